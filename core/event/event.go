@@ -1,0 +1,271 @@
+// Package event holds everything that can happen on a channel: one Go type per
+// happening and one JSON shape for all of them, CloudEvents 1.0 in structured
+// mode (https://github.com/cloudevents/spec, "JSON Event Format").
+//
+// An [Event] is an envelope (who sent it, when it happened, when the house took
+// it) round a [Data]. [Parse] reads one from JSON and says exactly which field is
+// wrong and how to mend it; [Event.MarshalJSON] writes it back. What a sender
+// adds beyond the contract is kept in the data's raw form, not refused.
+package event
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+)
+
+// Tolerances of the contract.
+const (
+	// LateAfter is how old an event may be, when the house takes it, and still
+	// make the house speak by itself.
+	LateAfter = 2 * time.Minute
+	// AheadBy is how far ahead of the house's clock a time may lie before it is
+	// taken as the moment of logging and marked.
+	AheadBy = time.Minute
+)
+
+// Event is one thing that happened, as it stands in a channel's log.
+type Event struct {
+	Seq    int64     // number in the channel's log, from 1; 0 before it is logged
+	Door   string    // where it came in: a door's name, "desk" or "house"
+	Source string    // CloudEvents source
+	ID     string    // CloudEvents id; (Door, Source, ID) is unique in a channel
+	Type   string    // "porch.chat.said" and so on
+	Time   time.Time // when it happened
+	Logged time.Time // when the house took it; the core's clock
+	Ahead  bool      // Time lay too far ahead and was taken as Logged
+	Data   Data
+	Raw    json.RawMessage // the data as it came, unknown fields included; may be nil
+}
+
+// Data is the part of an event that differs by type.
+type Data interface {
+	// Type returns the CloudEvents type this data belongs to.
+	Type() string
+	// Validate returns a *FieldError for the first field that cannot stand.
+	Validate() error
+}
+
+// FieldError names the field that is wrong, as a path into the event, and what
+// the sender should do about it.
+type FieldError struct {
+	Field  string `json:"field"`
+	Remedy string `json:"remedy"`
+}
+
+func (e *FieldError) Error() string { return e.Field + ": " + e.Remedy }
+
+func wrong(field, remedy string, args ...any) error {
+	return &FieldError{Field: field, Remedy: fmt.Sprintf(remedy, args...)}
+}
+
+// envelope is the CloudEvents JSON form. Extension attributes other than
+// "logged" and "door" are not kept: the contract has none.
+type envelope struct {
+	SpecVersion string          `json:"specversion"`
+	ID          string          `json:"id"`
+	Source      string          `json:"source"`
+	Type        string          `json:"type"`
+	Time        *time.Time      `json:"time,omitempty"`
+	Logged      *time.Time      `json:"logged,omitempty"`
+	Door        string          `json:"door,omitempty"`
+	ContentType string          `json:"datacontenttype,omitempty"`
+	Data        json.RawMessage `json:"data,omitempty"`
+}
+
+// Parse reads one event in CloudEvents structured JSON and checks it. A missing
+// time is left zero: the door that takes the event stamps it. Every error is a
+// *FieldError.
+func Parse(raw []byte) (Event, error) {
+	var env envelope
+	if err := json.Unmarshal(raw, &env); err != nil {
+		return Event{}, shapeError("", err)
+	}
+	switch {
+	case env.SpecVersion == "":
+		return Event{}, wrong("specversion", `is missing; write "1.0"`)
+	case !strings.HasPrefix(env.SpecVersion, "1."):
+		return Event{}, wrong("specversion", `is %q; this house reads CloudEvents "1.0"`, env.SpecVersion)
+	case env.ID == "":
+		return Event{}, wrong("id", "is missing; give each event of a source an id of its own")
+	case len(env.ID) > 200:
+		return Event{}, wrong("id", "is longer than 200 bytes; use a shorter one")
+	case env.Source == "":
+		return Event{}, wrong("source", "is missing; name the sender, as a URI reference")
+	case len(env.Source) > 400:
+		return Event{}, wrong("source", "is longer than 400 bytes; use a shorter one")
+	case env.Type == "":
+		return Event{}, wrong("type", "is missing; see the event contract for the list")
+	}
+	data, err := ParseData(env.Type, env.Data)
+	if err != nil {
+		return Event{}, err
+	}
+	ev := Event{ID: env.ID, Source: env.Source, Type: env.Type, Door: env.Door, Data: data, Raw: env.Data}
+	if env.Time != nil {
+		if y := env.Time.Year(); y < 1970 || y > 9998 {
+			return Event{}, wrong("time", "is in the year %d; send when it happened, as RFC 3339", y)
+		}
+		ev.Time = *env.Time
+	}
+	if env.Logged != nil {
+		ev.Logged = *env.Logged
+	}
+	return ev, nil
+}
+
+// ParseData reads and checks the data of one type. Every error is a *FieldError.
+func ParseData(kind string, raw json.RawMessage) (Data, error) {
+	fresh, ok := kinds[kind]
+	if !ok {
+		return nil, wrong("type", `%q is not in the event contract; send "porch.other" with a name and fields of your own`, kind)
+	}
+	data := fresh()
+	if len(raw) == 0 || string(raw) == "null" {
+		raw = []byte("{}")
+	}
+	if err := json.Unmarshal(raw, data); err != nil {
+		return nil, shapeError("data", err)
+	}
+	if err := data.Validate(); err != nil {
+		return nil, err
+	}
+	return data, nil
+}
+
+// shapeError turns what encoding/json says into the field and a remedy.
+func shapeError(under string, err error) error {
+	field := under
+	join := func(name string) string {
+		if under == "" {
+			return name
+		}
+		return under + "." + name
+	}
+	var typ *json.UnmarshalTypeError
+	var syn *json.SyntaxError
+	var when *time.ParseError
+	switch {
+	case errors.As(err, &typ):
+		if typ.Field != "" {
+			field = join(typ.Field)
+		}
+		if field == "" {
+			field = "event"
+		}
+		return wrong(field, "holds a %s; it must be %s", typ.Value, plainKind(typ.Type.Kind().String()))
+	case errors.As(err, &when):
+		return wrong(join("time"), "%q is no time; write it as RFC 3339, for example 2031-05-14T19:02:00Z", when.Value)
+	case errors.As(err, &syn):
+		return wrong("event", "is not JSON at byte %d", syn.Offset)
+	}
+	if field == "" {
+		field = "event"
+	}
+	return wrong(field, "cannot be read: %s", err)
+}
+
+func plainKind(kind string) string {
+	switch {
+	case strings.HasPrefix(kind, "int"):
+		return "a whole number"
+	case kind == "string":
+		return "a text"
+	case kind == "slice":
+		return "a list"
+	case kind == "struct", kind == "map", kind == "ptr":
+		return "an object"
+	}
+	return "a " + kind
+}
+
+// Stamp gives an event its place in time: now becomes Logged, a missing time
+// becomes now, and a time too far ahead is taken as now and marked.
+func (e *Event) Stamp(now time.Time) {
+	e.Logged = now
+	switch {
+	case e.Time.IsZero():
+		e.Time = now
+	case e.Time.Sub(now) > AheadBy:
+		e.Time, e.Ahead = now, true
+	}
+}
+
+// Late reports whether the event is too old to make the house speak by itself,
+// and by how much it was late.
+func (e *Event) Late() (time.Duration, bool) {
+	d := e.Logged.Sub(e.Time)
+	return d, d > LateAfter
+}
+
+// DataJSON returns the data as JSON: as it came where that is known.
+func (e *Event) DataJSON() (json.RawMessage, error) {
+	if len(e.Raw) > 0 {
+		return e.Raw, nil
+	}
+	return json.Marshal(e.Data)
+}
+
+// MarshalJSON writes the event as structured CloudEvents JSON, with "logged" and
+// "door" as extension attributes where they are known.
+func (e Event) MarshalJSON() ([]byte, error) {
+	data, err := e.DataJSON()
+	if err != nil {
+		return nil, err
+	}
+	env := envelope{SpecVersion: "1.0", ID: e.ID, Source: e.Source, Type: e.Type, Door: e.Door,
+		ContentType: "application/json", Data: data}
+	if !e.Time.IsZero() {
+		env.Time = &e.Time
+	}
+	if !e.Logged.IsZero() {
+		env.Logged = &e.Logged
+	}
+	return json.Marshal(env)
+}
+
+// Key names the event within its channel: door, source and id together.
+func (e *Event) Key() string { return e.Door + "\x00" + e.Source + "\x00" + e.ID }
+
+// Who returns the person an event is about, or nil.
+func (e *Event) Who() *Person {
+	if d, ok := e.Data.(interface{ Who() *Person }); ok {
+		return d.Who()
+	}
+	return nil
+}
+
+// Types lists every type the house understands: what may come in from outside
+// first, then what it logs of itself, each in alphabetical order.
+func Types() (outside, own []string) {
+	for _, k := range sortedKinds() {
+		if IsOwn(k) {
+			own = append(own, k)
+		} else {
+			outside = append(outside, k)
+		}
+	}
+	return outside, own
+}
+
+// Fresh returns an empty data value of a type, for schemas and tools; nil for an
+// unknown type.
+func Fresh(kind string) Data {
+	if f, ok := kinds[kind]; ok {
+		return f()
+	}
+	return nil
+}
+
+// IsOwn reports whether a type is one the house logs itself (desk, settings,
+// doors, wakes, answers, outcomes); such events are refused from outside.
+func IsOwn(kind string) bool {
+	for _, p := range []string{"porch.desk.", "porch.house.", "porch.settings.", "porch.door.", "porch.lookup.", "porch.speech.", "porch.relay."} {
+		if strings.HasPrefix(kind, p) {
+			return true
+		}
+	}
+	return false
+}

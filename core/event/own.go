@@ -1,0 +1,206 @@
+package event
+
+import "encoding/json"
+
+// What the house logs of itself. Everything that moves its state is an event
+// with a number, so that a restart, a rehearsal and a test see the same evening.
+
+// Woke: time alone decided something (a line fell due, a stream's grace ended).
+type Woke struct{}
+
+// DoorChanged: a door opened, closed or changed what it may do. State is one of
+// "open", "opening", "closed", "refused".
+type DoorChanged struct {
+	Name        string `json:"door"`
+	Platform    string `json:"platform,omitempty"`
+	State       string `json:"state"`
+	Account     string `json:"account,omitempty"`
+	MaySpeak    bool   `json:"maySpeak"`
+	MayModerate bool   `json:"mayModerate"`
+	Reason      string `json:"reason,omitempty"`
+}
+
+// LookupAnswered: the answer to an ask. Found is false when the platform knew
+// nothing or did not answer in time.
+type LookupAnswered struct {
+	Ask      string `json:"ask"`
+	Found    bool   `json:"found"`
+	Link     string `json:"link,omitempty"`
+	Category string `json:"category,omitempty"`
+	Title    string `json:"title,omitempty"`
+}
+
+// SpeechOutcome is what became of a line that was handed to a voice.
+type SpeechOutcome struct {
+	Line     string `json:"line"`
+	Platform string `json:"platform"`
+	Text     string `json:"text,omitempty"`
+	Reason   string `json:"reason,omitempty"`
+}
+
+// SpeechSaid: the line was written to the socket.
+type SpeechSaid struct{ SpeechOutcome }
+
+// SpeechRefused: the voice could not say it; Reason says why.
+type SpeechRefused struct{ SpeechOutcome }
+
+// SpeechUncertain: a crash came between decision and socket; it is not said again.
+type SpeechUncertain struct{ SpeechOutcome }
+
+// RelayOutcome is what became of a post to a place. Line is the decision's line.
+type RelayOutcome struct {
+	Line    string `json:"line"`
+	Place   string `json:"place"`
+	Attempt int    `json:"attempt"`
+	Status  int    `json:"status,omitempty"`
+	Reason  string `json:"reason,omitempty"`
+	NextTry string `json:"nextTry,omitempty"`
+}
+
+// RelayDelivered: the place took the post.
+type RelayDelivered struct{ RelayOutcome }
+
+// RelayDelayed: the place did not take it yet; it is tried again at NextTry.
+type RelayDelayed struct{ RelayOutcome }
+
+// RelayFailed: the post was given up; it stands in Waiting for you.
+type RelayFailed struct{ RelayOutcome }
+
+// RelayUnclear: the place may or may not have it and ignores keys, so a person decides.
+type RelayUnclear struct{ RelayOutcome }
+
+// SettingsChanged: a new version of the settings is in force. Settings is the
+// whole document; Undone names the version that was taken back, if any.
+type SettingsChanged struct {
+	Version  int64           `json:"version"`
+	Base     int64           `json:"base"`
+	Member   string          `json:"member,omitempty"`
+	What     string          `json:"what,omitempty"`
+	Settings json.RawMessage `json:"settings"`
+}
+
+// Hushed: hush was put on or lifted at the desk.
+type Hushed struct {
+	On     bool   `json:"on"`
+	Member string `json:"member,omitempty"`
+}
+
+// LineAct is a member's hand on a line that is coming up.
+type LineAct struct {
+	Line   string `json:"line"`
+	Member string `json:"member,omitempty"`
+}
+
+// LineHurried: say it now.
+type LineHurried struct{ LineAct }
+
+// LineDropped: do not say it.
+type LineDropped struct{ LineAct }
+
+// LineReworded: say this instead.
+type LineReworded struct {
+	LineAct
+	Text string `json:"text"`
+}
+
+// StreamDeclared: a member says the stream opened, closed or is a new one.
+// Act is "opened", "closed" or "new".
+type StreamDeclared struct {
+	Act    string `json:"act"`
+	Title  string `json:"title,omitempty"`
+	Member string `json:"member,omitempty"`
+}
+
+// DeskSaid: a member says a line as the house. To lists platforms; empty is all.
+type DeskSaid struct {
+	Text   string   `json:"text"`
+	To     []string `json:"to,omitempty"`
+	Member string   `json:"member,omitempty"`
+}
+
+// DeskAsked: a member asks for a courtesy by hand: "shoutout" or "greet" for a
+// person, or "thank" for a raid that came late. Event is the number of that raid.
+type DeskAsked struct {
+	by
+	Act    string `json:"act"`
+	Event  int64  `json:"event,omitempty"`
+	Member string `json:"member,omitempty"`
+}
+
+// WaitingDone: a member has dealt with something in Waiting for you.
+type WaitingDone struct {
+	Item   string `json:"item"`
+	Member string `json:"member,omitempty"`
+}
+
+func (*Woke) Validate() error          { return nil }
+func (d *DoorChanged) Validate() error { return filled("door", d.Name) }
+func (l *LookupAnswered) Validate() error {
+	return all(filled("ask", l.Ask), short("link", l.Link, 2000), short("category", l.Category, 500))
+}
+func (s *SpeechOutcome) Validate() error   { return filled("line", s.Line) }
+func (r *RelayOutcome) Validate() error    { return filled("line", r.Line) }
+func (s *SettingsChanged) Validate() error { return atLeast("version", s.Version, 1) }
+func (*Hushed) Validate() error            { return nil }
+func (l *LineAct) Validate() error         { return filled("line", l.Line) }
+func (l *LineReworded) Validate() error {
+	return all(filled("line", l.Line), filled("text", l.Text), short("text", l.Text, 4000))
+}
+func (s *StreamDeclared) Validate() error {
+	switch s.Act {
+	case "opened", "closed", "new":
+		return nil
+	}
+	return wrong("data.act", `is %q; it must be "opened", "closed" or "new"`, s.Act)
+}
+func (s *DeskSaid) Validate() error {
+	return all(filled("text", s.Text), short("text", s.Text, 4000))
+}
+func (d *DeskAsked) Validate() error {
+	switch d.Act {
+	case "shoutout", "greet", "thank":
+		return d.by.Validate()
+	}
+	return wrong("data.act", `is %q; it must be "shoutout", "greet" or "thank"`, d.Act)
+}
+func (w *WaitingDone) Validate() error { return filled("item", w.Item) }
+
+func (*Woke) Type() string            { return "porch.house.woke" }
+func (*DoorChanged) Type() string     { return "porch.door.changed" }
+func (*LookupAnswered) Type() string  { return "porch.lookup.answered" }
+func (*SpeechSaid) Type() string      { return "porch.speech.said" }
+func (*SpeechRefused) Type() string   { return "porch.speech.refused" }
+func (*SpeechUncertain) Type() string { return "porch.speech.uncertain" }
+func (*RelayDelivered) Type() string  { return "porch.relay.delivered" }
+func (*RelayDelayed) Type() string    { return "porch.relay.delayed" }
+func (*RelayFailed) Type() string     { return "porch.relay.failed" }
+func (*RelayUnclear) Type() string    { return "porch.relay.unclear" }
+func (*SettingsChanged) Type() string { return "porch.settings.changed" }
+func (*Hushed) Type() string          { return "porch.desk.hushed" }
+func (*LineHurried) Type() string     { return "porch.desk.hurried" }
+func (*LineDropped) Type() string     { return "porch.desk.dropped" }
+func (*LineReworded) Type() string    { return "porch.desk.reworded" }
+func (*StreamDeclared) Type() string  { return "porch.desk.declared" }
+func (*DeskSaid) Type() string        { return "porch.desk.said" }
+func (*DeskAsked) Type() string       { return "porch.desk.asked" }
+func (*WaitingDone) Type() string     { return "porch.desk.done" }
+
+var _ = register(func() Data { return &Woke{} }) &&
+	register(func() Data { return &DoorChanged{} }) &&
+	register(func() Data { return &LookupAnswered{} }) &&
+	register(func() Data { return &SpeechSaid{} }) &&
+	register(func() Data { return &SpeechRefused{} }) &&
+	register(func() Data { return &SpeechUncertain{} }) &&
+	register(func() Data { return &RelayDelivered{} }) &&
+	register(func() Data { return &RelayDelayed{} }) &&
+	register(func() Data { return &RelayFailed{} }) &&
+	register(func() Data { return &RelayUnclear{} }) &&
+	register(func() Data { return &SettingsChanged{} }) &&
+	register(func() Data { return &Hushed{} }) &&
+	register(func() Data { return &LineHurried{} }) &&
+	register(func() Data { return &LineDropped{} }) &&
+	register(func() Data { return &LineReworded{} }) &&
+	register(func() Data { return &StreamDeclared{} }) &&
+	register(func() Data { return &DeskSaid{} }) &&
+	register(func() Data { return &DeskAsked{} }) &&
+	register(func() Data { return &WaitingDone{} })

@@ -1,0 +1,330 @@
+package house
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/pace"
+	"vividporch/core/people"
+	"vividporch/core/plain"
+	"vividporch/core/wording"
+)
+
+// decider works on one event. It only reads the state.
+type decider struct {
+	s      *State
+	ev     *event.Event
+	known  *people.Known
+	p      *Plan
+	now    time.Time
+	late   time.Duration
+	isLate bool
+	out    []Decision
+	added  []pace.Line // planned by this event, not yet in the queue
+	live   *bool       // set when this event opens a stream
+}
+
+func (d *decider) decide(x Decision) { d.out = append(d.out, x) }
+
+func (d *decider) isLive() bool {
+	if d.live != nil {
+		return *d.live
+	}
+	return d.s.Stream.Live()
+}
+
+// chat: a first timely line is an arrival; any other line decides nothing.
+func (d *decider) chat(data *event.ChatSaid) {
+	key := data.Person.Key()
+	if d.isLate || d.s.arrived(key, d.known) {
+		return
+	}
+	standing, why := d.known.Standing()
+	name := d.sayName(data.Person)
+	d.decide(Decision{Kind: Arrive, Output: "arrival", Person: key, Name: name, Standing: standing, Known: d.known, Because: []string{why}})
+	if why := d.p.never.Reason(data.Person, d.known); why != "" {
+		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Greeting), Person: key, Name: name, Because: []string{why}})
+		return
+	}
+	c := courtesy.Cause{When: courtesy.Arrival, Person: data.Person, Standing: standing, Live: d.isLive()}
+	raid := d.s.raidOf(key)
+	if raid != nil {
+		c.Marks = append(c.Marks, people.Raider)
+	}
+	args := d.about(data.Person)
+	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
+		won, ladder := d.p.Set.Winner(c, slot)
+		switch {
+		case won == nil:
+			if len(ladder) > 0 {
+				why := "no " + string(slot) + " fits"
+				if !c.Live {
+					why = "no stream is on: greetings are said only while live"
+				}
+				d.refuse(slot, nil, key, name, ladder, why)
+			}
+		case len(won.Outputs) == 0:
+			d.refuse(slot, won, key, name, ladder, "these are passed over in silence")
+		case raid != nil && raid.Thanked && won.General():
+			d.refuse(slot, won, key, name, ladder, "was already thanked for the raid")
+		default:
+			d.fill(won, ladder, data.Person, args, []string{data.Person.Platform})
+		}
+	}
+	d.release(d.s.Hush)
+}
+
+// opened: the first platform opens a stream, unless it was gone for less than the
+// grace time; only an opening is announced.
+func (d *decider) opened(platform string, info event.StreamInfo) {
+	s := &d.s.Stream
+	args := d.told(info)
+	switch {
+	case s.Live() && s.Gone.IsZero():
+		d.againstAnnouncing("the stream is already on; " + platform + " joins it")
+		return
+	case s.Continues(d.ev.Time, d.p.grace):
+		gone := d.ev.Time.Sub(s.Gone).Round(time.Second)
+		d.decide(Decision{Kind: Continue, Output: "stream", Stream: s.Number, Platform: platform,
+			Because: []string{fmt.Sprintf("was gone for %s, less than the grace time of %s", gone, d.p.grace)}})
+		d.againstAnnouncing("the stream goes on after a drop; it was announced when it opened")
+		return
+	}
+	if s.Live() {
+		d.close(s.Gone, "no platform was live for the grace time")
+	}
+	d.open(d.ev.Time, "the first platform is live")
+	d.happening(args, platform)
+}
+
+func (d *decider) declared(data *event.StreamDeclared) {
+	s := &d.s.Stream
+	switch {
+	case data.Act == "closed":
+		if s.Live() {
+			d.close(d.ev.Time, "closed at the desk")
+		}
+		return
+	case data.Act == "opened" && s.Live():
+		d.decide(Decision{Kind: Refuse, Output: "stream", Because: []string{"a stream is already on; declare a new one to start over"}})
+		return
+	case s.Live():
+		d.close(d.ev.Time, "a new stream was declared at the desk")
+	}
+	d.open(d.ev.Time, "declared at the desk")
+	args := d.args()
+	args.Maybe("title", wording.Str(data.Title))
+	d.announce(args, d.p.chat)
+}
+
+func (d *decider) open(at time.Time, why string) {
+	live := true
+	d.live = &live
+	d.decide(Decision{Kind: Open, Output: "stream", Stream: d.s.Stream.Number + 1, At: at, Because: []string{why}})
+}
+
+func (d *decider) close(at time.Time, why string) {
+	d.decide(Decision{Kind: Close, Output: "stream", Stream: d.s.Stream.Number, At: at, Because: []string{why}})
+}
+
+// woke: what time alone brings.
+func (d *decider) woke() {
+	if end, going := d.s.Stream.EndsAt(d.p.grace); going && !end.After(d.now) {
+		d.close(d.s.Stream.Gone, fmt.Sprintf("no platform was live for %s", d.p.grace))
+	}
+	d.release(d.s.Hush)
+}
+
+// happening runs the courtesies of an event's type: announcements and the like,
+// which have no slot, and thanks.
+func (d *decider) happening(args wording.Args, platform ...string) {
+	if args == nil {
+		args = d.args()
+	}
+	var person event.Person
+	if who := d.ev.Who(); who != nil {
+		person = *who
+		if platform == nil {
+			platform = []string{who.Platform}
+		}
+		for k, v := range d.about(person) {
+			args[k] = v
+		}
+		if won, ladder := d.p.Set.Winner(d.cause(person, nil), courtesy.Thanks); won != nil && len(won.Outputs) > 0 {
+			d.speakOrWait(won, ladder, person, args, platform, nil)
+		}
+	}
+	d.announce(args, platform)
+}
+
+// announce runs the courtesies without a slot.
+func (d *decider) announce(args wording.Args, platforms []string) {
+	when := d.ev.Type
+	if _, ok := d.ev.Data.(*event.StreamDeclared); ok {
+		when = "porch.stream.opened"
+	}
+	c := courtesy.Cause{When: when, Live: d.isLive()}
+	if who := d.ev.Who(); who != nil {
+		c = d.cause(*who, nil)
+	}
+	for _, r := range d.p.Set.For(when) {
+		if r.Slot != courtesy.Free {
+			continue
+		}
+		if ok, why := r.Fits(c); !ok {
+			d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{why}})
+			continue
+		}
+		var person event.Person
+		if who := d.ev.Who(); who != nil {
+			person = *who
+		}
+		d.fill(r, nil, person, args, platforms)
+	}
+	d.release(d.s.Hush)
+}
+
+// againstAnnouncing says for each announcement why it is not made again.
+func (d *decider) againstAnnouncing(why string) {
+	for _, r := range d.p.Set.For("porch.stream.opened") {
+		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{why}})
+	}
+}
+
+// raid: thanks in bands of size, and the leader shouted out. The leader's link
+// and last category are asked of the platform while the lines wait.
+func (d *decider) raid(data *event.RaidCame) {
+	args := d.about(data.Person)
+	args["viewers"] = wording.Num(data.Viewers)
+	raids := 1
+	if d.known != nil {
+		raids += d.known.Raids
+	}
+	for _, r := range d.s.Raids {
+		if r.Person.Key() == data.Person.Key() {
+			raids++
+		}
+	}
+	args["raids"] = wording.Num(int64(raids))
+	n := data.Viewers
+	c := d.cause(data.Person, &n)
+	name := d.sayName(data.Person)
+	if why := d.p.never.Reason(data.Person, d.known); why != "" {
+		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Thanks), Person: data.Person.Key(), Name: name, Because: []string{why}})
+		return
+	}
+	for _, slot := range []courtesy.Slot{courtesy.Thanks, courtesy.ShoutOut} {
+		won, ladder := d.p.Set.Winner(c, slot)
+		switch {
+		case won == nil:
+			d.refuse(slot, nil, data.Person.Key(), name, ladder, "no courtesy for a raid of this size")
+			if slot == courtesy.Thanks && len(ladder) > 0 {
+				d.waitFor(data.Person, name, "raid", "no thanks fits a raid of this size", data.Viewers)
+			}
+		case len(won.Outputs) == 0:
+			d.refuse(slot, won, data.Person.Key(), name, ladder, "raids of this size are passed over in silence")
+		default:
+			d.speakOrWait(won, ladder, data.Person, args, []string{data.Person.Platform}, &data.Viewers)
+		}
+	}
+	d.announce(args, []string{data.Person.Platform})
+}
+
+// speakOrWait fills a courtesy in, unless the event came too late to speak of by
+// itself: then it waits for a person.
+func (d *decider) speakOrWait(r *courtesy.Ready, ladder []courtesy.Rung, person event.Person, args wording.Args, platforms []string, viewers *int64) {
+	if !d.isLate {
+		d.fill(r, ladder, person, args, platforms)
+		return
+	}
+	name := d.sayName(person)
+	why := "came " + d.late.Round(time.Second).String() + " late"
+	d.refuse(r.Slot, r, person.Key(), name, ladder, why+"; only what is under two minutes old is spoken of by itself")
+	if r.Slot == courtesy.Thanks {
+		n := int64(0)
+		if viewers != nil {
+			n = *viewers
+		}
+		d.waitFor(person, name, "late", why, n)
+	}
+	d.relays(r, person, args)
+}
+
+func (d *decider) waitFor(person event.Person, name, kind, why string, viewers int64) {
+	d.decide(Decision{Kind: Wait, Person: person.Key(), Name: name, Because: []string{why}, Item: &Item{
+		ID: kind + "/" + d.ev.Type + "/" + person.Key(), Kind: kind, Person: &person, Name: name, Type: d.ev.Type, Why: why,
+		Viewers: viewers, Count: 1, Since: d.ev.Time}})
+}
+
+func (d *decider) refuse(slot courtesy.Slot, r *courtesy.Ready, key, name string, ladder []courtesy.Rung, why string) {
+	x := Decision{Kind: Refuse, Output: string(slot), Person: key, Name: name, Ladder: ladder, Because: []string{why}}
+	if r != nil {
+		x.Courtesy = r.ID
+	}
+	d.decide(x)
+}
+
+func (d *decider) cause(person event.Person, measure *int64) courtesy.Cause {
+	standing, _ := d.known.Standing()
+	c := courtesy.Cause{When: d.ev.Type, Person: person, Standing: standing, Measure: measure, Live: d.isLive()}
+	if d.s.raidOf(person.Key()) != nil {
+		c.Marks = append(c.Marks, people.Raider)
+	}
+	return c
+}
+
+// args are the fill-ins every when has.
+func (d *decider) args() wording.Args {
+	a := wording.Args{"channel": wording.Name(d.p.Settings.Channel)}
+	if who := d.ev.Who(); who != nil {
+		a["platform"] = wording.Str(Titled(who.Platform))
+	}
+	return a
+}
+
+// about are the fill-ins about a person.
+func (d *decider) about(person event.Person) wording.Args {
+	a := d.args()
+	a["name"] = wording.Value{Text: d.sayName(person)}
+	n := int64(1)
+	if d.known != nil {
+		n += int64(d.known.Attended)
+	}
+	a["streams"] = wording.Num(n)
+	return a
+}
+
+// told are the fill-ins about a stream.
+func (d *decider) told(info event.StreamInfo) wording.Args {
+	a := d.args()
+	a["platform"] = wording.Str(Titled(info.Platform))
+	a.Maybe("title", wording.Str(info.Title))
+	a.Maybe("category", wording.Str(info.Category))
+	a.Maybe("link", wording.Str(info.URL))
+	return a
+}
+
+// sayName is how the house says somebody's name: as set by hand, else as shown,
+// cleaned; a name of nothing but harm falls back to the login, then to "friend".
+func (d *decider) sayName(p event.Person) string {
+	if d.known != nil && d.known.SayAs != "" {
+		return d.known.SayAs
+	}
+	for _, n := range []string{p.Shown(), p.Login, p.ID} {
+		if c := plain.Name(n); c != "" {
+			return c
+		}
+	}
+	return "friend"
+}
+
+// Titled writes a platform's key as its name.
+func Titled(key string) string {
+	if key == "" {
+		return ""
+	}
+	return strings.ToUpper(key[:1]) + key[1:]
+}

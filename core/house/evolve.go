@@ -1,0 +1,218 @@
+package house
+
+import (
+	"slices"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/plain"
+)
+
+// Evolve moves the state on by one event and what was decided about it. It takes
+// everything from its arguments and decides nothing.
+func (s *State) Evolve(ev *event.Event, ds []Decision) {
+	s.Seq = ev.Seq
+	s.Clock = s.clock(ev.Logged)
+	for i := range ds {
+		s.period(ev, &ds[i])
+	}
+	s.fact(ev)
+	for i := range ds {
+		s.decided(ev, &ds[i])
+	}
+}
+
+// period applies what opens and closes streams; it comes before the event's own
+// facts, which belong to the period that holds afterwards.
+func (s *State) period(ev *event.Event, d *Decision) {
+	switch d.Kind {
+	case Open:
+		s.Stream.Begin(d.Stream, d.At)
+		s.Tonight, s.Raids, s.Evening = map[string]*Guest{}, nil, Evening{}
+		if _, ok := ev.Data.(*event.StreamDeclared); ok {
+			s.Stream.Declared = true
+		}
+	case Continue:
+		s.Stream.Gone, s.Stream.Ended = time.Time{}, false
+	case Close:
+		s.Stream.End(d.At)
+		s.Between = map[string]*Guest{}
+	}
+}
+
+// fact applies what an event says by itself.
+func (s *State) fact(ev *event.Event) {
+	switch data := ev.Data.(type) {
+	case *event.StreamOpened:
+		s.Stream.Up(data.Platform, ev.Time, data.Title, data.Category, data.URL)
+	case *event.StreamChanged:
+		s.Stream.Tell(data.Platform, data.Title, data.Category, data.URL)
+	case *event.StreamClosed:
+		s.Stream.Down(data.Platform, ev.Time)
+	case *event.StreamViewers:
+		if p := s.Stream.Platforms[data.Platform]; p != nil {
+			p.Viewers = data.Viewers
+		}
+	case *event.ChatSaid:
+		s.lineSaid(ev, data)
+	case *event.RaidCame:
+		s.Raids = append(s.Raids, Raid{Event: ev.Seq, Person: data.Person, Viewers: data.Viewers, At: ev.Time})
+		if g := s.guests()[data.Person.Key()]; g != nil {
+			g.Changed = s.Clock
+		}
+	case *event.PersonFollowed:
+		if g := s.guests()[data.Person.Key()]; g != nil {
+			g.Changed = s.Clock
+		}
+	case *event.PersonRenamed:
+		if g := s.guests()[data.Person.Key()]; g != nil {
+			g.Name, g.Login, g.Changed = plain.Name(data.Person.Shown()), data.Person.Login, s.Clock
+		}
+	case *event.PersonLeft:
+		if g := s.guests()[data.Person.Key()]; g != nil {
+			g.Left = true
+		}
+	case *event.PersonEntered:
+		if g := s.guests()[data.Person.Key()]; g != nil {
+			g.Left = false
+		}
+	case *event.Hushed:
+		s.Hush = data.On
+	case *event.SettingsChanged:
+		s.Settings = data.Version
+	case *event.DoorChanged:
+		s.Doors[data.Name] = data
+	case *event.RelayDelayed:
+		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Text: data.NextTry, Why: data.Reason, Count: data.Attempt, Since: s.Clock})
+	case *event.RelayFailed:
+		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Why: data.Reason, Count: data.Attempt, Since: s.Clock, Final: true})
+	case *event.RelayUnclear:
+		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Why: data.Reason, Count: data.Attempt, Since: s.Clock, Final: true})
+	case *event.RelayDelivered:
+		s.doneItem("post/" + data.Line)
+	case *event.WaitingDone:
+		s.doneItem(data.Item)
+	}
+}
+
+func (s *State) lineSaid(ev *event.Event, data *event.ChatSaid) {
+	if s.Stream.Live() {
+		s.Evening.People++
+		if m := int(ev.Time.Sub(s.Stream.Opened) / time.Minute); m >= 0 && m < 24*60 {
+			for len(s.Evening.Minutes) <= m {
+				s.Evening.Minutes = append(s.Evening.Minutes, 0)
+			}
+			s.Evening.Minutes[m]++
+		}
+	}
+	gs := s.guests()
+	g := gs[data.Person.Key()]
+	if g == nil {
+		g = &Guest{}
+		gs[data.Person.Key()] = g
+	}
+	if g.Login != data.Person.Login || g.Name == "" || g.Lines == 0 {
+		g.Name, g.Login = plain.Name(data.Person.Shown()), data.Person.Login
+	}
+	g.Roles = data.Person.Roles
+	g.Lines++
+	g.Left = false
+	if ev.Time.After(g.Last) {
+		g.Last = ev.Time
+	}
+}
+
+// decided applies one decision.
+func (s *State) decided(ev *event.Event, d *Decision) {
+	switch d.Kind {
+	case Arrive:
+		if g := s.guests()[d.Person]; g != nil {
+			g.Arrived, g.Standing, g.Known, g.Changed = ev.Time, d.Standing, d.Known, s.Clock
+		}
+		if s.Stream.Live() {
+			s.Evening.Arrivals = append(s.Evening.Arrivals, ArrivalMark{At: ev.Time, Name: d.Name, Account: d.Person, Standing: d.Standing, Event: ev.Seq})
+		}
+	case Planned:
+		s.Queue.Lines = append(s.Queue.Lines, *d.Plan)
+		s.promised(d)
+	case Reword:
+		for _, l := range s.Queue.Find(d.Line) {
+			l.Text, l.Ask = d.Text, ""
+			if d.Plan != nil {
+				l.Due = d.Plan.Due
+			}
+			l.Because = append(slices.Clone(l.Because), d.Because...)
+		}
+	case Hurry:
+		for _, l := range s.Queue.Find(d.Line) {
+			l.Hurried = true
+		}
+	case Drop:
+		s.Queue.Remove(d.Line, d.Platform)
+	case Say:
+		if d.Plan != nil { // said in the same breath as it was decided
+			s.promised(d)
+		}
+		s.Queue.Remove(d.Line, d.Platform)
+		for _, j := range d.Joined {
+			s.Queue.Remove(j.Line, d.Platform)
+		}
+		s.Queue.Left(d.Platform, s.Clock, len(d.Joined) > 0)
+		s.Evening.House++
+		s.Evening.Said = append(s.Evening.Said, SaidMark{At: s.Clock, Line: d.Line})
+		if len(d.Joined) > 0 && d.Alt != 0 {
+			s.use(d)
+		}
+	case Relay:
+		s.Posted[d.Courtesy+"/"+d.Place] = s.Stream.Number
+		s.use(d)
+	case Wait:
+		if i := s.itemAt(d.Item.ID); i >= 0 {
+			n := s.Waiting[i].Count
+			s.Waiting[i] = *d.Item
+			s.Waiting[i].Count += n
+		} else {
+			s.Waiting = append(s.Waiting, *d.Item)
+		}
+	case Done:
+		s.doneItem(d.Item.ID)
+	}
+}
+
+// promised notes what a line that was decided uses up: the alternative, the
+// greeting, the thanks.
+func (s *State) promised(d *Decision) {
+	s.use(d)
+	for i := range s.Raids {
+		if s.Raids[i].Event == d.Plan.Event {
+			s.Raids[i].Thanked = true
+		}
+	}
+	if g := s.guests()[d.Person]; g != nil {
+		g.Greeted, g.Changed = true, s.Clock
+	}
+}
+
+func (s *State) use(d *Decision) {
+	if d.Alt != 0 {
+		k := d.Courtesy + "/" + d.Output
+		s.Used[k] = s.Used[k].Next(d.Alt, d.Of)
+	}
+}
+
+func (s *State) itemAt(id string) int {
+	return slices.IndexFunc(s.Waiting, func(i Item) bool { return i.ID == id })
+}
+
+func (s *State) setItem(it Item) {
+	if i := s.itemAt(it.ID); i >= 0 {
+		it.Since = s.Waiting[i].Since
+		s.Waiting[i] = it
+		return
+	}
+	s.Waiting = append(s.Waiting, it)
+}
+
+func (s *State) doneItem(id string) {
+	s.Waiting = slices.DeleteFunc(s.Waiting, func(i Item) bool { return i.ID == id })
+}

@@ -1,0 +1,85 @@
+// Package house is the whole job in one place: what comes in is an event, the
+// house decides, what goes out is an effect.
+//
+// [Decide] looks at the state, one event, what is known of its person and the
+// plan in force, and returns decisions: effects and refusals, each with its
+// reasons. [State.Evolve] takes the event and the decisions and moves the state
+// on; it decides nothing, so a log of events and decisions brings the house back
+// exactly as it was, whatever the settings say by then. [Step] does both.
+//
+// Nothing here reads a clock, draws a random number or touches the world.
+package house
+
+import (
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/people"
+)
+
+// Step decides an event and moves the state on.
+func Step(s *State, ev *event.Event, known *people.Known, p *Plan) []Decision {
+	ds := Decide(s, ev, known, p)
+	s.Evolve(ev, ds)
+	return ds
+}
+
+// Advance lives the moment now if the house wanted to be woken by then: it
+// returns the wake as an event with its decisions, both to be logged. ok is
+// false when nothing was due.
+func Advance(s *State, now time.Time, p *Plan) (ev event.Event, ds []Decision, ok bool) {
+	at, due := s.Wake(p)
+	if !due || at.After(now) {
+		return event.Event{}, nil, false
+	}
+	ev = event.Event{Seq: s.Seq + 1, Door: "house", Source: "house", ID: wakeID(s.Seq + 1), Type: "porch.house.woke", Time: now, Logged: now, Data: &event.Woke{}}
+	ds = Decide(s, &ev, nil, p)
+	if len(ds) == 0 {
+		return event.Event{}, nil, false
+	}
+	s.Evolve(&ev, ds)
+	return ev, ds, true
+}
+
+// Decide says what the house does about an event, and what it does not and why.
+// It reads the state and changes nothing.
+func Decide(s *State, ev *event.Event, known *people.Known, p *Plan) []Decision {
+	d := &decider{s: s, ev: ev, known: known, p: p, now: s.clock(ev.Logged)}
+	late, isLate := ev.Late()
+	d.late, d.isLate = late, isLate
+	switch data := ev.Data.(type) {
+	case *event.ChatSaid:
+		d.chat(data)
+	case *event.StreamOpened:
+		d.opened(data.Platform, data.StreamInfo)
+	case *event.StreamClosed:
+		// The grace time does the rest; a wake decides the end.
+	case *event.StreamDeclared:
+		d.declared(data)
+	case *event.RaidCame:
+		d.raid(data)
+	case *event.Woke:
+		d.woke()
+	case *event.Hushed:
+		d.release(!data.On)
+	case *event.LineHurried:
+		d.hurry(data)
+	case *event.LineDropped:
+		d.drop(data)
+	case *event.LineReworded:
+		d.reword(data)
+	case *event.LookupAnswered:
+		d.answered(data)
+	case *event.DeskSaid:
+		d.deskSaid(data)
+	case *event.DeskAsked:
+		d.deskAsked(data)
+	case *event.SpeechRefused:
+		d.refusedSpeech(&data.SpeechOutcome, "refused")
+	case *event.SpeechUncertain:
+		d.refusedSpeech(&data.SpeechOutcome, "uncertain")
+	case *event.PersonFollowed, *event.Subscribed, *event.Gifted, *event.Tipped:
+		d.happening(nil)
+	}
+	return d.out
+}

@@ -1,0 +1,261 @@
+package house
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+	_ "time/tzdata" // zones are part of the rules, not of the machine
+
+	"vividporch/core/attendance"
+	"vividporch/core/courtesy"
+	"vividporch/core/pace"
+	"vividporch/core/people"
+	"vividporch/core/wording"
+)
+
+// Settings is the house file: everything a streamer can set, as one document.
+// A version of it is never changed; a change makes the next version.
+type Settings struct {
+	Format    int                 `json:"format" jsonschema:"enum=1"` // of this file; 1
+	Channel   string              `json:"channel" jsonschema:"minLength=1"`
+	Zone      string              `json:"zone"` // IANA name
+	Seed      string              `json:"seed"` // of all chance on this channel
+	Grace     float64             `json:"graceSeconds"`
+	Pace      Pace                `json:"pace"`
+	Never     []string            `json:"never"` // logins or account keys that are never greeted
+	Doors     []Door              `json:"doors"`
+	Places    []Place             `json:"places"`
+	Courtesy  []courtesy.Courtesy `json:"courtesies"`
+	JoinWords []string            `json:"joined"` // for several people whose greetings differ
+}
+
+// Pace bounds how much the house says.
+type Pace struct {
+	GapSeconds       float64 `json:"gapSeconds"`       // least time between two house lines on a platform
+	WaitSeconds      float64 `json:"waitSeconds"`      // a line is given up after waiting so long
+	JoinAt           int     `json:"joinAt"`           // so many waiting greetings become one line; 0 never
+	JoinNames        int     `json:"joinNames"`        // names in such a line
+	JoinEverySeconds float64 `json:"joinEverySeconds"` // rest after one
+	AskSeconds       float64 `json:"askSeconds"`       // longest wait for a look-up
+}
+
+// Door is where things come in and, for chat, where the house speaks. Passwords
+// and secrets are kept apart, under the door's name.
+type Door struct {
+	Name     string  `json:"name" jsonschema:"minLength=1"`
+	Kind     string  `json:"kind" jsonschema:"enum=irc,enum=inbox"`
+	Platform string  `json:"platform"`
+	Address  string  `json:"address,omitempty"` // host:port of a chat network
+	TLS      bool    `json:"tls,omitempty"`
+	Room     string  `json:"room,omitempty"`    // the chat channel, with its sign
+	Account  string  `json:"account,omitempty"` // the login the house speaks as
+	Lookup   string  `json:"lookup,omitempty"`  // URL that answers asks, of an inbox door
+	Profile  Profile `json:"profile,omitzero"`
+}
+
+// Profile is what a door must know of a chat network.
+type Profile struct {
+	IDTag         string            `json:"idTag,omitempty"`   // message tag with the account's stable id
+	NameTag       string            `json:"nameTag,omitempty"` // with the display name
+	RolesTag      string            `json:"rolesTag,omitempty"`
+	Roles         map[string]string `json:"roles,omitempty"`      // the network's word for a role → ours
+	MessageTag    string            `json:"messageTag,omitempty"` // with the line's id
+	TimeTag       string            `json:"timeTag,omitempty"`    // with when it was said
+	Lines         int               `json:"lines"`                // allowed in a window; 0 no limit
+	WindowSeconds float64           `json:"windowSeconds"`
+	MaxBytes      int               `json:"maxBytes"` // of a line's text; 0 is what RFC 2812 leaves
+	CommandSigns  string            `json:"commandSigns,omitempty"`
+}
+
+// Place is where the house speaks outside chat: an address that takes a webhook.
+// Body is the JSON sent there; texts in it are wordings that may use {text},
+// {title}, {category}, {link} and {channel}.
+type Place struct {
+	Name           string          `json:"name" jsonschema:"minLength=1"`
+	Title          string          `json:"title"`
+	URL            string          `json:"url"`
+	Body           json.RawMessage `json:"body"`
+	TimeoutSeconds float64         `json:"timeoutSeconds,omitempty"`
+	IgnoresKeys    bool            `json:"ignoresKeys,omitempty"` // then a post is sent at most once
+}
+
+// ReadSettings decodes a house file and refuses fields it does not know.
+func ReadSettings(raw []byte) (*Settings, error) {
+	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec.DisallowUnknownFields()
+	s := &Settings{}
+	if err := dec.Decode(s); err != nil {
+		return nil, fmt.Errorf("the house file cannot be read: %w", err)
+	}
+	return s, nil
+}
+
+// Plan is a version of the settings made ready for deciding.
+type Plan struct {
+	Version  int64
+	Settings *Settings
+	Set      *courtesy.Set
+	Zone     *time.Location
+
+	never  people.NeverList
+	rules  pace.Rules
+	grace  time.Duration
+	joined []*wording.Wording
+	chat   []string // platforms the house can speak on, in the order of the doors
+}
+
+// Ready checks settings and makes them a plan. With faults there is no plan, and
+// the version before stays in force.
+func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
+	var faults []courtesy.Fault
+	fault := func(at, what, remedy string) {
+		faults = append(faults, courtesy.Fault{At: at, What: what, Remedy: remedy})
+	}
+	p := &Plan{Version: version, Settings: s, never: people.MakeNeverList(s.Never), grace: secs(s.Grace)}
+	if s.Format != 1 {
+		fault("format", fmt.Sprintf("is %d", s.Format), "this house reads format 1")
+	}
+	if s.Channel == "" {
+		fault("channel", "is missing", "name the channel")
+	}
+	if s.Grace == 0 {
+		p.grace = attendance.DefaultGrace
+	}
+	zone, err := time.LoadLocation(s.Zone)
+	if err != nil {
+		fault("zone", fmt.Sprintf("%q is no time zone", s.Zone), `use an IANA name such as "Europe/Lisbon"`)
+	}
+	p.Zone = zone
+	for name, v := range map[string]float64{"graceSeconds": s.Grace, "pace.gapSeconds": s.Pace.GapSeconds, "pace.waitSeconds": s.Pace.WaitSeconds,
+		"pace.joinEverySeconds": s.Pace.JoinEverySeconds, "pace.askSeconds": s.Pace.AskSeconds} {
+		if v < 0 || v > 86_400 {
+			fault(name, "is out of range", "use 0 to 86400 seconds")
+		}
+	}
+	p.rules = pace.Rules{Gap: secs(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: secs(s.Pace.JoinEverySeconds), Limits: map[string]pace.Limit{}}
+	seen := map[string]bool{}
+	for i, d := range s.Doors {
+		at := fmt.Sprintf("doors.%d", i)
+		switch {
+		case d.Name == "" || strings.ContainsAny(d.Name, "/?# "):
+			fault(at+".name", "is missing or holds a blank or slash", "use letters, digits and dashes")
+		case seen[d.Name]:
+			fault(at+".name", "stands twice", "give each door a name of its own")
+		case d.Kind != "irc" && d.Kind != "inbox":
+			fault(at+".kind", fmt.Sprintf("%q is no kind of door", d.Kind), "use irc or inbox")
+		case d.Kind == "irc" && (d.Address == "" || d.Room == "" || d.Account == ""):
+			fault(at, "a chat door needs address, room and account", "fill them in")
+		case d.Profile.Lines < 0 || d.Profile.Lines > pace.MostLines:
+			fault(at+".profile.lines", "is out of range", fmt.Sprintf("use 0 to %d", pace.MostLines))
+		}
+		seen[d.Name] = true
+		if d.Kind == "irc" {
+			if !slices.Contains(p.chat, d.Platform) {
+				p.chat = append(p.chat, d.Platform)
+			}
+			p.rules.Limits[d.Platform] = pace.Limit{Lines: d.Profile.Lines, Window: secs(d.Profile.WindowSeconds)}
+			p.never[strings.ToLower(d.Account)] = true
+		}
+	}
+	places := map[string]bool{}
+	for i, pl := range s.Places {
+		at := fmt.Sprintf("places.%d", i)
+		places[pl.Name] = true
+		if pl.Name == "" || !strings.HasPrefix(pl.URL, "http://") && !strings.HasPrefix(pl.URL, "https://") {
+			fault(at+".url", "a place needs a name and an http(s) address", "fill them in")
+		}
+		if _, err := pl.render(nil); err != nil {
+			fault(at+".body", err.Error(), "write JSON whose texts are wordings")
+		}
+	}
+	set, more := courtesy.Load(s.Courtesy, places)
+	p.Set = set
+	faults = append(faults, more...)
+	for i, src := range s.JoinWords {
+		w, probs := courtesy.CheckWording(src, courtesy.JoinedFillIns())
+		for _, pr := range probs {
+			faults = append(faults, courtesy.Fault{At: fmt.Sprintf("joined.%d", i), Problem: &pr, What: pr.What, Remedy: pr.Remedy})
+		}
+		p.joined = append(p.joined, w)
+	}
+	if len(faults) > 0 {
+		return nil, faults
+	}
+	return p, nil
+}
+
+// Rules are the bounds of the house's speech under this plan.
+func (p *Plan) Rules() pace.Rules { return p.rules }
+
+// Chat lists the platforms the house can speak on.
+func (p *Plan) Chat() []string { return p.chat }
+
+// DoorFor finds the chat door of a platform, or nil.
+func (p *Plan) DoorFor(platform string) *Door {
+	for i := range p.Settings.Doors {
+		if d := &p.Settings.Doors[i]; d.Kind == "irc" && d.Platform == platform {
+			return d
+		}
+	}
+	return nil
+}
+
+// PlaceNamed finds a place, or nil.
+func (s *Settings) PlaceNamed(name string) *Place {
+	for i := range s.Places {
+		if s.Places[i].Name == name {
+			return &s.Places[i]
+		}
+	}
+	return nil
+}
+
+func secs(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
+
+// render fills the wordings in a place's body.
+func (pl *Place) render(args wording.Args) (json.RawMessage, error) {
+	var body any = map[string]any{"text": "{text}"}
+	if len(pl.Body) > 0 {
+		if err := json.Unmarshal(pl.Body, &body); err != nil {
+			return nil, fmt.Errorf("is not JSON: %w", err)
+		}
+	}
+	filled, err := fillBody(body, args)
+	if err != nil {
+		return nil, err
+	}
+	return json.Marshal(filled)
+}
+
+func fillBody(v any, args wording.Args) (any, error) {
+	switch v := v.(type) {
+	case string:
+		w, err := wording.Parse(v)
+		if err != nil {
+			return nil, err
+		}
+		return w.Render(args), nil
+	case []any:
+		for i := range v {
+			f, err := fillBody(v[i], args)
+			if err != nil {
+				return nil, err
+			}
+			v[i] = f
+		}
+		return v, nil
+	case map[string]any:
+		for k := range v {
+			f, err := fillBody(v[k], args)
+			if err != nil {
+				return nil, err
+			}
+			v[k] = f
+		}
+		return v, nil
+	}
+	return v, nil
+}

@@ -1,0 +1,265 @@
+package house
+
+import (
+	"encoding/json"
+	"strconv"
+	"time"
+
+	"vividporch/core/attendance"
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/pace"
+	"vividporch/core/people"
+	"vividporch/core/wording"
+)
+
+// StateVersion is the version of the state's shape; a snapshot of another one is
+// not used.
+const StateVersion = 1
+
+// State is everything the house must remember to decide the next event. It is
+// one serialisable value; only Evolve changes it.
+type State struct {
+	Version  int                           `json:"version"`
+	Seq      int64                         `json:"seq"`   // of the last event
+	Clock    time.Time                     `json:"clock"` // its Logged; never goes back
+	Settings int64                         `json:"settings"`
+	Stream   attendance.Stream             `json:"stream"`
+	Tonight  map[string]*Guest             `json:"tonight"` // by account key, in this stream
+	Between  map[string]*Guest             `json:"between"` // since the last stream ended
+	Raids    []Raid                        `json:"raids,omitempty"`
+	Queue    pace.Queue                    `json:"queue"`
+	Used     map[string]wording.Used       `json:"used"`   // by courtesy/output
+	Posted   map[string]int                `json:"posted"` // by courtesy/place: number of the stream
+	Hush     bool                          `json:"hush,omitempty"`
+	Waiting  []Item                        `json:"waiting,omitempty"`
+	Doors    map[string]*event.DoorChanged `json:"doors"`
+	Evening  Evening                       `json:"evening"`
+}
+
+// Guest is a person's account as it is seen in one stream, or between two.
+type Guest struct {
+	Name     string          `json:"name"`
+	Login    string          `json:"login,omitempty"`
+	Roles    []event.Role    `json:"roles,omitempty"`
+	Arrived  time.Time       `json:"arrived,omitzero"` // first timely line; zero: not yet
+	Standing people.Standing `json:"standing,omitempty"`
+	Known    *people.Known   `json:"known,omitempty"` // as it was told at the arrival
+	Lines    int             `json:"lines"`
+	Last     time.Time       `json:"last,omitzero"`
+	Left     bool            `json:"left,omitempty"`
+	Changed  time.Time       `json:"changed,omitzero"` // when something about them last changed
+	Greeted  bool            `json:"greeted,omitempty"`
+}
+
+// Raid is a raid that came in this stream.
+type Raid struct {
+	Event   int64        `json:"event"`
+	Person  event.Person `json:"person"`
+	Viewers int64        `json:"viewers"`
+	At      time.Time    `json:"at"`
+	Thanked bool         `json:"thanked,omitempty"`
+}
+
+// Item is something in Waiting for you.
+type Item struct {
+	ID      string        `json:"id"`
+	Kind    string        `json:"kind"` // "raid", "late", "line", "post"
+	Person  *event.Person `json:"person,omitempty"`
+	Name    string        `json:"name,omitempty"`
+	Type    string        `json:"type,omitempty"` // of the event behind it
+	Text    string        `json:"text,omitempty"`
+	Why     string        `json:"why"`
+	Place   string        `json:"place,omitempty"`
+	Line    string        `json:"line,omitempty"`
+	Viewers int64         `json:"viewers,omitempty"`
+	Count   int           `json:"count"`
+	Since   time.Time     `json:"since"`
+	Final   bool          `json:"final,omitempty"` // of a post: it is not tried again by itself
+}
+
+// Evening is what the evening line is drawn from.
+type Evening struct {
+	Minutes  []int         `json:"minutes,omitempty"` // lines by people, each minute since the opening
+	Arrivals []ArrivalMark `json:"arrivals,omitempty"`
+	Said     []SaidMark    `json:"said,omitempty"`
+	People   int           `json:"people"` // lines by people
+	House    int           `json:"house"`  // lines by the house
+}
+
+// ArrivalMark is one arrival on the evening line.
+type ArrivalMark struct {
+	At       time.Time       `json:"at"`
+	Name     string          `json:"name"`
+	Account  string          `json:"account"`
+	Standing people.Standing `json:"standing"`
+	Event    int64           `json:"event"`
+}
+
+// SaidMark is one line of the house on the evening line.
+type SaidMark struct {
+	At   time.Time `json:"at"`
+	Line string    `json:"line"`
+}
+
+// NewState is a channel on its first day.
+func NewState() *State {
+	return &State{Version: StateVersion, Tonight: map[string]*Guest{}, Between: map[string]*Guest{}, Used: map[string]wording.Used{},
+		Posted: map[string]int{}, Doors: map[string]*event.DoorChanged{}}
+}
+
+// RestoreState reads a snapshot; ok is false when its shape is of another version.
+func RestoreState(raw []byte) (*State, bool) {
+	s := NewState()
+	if err := json.Unmarshal(raw, s); err != nil || s.Version != StateVersion {
+		return nil, false
+	}
+	return s, true
+}
+
+func (s *State) clock(logged time.Time) time.Time {
+	if logged.Before(s.Clock) {
+		return s.Clock
+	}
+	return logged
+}
+
+// guests is the period's people: tonight's while a stream is on.
+func (s *State) guests() map[string]*Guest {
+	if s.Stream.Live() {
+		return s.Tonight
+	}
+	return s.Between
+}
+
+// arrived reports whether the person behind an account has already spoken in
+// this period, on any of their accounts.
+func (s *State) arrived(key string, known *people.Known) bool {
+	gs := s.guests()
+	if g := gs[key]; g != nil && !g.Arrived.IsZero() {
+		return true
+	}
+	if known != nil {
+		for _, a := range known.Accounts {
+			if g := gs[a]; g != nil && !g.Arrived.IsZero() {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// NeedsKnown reports whether deciding an event of this account wants to know who
+// they are: before their arrival, and for everything that is no chat line.
+func (s *State) NeedsKnown(ev *event.Event) bool {
+	who := ev.Who()
+	if who == nil {
+		return false
+	}
+	if _, chat := ev.Data.(*event.ChatSaid); chat {
+		g := s.guests()[who.Key()]
+		return g == nil || g.Arrived.IsZero()
+	}
+	return true
+}
+
+// Wake is when the house next wants to be woken; false when nothing waits.
+func (s *State) Wake(p *Plan) (time.Time, bool) {
+	at, ok := s.Queue.Wake(s.Hush, p.rules)
+	if end, going := s.Stream.EndsAt(p.grace); going && (!ok || end.Before(at)) {
+		return end, true
+	}
+	return at, ok
+}
+
+func (s *State) raidOf(key string) *Raid {
+	for i := range s.Raids {
+		if s.Raids[i].Person.Key() == key {
+			return &s.Raids[i]
+		}
+	}
+	return nil
+}
+
+func wakeID(seq int64) string { return "wake-" + strconv.FormatInt(seq, 10) }
+
+// Kind is what a decision does.
+type Kind string
+
+// The kinds of decisions. The first group is effects that leave the house, the
+// second moves only the house itself.
+const (
+	Say   Kind = "say"   // a line leaves for a platform
+	Relay Kind = "relay" // a post leaves for a place
+	Ask   Kind = "ask"   // a platform is asked about somebody
+
+	Arrive   Kind = "arrive"   // somebody's first line in this period
+	Open     Kind = "open"     // a stream begins
+	Continue Kind = "continue" // a stream goes on after a drop
+	Close    Kind = "close"    // a stream has ended
+	Planned  Kind = "plan"     // a line is coming up
+	Reword   Kind = "reword"   // a line coming up changes
+	Hurry    Kind = "hurry"    // a line coming up goes next
+	Drop     Kind = "drop"     // a line coming up is given up
+	Refuse   Kind = "refuse"   // something was not done
+	Wait     Kind = "wait"     // something waits for a person
+	Done     Kind = "done"     // and no longer does
+)
+
+// Decision is one thing the house does or does not do about an event, with its
+// reasons. It holds all that Evolve and the voices need, so nothing is worked out
+// a second time.
+type Decision struct {
+	Kind     Kind            `json:"kind"`
+	Courtesy string          `json:"courtesy,omitempty"`
+	Output   string          `json:"output,omitempty"`
+	Line     string          `json:"line,omitempty"` // ties what one decision says on several platforms
+	Platform string          `json:"platform,omitempty"`
+	Place    string          `json:"place,omitempty"`
+	Text     string          `json:"text,omitempty"`
+	Body     json.RawMessage `json:"body,omitempty"`    // of a relay
+	Event    int64           `json:"event,omitempty"`   // number of the cause
+	EventID  string          `json:"eventId,omitempty"` // its id
+	Person   string          `json:"person,omitempty"`  // account key
+	Name     string          `json:"name,omitempty"`
+	Joined   []JoinedOne     `json:"joined,omitempty"`
+	Plan     *pace.Line      `json:"plan,omitempty"`
+	Alt      uint64          `json:"alt,omitempty"` // the alternative, as wording.Mark
+	Of       int             `json:"of,omitempty"`  // out of so many
+	Standing people.Standing `json:"standing,omitempty"`
+	Known    *people.Known   `json:"known,omitempty"`
+	About    *event.Person   `json:"about,omitempty"`  // of an ask
+	Stream   int             `json:"stream,omitempty"` // of open, continue, close
+	At       time.Time       `json:"at,omitzero"`      // of open and close: when it really was
+	Item     *Item           `json:"item,omitempty"`
+	Ladder   []courtesy.Rung `json:"ladder,omitempty"`
+	ByHand   bool            `json:"byHand,omitempty"`
+	Because  []string        `json:"because"`
+}
+
+// JoinedOne is one of those a joined line speaks to.
+type JoinedOne struct {
+	Event   int64  `json:"event"`
+	EventID string `json:"eventId"`
+	Person  string `json:"person"`
+	Name    string `json:"name"`
+	Line    string `json:"line"`
+}
+
+// Slot names the decision within its event: with courtesy it is unique there.
+func (d *Decision) Slot() string {
+	slot := string(d.Kind) + ":" + d.Output
+	if d.Platform != "" {
+		slot += "@" + d.Platform
+	}
+	if d.Place != "" {
+		slot += "@" + d.Place
+	}
+	if d.Line != "" {
+		slot += "/" + d.Line
+	}
+	if d.Item != nil {
+		slot += "/" + d.Item.ID
+	}
+	return slot
+}

@@ -1,0 +1,345 @@
+// Package pace keeps what is coming up: lines that are decided and wait for their
+// moment. A line waits for its delay, for the gap to the house's last line, for
+// the network's limit, for an answer it asked for, or for hush to be lifted; it
+// is given up when it has waited too long; and when three or more general
+// greetings wait for one platform they become one line.
+//
+// [Queue.Release] looks at the lines at one moment and says what leaves; it
+// changes nothing. Time comes in as an argument.
+package pace
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/wording"
+)
+
+// Priority orders lines that could leave at the same moment; higher goes first.
+type Priority int
+
+// The priorities, from what can wait to what a member asked for.
+const (
+	GeneralGreeting Priority = iota + 1
+	Announcement
+	OwnGreeting
+	ShoutOut
+	Thanks
+	ByHand
+)
+
+// Line is one line waiting to be said on one platform. Several share an ID when
+// one decision speaks on several platforms.
+type Line struct {
+	ID       string       `json:"id"`
+	Platform string       `json:"platform"`
+	Courtesy string       `json:"courtesy,omitempty"`
+	Output   string       `json:"output,omitempty"`
+	Event    int64        `json:"event"`             // number of the cause
+	EventID  string       `json:"eventId,omitempty"` // its id
+	Person   string       `json:"person,omitempty"`  // account key
+	Name     string       `json:"name,omitempty"`    // as it is said
+	Text     string       `json:"text"`
+	Alt      uint64       `json:"alt,omitempty"`    // wording.Mark of the alternative
+	Source   string       `json:"source,omitempty"` // the alternative, to fill in again after an answer
+	Args     wording.Args `json:"args,omitempty"`
+	Made     time.Time    `json:"made"`
+	Due      time.Time    `json:"due"`              // not before
+	Expires  time.Time    `json:"expires,omitzero"` // given up from then on
+	Ask      string       `json:"ask,omitempty"`    // waits for the answer to this ask
+	AskEnds  time.Time    `json:"askEnds,omitzero"` // but no longer than until then
+	Priority Priority     `json:"priority"`
+	Join     bool         `json:"join,omitempty"`    // may be joined with others
+	Hurried  bool         `json:"hurried,omitempty"` // a member said: now
+	Hushed   bool         `json:"hushed,omitempty"`  // was held when it was made
+	Because  []string     `json:"because"`
+}
+
+// Gate is what has left for one platform, as far as it bounds what may leave.
+type Gate struct {
+	Last       time.Time   `json:"last,omitzero"`       // the house's last line there
+	LastJoined time.Time   `json:"lastJoined,omitzero"` // its last line for several people
+	Sent       []time.Time `json:"sent,omitempty"`      // within the network's window, oldest first
+}
+
+// Limit is what a network allows: Lines in any Window. Zero Lines is no limit.
+type Limit struct {
+	Lines  int
+	Window time.Duration
+}
+
+// Rules are the settings that bound the house's speech.
+type Rules struct {
+	Gap       time.Duration    // least time between two lines of the house on a platform
+	JoinAt    int              // so many waiting general greetings become one; 0 never
+	JoinEvery time.Duration    // least time from a joined greeting to the next general one
+	Limits    map[string]Limit // by platform
+}
+
+// Queue is what is coming up and what has gone. It is part of the house's state.
+type Queue struct {
+	Lines []Line           `json:"lines,omitempty"`
+	Gates map[string]*Gate `json:"gates,omitempty"`
+}
+
+// Out is what leaves the queue at one moment: a line to be said, several to be
+// joined into one, or a line given up.
+type Out struct {
+	Platform string
+	Lines    []Line // one, or JoinAt and more
+	Drop     string // why it is given up; empty when it is said
+	Joined   bool
+}
+
+// far is later than any moment of an evening.
+var far = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
+
+// Release says what leaves at now, in order, given lines that are about to be
+// added. It changes neither.
+func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
+	var out []Out
+	lines := slices.Concat(q.Lines, added)
+	for _, p := range platforms(lines) {
+		g := q.gate(p)
+		waiting := make([]Line, 0, len(lines))
+		for _, l := range lines {
+			switch {
+			case l.Platform != p:
+			case !l.Expires.IsZero() && !now.Before(l.Expires):
+				out = append(out, Out{Platform: p, Lines: []Line{l}, Drop: "waited " + seconds(l.Expires.Sub(l.Made)) + " and was given up"})
+			default:
+				waiting = append(waiting, l)
+			}
+		}
+		for {
+			i, at := next(waiting, g, hush, r)
+			if i < 0 || now.Before(at) {
+				break
+			}
+			o := Out{Platform: p}
+			if group := joinable(waiting, hush); waiting[i].Join && !waiting[i].Hurried && r.JoinAt > 0 && len(group) >= r.JoinAt {
+				o.Joined = true
+				for _, k := range group {
+					o.Lines = append(o.Lines, waiting[k])
+				}
+				for k := len(group) - 1; k >= 0; k-- {
+					waiting = slices.Delete(waiting, group[k], group[k]+1)
+				}
+			} else {
+				o.Lines = []Line{waiting[i]}
+				waiting = slices.Delete(waiting, i, i+1)
+			}
+			out = append(out, o)
+			g.note(now, o.Joined)
+		}
+	}
+	return out
+}
+
+// Wake is when the queue next wants to be looked at; false when nothing waits.
+func (q *Queue) Wake(hush bool, r Rules) (time.Time, bool) {
+	wake := far
+	for _, p := range platforms(q.Lines) {
+		g := q.gate(p)
+		var waiting []Line
+		for _, l := range q.Lines {
+			if l.Platform == p {
+				waiting = append(waiting, l)
+				if !l.Expires.IsZero() && l.Expires.Before(wake) {
+					wake = l.Expires
+				}
+			}
+		}
+		if i, at := next(waiting, g, hush, r); i >= 0 && at.Before(wake) {
+			wake = at
+		}
+	}
+	return wake, wake.Before(far)
+}
+
+// LeavesAt estimates when each waiting line leaves if nothing else comes, for
+// the countdown on the Porch; far away for lines that are held.
+func (q *Queue) LeavesAt(hush bool, r Rules) map[string]time.Time {
+	out := map[string]time.Time{}
+	for _, p := range platforms(q.Lines) {
+		g := q.gate(p)
+		var waiting []Line
+		for _, l := range q.Lines {
+			if l.Platform == p {
+				waiting = append(waiting, l)
+			}
+		}
+		for len(waiting) > 0 {
+			i, at := next(waiting, g, hush, r)
+			if i < 0 {
+				break
+			}
+			take := []int{i}
+			joined := false
+			if group := joinable(waiting, hush); waiting[i].Join && !waiting[i].Hurried && r.JoinAt > 0 && len(group) >= r.JoinAt {
+				take, joined = group, true
+			}
+			for k := len(take) - 1; k >= 0; k-- {
+				out[waiting[take[k]].Key()] = at
+				waiting = slices.Delete(waiting, take[k], take[k]+1)
+			}
+			g.note(at, joined)
+		}
+	}
+	return out
+}
+
+// Key names a line on its platform.
+func (l *Line) Key() string { return l.ID + "@" + l.Platform }
+
+// next picks the line that leaves first and the moment it may; -1 when every
+// line is held.
+func next(lines []Line, g *Gate, hush bool, r Rules) (int, time.Time) {
+	best, at := -1, far
+	for i := range lines {
+		l := &lines[i]
+		if hush && l.Priority != ByHand && !l.Hurried {
+			continue
+		}
+		t := g.earliest(l, r)
+		if best < 0 || t.Before(at) || t.Equal(at) && before(l, &lines[best]) {
+			best, at = i, t
+		}
+	}
+	return best, at
+}
+
+// earliest is when a line may leave as far as it and the gate are concerned. A
+// hurried line skips its delay and the gap, never the network's limit.
+func (g *Gate) earliest(l *Line, r Rules) time.Time {
+	t := l.Due
+	if l.Ask != "" && l.AskEnds.After(t) {
+		t = l.AskEnds
+	}
+	if l.Hurried {
+		t = l.Made
+	} else {
+		if !g.Last.IsZero() {
+			t = later(t, g.Last.Add(r.Gap))
+		}
+		if l.Join && !g.LastJoined.IsZero() {
+			t = later(t, g.LastJoined.Add(r.JoinEvery))
+		}
+	}
+	if lim := r.Limits[l.Platform]; lim.Lines > 0 && len(g.Sent) >= lim.Lines {
+		t = later(t, g.Sent[len(g.Sent)-lim.Lines].Add(lim.Window))
+	}
+	return t
+}
+
+func later(a, b time.Time) time.Time {
+	if b.After(a) {
+		return b
+	}
+	return a
+}
+
+func before(a, b *Line) bool {
+	switch {
+	case a.Hurried != b.Hurried:
+		return a.Hurried
+	case a.Priority != b.Priority:
+		return a.Priority > b.Priority
+	case !a.Due.Equal(b.Due):
+		return a.Due.Before(b.Due)
+	}
+	return a.Event < b.Event
+}
+
+// joinable lists the lines of one platform that could become one.
+func joinable(lines []Line, hush bool) []int {
+	var out []int
+	for i := range lines {
+		if lines[i].Join && !lines[i].Hurried && !hush {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+func platforms(lines []Line) []string {
+	var out []string
+	for i := range lines {
+		if !slices.Contains(out, lines[i].Platform) {
+			out = append(out, lines[i].Platform)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// gate returns a copy to try things on.
+func (q *Queue) gate(platform string) *Gate {
+	if g := q.Gates[platform]; g != nil {
+		return &Gate{Last: g.Last, LastJoined: g.LastJoined, Sent: slices.Clone(g.Sent)}
+	}
+	return &Gate{}
+}
+
+// MostLines is the largest network limit that can be kept, in lines a window.
+const MostLines = 100
+
+func (g *Gate) note(at time.Time, joined bool) {
+	g.Last = at
+	if joined {
+		g.LastJoined = at
+	}
+	g.Sent = append(g.Sent, at)
+	if n := len(g.Sent) - MostLines; n > 0 {
+		g.Sent = slices.Delete(g.Sent, 0, n)
+	}
+}
+
+// Left notes that a line left for a platform at a moment.
+func (q *Queue) Left(platform string, at time.Time, joined bool) {
+	if q.Gates == nil {
+		q.Gates = map[string]*Gate{}
+	}
+	g := q.Gates[platform]
+	if g == nil {
+		g = &Gate{}
+		q.Gates[platform] = g
+	}
+	g.note(at, joined)
+}
+
+// Remove takes a line of one platform, or of all when platform is empty, out of
+// the queue.
+func (q *Queue) Remove(id, platform string) {
+	q.Lines = slices.DeleteFunc(q.Lines, func(l Line) bool { return l.ID == id && (platform == "" || l.Platform == platform) })
+}
+
+// Find returns the lines of one decision.
+func (q *Queue) Find(id string) []*Line {
+	var out []*Line
+	for i := range q.Lines {
+		if q.Lines[i].ID == id {
+			out = append(out, &q.Lines[i])
+		}
+	}
+	return out
+}
+
+// Names writes up to most names and says how many are left over.
+func Names(lines []Line, most int) (names string, more int) {
+	var out []string
+	for _, l := range lines {
+		if len(out) == most {
+			more++
+			continue
+		}
+		out = append(out, l.Name)
+	}
+	if more > 0 || len(out) < 2 {
+		return strings.Join(out, ", "), more
+	}
+	return strings.Join(out[:len(out)-1], ", ") + " and " + out[len(out)-1], 0
+}
+
+func seconds(d time.Duration) string { return d.Round(time.Second).String() }

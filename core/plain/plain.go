@@ -1,0 +1,132 @@
+// Package plain makes other people's text safe to put into a line, without
+// changing what an honest name or message looks like.
+//
+// Nothing here escapes for a format (JSON, HTML, CSV): whoever writes a format
+// does that. What is taken out here does harm everywhere: line breaks and other
+// control characters, marks that turn the reading direction round (Unicode
+// Standard Annex 9, explicit directional formatting), and towers of combining
+// marks (beyond four on one letter, none of the world's scripts needs more).
+package plain
+
+import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// Limits for other people's text inside a line.
+const (
+	NameRunes = 60  // a name is cut after so many characters
+	TextRunes = 400 // any other fill-in
+	marksMost = 4   // combining marks kept on one letter
+)
+
+// joiner is U+2060 WORD JOINER: no width, no space, and no platform trims it.
+const joiner = "\u2060"
+
+// Name cleans a display name. The empty result of a name made of nothing but
+// harm is left to the caller to replace.
+func Name(s string) string { return clean(s, NameRunes) }
+
+// Text cleans any other text of a viewer.
+func Text(s string) string { return clean(s, TextRunes) }
+
+func clean(s string, most int) string {
+	if ok, n := simple(s); ok && n <= most {
+		return s
+	}
+	var b strings.Builder
+	marks, count, space := 0, 0, true
+loop:
+	for _, r := range s {
+		switch {
+		case r == utf8.RuneError, isHarm(r):
+			continue
+		case unicode.IsSpace(r) || unicode.IsControl(r):
+			if !space {
+				b.WriteByte(' ')
+				count++
+			}
+			space, marks = true, 0
+			continue
+		case unicode.Is(unicode.Mn, r) || unicode.Is(unicode.Me, r):
+			if marks++; marks > marksMost || space {
+				continue
+			}
+			b.WriteRune(r)
+			continue
+		}
+		if count >= most {
+			b.WriteRune('…')
+			break loop
+		}
+		b.WriteRune(r)
+		marks, space = 0, false
+		count++
+	}
+	return strings.TrimRight(b.String(), " ")
+}
+
+// simple is the fast path: printable ASCII without double or outer spaces.
+func simple(s string) (bool, int) {
+	prev := byte(' ')
+	for i := 0; i < len(s); i++ {
+		c := s[i]
+		if c < ' ' || c > '~' || (c == ' ' && prev == ' ') {
+			return false, 0
+		}
+		prev = c
+	}
+	return prev != ' ' || s == "", len(s)
+}
+
+// isHarm: directional formatting, invisible separators, tags and other format
+// characters that only deceive. Zero-width joiner and non-joiner stay: emoji and
+// several scripts need them.
+func isHarm(r rune) bool {
+	switch {
+	case r == 0x200c, r == 0x200d:
+		return false
+	case r >= 0xe0000 && r <= 0xe007f:
+		return r < 0xe0020 // tag characters spell flags; the rest deceive
+	case r >= 0xfff9 && r <= 0xfffb, r == 0xfeff, r == 0x00ad, r == 0x061c:
+		return true
+	}
+	return unicode.Is(unicode.Cf, r) || unicode.Is(unicode.Co, r) || unicode.Is(unicode.Cs, r)
+}
+
+// CommandSigns are the characters that open a platform's or a bot's command at
+// the start of a line. A door's profile may add its own.
+const CommandSigns = "/.!\\"
+
+// Guard keeps a line, or the second half of a split one, from being read as a
+// command: when its first character is one of signs it is set behind a word
+// joiner, which shows nothing.
+func Guard(line, signs string) string {
+	t := strings.TrimLeft(line, " ")
+	if t == "" {
+		return line
+	}
+	if r, _ := utf8.DecodeRuneInString(t); strings.ContainsRune(signs, r) {
+		return joiner + t
+	}
+	return line
+}
+
+// NoPing keeps other people's text from calling anybody on a community server:
+// every at-sign, and every opening bracket that some servers read as a call, is
+// followed by a word joiner.
+func NoPing(s string) string {
+	if !strings.ContainsAny(s, "@<＠﹫") {
+		return s
+	}
+	var b strings.Builder
+	for _, r := range s {
+		b.WriteRune(r)
+		switch r {
+		case '@', '<', '＠', '﹫':
+			b.WriteString(joiner)
+		}
+	}
+	return b.String()
+}

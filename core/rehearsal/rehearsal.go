@@ -1,0 +1,260 @@
+// Package rehearsal lives an evening in virtual time: a script of events runs
+// through the same house that runs live, in the time it takes to compute it.
+//
+// Outside causes and members' actions come from the script; wakes and outcomes
+// the rehearsal makes itself. Speech succeeds at once; a platform that is asked
+// answers from the people file.
+package rehearsal
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+)
+
+// answerAfter is how long a platform takes to answer in a rehearsal.
+const answerAfter = 300 * time.Millisecond
+
+// Effect is one line of a rehearsal's output, as the contract gives it.
+type Effect struct {
+	At       time.Time `json:"at"`
+	Effect   string    `json:"effect"` // say, relay, drop
+	Courtesy string    `json:"courtesy,omitempty"`
+	Event    string    `json:"event,omitempty"`
+	Person   string    `json:"person,omitempty"`
+	To       string    `json:"to,omitempty"`
+	Text     string    `json:"text,omitempty"`
+	Line     string    `json:"line,omitempty"`
+	Joined   []Joined  `json:"joined,omitempty"`
+	Because  []string  `json:"because"`
+}
+
+// Joined is one cause of a joined line.
+type Joined struct {
+	Event  string `json:"event"`
+	Person string `json:"person"`
+}
+
+// Summary closes a rehearsal.
+type Summary struct {
+	Events     int            `json:"events"`
+	Effects    map[string]int `json:"effects"`
+	Arrivals   int            `json:"arrivals"`
+	Streams    int            `json:"streams"`
+	HouseShare float64        `json:"houseShare"` // the house's lines of all lines, 0 to 1
+	First      time.Time      `json:"first,omitzero"`
+	Last       time.Time      `json:"last,omitzero"`
+}
+
+// Run lives the script to its end and on until nothing waits, at most the grace
+// time after the last event. Effects go to out in time order.
+func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) error) (Summary, error) {
+	r := &run{plan: plan, book: book, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
+	r.s.Stream.Number, r.s.Stream.Ended = book.LastStream, book.LastStream > 0
+	for i := range script {
+		ev := script[i]
+		logged := ev.Logged
+		if logged.IsZero() {
+			logged = ev.Time
+		}
+		if err := r.until(logged); err != nil {
+			return r.sum, err
+		}
+		ev.Stamp(logged)
+		if err := r.live(ev, book.Known(ev.Who(), r.current())); err != nil {
+			return r.sum, err
+		}
+	}
+	if n := len(script); n > 0 {
+		r.sum.First = script[0].Time
+		if err := r.until(r.s.Clock.Add(time.Duration(plan.Settings.Grace * float64(time.Second)))); err != nil {
+			return r.sum, err
+		}
+		r.sum.Last = r.s.Clock
+	}
+	if all := r.said + r.lines; all > 0 {
+		r.sum.HouseShare = float64(r.said) / float64(all)
+	}
+	return r.sum, nil
+}
+
+type run struct {
+	plan        *house.Plan
+	book        *Book
+	out         func(Effect) error
+	s           *house.State
+	sum         Summary
+	asked       []answer
+	said, lines int
+}
+
+// answer is an answer on its way.
+type answer struct {
+	at time.Time
+	ev event.Event
+}
+
+// current is the number of the stream an event now belongs to.
+func (r *run) current() int {
+	if r.s.Stream.Live() {
+		return r.s.Stream.Number
+	}
+	return r.s.Stream.Number + 1
+}
+
+// until lives every wake and answer that comes before t.
+func (r *run) until(t time.Time) error {
+	for {
+		wake, due := r.s.Wake(r.plan)
+		if len(r.asked) > 0 && !r.asked[0].at.After(t) && (!due || !wake.Before(r.asked[0].at)) {
+			a := r.asked[0]
+			r.asked = r.asked[1:]
+			a.ev.Stamp(a.at)
+			if err := r.live(a.ev, nil); err != nil {
+				return err
+			}
+			continue
+		}
+		if !due || wake.After(t) {
+			return nil
+		}
+		ev, ds, ok := house.Advance(r.s, wake, r.plan)
+		if !ok {
+			return fmt.Errorf("rehearsal: the house asked to be woken at %s and then decided nothing", wake.Format(time.RFC3339Nano))
+		}
+		if err := r.tell(&ev, ds); err != nil {
+			return err
+		}
+	}
+}
+
+func (r *run) live(ev event.Event, known *people.Known) error {
+	if r.book.seen[ev.Key()] {
+		return nil
+	}
+	r.book.seen[ev.Key()] = true
+	ev.Seq = r.s.Seq + 1
+	r.sum.Events++
+	if _, ok := ev.Data.(*event.ChatSaid); ok {
+		r.lines++
+	}
+	return r.tell(&ev, house.Step(r.s, &ev, known, r.plan))
+}
+
+// tell writes the effects of one step and answers what was asked.
+func (r *run) tell(ev *event.Event, ds []house.Decision) error {
+	for i := range ds {
+		d := &ds[i]
+		e := Effect{At: r.s.Clock, Courtesy: d.Courtesy, Event: d.EventID, Person: d.Person, To: d.Platform, Text: d.Text, Line: d.Line, Because: d.Because}
+		switch d.Kind {
+		case house.Say:
+			e.Effect = "say"
+			r.said++
+			for _, j := range d.Joined {
+				e.Joined = append(e.Joined, Joined{j.EventID, j.Person})
+			}
+		case house.Relay:
+			e.Effect, e.To = "relay", d.Place
+		case house.Drop, house.Refuse:
+			e.Effect = "drop"
+			if e.Event == "" && ev.Type != "porch.house.woke" {
+				e.Event = ev.ID
+			}
+		case house.Ask:
+			r.asked = append(r.asked, answer{r.s.Clock.Add(answerAfter), r.book.answer(d)})
+			continue
+		case house.Arrive:
+			r.sum.Arrivals++
+			continue
+		case house.Open:
+			r.sum.Streams++
+			continue
+		default:
+			continue
+		}
+		r.sum.Effects[e.Effect]++
+		if err := r.out(e); err != nil {
+			return err
+		}
+	}
+	if r.s.Stream.Live() {
+		r.book.visit(ev, r.s.Stream.Number)
+	}
+	return nil
+}
+
+// ReadScript reads events, one a line, and gives each its place in the file when
+// it is wrong.
+func ReadScript(src io.Reader) ([]event.Event, error) {
+	var out []event.Event
+	err := lines(src, func(n int, raw []byte) error {
+		ev, err := event.Parse(raw)
+		if err != nil {
+			return fmt.Errorf("line %d: %w", n, err)
+		}
+		if ev.Time.IsZero() {
+			return fmt.Errorf("line %d: time: is missing; a script says when everything happens", n)
+		}
+		out = append(out, ev)
+		return nil
+	})
+	return out, err
+}
+
+// lines calls f with every line that is not blank.
+func lines(src io.Reader, f func(n int, raw []byte) error) error {
+	sc := bufio.NewScanner(src)
+	sc.Buffer(make([]byte, 64<<10), 2<<20)
+	for n := 1; sc.Scan(); n++ {
+		if raw := bytes.TrimSpace(sc.Bytes()); len(raw) > 0 {
+			if err := f(n, raw); err != nil {
+				return err
+			}
+		}
+	}
+	return sc.Err()
+}
+
+// Write runs a rehearsal and writes it as "jsonl" or "text".
+func Write(w io.Writer, format string, plan *house.Plan, book *Book, script []event.Event) error {
+	enc := json.NewEncoder(w)
+	enc.SetEscapeHTML(false)
+	sum, err := Run(plan, book, script, func(e Effect) error {
+		if format == "jsonl" {
+			return enc.Encode(e)
+		}
+		text := e.Text
+		if text == "" {
+			text = e.Person
+		}
+		_, err := fmt.Fprintf(w, "%s  %-5s %-11s %-22s %s\n%45s %s\n", e.At.In(plan.Zone).Format("15:04:05"), e.Effect, e.To, e.Courtesy, text, "because", join(e.Because))
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	if format == "jsonl" {
+		return enc.Encode(map[string]Summary{"summary": sum})
+	}
+	_, err = fmt.Fprintf(w, "%d events, %d arrivals, %d lines said, %d posts, %d not done; house share %.0f%%\n",
+		sum.Events, sum.Arrivals, sum.Effects["say"], sum.Effects["relay"], sum.Effects["drop"], 100*sum.HouseShare)
+	return err
+}
+
+func join(parts []string) string {
+	out := ""
+	for i, p := range parts {
+		if i > 0 {
+			out += "; "
+		}
+		out += p
+	}
+	return out
+}

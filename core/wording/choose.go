@@ -1,0 +1,86 @@
+package wording
+
+import "hash/fnv"
+
+// Used remembers which alternatives of one output have been said in this round,
+// by the hash of their text, newest last. It survives edits: a reworded
+// alternative is simply a new one.
+type Used []uint64
+
+// Mark identifies an alternative by its text.
+func Mark(src string) uint64 {
+	h := fnv.New64a()
+	h.Write([]byte(src))
+	return h.Sum64()
+}
+
+// Seed mixes texts into a number, for choices that must come out the same
+// whenever the same evening is lived.
+func Seed(parts ...string) uint64 {
+	h := fnv.New64a()
+	for _, p := range parts {
+		h.Write([]byte(p))
+		h.Write([]byte{0})
+	}
+	// One round of splitmix64 (Steele, Lea, Flood 2014): FNV alone leaves
+	// neighbouring ids close together.
+	z := h.Sum64() + 0x9e3779b97f4a7c15
+	z = (z ^ (z >> 30)) * 0xbf58476d1ce4e5b9
+	z = (z ^ (z >> 27)) * 0x94d049bb133111eb
+	return z ^ (z >> 31)
+}
+
+// Choose picks an alternative: of those that have a value for everything they
+// need, one that this round has not used; when all were used, any but the last.
+// The index is -1 only when there are no alternatives.
+func Choose(alts []*Wording, args Args, used Used, seed uint64) int {
+	if len(alts) == 0 {
+		return -1
+	}
+	fits := make([]int, 0, len(alts))
+	for i, w := range alts {
+		if w.Fits(args) {
+			fits = append(fits, i)
+		}
+	}
+	if len(fits) == 0 {
+		for i := range alts {
+			fits = append(fits, i)
+		}
+	}
+	fresh := make([]int, 0, len(fits))
+	for _, i := range fits {
+		if !used.has(Mark(alts[i].src)) {
+			fresh = append(fresh, i)
+		}
+	}
+	if len(fresh) == 0 {
+		for _, i := range fits {
+			if n := len(used); n == 0 || len(fits) == 1 || used[n-1] != Mark(alts[i].src) {
+				fresh = append(fresh, i)
+			}
+		}
+	}
+	return fresh[seed%uint64(len(fresh))]
+}
+
+// Next returns what is remembered after an alternative was said. of is how many
+// alternatives there were to choose from: when all have been used, a new round
+// begins with the last one remembered.
+func (u Used) Next(mark uint64, of int) Used {
+	if u.has(mark) || len(u)+1 > of {
+		return Used{mark}
+	}
+	out := make(Used, len(u), len(u)+1)
+	copy(out, u)
+	return append(out, mark)
+}
+
+func (u Used) has(mark uint64) bool {
+	for _, m := range u {
+		if m == mark {
+			return true
+		}
+	}
+	return false
+}
