@@ -1,0 +1,188 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+)
+
+// The tables. GORM brings them up to date; the log and the people are written in
+// commit.go with arrays, many rows a statement.
+
+// Channel is one streamer's channel.
+type Channel struct {
+	ID      int64     `gorm:"primaryKey"`
+	Name    string    `gorm:"uniqueIndex;not null"`
+	Created time.Time `gorm:"not null;default:now()"`
+}
+
+// Event is a logged event. Data is its data as it came.
+type Event struct {
+	Channel int64           `gorm:"primaryKey;autoIncrement:false;uniqueIndex:events_key,priority:1"`
+	Seq     int64           `gorm:"primaryKey;autoIncrement:false"`
+	Door    string          `gorm:"not null;uniqueIndex:events_key,priority:2"`
+	Source  string          `gorm:"not null;uniqueIndex:events_key,priority:3"`
+	ID      string          `gorm:"column:id;not null;uniqueIndex:events_key,priority:4"`
+	Type    string          `gorm:"not null"`
+	Time    time.Time       `gorm:"not null"`
+	Logged  time.Time       `gorm:"not null"`
+	Ahead   bool            `gorm:"not null;default:false"`
+	Person  string          `gorm:"not null;default:''"`
+	Data    json.RawMessage `gorm:"type:json"`
+}
+
+// Decision is one decision about an event: unique by event, courtesy and slot.
+type Decision struct {
+	Channel  int64           `gorm:"primaryKey;autoIncrement:false;uniqueIndex:decisions_slot,priority:1;index:decisions_person,priority:1;index:decisions_line,priority:1"`
+	Seq      int64           `gorm:"primaryKey;autoIncrement:false;uniqueIndex:decisions_slot,priority:2;index:decisions_person,priority:3"`
+	N        int             `gorm:"primaryKey;autoIncrement:false"`
+	Kind     string          `gorm:"not null"`
+	Courtesy string          `gorm:"not null;uniqueIndex:decisions_slot,priority:3"`
+	Slot     string          `gorm:"not null;uniqueIndex:decisions_slot,priority:4"`
+	Line     string          `gorm:"not null;index:decisions_line,priority:2"`
+	Person   string          `gorm:"not null;index:decisions_person,priority:2"`
+	Body     json.RawMessage `gorm:"type:json;not null"`
+}
+
+// Speech is a line that was decided to be said and whose outcome is not logged
+// yet. What stands here when the house starts was cut off by a crash.
+type Speech struct {
+	Channel  int64  `gorm:"primaryKey;autoIncrement:false"`
+	Line     string `gorm:"primaryKey"`
+	Platform string `gorm:"primaryKey"`
+	Seq      int64  `gorm:"not null"`
+	Text     string `gorm:"not null"`
+}
+
+// TableName keeps the table's name in the singular: there is no plural of speech.
+func (Speech) TableName() string { return "speech" }
+
+// Person is a human in the guest book. What they did stands with their accounts.
+type Person struct {
+	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
+	ID      int64     `gorm:"primaryKey;autoIncrement:false"`
+	SayAs   string    `gorm:"not null;default:''"`
+	LeaveBe bool      `gorm:"not null;default:false"`
+	Created time.Time `gorm:"not null"`
+}
+
+// Account is one account of a person on a platform.
+type Account struct {
+	Channel   int64     `gorm:"primaryKey;autoIncrement:false;index:accounts_person,priority:1"`
+	Key       string    `gorm:"primaryKey"`
+	Person    int64     `gorm:"not null;index:accounts_person,priority:2"`
+	Platform  string    `gorm:"not null"`
+	ID        string    `gorm:"column:id;not null"`
+	Login     string    `gorm:"not null"`
+	Name      string    `gorm:"not null"`
+	Roles     string    `gorm:"not null;default:''"`
+	FirstSeen time.Time `gorm:"not null"`
+	LastSeen  time.Time `gorm:"not null"`
+	Lines     int64     `gorm:"not null;default:0"`
+	Streams   int64     `gorm:"not null;default:0"`
+	Followed  *time.Time
+	Raids     int64 `gorm:"not null;default:0"`
+}
+
+// AccountName is a name an account had, since when.
+type AccountName struct {
+	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
+	Key     string    `gorm:"primaryKey"`
+	Since   time.Time `gorm:"primaryKey"`
+	Login   string    `gorm:"not null"`
+	Name    string    `gorm:"not null"`
+}
+
+// Stream is one live period.
+type Stream struct {
+	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
+	Number  int       `gorm:"primaryKey;autoIncrement:false"`
+	Opened  time.Time `gorm:"not null"`
+	Closed  *time.Time
+	Title   string `gorm:"not null;default:''"`
+}
+
+// Visit is an account at a stream.
+type Visit struct {
+	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
+	Key     string    `gorm:"primaryKey"`
+	Stream  int       `gorm:"primaryKey;autoIncrement:false"`
+	Lines   int64     `gorm:"not null;default:0"`
+	First   time.Time `gorm:"not null"`
+	Last    time.Time `gorm:"not null"`
+}
+
+// Raid is a raid that came or went.
+type Raid struct {
+	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
+	Seq     int64     `gorm:"primaryKey;autoIncrement:false"`
+	Key     string    `gorm:"not null"`
+	Stream  int       `gorm:"not null"`
+	Way     string    `gorm:"not null"` // "came" or "went"
+	Viewers int64     `gorm:"not null"`
+	At      time.Time `gorm:"not null"`
+}
+
+// Snapshot is the house's state after an event.
+type Snapshot struct {
+	Channel int64           `gorm:"primaryKey;autoIncrement:false"`
+	Seq     int64           `gorm:"primaryKey;autoIncrement:false"`
+	State   json.RawMessage `gorm:"type:json;not null"`
+	Taken   time.Time       `gorm:"not null"`
+}
+
+// SettingsVersion is one version of the house file.
+type SettingsVersion struct {
+	Channel int64           `gorm:"primaryKey;autoIncrement:false"`
+	Version int64           `gorm:"primaryKey;autoIncrement:false"`
+	Base    int64           `gorm:"not null"`
+	Member  string          `gorm:"not null;default:''"`
+	What    string          `gorm:"not null;default:''"`
+	At      time.Time       `gorm:"not null"`
+	Doc     json.RawMessage `gorm:"type:json;not null"`
+}
+
+// Draft is a courtesy as it was last typed, not yet in force.
+type Draft struct {
+	Channel  int64           `gorm:"primaryKey;autoIncrement:false"`
+	Courtesy string          `gorm:"primaryKey"`
+	Member   string          `gorm:"not null"`
+	At       time.Time       `gorm:"not null"`
+	Doc      json.RawMessage `gorm:"type:json;not null"`
+}
+
+// Secret is a password or signing secret of a door or place, kept apart from the
+// settings. Slot is "password", "secret" or "secret-old".
+type Secret struct {
+	Channel int64  `gorm:"primaryKey;autoIncrement:false"`
+	Name    string `gorm:"primaryKey"`
+	Slot    string `gorm:"primaryKey"`
+	Value   string `gorm:"not null"`
+}
+
+// Member is somebody who may sign in. Password is a bcrypt hash, "" for none.
+type Member struct {
+	ID       int64  `gorm:"primaryKey"`
+	Channel  int64  `gorm:"not null;uniqueIndex:members_name,priority:1"`
+	Name     string `gorm:"not null;uniqueIndex:members_name,priority:2"`
+	Role     string `gorm:"not null"`
+	Password string `gorm:"not null;default:''"`
+}
+
+// SignIn is a one-time link; Hash is the SHA-256 of its token.
+type SignIn struct {
+	Hash    string    `gorm:"primaryKey"`
+	Member  int64     `gorm:"not null"`
+	Expires time.Time `gorm:"not null"`
+}
+
+// Session is a signed-in browser; Hash is the SHA-256 of its cookie.
+type Session struct {
+	Hash    string    `gorm:"primaryKey"`
+	Member  int64     `gorm:"not null"`
+	Created time.Time `gorm:"not null"`
+	Seen    time.Time `gorm:"not null"`
+	CSRF    string    `gorm:"column:csrf;not null"`
+}
+
+var models = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Account{}, &AccountName{}, &Stream{}, &Visit{}, &Raid{},
+	&Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}}

@@ -1,0 +1,184 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+)
+
+// Known looks up who is behind accounts: history as of the opening of the stream
+// with this number, and what was set by hand. Accounts nobody knows are missing
+// from the answer. It is one query, however many accounts a person has.
+func (s *Store) Known(ctx context.Context, channel int64, keys []string, stream int) (map[string]*people.Known, error) {
+	rows, err := s.SQL.QueryContext(ctx, `SELECT me.key, p.id, p.say_as, p.leave_be, o.keys, o.first_seen, o.followed, o.raids, v.streams, v.last
+		FROM accounts me JOIN people p ON p.channel = me.channel AND p.id = me.person
+		CROSS JOIN LATERAL (SELECT json_agg(a.key) AS keys, min(a.first_seen) AS first_seen, min(a.followed) AS followed, sum(a.raids)::bigint AS raids
+			FROM accounts a WHERE a.channel = me.channel AND a.person = me.person) o
+		CROSS JOIN LATERAL (SELECT count(DISTINCT v.stream)::bigint AS streams, max(v.last) AS last
+			FROM accounts a JOIN visits v ON v.channel = a.channel AND v.key = a.key AND v.stream < $3
+			WHERE a.channel = me.channel AND a.person = me.person) v
+		WHERE me.channel = $1 AND me.key = ANY($2)`, channel, keys, stream)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string]*people.Known{}
+	for rows.Next() {
+		var key string
+		var accounts []byte
+		var k people.Known
+		if err := rows.Scan(&key, &k.Person, &k.SayAs, &k.LeaveBe, &accounts, &k.FirstSeen, &k.Followed, &k.Raids, &k.Attended, &k.LastSeen); err != nil {
+			return nil, err
+		}
+		if err := json.Unmarshal(accounts, &k.Accounts); err != nil {
+			return nil, err
+		}
+		out[key] = &k
+	}
+	return out, rows.Err()
+}
+
+// Repeats tells which of these (door, source, id) stand in the log already, by
+// their place in the lists.
+func (s *Store) Repeats(ctx context.Context, channel int64, doors, sources, ids []string) (map[int]bool, error) {
+	rows, err := s.SQL.QueryContext(ctx, `SELECT k.n FROM unnest($2::text[], $3::text[], $4::text[]) WITH ORDINALITY AS k(door, source, id, n)
+		JOIN events e ON e.channel = $1 AND e.door = k.door AND e.source = k.source AND e.id = k.id`, channel, doors, sources, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[int]bool{}
+	for rows.Next() {
+		var n int
+		if err := rows.Scan(&n); err != nil {
+			return nil, err
+		}
+		out[n-1] = true
+	}
+	return out, rows.Err()
+}
+
+// LastSnapshot returns the newest state kept, or a new one.
+func (s *Store) LastSnapshot(ctx context.Context, channel int64) (*house.State, error) {
+	var snap Snapshot
+	err := s.DB.WithContext(ctx).Where("channel = ?", channel).Order("seq DESC").First(&snap).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return house.NewState(), nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	if st, ok := house.RestoreState(snap.State); ok {
+		return st, nil
+	}
+	return house.NewState(), nil
+}
+
+// Since reads the log after a number, in order, with decisions, and hands each
+// entry to f. most bounds how many; 0 is all.
+func (s *Store) Since(ctx context.Context, channel, after int64, most int, f func(Entry) error) error {
+	limit := sql.NullInt64{Int64: int64(most), Valid: most > 0}
+	rows, err := s.SQL.QueryContext(ctx, `SELECT e.seq, e.door, e.source, e.id, e.type, e.time, e.logged, e.ahead, e.data, d.bodies
+		FROM events e LEFT JOIN LATERAL (SELECT json_agg(body ORDER BY n) AS bodies FROM decisions d WHERE d.channel = e.channel AND d.seq = e.seq) d ON true
+		WHERE e.channel = $1 AND e.seq > $2 ORDER BY e.seq LIMIT $3`, channel, after, limit)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var en Entry
+		var data, bodies []byte
+		e := &en.Event
+		if err := rows.Scan(&e.Seq, &e.Door, &e.Source, &e.ID, &e.Type, &e.Time, &e.Logged, &e.Ahead, &data, &bodies); err != nil {
+			return err
+		}
+		e.Raw = data
+		if e.Data, err = event.ParseData(e.Type, data); err != nil {
+			return fmt.Errorf("store: event %d: %w", e.Seq, err)
+		}
+		if len(bodies) > 0 {
+			if err := json.Unmarshal(bodies, &en.Decisions); err != nil {
+				return fmt.Errorf("store: decisions of event %d: %w", e.Seq, err)
+			}
+		}
+		if err := f(en); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// Unsaid lists the lines that were decided to be said and have no outcome.
+func (s *Store) Unsaid(ctx context.Context, channel int64) ([]Speech, error) {
+	var out []Speech
+	err := s.DB.WithContext(ctx).Where("channel = ?", channel).Order("seq").Find(&out).Error
+	return out, err
+}
+
+// LastPerson is the highest number in the guest book.
+func (s *Store) LastPerson(ctx context.Context, channel int64) (int64, error) {
+	var n int64
+	err := s.SQL.QueryRowContext(ctx, "SELECT coalesce(max(id), 0) FROM people WHERE channel = $1", channel).Scan(&n)
+	return n, err
+}
+
+// PastStreams lists the streams of a channel, newest first, at most most.
+func (s *Store) PastStreams(ctx context.Context, channel int64, most int) ([]Stream, error) {
+	var out []Stream
+	err := s.DB.WithContext(ctx).Where("channel = ?", channel).Order("number DESC").Limit(most).Find(&out).Error
+	return out, err
+}
+
+// Told is a decision with the event behind it.
+type Told struct {
+	Seq      int64
+	Logged   time.Time
+	Type     string
+	Decision house.Decision
+}
+
+// DecisionsAbout lists what was decided about an account since a moment, oldest
+// first.
+func (s *Store) DecisionsAbout(ctx context.Context, channel int64, account string, since time.Time, most int) ([]Told, error) {
+	return s.told(ctx, `SELECT d.seq, e.logged, e.type, d.body FROM decisions d JOIN events e ON e.channel = d.channel AND e.seq = d.seq
+		WHERE d.channel = $1 AND d.person = $2 AND e.logged >= $3 ORDER BY d.seq DESC, d.n DESC LIMIT $4`, channel, account, since, most)
+}
+
+// DecisionsOf lists what was decided about a line, from its plan to its end.
+func (s *Store) DecisionsOf(ctx context.Context, channel int64, line string) ([]Told, error) {
+	return s.told(ctx, `SELECT d.seq, e.logged, e.type, d.body FROM decisions d JOIN events e ON e.channel = d.channel AND e.seq = d.seq
+		WHERE d.channel = $1 AND d.line = $2 ORDER BY d.seq DESC, d.n DESC LIMIT 50`, channel, line)
+}
+
+func (s *Store) told(ctx context.Context, q string, args ...any) ([]Told, error) {
+	rows, err := s.SQL.QueryContext(ctx, q, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Told
+	for rows.Next() {
+		var t Told
+		var body []byte
+		if err := rows.Scan(&t.Seq, &t.Logged, &t.Type, &body); err != nil {
+			return nil, err
+		}
+		if err := json.Unmarshal(body, &t.Decision); err != nil {
+			return nil, err
+		}
+		out = append(out, t)
+	}
+	for i, j := 0, len(out)-1; i < j; i, j = i+1, j-1 {
+		out[i], out[j] = out[j], out[i]
+	}
+	return out, rows.Err()
+}

@@ -1,0 +1,110 @@
+// Package store keeps the house in PostgreSQL: the log of events and decisions,
+// the people it knows, the settings and their versions, and the members.
+//
+// [Store.Commit] is the main path: a batch of events, what was decided about
+// them and what they change about people is written in one transaction, with the
+// jobs of the relays. Everything carries its channel.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"time"
+
+	"gorm.io/driver/postgres"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+)
+
+// Store is a database with its tables in place.
+type Store struct {
+	DB  *gorm.DB
+	SQL *sql.DB
+}
+
+// migrateLock is the advisory lock under which one process at a time brings the
+// tables up to date; ownerLock is the first half of a channel's ownership lock.
+const (
+	migrateLock = 7_206_101
+	ownerLock   = 7_206_102
+)
+
+// Open connects and brings the tables up to date.
+func Open(ctx context.Context, url string) (*Store, error) {
+	db, err := gorm.Open(postgres.New(postgres.Config{DSN: url}), &gorm.Config{
+		Logger: logger.Discard, SkipDefaultTransaction: true, TranslateError: true,
+	})
+	if err != nil {
+		return nil, fmt.Errorf("the database does not answer: %w", err)
+	}
+	sqlDB, err := db.DB()
+	if err != nil {
+		return nil, err
+	}
+	sqlDB.SetMaxOpenConns(16)
+	sqlDB.SetMaxIdleConns(8)
+	sqlDB.SetConnMaxIdleTime(5 * time.Minute)
+	s := &Store{DB: db, SQL: sqlDB}
+	if err := s.migrate(ctx); err != nil {
+		sqlDB.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+// Close lets go of every connection.
+func (s *Store) Close() error { return s.SQL.Close() }
+
+// Ping asks whether the database answers.
+func (s *Store) Ping(ctx context.Context) error { return s.SQL.PingContext(ctx) }
+
+func (s *Store) migrate(ctx context.Context) error {
+	conn, err := s.SQL.Conn(ctx)
+	if err != nil {
+		return fmt.Errorf("the database does not answer: %w", err)
+	}
+	defer conn.Close()
+	if _, err := conn.ExecContext(ctx, "SELECT pg_advisory_lock($1)", migrateLock); err != nil {
+		return err
+	}
+	defer conn.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", migrateLock)
+	if err := s.DB.WithContext(ctx).AutoMigrate(models...); err != nil {
+		return fmt.Errorf("the tables cannot be brought up to date: %w", err)
+	}
+	return migrateJobs(ctx, s.SQL)
+}
+
+// ErrOwned says that another process looks after the channel.
+var ErrOwned = errors.New("another process owns this channel")
+
+// Own takes a channel for this process: an advisory lock held by a connection of
+// its own. The lock goes when release is called or the connection dies; lost is
+// closed then.
+func (s *Store) Own(ctx context.Context, channel int64) (release func(), err error) {
+	conn, err := s.SQL.Conn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var got bool
+	if err := conn.QueryRowContext(ctx, "SELECT pg_try_advisory_lock($1, $2)", ownerLock, channel).Scan(&got); err != nil {
+		conn.Close()
+		return nil, err
+	}
+	if !got {
+		conn.Close()
+		return nil, ErrOwned
+	}
+	return func() {
+		conn.ExecContext(context.Background(), "SELECT pg_advisory_unlock($1, $2)", ownerLock, channel)
+		conn.Close()
+	}, nil
+}
+
+// Channel finds a channel by name, making it when it is new.
+func (s *Store) Channel(ctx context.Context, name string) (int64, error) {
+	c := Channel{Name: name}
+	err := s.DB.WithContext(ctx).Where("name = ?", name).FirstOrCreate(&c).Error
+	return c.ID, err
+}
