@@ -14,16 +14,16 @@ import (
 
 // Defines values for AskCourtesyAct.
 const (
-	Greet    AskCourtesyAct = "greet"
-	Shoutout AskCourtesyAct = "shoutout"
+	AskCourtesyActGreet    AskCourtesyAct = "greet"
+	AskCourtesyActShoutout AskCourtesyAct = "shoutout"
 )
 
 // Valid indicates whether the value is a known member of the AskCourtesyAct enum.
 func (e AskCourtesyAct) Valid() bool {
 	switch e {
-	case Greet:
+	case AskCourtesyActGreet:
 		return true
-	case Shoutout:
+	case AskCourtesyActShoutout:
 		return true
 	default:
 		return false
@@ -32,19 +32,19 @@ func (e AskCourtesyAct) Valid() bool {
 
 // Defines values for DeclareStreamAct.
 const (
-	Closed DeclareStreamAct = "closed"
-	New    DeclareStreamAct = "new"
-	Opened DeclareStreamAct = "opened"
+	DeclareStreamActClosed DeclareStreamAct = "closed"
+	DeclareStreamActNew    DeclareStreamAct = "new"
+	DeclareStreamActOpened DeclareStreamAct = "opened"
 )
 
 // Valid indicates whether the value is a known member of the DeclareStreamAct enum.
 func (e DeclareStreamAct) Valid() bool {
 	switch e {
-	case Closed:
+	case DeclareStreamActClosed:
 		return true
-	case New:
+	case DeclareStreamActNew:
 		return true
-	case Opened:
+	case DeclareStreamActOpened:
 		return true
 	default:
 		return false
@@ -53,34 +53,34 @@ func (e DeclareStreamAct) Valid() bool {
 
 // Defines values for EntryKind.
 const (
-	Arrival EntryKind = "arrival"
-	Desk    EntryKind = "desk"
-	Follow  EntryKind = "follow"
-	House   EntryKind = "house"
-	Line    EntryKind = "line"
-	Post    EntryKind = "post"
-	Raid    EntryKind = "raid"
-	Stream  EntryKind = "stream"
+	EntryKindArrival EntryKind = "arrival"
+	EntryKindDesk    EntryKind = "desk"
+	EntryKindFollow  EntryKind = "follow"
+	EntryKindHouse   EntryKind = "house"
+	EntryKindLine    EntryKind = "line"
+	EntryKindPost    EntryKind = "post"
+	EntryKindRaid    EntryKind = "raid"
+	EntryKindStream  EntryKind = "stream"
 )
 
 // Valid indicates whether the value is a known member of the EntryKind enum.
 func (e EntryKind) Valid() bool {
 	switch e {
-	case Arrival:
+	case EntryKindArrival:
 		return true
-	case Desk:
+	case EntryKindDesk:
 		return true
-	case Follow:
+	case EntryKindFollow:
 		return true
-	case House:
+	case EntryKindHouse:
 		return true
-	case Line:
+	case EntryKindLine:
 		return true
-	case Post:
+	case EntryKindPost:
 		return true
-	case Raid:
+	case EntryKindRaid:
 		return true
-	case Stream:
+	case EntryKindStream:
 		return true
 	default:
 		return false
@@ -89,22 +89,22 @@ func (e EntryKind) Valid() bool {
 
 // Defines values for EntryState.
 const (
-	Refused   EntryState = "refused"
-	Said      EntryState = "said"
-	Sending   EntryState = "sending"
-	Uncertain EntryState = "uncertain"
+	EntryStateRefused   EntryState = "refused"
+	EntryStateSaid      EntryState = "said"
+	EntryStateSending   EntryState = "sending"
+	EntryStateUncertain EntryState = "uncertain"
 )
 
 // Valid indicates whether the value is a known member of the EntryState enum.
 func (e EntryState) Valid() bool {
 	switch e {
-	case Refused:
+	case EntryStateRefused:
 		return true
-	case Said:
+	case EntryStateSaid:
 		return true
-	case Sending:
+	case EntryStateSending:
 		return true
-	case Uncertain:
+	case EntryStateUncertain:
 		return true
 	default:
 		return false
@@ -134,19 +134,19 @@ func (e LineActAct) Valid() bool {
 
 // Defines values for WaitingActAct.
 const (
-	Again WaitingActAct = "again"
-	Done  WaitingActAct = "done"
-	Thank WaitingActAct = "thank"
+	WaitingActActAgain WaitingActAct = "again"
+	WaitingActActDone  WaitingActAct = "done"
+	WaitingActActThank WaitingActAct = "thank"
 )
 
 // Valid indicates whether the value is a known member of the WaitingActAct enum.
 func (e WaitingActAct) Valid() bool {
 	switch e {
-	case Again:
+	case WaitingActActAgain:
 		return true
-	case Done:
+	case WaitingActActDone:
 		return true
-	case Thank:
+	case WaitingActActThank:
 		return true
 	default:
 		return false
@@ -164,21 +164,21 @@ type AskCourtesyAct string
 
 // Change What changed on the Porch; parts that are missing did not.
 type Change struct {
-	Coming       []Coming `json:"coming,omitempty,omitzero"`
-	DatabaseGone bool     `json:"databaseGone,omitempty,omitzero"`
-	Doors        []Door   `json:"doors,omitempty,omitzero"`
+	Coming       []Coming `json:"coming"`
+	DatabaseGone bool     `json:"databaseGone"`
+	Doors        []Door   `json:"doors"`
 	Entries      []Entry  `json:"entries,omitempty,omitzero"`
 	Evening      Evening  `json:"evening,omitempty,omitzero"`
 
 	// Fresh a new stream began; guests and the evening start over
 	Fresh   bool      `json:"fresh,omitempty,omitzero"`
 	Guests  []Guest   `json:"guests,omitempty,omitzero"`
-	Held    int       `json:"held,omitempty,omitzero"`
-	Hush    bool      `json:"hush,omitempty,omitzero"`
-	Live    Live      `json:"live,omitempty,omitzero"`
+	Held    int       `json:"held"`
+	Hush    bool      `json:"hush"`
+	Live    Live      `json:"live"`
 	Now     time.Time `json:"now"`
 	Seq     int64     `json:"seq"`
-	Waiting []Waiting `json:"waiting,omitempty,omitzero"`
+	Waiting []Waiting `json:"waiting"`
 }
 
 // Checked defines model for Checked.

@@ -1,0 +1,183 @@
+// Package api is the house's HTTP edge: the interface's routes, sign-in, the
+// inbox, health and metrics, and the built interface itself. Handlers decode,
+// call and encode; no rule of the job lives here.
+package api
+
+import (
+	"context"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/porch"
+	"vividporch/spec"
+	"vividporch/store"
+)
+
+// Config is what the edge needs.
+type Config struct {
+	House  *porch.House
+	Store  *store.Store
+	UI     fs.FS // the built interface
+	Secure bool  // served over TLS: cookies are marked so
+	Log    *slog.Logger
+}
+
+// Server answers requests.
+type Server struct {
+	cfg   Config
+	house *porch.House
+	store *store.Store
+	echo  *echo.Echo
+	doors limiters
+	tries limiters
+}
+
+// New builds the routes.
+func New(cfg Config) *Server {
+	if cfg.Log == nil {
+		cfg.Log = slog.New(slog.DiscardHandler)
+	}
+	s := &Server{cfg: cfg, house: cfg.House, store: cfg.Store, echo: echo.New(),
+		doors: limiters{perSecond: 200, burst: 400}, tries: limiters{perSecond: 0.2, burst: 8}}
+	e := s.echo
+	e.Logger = cfg.Log
+	e.HTTPErrorHandler = s.problem
+	e.Use(middleware.Recover(), security(cfg.Secure))
+	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
+	e.GET("/readyz", s.ready)
+	e.GET("/metrics", s.loopbackOnly(echo.WrapHandler(promhttp.Handler())))
+	e.POST("/inbox/:door", s.inbox)
+	e.GET("/enter/:token", s.enter)
+	e.GET("/api/openapi.json", openAPI)
+	g := e.Group("", s.signedIn)
+	spec.RegisterHandlers(g, s)
+	e.GET("/*", s.page)
+	return s
+}
+
+// ServeHTTP answers one request.
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.echo.ServeHTTP(w, r) }
+
+// security sets the headers every answer carries. Scripts and styles come from
+// the house alone.
+func security(secure bool) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			h := c.Response().Header()
+			h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+			h.Set("X-Content-Type-Options", "nosniff")
+			h.Set("Referrer-Policy", "no-referrer")
+			h.Set("Cross-Origin-Opener-Policy", "same-origin")
+			if secure {
+				h.Set("Strict-Transport-Security", "max-age=31536000")
+			}
+			return next(c)
+		}
+	}
+}
+
+// fault is an error with what a problem detail needs.
+type fault struct {
+	spec.Problem
+}
+
+func (f *fault) Error() string { return f.Title + ": " + f.Detail }
+
+func problem(status int, title, detail string) error {
+	return &fault{spec.Problem{Status: status, Title: title, Detail: detail}}
+}
+
+// problem writes any error as problem details (RFC 9457).
+func (s *Server) problem(c *echo.Context, err error) {
+	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
+		return
+	}
+	p := spec.Problem{Status: http.StatusInternalServerError, Title: "The house stumbled", Detail: "It was noted in the log; try again."}
+	var f *fault
+	var field *event.FieldError
+	var coder echo.HTTPStatusCoder
+	switch {
+	case errors.As(err, &f):
+		p = f.Problem
+	case errors.As(err, &field):
+		p = spec.Problem{Status: http.StatusUnprocessableEntity, Title: "A field cannot stand", Detail: field.Error(), Field: strings.TrimPrefix(field.Field, "data."), Remedy: field.Remedy}
+	case errors.Is(err, porch.ErrStalled), errors.Is(err, porch.ErrClosed):
+		c.Response().Header().Set("Retry-After", "2")
+		p = spec.Problem{Status: http.StatusServiceUnavailable, Title: "The database is gone", Detail: "Nothing was changed; try again in a moment."}
+	case errors.As(err, &coder):
+		p = spec.Problem{Status: coder.StatusCode(), Title: http.StatusText(coder.StatusCode())}
+	default:
+		s.cfg.Log.Error("request failed", "path", c.Request().URL.Path, "error", err)
+	}
+	c.Response().Header().Set("Content-Type", "application/problem+json")
+	c.Response().WriteHeader(p.Status)
+	if c.Request().Method != http.MethodHead {
+		writeJSON(c.Response(), p)
+	}
+}
+
+// ready tells how each part stands.
+func (s *Server) ready(c *echo.Context) error {
+	ctx, cancel := context.WithTimeout(c.Request().Context(), 2*time.Second)
+	defer cancel()
+	parts := map[string]any{"database": "ok"}
+	status := http.StatusOK
+	if err := s.store.Ping(ctx); err != nil || s.house.Stalled() {
+		parts["database"], status = "gone", http.StatusServiceUnavailable
+	} else if p, err := s.house.Porch(ctx); err == nil {
+		parts["doors"] = p.Doors
+	}
+	return c.JSON(status, parts)
+}
+
+func (s *Server) loopbackOnly(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		if !isLoopback(c.Request().RemoteAddr) {
+			return problem(http.StatusForbidden, "Only from this machine", "Ask for the metrics on loopback.")
+		}
+		return next(c)
+	}
+}
+
+// page serves the built interface; every path that is no file is the page itself.
+func (s *Server) page(c *echo.Context) error {
+	path := strings.TrimPrefix(c.Request().URL.Path, "/")
+	if strings.HasPrefix(path, "api/") {
+		return problem(http.StatusNotFound, "No such route", "See /api/openapi.json.")
+	}
+	if path == "" || !fs.ValidPath(path) {
+		path = "index.html"
+	}
+	if st, err := fs.Stat(s.cfg.UI, path); err != nil || st.IsDir() {
+		path = "index.html"
+	}
+	if strings.HasPrefix(path, "assets/") {
+		c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+	} else {
+		c.Response().Header().Set("Cache-Control", "no-cache")
+	}
+	http.ServeFileFS(c.Response(), c.Request(), s.cfg.UI, path)
+	return nil
+}
+
+// deed answers an action with what was decided about it.
+func deed(c *echo.Context, ds []house.Decision) error {
+	out := spec.Deed{Done: true, Because: []string{}}
+	for _, d := range ds {
+		if d.Kind == house.Refuse {
+			out.Done = false
+			out.Because = append(out.Because, d.Because...)
+		}
+	}
+	return c.JSON(http.StatusOK, out)
+}

@@ -1,0 +1,315 @@
+package api
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/house"
+	"vividporch/core/wording"
+	"vividporch/porch"
+	"vividporch/spec"
+	"vividporch/store"
+)
+
+// GetCourtesies answers GET /api/courtesies.
+func (s *Server) GetCourtesies(c *echo.Context) error {
+	drafts, err := s.store.Drafts(c.Request().Context(), s.house.ID)
+	if err != nil {
+		return err
+	}
+	plan := s.house.Plan()
+	out := spec.Courtesies{Version: plan.Version, Never: plan.Settings.Never, People: samplePeople(), Courtesies: []spec.CourtesyView{}}
+	for _, cy := range plan.Settings.Courtesy {
+		v := spec.CourtesyView{ID: cy.ID, On: cy.On, Lane: courtesy.Lane(cy), When: cy.When, Silent: len(cy.Do) == 0, Sentence: []spec.Part{}, Outputs: []spec.OutputView{},
+			FillIns: fillIns(courtesy.FillIns(cy.When)), JoinedFillIns: fillIns(courtesy.JoinedFillIns())}
+		for _, p := range courtesy.Sentence(cy, s.placeTitle) {
+			v.Sentence = append(v.Sentence, spec.Part{Text: p.Text, Strong: p.Strong})
+		}
+		for _, o := range cy.Do {
+			ov := spec.OutputView{ID: o.ID, Kind: string(o.Kind), Place: s.placeTitle(o.Place), Alternatives: o.Alternatives, Joined: o.Joined, DelaySeconds: float32(o.DelaySeconds)}
+			if o.Kind == courtesy.Say {
+				ov.MaxBytes = s.shortestLine()
+			}
+			v.Outputs = append(v.Outputs, ov)
+		}
+		for _, d := range drafts {
+			if d.Courtesy != cy.ID {
+				continue
+			}
+			var draft spec.Draft
+			if json.Unmarshal(d.Doc, &draft) == nil {
+				v.Draft = draft
+				v.Faults = draftFaults(cy, draft)
+			}
+		}
+		out.Courtesies = append(out.Courtesies, v)
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// shortestLine is the least number of bytes a line may have on any platform.
+func (s *Server) shortestLine() int {
+	least := 400
+	for _, d := range s.house.Plan().Settings.Doors {
+		if n := d.Profile.MaxBytes; d.Kind == "irc" && n > 0 {
+			least = min(least, n)
+		}
+	}
+	return least
+}
+
+func fillIns(fs []wording.FillIn) []spec.FillIn {
+	out := []spec.FillIn{}
+	for _, f := range fs {
+		out = append(out, spec.FillIn{Name: f.Name, Kind: string(f.Kind), Tells: f.Tells, Example: f.Example, Optional: f.Optional})
+	}
+	return out
+}
+
+// findCourtesy finds a courtesy of the settings by id.
+func findCourtesy(s *house.Settings, id string) (*courtesy.Courtesy, error) {
+	i := slices.IndexFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.ID == id })
+	if i < 0 {
+		return nil, problem(http.StatusNotFound, "There is no such courtesy", "It may have been taken out; reload the page.")
+	}
+	return &s.Courtesy[i], nil
+}
+
+// apply puts a draft's wordings into a courtesy.
+func apply(c *courtesy.Courtesy, d spec.Draft) {
+	for _, do := range d.Outputs {
+		for i := range c.Do {
+			if c.Do[i].ID == do.ID {
+				c.Do[i].Alternatives = do.Alternatives
+				c.Do[i].DelaySeconds = float64(do.DelaySeconds)
+				if len(do.Joined) > 0 || len(c.Do[i].Joined) > 0 {
+					c.Do[i].Joined = do.Joined
+				}
+			}
+		}
+	}
+}
+
+// draftFaults lists what keeps a draft from coming into force, at its place.
+func draftFaults(c courtesy.Courtesy, d spec.Draft) []spec.Fault {
+	out := []spec.Fault{}
+	for _, o := range d.Outputs {
+		if len(o.Alternatives) == 0 {
+			out = append(out, spec.Fault{At: o.ID + ".alternatives", What: "there is no wording left", Remedy: "write at least one"})
+		}
+		for i, src := range o.Alternatives {
+			out = append(out, wordingFaults(fmt.Sprintf("%s.alternatives.%d", o.ID, i), src, courtesy.FillIns(c.When))...)
+		}
+		for i, src := range o.Joined {
+			out = append(out, wordingFaults(fmt.Sprintf("%s.joined.%d", o.ID, i), src, courtesy.JoinedFillIns())...)
+		}
+	}
+	return out
+}
+
+func wordingFaults(at, src string, offered []wording.FillIn) []spec.Fault {
+	out := []spec.Fault{}
+	_, problems := courtesy.CheckWording(src, offered)
+	for _, p := range problems {
+		out = append(out, spec.Fault{At: at, What: p.What, Remedy: p.Remedy, From: wording.UTF16(src, p.From), To: wording.UTF16(src, p.To)})
+	}
+	return out
+}
+
+// SwitchCourtesy answers POST /api/courtesies/{id}/switch.
+func (s *Server) SwitchCourtesy(c *echo.Context, id string) error {
+	var in spec.Switch
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	what := "switched off: " + id
+	if in.On {
+		what = "switched on: " + id
+	}
+	return s.change(c, what, func(set *house.Settings) error {
+		cy, err := findCourtesy(set, id)
+		if err == nil {
+			cy.On = in.On
+		}
+		return err
+	})
+}
+
+// change makes a new version of the settings and answers with its number.
+func (s *Server) change(c *echo.Context, what string, f func(*house.Settings) error) error {
+	v, err := s.house.ChangeSettings(c.Request().Context(), memberOf(c).Name, what, f)
+	return s.inForce(c, v, err)
+}
+
+func (s *Server) inForce(c *echo.Context, v int64, err error) error {
+	var faults porch.Faults
+	switch {
+	case errors.Is(err, porch.ErrUnchanged):
+	case errors.As(err, &faults):
+		p := spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults.Error()}
+		for _, f := range faults {
+			p.Faults = append(p.Faults, spec.Fault{At: f.At, What: f.What, Remedy: f.Remedy})
+		}
+		return &fault{p}
+	case err != nil:
+		return err
+	}
+	return c.JSON(http.StatusOK, spec.InForce{Version: v})
+}
+
+// SaveDraft answers PUT /api/courtesies/{id}/draft.
+func (s *Server) SaveDraft(c *echo.Context, id string) error {
+	var in spec.Draft
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	now, err := findCourtesy(s.house.Plan().Settings, id)
+	if err != nil {
+		return err
+	}
+	doc, err := json.Marshal(in)
+	if err != nil {
+		return err
+	}
+	if err := s.store.SaveDraft(c.Request().Context(), s.house.ID, id, memberOf(c).Name, doc); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, s.drafted(*now, in))
+}
+
+func (s *Server) drafted(now courtesy.Courtesy, d spec.Draft) spec.Drafted {
+	before, _ := json.Marshal(now)
+	next := now
+	next.Do = slices.Clone(now.Do)
+	apply(&next, d)
+	after, _ := json.Marshal(next)
+	faults := draftFaults(now, d)
+	return spec.Drafted{Valid: len(faults) == 0, Changed: string(before) != string(after), Faults: faults}
+}
+
+// DropDraft answers DELETE /api/courtesies/{id}/draft.
+func (s *Server) DropDraft(c *echo.Context, id string) error {
+	if err := s.store.DropDraft(c.Request().Context(), s.house.ID, id); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// EnactDraft answers POST /api/courtesies/{id}/enact.
+func (s *Server) EnactDraft(c *echo.Context, id string) error {
+	ctx := c.Request().Context()
+	drafts, err := s.store.Drafts(ctx, s.house.ID)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(drafts, func(d store.Draft) bool { return d.Courtesy == id })
+	if i < 0 {
+		return c.JSON(http.StatusOK, spec.InForce{Version: s.house.Plan().Version})
+	}
+	var draft spec.Draft
+	if err := json.Unmarshal(drafts[i].Doc, &draft); err != nil {
+		return err
+	}
+	v, err := s.house.ChangeSettings(ctx, memberOf(c).Name, "wording of "+id, func(set *house.Settings) error {
+		cy, err := findCourtesy(set, id)
+		if err != nil {
+			return err
+		}
+		if faults := draftFaults(*cy, draft); len(faults) > 0 {
+			return &fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults[0].What, Faults: faults}}
+		}
+		apply(cy, draft)
+		return nil
+	})
+	if err == nil || errors.Is(err, porch.ErrUnchanged) {
+		if err := s.store.DropDraft(ctx, s.house.ID, id); err != nil {
+			return err
+		}
+	}
+	return s.inForce(c, v, err)
+}
+
+// TryWording answers POST /api/courtesies/{id}/try.
+func (s *Server) TryWording(c *echo.Context, id string) error {
+	var in spec.TryWordings
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	cy, err := findCourtesy(s.house.Plan().Settings, id)
+	if err != nil {
+		return err
+	}
+	offered, args := courtesy.FillIns(cy.When), house.SampleArgs(s.house.Plan(), cy.When, house.Sample{Name: in.Person.Name, Streams: int64(in.Person.Streams),
+		Viewers: in.Person.Viewers, Link: in.Person.Link, Category: in.Person.Category})
+	if in.Joined {
+		offered, args = courtesy.JoinedFillIns(), house.SampleJoinedArgs(s.house.Plan())
+	}
+	out := spec.Tried{Items: []spec.TriedOne{}}
+	for i, src := range in.Wordings {
+		one := spec.TriedOne{Faults: wordingFaults(fmt.Sprint(i), src, offered)}
+		if w, err := wording.Parse(src); err == nil {
+			one.Text = w.Render(args)
+			one.Bytes = len(one.Text)
+		}
+		out.Items = append(out.Items, one)
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// GetHistory answers GET /api/settings/history.
+func (s *Server) GetHistory(c *echo.Context) error {
+	vs, err := s.store.SettingsHistory(c.Request().Context(), s.house.ID, 30)
+	if err != nil {
+		return err
+	}
+	out := []spec.Version{}
+	for _, v := range vs {
+		out = append(out, spec.Version{Version: v.Version, At: v.At, Member: v.Member, What: v.What})
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// UndoVersion answers POST /api/settings/undo.
+func (s *Server) UndoVersion(c *echo.Context) error {
+	var in spec.Undo
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	v, err := s.house.Undo(c.Request().Context(), memberOf(c).Name, in.Version)
+	return s.inForce(c, v, err)
+}
+
+// SetNever answers PUT /api/settings/never.
+func (s *Server) SetNever(c *echo.Context) error {
+	var in spec.NeverList
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	list := []string{}
+	for _, n := range in.Never {
+		if n = strings.TrimPrefix(strings.TrimSpace(n), "@"); n != "" && !slices.Contains(list, n) {
+			list = append(list, n)
+		}
+	}
+	return s.change(c, "those never greeted", func(set *house.Settings) error { set.Never = list; return nil })
+}
+
+// samplePeople are people of the sample world to try wordings with; the last has
+// the longest name there is.
+func samplePeople() []spec.SamplePerson {
+	link := func(login string) string { return "https://quayside.example/" + login }
+	return []spec.SamplePerson{
+		{ID: "kelpwright", Name: "kelpwright", Standing: "returning", Streams: 17, Viewers: 37, Category: "Cold frame kelp", Link: link("kelpwright")},
+		{ID: "tidewrack", Name: "tidewrack", Standing: "newcomer", Streams: 1, Viewers: 6},
+		{ID: "limpet_lena", Name: "Limpet Lena", Standing: "returning", Streams: 41, Viewers: 12, Category: "Rock pools by torchlight", Link: link("limpet_lena")},
+		{ID: "night_heron_cam", Name: "night_heron_cam", Standing: "returning", Streams: 3, Viewers: 120, Category: "Reedbed at dusk", Link: link("night_heron_cam")},
+		{ID: "longest", Name: "the_very_long_named_seaweed_printmaker_of_the_outer_skerries_", Standing: "returning", Streams: 1234, Viewers: 12345, Category: "Pressing, printing and naming the seaweeds of a whole coast", Link: link("the_very_long_named_seaweed_printmaker")},
+	}
+}

@@ -1,0 +1,204 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/plain"
+	"vividporch/spec"
+	"vividporch/store"
+	"vividporch/voices/relay"
+)
+
+// desk logs a member's action and answers with what was decided about it.
+func (s *Server) desk(c *echo.Context, d event.Data) error {
+	ds, err := s.house.Desk(c.Request().Context(), d)
+	if err != nil {
+		return err
+	}
+	return deed(c, ds)
+}
+
+// SetHush answers POST /api/desk/hush.
+func (s *Server) SetHush(c *echo.Context) error {
+	var in spec.Switch
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	return s.desk(c, &event.Hushed{On: in.On, Member: memberOf(c).Name})
+}
+
+// HandleLine answers POST /api/desk/line.
+func (s *Server) HandleLine(c *echo.Context) error {
+	var in spec.LineAct
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	act := event.LineAct{Line: in.Line, Member: memberOf(c).Name}
+	switch in.Act {
+	case spec.LineActActHurry:
+		return s.desk(c, &event.LineHurried{LineAct: act})
+	case spec.LineActActDrop:
+		return s.desk(c, &event.LineDropped{LineAct: act})
+	case spec.LineActActChange:
+		return s.desk(c, &event.LineReworded{LineAct: act, Text: in.Text})
+	}
+	return &event.FieldError{Field: "act", Remedy: "must be hurry, change or drop"}
+}
+
+// SayLine answers POST /api/desk/say.
+func (s *Server) SayLine(c *echo.Context) error {
+	var in spec.SayLine
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	if t := strings.TrimSpace(in.Text); t != "" && strings.ContainsRune(plain.CommandSigns, rune(t[0])) {
+		return &event.FieldError{Field: "text", Remedy: "starts with " + t[:1] + ", which a platform would take for a command; begin with another character"}
+	}
+	return s.desk(c, &event.DeskSaid{Text: in.Text, To: in.To, Member: memberOf(c).Name})
+}
+
+// AskCourtesy answers POST /api/desk/ask.
+func (s *Server) AskCourtesy(c *echo.Context) error {
+	var in spec.AskCourtesy
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	who, err := s.house.PersonHere(c.Request().Context(), in.Account)
+	if err != nil {
+		return err
+	}
+	if who == nil {
+		return problem(http.StatusNotFound, "Nobody here by that account", "They have not been seen in this stream.")
+	}
+	d := &event.DeskAsked{Act: string(in.Act), Member: memberOf(c).Name}
+	d.Person = *who
+	return s.desk(c, d)
+}
+
+// DeclareStream answers POST /api/desk/stream.
+func (s *Server) DeclareStream(c *echo.Context) error {
+	var in spec.DeclareStream
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	return s.desk(c, &event.StreamDeclared{Act: string(in.Act), Title: in.Title, Member: memberOf(c).Name})
+}
+
+// HandleWaiting answers POST /api/desk/waiting.
+func (s *Server) HandleWaiting(c *echo.Context) error {
+	var in spec.WaitingAct
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	it, err := s.house.WaitingItem(ctx, in.Item)
+	if err != nil {
+		return err
+	}
+	if it == nil {
+		return c.JSON(http.StatusOK, spec.Deed{Because: []string{"it no longer waits"}})
+	}
+	switch in.Act {
+	case spec.WaitingActActThank:
+		if it.Person == nil {
+			return &event.FieldError{Field: "act", Remedy: "there is nobody to thank here; use done"}
+		}
+		d := &event.DeskAsked{Act: "thank", Member: memberOf(c).Name}
+		d.Person = *it.Person
+		return s.desk(c, d)
+	case spec.WaitingActActAgain:
+		if err := s.house.SendAgain(ctx, it.Line, it.Place); errors.Is(err, relay.ErrNoPost) {
+			return problem(http.StatusNotFound, "There is no such post", "It may be older than the log.")
+		} else if err != nil {
+			return err
+		}
+	}
+	return s.desk(c, &event.WaitingDone{Item: in.Item, Member: memberOf(c).Name})
+}
+
+// CheckDoor answers POST /api/doors/{door}/check.
+func (s *Server) CheckDoor(c *echo.Context, door string) error {
+	ctx, cancel := context.WithTimeout(c.Request().Context(), 8*time.Second)
+	defer cancel()
+	took, err := s.house.CheckDoor(ctx, door)
+	out := spec.Checked{Ok: err == nil, Millis: int(took.Milliseconds())}
+	if err != nil {
+		out.Reason = err.Error()
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// GetWhy answers GET /api/why.
+func (s *Server) GetWhy(c *echo.Context, p spec.GetWhyParams) error {
+	told, err := s.store.DecisionsOf(c.Request().Context(), s.house.ID, p.Line)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, s.reasons(told))
+}
+
+// GetWhyNot answers GET /api/whynot.
+func (s *Server) GetWhyNot(c *echo.Context, p spec.GetWhyNotParams) error {
+	ctx := c.Request().Context()
+	porch, err := s.house.Porch(ctx)
+	if err != nil {
+		return err
+	}
+	since := porch.Live.Opened
+	if since.IsZero() {
+		since = porch.Now.Add(-24 * time.Hour)
+	}
+	told, err := s.store.DecisionsAbout(ctx, s.house.ID, p.Account, since, 40)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, s.reasons(told))
+}
+
+func (s *Server) reasons(told []store.Told) spec.Reasons {
+	out := spec.Reasons{Items: []spec.Reason{}}
+	sentences := map[string]string{}
+	set := s.house.Plan().Settings
+	for _, cy := range set.Courtesy {
+		var b strings.Builder
+		for _, p := range courtesy.Sentence(cy, s.placeTitle) {
+			b.WriteString(p.Text)
+		}
+		sentences[cy.ID] = b.String()
+	}
+	for _, t := range told {
+		d := t.Decision
+		if d.Kind == house.Ask {
+			continue
+		}
+		r := spec.Reason{At: t.Logged, Kind: string(d.Kind), Courtesy: d.Courtesy, Sentence: sentences[d.Courtesy], Platform: d.Platform, Text: d.Text, Cause: t.Type, Because: d.Because}
+		for _, g := range d.Ladder {
+			name := sentences[g.Courtesy]
+			if name == "" {
+				name = g.Courtesy
+			}
+			r.Ladder = append(r.Ladder, spec.Rung{Courtesy: name, Won: g.Won, Why: g.Why})
+		}
+		for _, j := range d.Joined {
+			r.Joined = append(r.Joined, j.Name)
+		}
+		out.Items = append(out.Items, r)
+	}
+	return out
+}
+
+func (s *Server) placeTitle(name string) string {
+	if p := s.house.Plan().Settings.PlaceNamed(name); p != nil && p.Title != "" {
+		return p.Title
+	}
+	return name
+}

@@ -1,0 +1,147 @@
+package api
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"gopkg.in/yaml.v3"
+
+	"vividporch/core/event"
+	"vividporch/doors/inbox"
+	"vividporch/porch"
+	"vividporch/spec"
+
+	"context"
+)
+
+// beat is how often a quiet stream of events says that it is alive.
+const beat = 10 * time.Second
+
+// GetPorch answers GET /api/porch.
+func (s *Server) GetPorch(c *echo.Context) error {
+	p, err := s.house.Porch(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, p)
+}
+
+// GetLive answers GET /api/porch/live: server-sent events (WHATWG HTML, section
+// 9.2) that a page resumes by the id it saw last.
+func (s *Server) GetLive(c *echo.Context) error {
+	ctx := c.Request().Context()
+	after, _ := strconv.ParseInt(c.Request().Header.Get("Last-Event-ID"), 10, 64)
+	frames, stop, err := s.house.Watch(ctx, after)
+	if err != nil {
+		return err
+	}
+	defer stop()
+	w := c.Response()
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(http.StatusOK)
+	rc := http.NewResponseController(w)
+	fmt.Fprint(w, "retry: 1000\n\n")
+	if err := rc.Flush(); err != nil {
+		return nil
+	}
+	tick := time.NewTicker(beat)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return nil
+		case <-tick.C:
+			fmt.Fprintf(w, "event: beat\ndata: %d\n\n", time.Now().UnixMilli())
+		case f, ok := <-frames:
+			if !ok {
+				return nil
+			}
+			write(w, f)
+			for n := len(frames); n > 0; n-- { // what is there already goes in one flush
+				if f, ok = <-frames; !ok {
+					return nil
+				}
+				write(w, f)
+			}
+		}
+		if err := rc.Flush(); err != nil {
+			return nil
+		}
+	}
+}
+
+func write(w io.Writer, f porch.Frame) {
+	if f.Seq > 0 {
+		fmt.Fprintf(w, "id: %d\n", f.Seq)
+	}
+	fmt.Fprintf(w, "event: %s\ndata: %s\n\n", f.Name, f.Data)
+}
+
+// inbox answers POST /inbox/{door}.
+func (s *Server) inbox(c *echo.Context) error {
+	r := c.Request()
+	door := c.Param("door")
+	known := false
+	for _, d := range s.house.Plan().Settings.Doors {
+		known = known || d.Kind == "inbox" && d.Name == door
+	}
+	if !known {
+		return problem(http.StatusNotFound, "There is no such door", "Check the address; the doors are listed in the settings.")
+	}
+	if !s.doors.allow(door) {
+		c.Response().Header().Set("Retry-After", "1")
+		return problem(http.StatusTooManyRequests, "Too many requests", "Send several events in one batch, and no more than 200 requests a second.")
+	}
+	body, err := io.ReadAll(io.LimitReader(r.Body, inbox.MaxBytes+1))
+	if err != nil {
+		return problem(http.StatusBadRequest, "The body broke off", "Send it again.")
+	}
+	if len(body) > inbox.MaxBytes {
+		return problem(http.StatusRequestEntityTooLarge, "The body is over 1 MiB", "Send fewer events in one batch.")
+	}
+	if s.house.Stalled() {
+		return porch.ErrStalled
+	}
+	secrets, err := s.house.DoorSecrets(r.Context(), door)
+	if err != nil {
+		return porch.ErrStalled
+	}
+	if err := inbox.Verify(secrets, body, r.Header); err != nil {
+		return problem(http.StatusUnauthorized, "The signature is not good", err.Error())
+	}
+	ctx, cancel := context.WithTimeout(r.Context(), 10*time.Second)
+	defer cancel()
+	answer, err := inbox.Take(ctx, door, body, func(ctx context.Context, evs []event.Event) ([]bool, error) {
+		rs, err := s.house.Submit(ctx, evs)
+		repeat := make([]bool, len(rs))
+		for i := range rs {
+			repeat[i] = rs[i].Repeat
+		}
+		return repeat, err
+	})
+	switch {
+	case errors.Is(err, inbox.ErrUnread):
+		return problem(http.StatusBadRequest, "Nothing can be read", err.Error())
+	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
+		return porch.ErrStalled
+	case err != nil:
+		return err
+	}
+	s.house.SeenDoor(door)
+	return c.JSON(http.StatusAccepted, answer)
+}
+
+// openAPI answers GET /api/openapi.json.
+func openAPI(c *echo.Context) error {
+	var doc map[string]any
+	if err := yaml.Unmarshal(spec.OpenAPI, &doc); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, doc)
+}

@@ -1,0 +1,235 @@
+package api
+
+import (
+	"crypto/rand"
+	"crypto/sha256"
+	"crypto/subtle"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"io"
+	"net"
+	"net/http"
+	"sync"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"golang.org/x/crypto/bcrypt"
+	"golang.org/x/time/rate"
+
+	"vividporch/spec"
+	"vividporch/store"
+)
+
+const (
+	cookieName  = "porch"
+	tokenHeader = "X-Porch-Token"
+	sessionFor  = 30 * 24 * time.Hour
+	// A password is at least this long; bcrypt takes at most 72 bytes.
+	passwordLeast, passwordMost = 10, 72
+)
+
+// limiters hold one token bucket for each key, so that one sender cannot use up
+// another's share.
+type limiters struct {
+	perSecond rate.Limit
+	burst     int
+	mu        sync.Mutex
+	by        map[string]*rate.Limiter
+}
+
+func (l *limiters) allow(key string) bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.by == nil || len(l.by) > 10_000 { // forgetting all is kinder than growing for ever
+		l.by = map[string]*rate.Limiter{}
+	}
+	b := l.by[key]
+	if b == nil {
+		b = rate.NewLimiter(l.perSecond, l.burst)
+		l.by[key] = b
+	}
+	return b.Allow()
+}
+
+func hash(token string) string {
+	sum := sha256.Sum256([]byte(token))
+	return hex.EncodeToString(sum[:])
+}
+
+func isLoopback(addr string) bool {
+	host, _, _ := net.SplitHostPort(addr)
+	ip := net.ParseIP(host)
+	return ip != nil && ip.IsLoopback()
+}
+
+func caller(c *echo.Context) string {
+	host, _, _ := net.SplitHostPort(c.Request().RemoteAddr)
+	return host
+}
+
+// who is the member of a request, put there by signedIn.
+type who struct {
+	store.Member
+	session store.Session
+}
+
+func memberOf(c *echo.Context) who { w, _ := c.Get("member").(who); return w }
+
+// signedIn lets a request through when its session is good and, for a change,
+// when it carries the session's token.
+func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		r := c.Request()
+		if r.URL.Path == "/api/session" && r.Method == http.MethodPost {
+			return next(c)
+		}
+		m, err := s.session(c)
+		if err != nil {
+			return err
+		}
+		if r.Method != http.MethodGet && r.Method != http.MethodHead &&
+			subtle.ConstantTimeCompare([]byte(r.Header.Get(tokenHeader)), []byte(m.session.CSRF)) != 1 {
+			return problem(http.StatusForbidden, "The page is out of date", "Reload it and try again; the request lacked this session's token.")
+		}
+		c.Set("member", m)
+		return next(c)
+	}
+}
+
+func (s *Server) session(c *echo.Context) (who, error) {
+	out := problem(http.StatusUnauthorized, "Not signed in", "Open the address the start command printed, or sign in with your password.")
+	cookie, err := c.Request().Cookie(cookieName)
+	if err != nil {
+		return who{}, out
+	}
+	m, sess, err := s.store.SessionMember(c.Request().Context(), hash(cookie.Value), sessionFor)
+	if errors.Is(err, store.ErrNone) {
+		return who{}, out
+	}
+	return who{m, sess}, err
+}
+
+// begin gives a member a session.
+func (s *Server) begin(c *echo.Context, m store.Member) (store.Session, error) {
+	token := rand.Text() + rand.Text()
+	sess := store.Session{Hash: hash(token), Member: m.ID, Created: time.Now(), Seen: time.Now(), CSRF: rand.Text()}
+	if err := s.store.AddSession(c.Request().Context(), sess); err != nil {
+		return sess, err
+	}
+	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.cfg.Secure, MaxAge: int(sessionFor.Seconds())})
+	return sess, nil
+}
+
+// enter takes a one-time link: it signs in once and then is worth nothing.
+func (s *Server) enter(c *echo.Context) error {
+	if !s.tries.allow(caller(c)) {
+		return tooMany(c)
+	}
+	m, err := s.store.UseSignIn(c.Request().Context(), hash(c.Param("token")))
+	if errors.Is(err, store.ErrNone) {
+		return c.Redirect(http.StatusSeeOther, "/?link=used")
+	}
+	if err != nil {
+		return err
+	}
+	if _, err := s.begin(c, m); err != nil {
+		return err
+	}
+	s.house.Entered()
+	return c.Redirect(http.StatusSeeOther, "/")
+}
+
+func tooMany(c *echo.Context) error {
+	c.Response().Header().Set("Retry-After", "30")
+	return problem(http.StatusTooManyRequests, "Too many tries", "Wait half a minute and try again.")
+}
+
+// SignIn answers POST /api/session.
+func (s *Server) SignIn(c *echo.Context) error {
+	if !s.tries.allow(caller(c)) {
+		return tooMany(c)
+	}
+	var in spec.Credentials
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	m, err := s.store.MemberNamed(c.Request().Context(), s.house.ID, in.Name)
+	if err != nil && !errors.Is(err, store.ErrNone) {
+		return err
+	}
+	// The same work whether or not the name exists, so that time tells nothing.
+	against := m.Password
+	if against == "" {
+		against = "$2a$10$7EqJtq98hPqEX7fNZaFWoOHi6VfJ8c6rKqF5y3l1l4Qm1b1n4o2Fa"
+	}
+	if bcrypt.CompareHashAndPassword([]byte(against), []byte(in.Password)) != nil || m.Password == "" {
+		return problem(http.StatusUnauthorized, "Name and password do not fit", "Check both, or use a fresh one-time link from the start command.")
+	}
+	sess, err := s.begin(c, m)
+	if err != nil {
+		return err
+	}
+	s.house.Entered()
+	return c.JSON(http.StatusOK, s.sessionView(who{m, sess}))
+}
+
+func (s *Server) sessionView(w who) spec.Session {
+	return spec.Session{Member: w.Name, Role: w.Role, Channel: s.house.Plan().Settings.Channel, Token: w.session.CSRF, HasPassword: w.Password != ""}
+}
+
+// GetSession answers GET /api/session.
+func (s *Server) GetSession(c *echo.Context) error {
+	return c.JSON(http.StatusOK, s.sessionView(memberOf(c)))
+}
+
+// SignOut answers DELETE /api/session.
+func (s *Server) SignOut(c *echo.Context) error {
+	if err := s.store.EndSession(c.Request().Context(), memberOf(c).session.Hash); err != nil {
+		return err
+	}
+	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.cfg.Secure})
+	return c.NoContent(http.StatusNoContent)
+}
+
+// SetPassword answers PUT /api/session/password.
+func (s *Server) SetPassword(c *echo.Context) error {
+	var in spec.NewPassword
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	m := memberOf(c)
+	switch {
+	case len(in.Password) < passwordLeast:
+		return &fault{spec.Problem{Status: 422, Title: "The password is too short", Field: "password", Remedy: "use ten characters or more"}}
+	case len(in.Password) > passwordMost:
+		return &fault{spec.Problem{Status: 422, Title: "The password is too long", Field: "password", Remedy: "use at most 72 bytes"}}
+	case m.Password != "" && bcrypt.CompareHashAndPassword([]byte(m.Password), []byte(in.Current)) != nil:
+		return &fault{spec.Problem{Status: 422, Title: "The current password does not fit", Field: "current", Remedy: "type the password you have now"}}
+	}
+	h, err := bcrypt.GenerateFromPassword([]byte(in.Password), bcrypt.DefaultCost)
+	if err != nil {
+		return err
+	}
+	if err := s.store.SetPassword(c.Request().Context(), m.ID, string(h)); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// decode reads a JSON body of at most 256 KiB into v.
+func decode(c *echo.Context, v any) error {
+	body, err := io.ReadAll(io.LimitReader(c.Request().Body, 256<<10+1))
+	if err != nil {
+		return err
+	}
+	if len(body) > 256<<10 {
+		return problem(http.StatusRequestEntityTooLarge, "Too much at once", "Send at most 256 KiB.")
+	}
+	if err := json.Unmarshal(body, v); err != nil {
+		return problem(http.StatusBadRequest, "The body cannot be read", err.Error())
+	}
+	return nil
+}
+
+func writeJSON(w io.Writer, v any) { json.NewEncoder(w).Encode(v) }

@@ -1,0 +1,43 @@
+package house
+
+import (
+	"vividporch/core/event"
+	"vividporch/core/pace"
+	"vividporch/core/wording"
+)
+
+// Sample is a person to try wordings with. Empty fields are not known.
+type Sample struct {
+	Name     string
+	Streams  int64
+	Viewers  int64
+	Link     string
+	Category string
+}
+
+// SampleArgs are the fill-ins a courtesy of this when would get for a sample
+// person.
+func SampleArgs(p *Plan, when string, who Sample) wording.Args {
+	a := wording.Args{"channel": wording.Name(p.Settings.Channel), "platform": wording.Str("Quayside"),
+		"name": wording.Name(who.Name), "streams": wording.Num(who.Streams), "viewers": wording.Num(who.Viewers), "raids": wording.Num(1)}
+	if d := (&event.StreamOpened{}); when == d.Type() || when == "porch.stream.changed" || when == "porch.stream.closed" {
+		a.Maybe("title", wording.Str("What the tide left in the gully"))
+		a.Maybe("category", wording.Str("Field and microscope"))
+		a.Maybe("link", wording.Str("https://quayside.example/"+p.Settings.Channel))
+		return a
+	}
+	a.Maybe("link", wording.Str(who.Link))
+	a.Maybe("category", wording.Str(who.Category))
+	return a
+}
+
+// SampleJoinedArgs are the fill-ins of a line for nine people.
+func SampleJoinedArgs(p *Plan) wording.Args {
+	var lines []pace.Line
+	for _, n := range []string{"tidewrack", "mossy_mare", "pebble_june", "grebe_watch", "ottoline_reed", "saltpan_pip", "sandhopper9", "mothlight", "limpet_lena"} {
+		lines = append(lines, pace.Line{Name: n})
+	}
+	names, more := pace.Names(lines, max(1, p.Settings.Pace.JoinNames))
+	return wording.Args{"channel": wording.Name(p.Settings.Channel), "platform": wording.Str("Quayside"), "names": wording.Str(names),
+		"more": wording.Num(int64(more)), "count": wording.Num(int64(len(lines)))}
+}

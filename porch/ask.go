@@ -1,0 +1,102 @@
+package porch
+
+import (
+	"context"
+	"sync"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+)
+
+// PersonHere finds somebody of this stream, or of the time since the last one, by
+// account; nil when they have not been seen.
+func (h *House) PersonHere(ctx context.Context, account string) (*event.Person, error) {
+	var who *event.Person
+	err := h.look(ctx, func(s *house.State) {
+		for _, gs := range []map[string]*house.Guest{s.Tonight, s.Between} {
+			if g := gs[account]; g != nil {
+				p := personOf(account, g)
+				who = &p
+				return
+			}
+		}
+		for _, r := range s.Raids {
+			if r.Person.Key() == account {
+				p := r.Person
+				who = &p
+			}
+		}
+	})
+	return who, err
+}
+
+func personOf(account string, g *house.Guest) event.Person {
+	p := event.Person{Login: g.Login, Name: g.Name, Roles: g.Roles}
+	for i := range account {
+		if account[i] == ':' {
+			p.Platform, p.ID = account[:i], account[i+1:]
+			break
+		}
+	}
+	return p
+}
+
+// WaitingItem finds something in Waiting for you; nil when it waits no longer.
+func (h *House) WaitingItem(ctx context.Context, id string) (*house.Item, error) {
+	var found *house.Item
+	err := h.look(ctx, func(s *house.State) {
+		for _, it := range s.Waiting {
+			if it.ID == id {
+				found = &it
+			}
+		}
+	})
+	return found, err
+}
+
+// SeenDoor notes that an inbox door was used just now.
+func (h *House) SeenDoor(name string) { h.inboxSeen.Store(name, time.Now()) }
+
+// Entered tells that a member signed in.
+func (h *House) Entered() {
+	if h.cfg.OnEntered != nil {
+		h.cfg.OnEntered()
+	}
+}
+
+// secretsFor is how long a door's secrets are kept in memory: a rotation is in
+// force so soon.
+const secretsFor = 5 * time.Second
+
+type doorSecrets struct {
+	mu   sync.Mutex
+	at   map[string]time.Time
+	list map[string][]string
+}
+
+// DoorSecrets are the secrets valid for an inbox door: one, or two while they
+// are being changed.
+func (h *House) DoorSecrets(ctx context.Context, door string) ([]string, error) {
+	d := &h.secrets
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if time.Since(d.at[door]) < secretsFor {
+		return d.list[door], nil
+	}
+	m, err := h.store.Secrets(ctx, h.ID, door)
+	if err != nil {
+		return nil, err
+	}
+	var list []string
+	for _, slot := range []string{"secret", "secret-old"} {
+		if m[slot] != "" {
+			list = append(list, m[slot])
+		}
+	}
+	if d.at == nil {
+		d.at, d.list = map[string]time.Time{}, map[string][]string{}
+	}
+	d.at[door], d.list[door] = time.Now(), list
+	return list, nil
+}

@@ -1,0 +1,161 @@
+package porch
+
+import (
+	"context"
+	"crypto/tls"
+	"errors"
+	"strings"
+	"sync"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/doors/irc"
+)
+
+// openDoors opens every chat door of the settings and keeps it open.
+func (h *House) openDoors(ctx context.Context, wg *sync.WaitGroup) {
+	for _, d := range h.plan.Load().Settings.Doors {
+		if d.Kind != "irc" {
+			continue
+		}
+		c := &chat{door: d, lines: make(chan house.Decision, 1000)}
+		secrets, err := h.store.Secrets(ctx, h.ID, d.Name)
+		if err != nil {
+			h.log.Error("the door's password cannot be read", "door", d.Name, "error", err)
+		}
+		p := d.Profile
+		cfg := irc.Config{Address: d.Address, Account: d.Account, Password: secrets["password"], Room: d.Room,
+			Lines: p.Lines, Window: time.Duration(p.WindowSeconds * float64(time.Second)), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
+			OnLine:  func(l irc.Line) { h.heard(d, l) },
+			OnRoom:  func(m irc.Moved) { h.moved(d, m) },
+			OnState: func(s irc.Health) { h.doorState(d, s) }}
+		if d.TLS {
+			cfg.TLS = &tls.Config{MinVersion: tls.VersionTLS12}
+		}
+		c.client = irc.New(cfg)
+		h.mu.Lock()
+		h.chats[d.Name] = c
+		h.mu.Unlock()
+		wg.Go(func() { c.client.Run(ctx) })
+		wg.Go(func() { h.speaker(ctx, c) })
+	}
+}
+
+// heard turns a line of chat into an event. The platform's own id is the identity
+// where it gives one; on a plain network it is the account or the nick.
+func (h *House) heard(d house.Door, l irc.Line) {
+	if l.Own {
+		return
+	}
+	p := d.Profile
+	data := &event.ChatSaid{Text: l.Text}
+	data.Person = event.Person{Platform: d.Platform, ID: l.Tags[p.IDTag], Login: l.Nick, Name: l.Tags[p.NameTag]}
+	if data.Person.ID == "" {
+		if data.Person.ID = strings.ToLower(l.Nick); l.Account != "" {
+			data.Person.ID = strings.ToLower(l.Account)
+		}
+	}
+	if p.RolesTag != "" {
+		for _, word := range strings.Split(l.Tags[p.RolesTag], ",") {
+			if r := p.Roles[word]; r != "" {
+				data.Person.Roles = append(data.Person.Roles, event.Role(r))
+			}
+		}
+	}
+	ev := h.ownEvent(data)
+	ev.Door, ev.Source = d.Name, d.Room
+	if p.MessageTag != "" && l.Tags[p.MessageTag] != "" {
+		data.MessageID = l.Tags[p.MessageTag]
+		ev.ID = data.MessageID
+	}
+	if p.TimeTag != "" {
+		if t, err := time.Parse(time.RFC3339Nano, l.Tags[p.TimeTag]); err == nil {
+			ev.Time = t
+		}
+	}
+	if err := data.Validate(); err != nil {
+		h.log.Warn("a chat line cannot be taken", "door", d.Name, "error", err)
+		return
+	}
+	h.SubmitSoon(ev)
+}
+
+// moved hands on that somebody came or went; a hint only.
+func (h *House) moved(d house.Door, m irc.Moved) {
+	id := m.Tags[d.Profile.IDTag]
+	if id == "" {
+		id = strings.ToLower(m.Nick)
+	}
+	who := event.Person{Platform: d.Platform, ID: id, Login: m.Nick}
+	if m.Entered {
+		data := &event.PersonEntered{}
+		data.Person = who
+		h.SubmitSoon(h.from(d, data))
+		return
+	}
+	data := &event.PersonLeft{}
+	data.Person = who
+	h.SubmitSoon(h.from(d, data))
+}
+
+func (h *House) from(d house.Door, data event.Data) event.Event {
+	ev := h.ownEvent(data)
+	ev.Door, ev.Source = d.Name, d.Room
+	return ev
+}
+
+func (h *House) doorState(d house.Door, s irc.Health) {
+	h.tell(&event.DoorChanged{Name: d.Name, Platform: d.Platform, State: string(s.State), Account: s.Account, MaySpeak: s.MaySpeak, MayModerate: s.MayModerate, Reason: s.Reason})
+}
+
+// speak queues a line for the chat of its platform.
+func (h *House) speak(d house.Decision) {
+	h.mu.Lock()
+	var to *chat
+	for _, c := range h.chats {
+		if c.door.Platform == d.Platform {
+			to = c
+		}
+	}
+	h.mu.Unlock()
+	if to == nil {
+		h.spoken(d, 0, errors.New("the house has no chat door there"))
+		return
+	}
+	select {
+	case to.lines <- d:
+	default:
+		h.spoken(d, 0, errors.New("too many lines wait for this network"))
+	}
+}
+
+// speaker says one chat's lines in order, each at most once, and logs what became
+// of it.
+func (h *House) speaker(ctx context.Context, c *chat) {
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case d := <-c.lines:
+			sctx, cancel := context.WithTimeout(ctx, speakWithin)
+			n, err := c.client.Say(sctx, d.Text)
+			cancel()
+			h.spoken(d, n, err)
+		}
+	}
+}
+
+func (h *House) spoken(d house.Decision, n int, err error) {
+	o := event.SpeechOutcome{Line: d.Line, Platform: d.Platform, Text: d.Text}
+	switch {
+	case err == nil:
+		h.tell(&event.SpeechSaid{SpeechOutcome: o})
+	case n > 0: // part of it was handed to the socket
+		o.Reason = err.Error()
+		h.tell(&event.SpeechUncertain{SpeechOutcome: o})
+	default:
+		o.Reason = err.Error()
+		h.tell(&event.SpeechRefused{SpeechOutcome: o})
+	}
+}

@@ -1,0 +1,134 @@
+package porch
+
+import (
+	"fmt"
+	"slices"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/plain"
+	"vividporch/spec"
+)
+
+// entriesKept is how many entries of the conversation the house has at hand.
+const entriesKept = 5000
+
+// entriesOf is what an event and its decisions add to the conversation, or change
+// in it: an entry with a known id replaces the one before.
+func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
+	var out []spec.Entry
+	_, late := ev.Late()
+	base := spec.Entry{ID: fmt.Sprint(ev.Seq), At: ev.Time, Late: late}
+	if who := ev.Who(); who != nil {
+		base.Account, base.Platform, base.Name = who.Key(), who.Platform, plain.Name(who.Shown())
+		if base.Name == "" {
+			base.Name = who.Login
+		}
+	}
+	add := func(kind spec.EntryKind, change func(*spec.Entry)) {
+		e := base
+		e.Kind = kind
+		if change != nil {
+			change(&e)
+		}
+		out = append(out, e)
+	}
+	for i := range ds {
+		if d := &ds[i]; d.Kind == house.Arrive {
+			add(spec.EntryKindArrival, func(e *spec.Entry) {
+				e.ID += ".arrival"
+				e.Standing, e.Streams = string(d.Standing), 1
+				if d.Known != nil {
+					e.Streams += d.Known.Attended
+				}
+			})
+		}
+	}
+	switch d := ev.Data.(type) {
+	case *event.ChatSaid:
+		add(spec.EntryKindLine, func(e *spec.Entry) { e.Text = plain.Text(d.Text) })
+	case *event.RaidCame:
+		add(spec.EntryKindRaid, func(e *spec.Entry) { e.Viewers = d.Viewers })
+	case *event.PersonFollowed:
+		add(spec.EntryKindFollow, nil)
+	case *event.StreamChanged:
+		add(spec.EntryKindStream, func(e *spec.Entry) {
+			e.Platform, e.Text = d.Platform, "now: "+plain.Text(d.Title)
+			if d.Category != "" {
+				e.Text += " · " + plain.Text(d.Category)
+			}
+		})
+	case *event.Hushed:
+		add(spec.EntryKindDesk, func(e *spec.Entry) {
+			if e.Text = "Hush lifted"; d.On {
+				e.Text = "Hush"
+			}
+		})
+	case *event.SpeechSaid:
+		out = append(out, outcome(&d.SpeechOutcome, spec.EntryStateSaid))
+	case *event.SpeechRefused:
+		out = append(out, outcome(&d.SpeechOutcome, spec.EntryStateRefused))
+	case *event.SpeechUncertain:
+		out = append(out, outcome(&d.SpeechOutcome, spec.EntryStateUncertain))
+	case *event.RelayDelivered:
+		add(spec.EntryKindPost, func(e *spec.Entry) {
+			e.Name, e.Line, e.Text = d.Place, d.Line, "delivered"
+		})
+	}
+	for i := range ds {
+		d := &ds[i]
+		switch d.Kind {
+		case house.Open:
+			add(spec.EntryKindStream, func(e *spec.Entry) { e.ID += ".open"; e.Text = fmt.Sprintf("Stream %d opens", d.Stream) })
+		case house.Continue:
+			add(spec.EntryKindStream, func(e *spec.Entry) { e.ID += ".continue"; e.Text = "The stream goes on: " + d.Because[0] })
+		case house.Close:
+			add(spec.EntryKindStream, func(e *spec.Entry) { e.ID += ".close"; e.Text = fmt.Sprintf("Stream %d has ended", d.Stream) })
+		case house.Say:
+			e := spec.Entry{ID: d.Line + "@" + d.Platform, Kind: spec.EntryKindHouse, At: ev.Logged, Platform: d.Platform, Text: d.Text, Line: d.Line,
+				Courtesy: d.Courtesy, State: spec.EntryStateSending, Account: d.Person}
+			if d.Name != "" {
+				e.Names = []string{d.Name}
+			}
+			for _, j := range d.Joined {
+				e.Names = append(e.Names, j.Name)
+			}
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// outcome changes the state of a house line that stands in the conversation.
+func outcome(o *event.SpeechOutcome, state spec.EntryState) spec.Entry {
+	return spec.Entry{ID: o.Line + "@" + o.Platform, Kind: spec.EntryKindHouse, Line: o.Line, Platform: o.Platform, Text: o.Text, State: state}
+}
+
+// entryRing keeps the newest entries of the conversation.
+type entryRing struct{ list []spec.Entry }
+
+func (r *entryRing) add(es []spec.Entry) {
+	for _, e := range es {
+		if e.Kind == spec.EntryKindHouse && e.State != spec.EntryStateSending {
+			// Outcomes come soon after their line: look from the end.
+			for i := len(r.list) - 1; i >= 0 && i > len(r.list)-600; i-- {
+				if r.list[i].ID == e.ID {
+					changed := r.list[i]
+					changed.State = e.State
+					r.list[i] = changed
+					break
+				}
+			}
+			continue
+		}
+		r.list = append(r.list, e)
+	}
+	if len(r.list) > 2*entriesKept {
+		r.list = slices.Clone(r.list[len(r.list)-entriesKept:])
+	}
+}
+
+// last returns the newest n entries.
+func (r *entryRing) last(n int) []spec.Entry {
+	return slices.Clone(r.list[max(0, len(r.list)-n):])
+}

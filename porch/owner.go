@@ -1,0 +1,360 @@
+package porch
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"encoding/json"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+	"vividporch/store"
+	"vividporch/voices/relay"
+)
+
+// own is the owner: it alone touches the state. It gathers what has come in,
+// lives it in one batch, and wakes by itself when something falls due.
+func (h *House) own(ctx context.Context) {
+	var carry *request
+	for {
+		reqs, ok := h.gather(ctx, carry)
+		if !ok {
+			return
+		}
+		carry = nil
+		for len(reqs) > 0 && ctx.Err() == nil {
+			n := batchEnd(reqs)
+			h.live(ctx, reqs[:n])
+			reqs = reqs[n:]
+		}
+	}
+}
+
+// gather waits for the next request or the next wake, then takes all that is
+// there.
+func (h *House) gather(ctx context.Context, _ *request) ([]request, bool) {
+	var timer <-chan time.Time
+	if at, due := h.state.Wake(h.plan.Load()); due {
+		t := time.NewTimer(max(0, time.Until(at)))
+		defer t.Stop()
+		timer = t.C
+	}
+	var reqs []request
+	select {
+	case <-ctx.Done():
+		return nil, false
+	case <-timer:
+		return []request{{}}, true // nothing came in: a wake
+	case r := <-h.in:
+		reqs = append(reqs, r)
+	}
+	for n := len(reqs[0].events); n < batchMost; {
+		select {
+		case r := <-h.in:
+			reqs = append(reqs, r)
+			n += len(r.events)
+			continue
+		default:
+		}
+		break
+	}
+	return reqs, true
+}
+
+// batchEnd is how many requests one batch takes: it ends after whatever opens or
+// closes a stream or changes the settings, since what follows is known and
+// decided differently.
+func batchEnd(reqs []request) int {
+	for i, r := range reqs {
+		if r.do != nil {
+			return i + 1
+		}
+		for _, e := range r.events {
+			switch e.Data.(type) {
+			case *event.StreamOpened, *event.StreamClosed, *event.StreamDeclared, *event.SettingsChanged:
+				return i + 1
+			}
+		}
+	}
+	return len(reqs)
+}
+
+// live decides a batch, writes it down, and lets out what leaves.
+func (h *House) live(ctx context.Context, reqs []request) {
+	if len(reqs) == 1 && reqs[0].do != nil {
+		reqs[0].do(h.state)
+		return
+	}
+	evs := 0
+	for _, r := range reqs {
+		evs += len(r.events)
+	}
+	b := &store.Batch{Fresh: map[string]int64{}}
+	repeats, known := map[*event.Event]bool{}, map[string]*people.Known{}
+	if evs > 0 {
+		var ok bool
+		if repeats, known, ok = h.prepare(ctx, reqs); !ok {
+			return
+		}
+	}
+	h.wake(b)
+	results := make([][]Result, len(reqs))
+	seen := map[string]bool{}
+	for i := range reqs {
+		if reqs[i].do != nil {
+			continue
+		}
+		for j := range reqs[i].events {
+			ev := &reqs[i].events[j]
+			results[i] = append(results[i], h.one(ev, b, repeats[ev] || seen[ev.Key()], known))
+			seen[ev.Key()] = true
+		}
+	}
+	if len(b.Entries) > 0 {
+		h.commit(ctx, b)
+	}
+	for i, r := range reqs {
+		if r.reply != nil {
+			r.reply <- results[i]
+		}
+		if r.do != nil {
+			r.do(h.state)
+		}
+	}
+}
+
+// wake lives what has fallen due.
+func (h *House) wake(b *store.Batch) {
+	now := time.Now()
+	for {
+		ev, ds, ok := house.Advance(h.state, now, h.plan.Load())
+		if !ok {
+			return
+		}
+		h.keep(b, ev, ds)
+	}
+}
+
+// one lives one event.
+func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, known map[string]*people.Known) Result {
+	if repeat {
+		return Result{Repeat: true}
+	}
+	if h.passes(ev) {
+		return Result{Passed: true}
+	}
+	ev.Stamp(time.Now().Truncate(time.Microsecond)) // what PostgreSQL can keep
+	ev.Time = ev.Time.Truncate(time.Microsecond)
+	ev.Seq = h.state.Seq + 1
+	var k *people.Known
+	if who := ev.Who(); who != nil && !event.IsOwn(ev.Type) {
+		key := who.Key()
+		if k = known[key]; k == nil && h.state.NeedsKnown(ev) {
+			h.nextPerson++
+			k = &people.Known{Person: h.nextPerson, Accounts: []string{key}}
+			known[key], b.Fresh[key] = k, h.nextPerson
+		}
+	} else if who != nil {
+		k = known[who.Key()]
+	}
+	if sc, ok := ev.Data.(*event.SettingsChanged); ok {
+		if p, err := planOf(sc.Settings, sc.Version); err == nil {
+			h.plan.Store(p)
+			b.Settings = append(b.Settings, store.SettingsVersion{Version: sc.Version, Base: sc.Base, Member: sc.Member, What: sc.What, At: ev.Logged, Doc: sc.Settings})
+		}
+	}
+	ds := house.Step(h.state, ev, k, h.plan.Load())
+	h.keep(b, *ev, ds)
+	return Result{Seq: ev.Seq, Decisions: ds}
+}
+
+// passes: comings and goings of people who are not here are not worth a line in
+// the log.
+func (h *House) passes(ev *event.Event) bool {
+	switch ev.Data.(type) {
+	case *event.PersonLeft, *event.PersonEntered:
+		key := ev.Who().Key()
+		return h.state.Tonight[key] == nil && h.state.Between[key] == nil
+	}
+	return false
+}
+
+func (h *House) keep(b *store.Batch, ev event.Event, ds []house.Decision) {
+	b.Entries = append(b.Entries, store.Entry{Event: ev, Decisions: ds, Stream: h.streamAt(ev.Time)})
+	opened := false
+	for i := range ds {
+		opened = opened || ds[i].Kind == house.Open
+	}
+	if opened || ev.Seq-h.lastSnap >= snapshotEvery {
+		if raw, err := json.Marshal(h.state); err == nil {
+			b.Snapshots = append(b.Snapshots, store.Snapshot{Seq: ev.Seq, State: raw})
+			h.lastSnap = ev.Seq
+		}
+	}
+	if opened {
+		h.past = append([]store.Stream{{Number: h.state.Stream.Number, Opened: h.state.Stream.Opened}}, h.past...)
+	}
+}
+
+// streamAt is the number of the stream a moment belongs to, or 0.
+func (h *House) streamAt(t time.Time) int {
+	s := &h.state.Stream
+	if s.Number > 0 && !t.Before(s.Opened) {
+		if s.Live() || t.Before(s.Gone) {
+			return s.Number
+		}
+		return 0
+	}
+	for _, p := range h.past {
+		if !t.Before(p.Opened) {
+			if p.Closed != nil && t.Before(*p.Closed) {
+				return p.Number
+			}
+			return 0
+		}
+	}
+	return 0
+}
+
+func currentStream(s *house.State) int {
+	if s.Stream.Live() {
+		return s.Stream.Number
+	}
+	return s.Stream.Number + 1
+}
+
+// prepare asks the database which events are repeats and who is behind those
+// that matter, once for the whole batch. While it does not answer, it waits.
+func (h *House) prepare(ctx context.Context, reqs []request) (map[*event.Event]bool, map[string]*people.Known, bool) {
+	var doors, sources, ids []string
+	var at []*event.Event
+	var keys []string
+	want := map[string]bool{}
+	for i := range reqs {
+		for j := range reqs[i].events {
+			ev := &reqs[i].events[j]
+			if !ownID(ev) {
+				doors, sources, ids, at = append(doors, ev.Door), append(sources, ev.Source), append(ids, ev.ID), append(at, ev)
+			}
+			if who := ev.Who(); who != nil && !want[who.Key()] && h.state.NeedsKnown(ev) {
+				want[who.Key()] = true
+				keys = append(keys, who.Key())
+			}
+		}
+	}
+	repeats, known := map[*event.Event]bool{}, map[string]*people.Known{}
+	ok := h.insist(ctx, func() error {
+		if len(ids) > 0 {
+			m, err := h.store.Repeats(ctx, h.ID, doors, sources, ids)
+			if err != nil {
+				return err
+			}
+			for i := range m {
+				repeats[at[i]] = true
+			}
+		}
+		if len(keys) > 0 {
+			m, err := h.store.Known(ctx, h.ID, keys, currentStream(h.state))
+			if err != nil {
+				return err
+			}
+			known = m
+		}
+		return nil
+	})
+	return repeats, known, ok
+}
+
+// commit writes a batch, however long that takes, then lets out what leaves.
+func (h *House) commit(ctx context.Context, b *store.Batch) {
+	var jobs []relay.Job
+	for i := range b.Entries {
+		for j := range b.Entries[i].Decisions {
+			if d := &b.Entries[i].Decisions[j]; d.Kind == house.Relay {
+				jobs = append(jobs, relay.Job{Channel: h.ID, Line: d.Line, Place: d.Place, Body: d.Body})
+			}
+		}
+	}
+	if len(jobs) > 0 {
+		b.Jobs = func(tx *sql.Tx) error { return h.relay.Add(ctx, tx, jobs) }
+	}
+	tried := false
+	last := &b.Entries[len(b.Entries)-1].Event
+	if !h.insist(ctx, func() error {
+		if tried { // the last try may have been written although its answer was lost
+			if ok, err := h.store.Written(ctx, h.ID, last); err != nil || ok {
+				return err
+			}
+		}
+		tried = true
+		return h.store.Commit(ctx, h.ID, b)
+	}) {
+		return
+	}
+	h.letOut(b)
+	h.show(b)
+}
+
+// insist does something with the database until it works or the house closes;
+// meanwhile the Porch says that the database is gone.
+func (h *House) insist(ctx context.Context, f func() error) bool {
+	pause := 50 * time.Millisecond
+	for {
+		err := f()
+		if err == nil {
+			if h.stalled.Swap(false) {
+				h.log.Info("the database is back")
+				h.showStalled()
+			}
+			return true
+		}
+		if ctx.Err() != nil {
+			return false
+		}
+		if !h.stalled.Swap(true) {
+			h.log.Error("the database does not answer", "error", err)
+			h.showStalled()
+		}
+		select {
+		case <-ctx.Done():
+			return false
+		case <-time.After(pause):
+		}
+		pause = min(2*pause, retryMost)
+	}
+}
+
+// letOut hands committed effects to the voices. The decision's own commit is the
+// mark that the line is about to be said.
+func (h *House) letOut(b *store.Batch) {
+	for i := range b.Entries {
+		for _, d := range b.Entries[i].Decisions {
+			switch d.Kind {
+			case house.Say:
+				h.speak(d)
+			case house.Ask:
+				lookup := ""
+				for _, door := range h.plan.Load().Settings.Doors {
+					if door.Platform == d.Platform && door.Lookup != "" {
+						lookup = door.Lookup
+					}
+				}
+				h.asker.Ask(lookup, d)
+			}
+		}
+	}
+}
+
+// ownEvent makes an event of the house itself.
+func (h *House) ownEvent(d event.Data) event.Event {
+	return event.Event{Door: "house", Source: "house", ID: ownPrefix + rand.Text(), Type: d.Type(), Data: d}
+}
+
+// ownPrefix starts the ids the house gives out itself. They cannot repeat.
+const ownPrefix = "own-"
+
+func ownID(ev *event.Event) bool {
+	return (ev.Door == "house" || ev.Door == "desk") && len(ev.ID) > len(ownPrefix) && ev.ID[:len(ownPrefix)] == ownPrefix
+}

@@ -1,0 +1,337 @@
+// Package porch is the running house of one channel: it owns the channel's state,
+// takes what the doors bring, has the core decide, writes everything down, and
+// only then lets anything leave.
+//
+// One goroutine, the owner, does all that ([House.own], in owner.go); everybody
+// else talks to it through channels. [House.Submit] hands it events and returns
+// when they are in the log; [House.Watch] follows what the Porch shows.
+package porch
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+	"vividporch/doors/irc"
+	"vividporch/store"
+	"vividporch/voices/platform"
+	"vividporch/voices/relay"
+)
+
+// Limits of the running house.
+const (
+	batchMost     = 512              // events in one transaction
+	waitingMost   = 20_000           // requests that wait for the owner
+	snapshotEvery = 4000             // events between two snapshots
+	retryMost     = 2 * time.Second  // longest pause between tries to reach the database
+	speakWithin   = 20 * time.Second // a line that the network did not take by then was refused
+)
+
+// Config is what a house needs to run.
+type Config struct {
+	Store   *store.Store
+	Channel string
+	Log     *slog.Logger
+	// Defaults is the house file a new channel starts from.
+	Defaults []byte
+	// OnEntered is called whenever a member signs in; may be nil.
+	OnEntered func()
+	// Backoff of the relay; nil for its own.
+	Backoff func(attempt int) time.Duration
+}
+
+// House is a running house.
+type House struct {
+	ID    int64
+	cfg   Config
+	store *store.Store
+	log   *slog.Logger
+
+	in         chan request
+	stalled    atomic.Bool // the database does not answer
+	secrets    doorSecrets
+	settingsMu sync.Mutex
+	inboxSeen  sync.Map // door → time of its last event
+	plan       atomic.Pointer[house.Plan]
+	hub        hub
+	relay      *relay.Relay
+	asker      *platform.Asker
+
+	mu     sync.Mutex
+	chats  map[string]*chat // by door
+	closed chan struct{}
+
+	// Owned by the owner's goroutine.
+	state      *house.State
+	nextPerson int64
+	past       []store.Stream
+	entries    entryRing
+	lastSnap   int64
+}
+
+// request is something the owner is asked to do: log events, or run a function
+// on the state between two batches.
+type request struct {
+	events []event.Event
+	do     func(*house.State)
+	reply  chan []Result
+}
+
+// Result is what became of one submitted event.
+type Result struct {
+	Seq       int64
+	Repeat    bool
+	Passed    bool // a hint about somebody who is not here; not logged
+	Decisions []house.Decision
+}
+
+// Errors of submitting.
+var (
+	ErrStalled = errors.New("the database does not answer; nothing can be logged now")
+	ErrClosed  = errors.New("the house is closed")
+)
+
+// Start takes the channel, brings the house back to where it was, and opens the
+// doors. Stop ends all it started.
+func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
+	if cfg.Log == nil {
+		cfg.Log = slog.New(slog.DiscardHandler)
+	}
+	id, err := cfg.Store.Channel(ctx, cfg.Channel)
+	if err != nil {
+		return nil, nil, err
+	}
+	release, err := cfg.Store.Own(ctx, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, closed: make(chan struct{})}
+	fail := func(err error) (*House, func(), error) { release(); return nil, nil, err }
+	if err := h.restore(ctx); err != nil {
+		return fail(err)
+	}
+	h.relay, err = relay.New(relay.Config{Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
+		Place:   func(name string) *house.Place { return h.plan.Load().Settings.PlaceNamed(name) },
+		Outcome: func(d event.Data) { h.tell(d) }})
+	if err != nil {
+		return fail(err)
+	}
+	h.asker = platform.NewAsker(func(d event.Data) { h.tell(d) })
+	run, cancel := context.WithCancel(context.WithoutCancel(ctx))
+	var wg sync.WaitGroup
+	wg.Go(func() { h.own(run) })
+	if err := h.uncertain(run); err != nil {
+		cancel()
+		wg.Wait()
+		return fail(err)
+	}
+	if err := h.relay.Start(run); err != nil {
+		cancel()
+		wg.Wait()
+		return fail(err)
+	}
+	h.openDoors(run, &wg)
+	return h, func() {
+		ctx, done := context.WithTimeout(context.Background(), 5*time.Second)
+		defer done()
+		h.relay.Stop(ctx)
+		close(h.closed)
+		cancel()
+		wg.Wait()
+		release()
+	}, nil
+}
+
+// restore evolves the state from the last snapshot and the log behind it.
+func (h *House) restore(ctx context.Context) error {
+	v, ok, err := h.store.SettingsNow(ctx, h.ID)
+	if err != nil {
+		return err
+	}
+	doc := h.cfg.Defaults
+	if ok {
+		doc = v.Doc
+	}
+	plan, err := planOf(doc, v.Version)
+	if err != nil {
+		return err
+	}
+	h.plan.Store(plan)
+	if h.state, err = h.store.LastSnapshot(ctx, h.ID); err != nil {
+		return err
+	}
+	h.lastSnap = h.state.Seq
+	from := h.state.Seq
+	if err := h.store.Since(ctx, h.ID, from, 0, func(en store.Entry) error {
+		h.state.Evolve(&en.Event, en.Decisions)
+		return nil
+	}); err != nil {
+		return err
+	}
+	// What the Porch shows of the past is read from the log as well.
+	if err := h.store.Since(ctx, h.ID, max(0, h.state.Seq-2*entriesKept), 0, func(en store.Entry) error {
+		h.entries.add(entriesOf(&en.Event, en.Decisions))
+		return nil
+	}); err != nil {
+		return err
+	}
+	if h.nextPerson, err = h.store.LastPerson(ctx, h.ID); err != nil {
+		return err
+	}
+	h.past, err = h.store.PastStreams(ctx, h.ID, 20)
+	return err
+}
+
+func planOf(doc []byte, version int64) (*house.Plan, error) {
+	s, err := house.ReadSettings(doc)
+	if err != nil {
+		return nil, err
+	}
+	plan, faults := house.Ready(s, version)
+	if len(faults) > 0 {
+		return nil, fmt.Errorf("the settings have a fault: %w", faults[0])
+	}
+	return plan, nil
+}
+
+// uncertain logs, for each line a crash cut off between decision and socket, that
+// nobody knows whether it was said.
+func (h *House) uncertain(ctx context.Context) error {
+	lines, err := h.store.Unsaid(ctx, h.ID)
+	if err != nil || len(lines) == 0 {
+		return err
+	}
+	var evs []event.Event
+	for _, l := range lines {
+		evs = append(evs, h.ownEvent(&event.SpeechUncertain{SpeechOutcome: event.SpeechOutcome{Line: l.Line, Platform: l.Platform, Text: l.Text}}))
+	}
+	_, err = h.Submit(ctx, evs)
+	return err
+}
+
+// Submit logs events. It returns when they are committed, with what became of
+// each; while the database is gone it waits, unless ctx ends first.
+func (h *House) Submit(ctx context.Context, evs []event.Event) ([]Result, error) {
+	reply := make(chan []Result, 1)
+	select {
+	case h.in <- request{events: evs, reply: reply}:
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	case <-h.closed:
+		return nil, ErrClosed
+	}
+	select {
+	case rs := <-reply:
+		return rs, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	case <-h.closed:
+		return nil, ErrClosed
+	}
+}
+
+// SubmitSoon hands an event over without waiting for the log. A full house makes
+// the door wait.
+func (h *House) SubmitSoon(ev event.Event) {
+	select {
+	case h.in <- request{events: []event.Event{ev}}:
+	case <-h.closed:
+	}
+}
+
+// tell logs something the house itself brought about. The owner may call it, so
+// it never waits for the owner.
+func (h *House) tell(d event.Data) {
+	ev := h.ownEvent(d)
+	select {
+	case h.in <- request{events: []event.Event{ev}}:
+	default:
+		go h.SubmitSoon(ev)
+	}
+}
+
+// Desk logs a member's action and returns what was decided about it.
+func (h *House) Desk(ctx context.Context, d event.Data) ([]house.Decision, error) {
+	if err := d.Validate(); err != nil {
+		return nil, err
+	}
+	if h.stalled.Load() {
+		return nil, ErrStalled
+	}
+	ev := h.ownEvent(d)
+	ev.Door, ev.Source = "desk", "desk"
+	rs, err := h.Submit(ctx, []event.Event{ev})
+	if err != nil {
+		return nil, err
+	}
+	return rs[0].Decisions, nil
+}
+
+// look runs f on the state, between two batches.
+func (h *House) look(ctx context.Context, f func(*house.State)) error {
+	done := make(chan struct{})
+	select {
+	case h.in <- request{do: func(s *house.State) { f(s); close(done) }}:
+	case <-ctx.Done():
+		return ctx.Err()
+	case <-h.closed:
+		return ErrClosed
+	}
+	select {
+	case <-done:
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
+	case <-h.closed:
+		return ErrClosed
+	}
+}
+
+// Plan is the version of the settings in force.
+func (h *House) Plan() *house.Plan { return h.plan.Load() }
+
+// Stalled reports whether the database is gone.
+func (h *House) Stalled() bool { return h.stalled.Load() }
+
+// Backlog is how many requests wait for the owner.
+func (h *House) Backlog() int { return len(h.in) }
+
+// SendAgain tries a failed or unclear post once more.
+func (h *House) SendAgain(ctx context.Context, line, place string) error {
+	return h.relay.SendAgain(ctx, line, place)
+}
+
+// Known tells what the house knows about an account, as for an event of now.
+func (h *House) Known(ctx context.Context, key string) (*people.Known, error) {
+	var stream int
+	if err := h.look(ctx, func(s *house.State) { stream = currentStream(s) }); err != nil {
+		return nil, err
+	}
+	m, err := h.store.Known(ctx, h.ID, []string{key}, stream)
+	return m[key], err
+}
+
+// CheckDoor proves a chat door from end to end.
+func (h *House) CheckDoor(ctx context.Context, door string) (time.Duration, error) {
+	h.mu.Lock()
+	c := h.chats[door]
+	h.mu.Unlock()
+	if c == nil {
+		return 0, fmt.Errorf("there is no chat door %q", door)
+	}
+	return c.client.Check(ctx)
+}
+
+// chat is a chat door with the lines that are to be said through it, in order.
+type chat struct {
+	door   house.Door
+	client *irc.Client
+	lines  chan house.Decision
+}

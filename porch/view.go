@@ -1,0 +1,301 @@
+package porch
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/pace"
+	"vividporch/core/plain"
+	"vividporch/spec"
+	"vividporch/store"
+)
+
+// entriesFirst is how much of the conversation a page gets at first.
+const entriesFirst = 1000
+
+// Porch is everything the live screen shows, as of now.
+func (h *House) Porch(ctx context.Context) (spec.Porch, error) {
+	var p spec.Porch
+	err := h.look(ctx, func(s *house.State) { p = h.whole(s) })
+	return p, err
+}
+
+// whole draws the Porch from the state; only the owner may call it.
+func (h *House) whole(s *house.State) spec.Porch {
+	plan := h.plan.Load()
+	p := spec.Porch{Seq: s.Seq, Now: time.Now(), Channel: plan.Settings.Channel, Zone: plan.Settings.Zone, Live: live(s),
+		Entries: h.entries.last(entriesFirst), Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s), Evening: evening(s),
+		Hush: s.Hush, Held: held(s), DatabaseGone: h.stalled.Load(), Chat: plan.Chat(), Guests: []spec.Guest{}}
+	gs := s.Between
+	if s.Stream.Live() {
+		gs = s.Tonight
+	}
+	for _, key := range slices.Sorted(maps.Keys(gs)) {
+		p.Guests = append(p.Guests, guest(s, key, gs[key]))
+	}
+	for _, r := range s.Raids {
+		if key := r.Person.Key(); gs[key] == nil {
+			p.Guests = append(p.Guests, guest(s, key, &house.Guest{}))
+		}
+	}
+	return p
+}
+
+func live(s *house.State) spec.Live {
+	l := spec.Live{On: s.Stream.Live(), Stream: s.Stream.Number, People: s.Evening.People, House: s.Evening.House}
+	if !l.On {
+		return l
+	}
+	l.Opened, l.Dropped = s.Stream.Opened, !s.Stream.Gone.IsZero()
+	for _, name := range slices.Sorted(maps.Keys(s.Stream.Platforms)) {
+		p := s.Stream.Platforms[name]
+		if p.Live {
+			l.Platforms = append(l.Platforms, name)
+			l.Viewers += p.Viewers
+		}
+		if l.Title == "" || p.Live {
+			l.Title, l.Category = plain.Text(p.Title), plain.Text(p.Category)
+		}
+	}
+	return l
+}
+
+func guest(s *house.State, key string, g *house.Guest) spec.Guest {
+	platform, _, _ := strings.Cut(key, ":")
+	v := spec.Guest{Account: key, Platform: platform, Login: g.Login, Name: g.Name, Standing: string(g.Standing), Arrived: g.Arrived, Last: g.Last,
+		Changed: g.Changed, Lines: g.Lines, Greeted: g.Greeted, Left: g.Left}
+	for _, r := range g.Roles {
+		v.Roles = append(v.Roles, string(r))
+	}
+	if k := g.Known; k != nil {
+		v.Streams = k.Attended + 1
+		if k.Followed != nil {
+			v.Followed = *k.Followed
+		}
+		if k.LastSeen != nil {
+			v.LastSeen = *k.LastSeen
+		}
+	}
+	for _, r := range s.Raids {
+		if r.Person.Key() == key {
+			v.Raider = r.Viewers
+			if v.Name == "" {
+				v.Name, v.Login, v.Last, v.Changed = plain.Name(r.Person.Shown()), r.Person.Login, r.At, r.At
+			}
+		}
+	}
+	if v.Name == "" {
+		v.Name = v.Login
+	}
+	return v
+}
+
+func held(s *house.State) int {
+	if !s.Hush {
+		return 0
+	}
+	n := 0
+	for i := range s.Queue.Lines {
+		if l := &s.Queue.Lines[i]; l.Priority != pace.ByHand && !l.Hurried {
+			n++
+		}
+	}
+	return n
+}
+
+func coming(s *house.State, plan *house.Plan) []spec.Coming {
+	out := []spec.Coming{}
+	leaves := s.Queue.LeavesAt(s.Hush, plan.Rules())
+	joins := map[string]int{}
+	for i := range s.Queue.Lines {
+		if l := &s.Queue.Lines[i]; l.Join && !l.Hurried {
+			joins[l.Platform]++
+		}
+	}
+	at := map[string]int{}
+	for i := range s.Queue.Lines {
+		l := &s.Queue.Lines[i]
+		if k, ok := at[l.ID]; ok {
+			out[k].Platforms = append(out[k].Platforms, l.Platform)
+			continue
+		}
+		at[l.ID] = len(out)
+		due, ok := leaves[l.Key()]
+		if !ok {
+			due = l.Due
+		}
+		out = append(out, spec.Coming{Line: l.ID, Platforms: []string{l.Platform}, Courtesy: l.Courtesy, Label: label(l, plan), Name: l.Name, Text: l.Text,
+			Made: l.Made, Due: due, Expires: l.Expires, ByHand: l.Priority == pace.ByHand, Hushed: s.Hush && l.Priority != pace.ByHand && !l.Hurried,
+			Asking: l.Ask != "", Joins: l.Join && !l.Hurried && plan.Rules().JoinAt > 0 && joins[l.Platform] >= plan.Rules().JoinAt})
+	}
+	slices.SortStableFunc(out, func(a, b spec.Coming) int { return a.Due.Compare(b.Due) })
+	return out
+}
+
+// label says in a few words what a line is.
+func label(l *pace.Line, plan *house.Plan) string {
+	if l.Courtesy == "desk" {
+		return "By hand"
+	}
+	for _, c := range plan.Settings.Courtesy {
+		if c.ID == l.Courtesy {
+			return courtesy.Label(c)
+		}
+	}
+	return l.Courtesy
+}
+
+func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
+	out := []spec.Waiting{}
+	for _, it := range s.Waiting {
+		w := spec.Waiting{Item: it.ID, Kind: it.Kind, Why: it.Why, Since: it.Since, Count: it.Count, Name: it.Name, Acts: []string{"done"}}
+		switch it.Kind {
+		case "raid", "late":
+			w.Title = fmt.Sprintf("Unthanked: %s", it.Name)
+			if it.Viewers > 0 {
+				w.Title = fmt.Sprintf("%s brought %d, not thanked", it.Name, it.Viewers)
+			}
+			w.Acts = []string{"thank", "done"}
+		case "line":
+			w.Title = "Not said on " + house.Titled(it.Place)
+			if it.Text != "" {
+				w.Why = "“" + it.Text + "” · " + it.Why
+			}
+		case "post":
+			title := it.Place
+			if p := plan.Settings.PlaceNamed(it.Place); p != nil && p.Title != "" {
+				title = p.Title
+			}
+			w.Title = title + " does not take the post"
+			if it.Final {
+				w.Acts = []string{"again", "done"}
+			} else if t, err := time.Parse(time.RFC3339, it.Text); err == nil {
+				w.Next = t
+			}
+		}
+		out = append(out, w)
+	}
+	return out
+}
+
+func (h *House) doors(s *house.State) []spec.Door {
+	out := []spec.Door{}
+	for _, d := range h.plan.Load().Settings.Doors {
+		v := spec.Door{Door: d.Name, Kind: d.Kind, Platform: d.Platform, State: "open"}
+		if d.Kind == "irc" {
+			v.State, v.Account = "opening", d.Account
+			h.mu.Lock()
+			if c := h.chats[d.Name]; c != nil {
+				hl := c.client.Health()
+				v.State, v.Account, v.MaySpeak, v.MayModerate, v.Reason, v.LastIn, v.LastOut = string(hl.State), hl.Account, hl.MaySpeak, hl.MayModerate, hl.Reason, hl.LastIn, hl.LastOut
+			}
+			h.mu.Unlock()
+		} else if t, ok := h.inboxSeen.Load(d.Name); ok {
+			v.LastIn = t.(time.Time)
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+func evening(s *house.State) spec.Evening {
+	e := spec.Evening{Minutes: slices.Clone(s.Evening.Minutes), Arrivals: []spec.Mark{}, Raids: []spec.Mark{}, Said: []spec.Mark{}}
+	if e.Minutes == nil {
+		e.Minutes = []int{}
+	}
+	for _, a := range s.Evening.Arrivals {
+		e.Arrivals = append(e.Arrivals, spec.Mark{At: a.At, ID: fmt.Sprintf("%d.arrival", a.Event), Name: a.Name, Standing: string(a.Standing)})
+	}
+	for _, r := range s.Raids {
+		e.Raids = append(e.Raids, spec.Mark{At: r.At, ID: fmt.Sprint(r.Event), Name: plain.Name(r.Person.Shown()), Viewers: r.Viewers})
+	}
+	for _, m := range s.Evening.Said {
+		e.Said = append(e.Said, spec.Mark{At: m.At, ID: m.Line})
+	}
+	return e
+}
+
+// show tells whoever watches what a batch changed.
+func (h *House) show(b *store.Batch) {
+	fresh := false
+	var entries []spec.Entry
+	touched := map[string]bool{}
+	var add spec.Evening
+	s := h.state
+	for i := range b.Entries {
+		en := &b.Entries[i]
+		es := entriesOf(&en.Event, en.Decisions)
+		h.entries.add(es)
+		entries = append(entries, es...)
+		if who := en.Event.Who(); who != nil {
+			touched[who.Key()] = true
+		}
+		for j := range en.Decisions {
+			d := &en.Decisions[j]
+			fresh = fresh || d.Kind == house.Open || d.Kind == house.Close
+			if d.Person != "" {
+				touched[d.Person] = true
+			}
+			for _, x := range d.Joined {
+				touched[x.Person] = true
+			}
+			switch d.Kind {
+			case house.Arrive:
+				add.Arrivals = append(add.Arrivals, spec.Mark{At: en.Event.Time, ID: fmt.Sprintf("%d.arrival", en.Event.Seq), Name: d.Name, Standing: string(d.Standing)})
+			case house.Say:
+				add.Said = append(add.Said, spec.Mark{At: en.Event.Logged, ID: d.Line})
+			}
+		}
+		if r, ok := en.Event.Data.(*event.RaidCame); ok {
+			add.Raids = append(add.Raids, spec.Mark{At: en.Event.Time, ID: fmt.Sprint(en.Event.Seq), Name: plain.Name(r.Person.Shown()), Viewers: r.Viewers})
+		}
+	}
+	if !h.hub.wanted() {
+		h.hub.forget()
+		return
+	}
+	plan := h.plan.Load()
+	c := spec.Change{Seq: s.Seq, Now: time.Now(), Live: live(s), Entries: entries, Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s),
+		Hush: s.Hush, Held: held(s), Fresh: fresh, DatabaseGone: h.stalled.Load()}
+	if fresh {
+		w := h.whole(s)
+		c.Guests, c.Evening = w.Guests, w.Evening
+	} else {
+		gs := s.Between
+		if s.Stream.Live() {
+			gs = s.Tonight
+		}
+		for key := range touched {
+			if g := gs[key]; g != nil {
+				c.Guests = append(c.Guests, guest(s, key, g))
+			} else if slices.ContainsFunc(s.Raids, func(r house.Raid) bool { return r.Person.Key() == key }) {
+				c.Guests = append(c.Guests, guest(s, key, &house.Guest{}))
+			}
+		}
+		add.Minutes, add.Added = s.Evening.Minutes, true
+		c.Evening = add
+		for _, l := range []*[]spec.Mark{&c.Evening.Arrivals, &c.Evening.Raids, &c.Evening.Said} {
+			if *l == nil {
+				*l = []spec.Mark{}
+			}
+		}
+		if c.Evening.Minutes == nil {
+			c.Evening.Minutes = []int{}
+		}
+	}
+	h.hub.send("change", s.Seq, c)
+}
+
+// showStalled tells whoever watches that the database is gone or back.
+func (h *House) showStalled() {
+	if h.hub.wanted() {
+		h.hub.send("database", 0, map[string]bool{"gone": h.stalled.Load()})
+	}
+}

@@ -1,0 +1,77 @@
+// Package platform asks a streaming platform about somebody and, later, acts on
+// it. An ask is an effect of the core; its answer comes back as an event.
+package platform
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+)
+
+// askWithin is how long an ask may take; the core waits less.
+const askWithin = 5 * time.Second
+
+// Asker looks people up over HTTP: GET lookup?id=…&login=… answers with link,
+// category and title as JSON, or 404.
+type Asker struct {
+	answer func(event.Data)
+	http   *http.Client
+}
+
+// NewAsker makes an asker that hands answers to a function.
+func NewAsker(answer func(event.Data)) *Asker {
+	return &Asker{answer: answer, http: &http.Client{Timeout: askWithin}}
+}
+
+// Ask looks somebody up in the background. Without an address nobody is asked,
+// and the answer says at once that nothing is known.
+func (a *Asker) Ask(lookup string, d house.Decision) {
+	if lookup == "" || d.About == nil {
+		a.answer(&event.LookupAnswered{Ask: d.Line})
+		return
+	}
+	go func() {
+		got, err := a.fetch(lookup, d.About)
+		if err != nil {
+			got = &event.LookupAnswered{}
+		}
+		got.Ask = d.Line
+		a.answer(got)
+	}()
+}
+
+func (a *Asker) fetch(lookup string, who *event.Person) (*event.LookupAnswered, error) {
+	ctx, cancel := context.WithTimeout(context.Background(), askWithin)
+	defer cancel()
+	q := url.Values{"id": {who.ID}, "login": {who.Login}}
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, lookup+"?"+q.Encode(), nil)
+	if err != nil {
+		return nil, err
+	}
+	res, err := a.http.Do(req)
+	if err != nil {
+		return nil, err
+	}
+	defer res.Body.Close()
+	if res.StatusCode != http.StatusOK {
+		return nil, fmt.Errorf("the platform answered %d", res.StatusCode)
+	}
+	var out struct {
+		Link, Category, Title string
+	}
+	if err := json.NewDecoder(io.LimitReader(res.Body, 64<<10)).Decode(&out); err != nil {
+		return nil, err
+	}
+	answer := &event.LookupAnswered{Found: true, Link: out.Link, Category: out.Category, Title: out.Title}
+	if answer.Link == "" && answer.Category == "" {
+		answer.Found = false
+	}
+	return answer, nil
+}
