@@ -36,6 +36,9 @@ func (s *State) period(ev *event.Event, d *Decision) {
 		s.Stream.Gone, s.Stream.Ended = time.Time{}, false
 	case Close:
 		s.Stream.End(d.At)
+		if _, ok := ev.Data.(*event.StreamDeclared); ok {
+			s.Stream.Declared = true // the next opening is a new stream, however soon
+		}
 		s.Between = map[string]*Guest{}
 	}
 }

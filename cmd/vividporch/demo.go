@@ -1,0 +1,223 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"net"
+	"strings"
+	"sync/atomic"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/rehearsal"
+	"vividporch/demo"
+	"vividporch/demo/world"
+	"vividporch/porch"
+	"vividporch/standin"
+	"vividporch/store"
+	"vividporch/ui"
+)
+
+// The demo's secrets guard nothing but stand-ins on loopback.
+var demoSecrets = map[string]string{
+	"quayside":       "whsec_" + "dGhlIHF1YXlzaWRlIHN0YW5kLWluIHNpZ25z",
+	"fernlight":      "whsec_" + "dGhlIGZlcm5saWdodCBzdGFuZC1pbiBzaWducw==",
+	"boathouse-news": "whsec_" + "dGhlIGhvdXNlIHNpZ25zIHRvIHRoZSBib2F0aG91c2U=",
+}
+
+const demoPassword = "low-water-lamp"
+
+// demoPorts are where the stand-ins listen, unless told otherwise.
+type demoPorts struct{ quayside, fernlight, street string }
+
+func demoCommand() *cobra.Command {
+	var o options
+	var play string
+	c := &cobra.Command{Use: "demo", Short: "Run the house with the sample world, its stand-ins and the scripted evening", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error { return o.demo(c.Context(), play) }}
+	o.flags(c)
+	c.Flags().StringVar(&play, "play", "enter", "when the evening plays: enter (at the first sign-in), now or never")
+	return c
+}
+
+func (o *options) demo(ctx context.Context, play string) error {
+	if o.owner == "owner" {
+		o.owner = "Odalys Brine"
+	}
+	var live atomic.Pointer[porch.House]
+	var street *standin.Street
+	return o.serve(ctx, func(ctx context.Context, st *store.Store, cfg *porch.Config) error {
+		id, err := st.Channel(ctx, o.channel)
+		if err != nil {
+			return err
+		}
+		s, err := demoSettings(ctx, st, id)
+		if err != nil {
+			return err
+		}
+		if cfg.Defaults, err = json.Marshal(s); err != nil {
+			return err
+		}
+		if err := seed(ctx, st, id); err != nil {
+			return err
+		}
+		ports := portsOf(s)
+		street, err = standin.Start(streetConfig(ports, "http://"+o.listen+"/inbox/"))
+		if err != nil {
+			return fmt.Errorf("the stand-ins cannot start: %w; free the port, or start over with --fresh", err)
+		}
+		street.Player.OnPlay = func() {
+			if h := live.Load(); h != nil {
+				h.Desk(ctx, &event.StreamDeclared{Act: "closed", Member: "the street"})
+			}
+		}
+		fmt.Printf("The street, where you can move the outside world:\n  http://%s/\n", street.Address())
+		if play == "enter" {
+			cfg.OnEntered = func() { street.Player.PlayOnce() }
+		}
+		return nil
+	}, func(h *porch.House) {
+		live.Store(h)
+		if play == "now" {
+			time.AfterFunc(time.Second, street.Player.PlayOnce)
+		}
+		go func() { <-ctx.Done(); street.Close() }()
+	})
+}
+
+// demoSettings are the settings in force, or the sample house file with free
+// ports put in.
+func demoSettings(ctx context.Context, st *store.Store, id int64) (*house.Settings, error) {
+	v, ok, err := st.SettingsNow(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	if ok {
+		return house.ReadSettings(v.Doc)
+	}
+	s, err := house.ReadSettings(demo.House)
+	if err != nil {
+		return nil, err
+	}
+	p := portsOf(s)
+	return s, rewire(s, demoPorts{freeNear(p.quayside), freeNear(p.fernlight), freeNear(p.street)})
+}
+
+func portsOf(s *house.Settings) demoPorts {
+	var p demoPorts
+	for _, d := range s.Doors {
+		switch {
+		case d.Name == "quayside-chat":
+			p.quayside = d.Address
+		case d.Name == "fernlight-chat":
+			p.fernlight = d.Address
+		case d.Lookup != "":
+			p.street, _, _ = strings.Cut(strings.TrimPrefix(d.Lookup, "http://"), "/")
+		}
+	}
+	return p
+}
+
+// rewire points the sample house file at stand-ins on other ports.
+func rewire(s *house.Settings, to demoPorts) error {
+	was := portsOf(s)
+	raw, err := json.Marshal(s)
+	if err != nil {
+		return err
+	}
+	for old, now := range map[string]string{was.quayside: to.quayside, was.fernlight: to.fernlight, was.street: to.street} {
+		raw = bytes.ReplaceAll(raw, []byte(old), []byte(now))
+	}
+	*s = house.Settings{}
+	return json.Unmarshal(raw, s)
+}
+
+// freeNear is the address itself when it is free, else the next free port.
+func freeNear(addr string) string {
+	host, port, _ := net.SplitHostPort(addr)
+	var n int
+	fmt.Sscan(port, &n)
+	for i := range 200 {
+		try := fmt.Sprintf("%s:%d", host, n+10*i)
+		if ln, err := net.Listen("tcp", try); err == nil {
+			ln.Close()
+			return try
+		}
+	}
+	return addr
+}
+
+// seed fills the guest book of a new channel, with the past moved up to today.
+func seed(ctx context.Context, st *store.Store, id int64) error {
+	book, err := rehearsal.ReadBook(bytes.NewReader(demo.People))
+	if err != nil {
+		return err
+	}
+	shift := time.Until(world.Opening).Truncate(24 * time.Hour)
+	var streams []store.Stream
+	for _, s := range book.Streams {
+		closed := s.Closed.Add(-shift - 24*time.Hour)
+		streams = append(streams, store.Stream{Number: s.Number, Opened: s.Opened.Add(-shift - 24*time.Hour), Closed: &closed})
+	}
+	var people []store.PastPerson
+	for _, p := range book.People {
+		if p.Followed != nil {
+			f := p.Followed.Add(-shift - 24*time.Hour)
+			p.Followed = &f
+		}
+		people = append(people, store.PastPerson{Accounts: p.Accounts, SayAs: p.SayAs, LeaveBe: p.LeaveBe, Followed: p.Followed, Streams: p.Streams})
+	}
+	if err := st.Seed(ctx, id, streams, people); err != nil {
+		return err
+	}
+	for name, secret := range demoSecrets {
+		if err := st.SetSecret(ctx, id, name, "secret", secret); err != nil {
+			return err
+		}
+	}
+	for _, door := range []string{"quayside-chat", "fernlight-chat"} {
+		if err := st.SetSecret(ctx, id, door, "password", demoPassword); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func streetConfig(p demoPorts, inbox string) standin.Config {
+	cfg := standin.Config{Listen: p.street, Chat: map[string]string{"quayside": p.quayside, "fernlight": p.fernlight}, Inbox: inbox, Secrets: demoSecrets,
+		Passwords: map[string]string{"porchlamp": demoPassword}, Channel: "tidepool_hours", Script: demo.Evening, UI: ui.Files()}
+	for _, v := range world.Everybody() {
+		cfg.Viewers = append(cfg.Viewers, standin.Viewer{ID: v.ID, Login: v.Login, Name: v.Name, Roles: v.Roles})
+		if v.Link != "" {
+			cfg.Streamers = append(cfg.Streamers, standin.Streamer{ID: v.ID, Login: v.Login, Link: v.Link, Category: v.Category})
+		}
+	}
+	return cfg
+}
+
+// streetCommand runs the stand-ins alone, for tests and for trying a house that
+// was started by hand.
+func streetCommand() *cobra.Command {
+	var listen, quayside, fernlight, inbox string
+	c := &cobra.Command{Use: "street", Short: "Run the stand-ins alone", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		s, err := standin.Start(streetConfig(demoPorts{quayside, fernlight, listen}, inbox))
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		fmt.Printf("street http://%s/\n", s.Address())
+		<-c.Context().Done()
+		return nil
+	}}
+	f := c.Flags()
+	f.StringVar(&listen, "listen", "127.0.0.1:6680", "address of the street")
+	f.StringVar(&quayside, "quayside", "127.0.0.1:6671", "address of Quayside's chat")
+	f.StringVar(&fernlight, "fernlight", "127.0.0.1:6672", "address of Fernlight's chat")
+	f.StringVar(&inbox, "inbox", "http://127.0.0.1:8080/inbox/", "the house's inbox")
+	return c
+}

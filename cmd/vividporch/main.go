@@ -1,0 +1,33 @@
+// Command vividporch is the house and its tools: serve, demo, street, rehearse.
+// It only wires the packages together.
+package main
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"github.com/spf13/cobra"
+)
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	root := &cobra.Command{Use: "vividporch", Short: "The house that greets, remembers and carries the news of a live channel",
+		SilenceUsage: true, SilenceErrors: true}
+	root.AddCommand(serveCommand(), demoCommand(), streetCommand(), rehearseCommand(), schemaCommand(), secretCommand())
+	if err := root.ExecuteContext(ctx); err != nil {
+		fmt.Fprintln(os.Stderr, "vividporch:", err)
+		os.Exit(1)
+	}
+}
+
+// env is a setting from the environment, or its default.
+func env(name, def string) string {
+	if v := os.Getenv(name); v != "" {
+		return v
+	}
+	return def
+}

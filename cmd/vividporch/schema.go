@@ -1,0 +1,53 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"github.com/invopop/jsonschema"
+	"github.com/spf13/cobra"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+)
+
+// schemaCommand writes the published JSON Schemas from the Go types.
+func schemaCommand() *cobra.Command {
+	return &cobra.Command{Use: "schema DIR", Short: "Write the JSON Schemas of events and of the house file", Args: cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			for name, s := range map[string]any{"events.schema.json": eventSchema(), "house.schema.json": houseSchema()} {
+				raw, err := json.MarshalIndent(s, "", "  ")
+				if err != nil {
+					return err
+				}
+				if err := os.WriteFile(filepath.Join(args[0], name), append(raw, '\n'), 0o644); err != nil {
+					return fmt.Errorf("the schema cannot be written: %w", err)
+				}
+			}
+			return nil
+		}}
+}
+
+func houseSchema() *jsonschema.Schema {
+	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
+	s := r.Reflect(&house.Settings{})
+	s.Title = "Vivid Porch house file, format 1"
+	return s
+}
+
+// eventSchema has one definition a type, under the type's name.
+func eventSchema() map[string]any {
+	outside, own := event.Types()
+	defs := map[string]any{}
+	for _, kind := range append(outside, own...) {
+		r := &jsonschema.Reflector{AllowAdditionalProperties: true, DoNotReference: true}
+		s := r.Reflect(event.Fresh(kind))
+		s.Version = ""
+		defs[kind] = s
+	}
+	return map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Vivid Porch events: the data of each CloudEvents type",
+		"description": "Types that start with porch.desk, porch.door, porch.house, porch.lookup, porch.relay, porch.settings and porch.speech are logged by the house itself and refused from outside.",
+		"$defs":       defs}
+}

@@ -1,0 +1,116 @@
+package standin
+
+import (
+	"encoding/json"
+	"io"
+	"net/http"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"golang.org/x/time/rate"
+)
+
+// Boathouse is a stand-in community server: boards that take posts by webhook and
+// can be read in a browser. A post rings everybody only when its text says @all,
+// or a group by @name, and its "may-ring" list allows exactly that.
+type Boathouse struct {
+	mu      sync.Mutex
+	boards  map[string][]Post
+	keys    map[string]bool
+	outage  bool
+	ignores bool
+	limit   *rate.Limiter
+	tries   int
+}
+
+// Post is one post on a board.
+type Post struct {
+	At      time.Time         `json:"at"`
+	Key     string            `json:"key"`
+	Message string            `json:"message"`
+	Board   map[string]string `json:"board,omitempty"`
+	Rings   []string          `json:"rings"`
+}
+
+// BoardState is one board on the street's page.
+type BoardState struct {
+	Name  string `json:"name"`
+	Posts []Post `json:"posts"`
+}
+
+// NewBoathouse is an empty community server: ten posts at once, then one a second.
+func NewBoathouse() *Boathouse {
+	return &Boathouse{boards: map[string][]Post{"news": {}}, keys: map[string]bool{}, limit: rate.NewLimiter(1, 10)}
+}
+
+// SetOutage breaks the server or mends it.
+func (b *Boathouse) SetOutage(on bool) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.outage = on
+}
+
+// SetIgnoresKeys makes the server take a post again whatever its key.
+func (b *Boathouse) SetIgnoresKeys(on bool) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.ignores = on
+}
+
+// State lists the boards with their posts.
+func (b *Boathouse) State() (boards []BoardState, outage, ignores bool) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	for name, posts := range b.boards {
+		boards = append(boards, BoardState{name, slices.Clone(posts)})
+	}
+	slices.SortFunc(boards, func(x, y BoardState) int { return strings.Compare(x.Name, y.Name) })
+	return boards, b.outage, b.ignores
+}
+
+// ServeHTTP takes a post for a board.
+func (b *Boathouse) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.tries++
+	if b.outage {
+		http.Error(w, "the boathouse is under water", http.StatusBadGateway)
+		return
+	}
+	if !b.limit.Allow() {
+		w.Header().Set("Retry-After", "2")
+		http.Error(w, "slowly, please", http.StatusTooManyRequests)
+		return
+	}
+	var in struct {
+		Message string            `json:"message"`
+		Board   map[string]string `json:"board"`
+		MayRing []string          `json:"may-ring"`
+	}
+	body, err := io.ReadAll(io.LimitReader(r.Body, 64<<10))
+	if err != nil || json.Unmarshal(body, &in) != nil || in.Message == "" {
+		http.Error(w, "a post needs a message", http.StatusUnprocessableEntity)
+		return
+	}
+	name := r.PathValue("board")
+	if _, ok := b.boards[name]; !ok {
+		http.Error(w, "no such board", http.StatusNotFound)
+		return
+	}
+	key := r.Header.Get("Idempotency-Key")
+	if key != "" && b.keys[key] && !b.ignores {
+		w.WriteHeader(http.StatusOK) // it stands there already
+		return
+	}
+	b.keys[key] = true
+	p := Post{At: time.Now().UTC(), Key: key, Message: in.Message, Board: in.Board, Rings: []string{}}
+	for _, word := range strings.Fields(in.Message) {
+		if g, ok := strings.CutPrefix(strings.TrimRight(word, ".,!?:;"), "@"); ok && slices.Contains(in.MayRing, g) {
+			p.Rings = append(p.Rings, g)
+		}
+	}
+	b.boards[name] = append(b.boards[name], p)
+	w.WriteHeader(http.StatusCreated)
+}

@@ -1,0 +1,126 @@
+package standin
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"io"
+	"log/slog"
+	"net/http"
+	"strconv"
+	"sync"
+	"time"
+
+	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
+)
+
+// Platform is a stand-in streaming platform: a chat, a stream that is on or off,
+// and a sender of signed events.
+type Platform struct {
+	Name    string
+	Channel string
+	Chat    *Chat
+
+	inbox, secret string
+	streamers     []Streamer
+	log           *slog.Logger
+	out           sender
+
+	mu              sync.Mutex
+	live            bool
+	title, category string
+}
+
+// person is a viewer as this platform's events name them.
+func (p *Platform) person(v Viewer) map[string]any {
+	return map[string]any{"platform": p.Name, "id": v.ID, "login": v.Login, "name": v.Name, "roles": v.Roles}
+}
+
+// Send sends an event that happened so long ago.
+func (p *Platform) Send(kind string, ago time.Duration, data map[string]any) string {
+	id := "st-" + rand.Text()
+	body, _ := json.Marshal(map[string]any{"specversion": "1.0", "id": id, "source": "https://" + p.Name + ".example/events", "type": kind,
+		"time": time.Now().Add(-ago).UTC().Format(time.RFC3339Nano), "datacontenttype": "application/json", "data": data})
+	p.enqueue(envelope{id, body})
+	return id
+}
+
+// post makes one attempt to hand an event to the house.
+func (p *Platform) post(ctx context.Context, e envelope) (status int, said string, wait time.Duration) {
+	wh, err := webhooks.NewWebhook(p.secret)
+	if err != nil {
+		return 400, err.Error(), 0
+	}
+	now := time.Now()
+	sig, err := wh.Sign(e.id, now, e.body)
+	if err != nil {
+		return 400, err.Error(), 0
+	}
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, p.inbox, bytes.NewReader(e.body))
+	if err != nil {
+		return 400, err.Error(), 0
+	}
+	req.Header.Set("Content-Type", "application/cloudevents+json")
+	req.Header.Set(webhooks.HeaderWebhookID, e.id)
+	req.Header.Set(webhooks.HeaderWebhookTimestamp, strconv.FormatInt(now.Unix(), 10))
+	req.Header.Set(webhooks.HeaderWebhookSignature, sig)
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		return 0, err.Error(), 0
+	}
+	defer res.Body.Close()
+	b, _ := io.ReadAll(io.LimitReader(res.Body, 4096))
+	return res.StatusCode, string(b), retryAfter(res.Header)
+}
+
+func (p *Platform) info() map[string]any {
+	return map[string]any{"platform": p.Name, "title": p.title, "category": p.category, "url": "https://" + p.Name + ".example/" + p.Channel}
+}
+
+// Open puts the stream on.
+func (p *Platform) Open(title, category string, ago time.Duration) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.live, p.title, p.category = true, nonEmpty(title, p.title), nonEmpty(category, p.category)
+	p.Send("porch.stream.opened", ago, p.info())
+}
+
+// Shut takes it off.
+func (p *Platform) Shut(ago time.Duration) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.live = false
+	p.Send("porch.stream.closed", ago, p.info())
+}
+
+// Change gives it another title or category.
+func (p *Platform) Change(title, category string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.title, p.category = nonEmpty(title, p.title), nonEmpty(category, p.category)
+	p.Send("porch.stream.changed", 0, p.info())
+}
+
+func (p *Platform) find(id, login string) *Streamer {
+	for i := range p.streamers {
+		if s := &p.streamers[i]; s.ID == id || login != "" && s.Login == login {
+			return s
+		}
+	}
+	return nil
+}
+
+// State is how the platform stands.
+func (p *Platform) State() PlatformState {
+	p.mu.Lock()
+	st := PlatformState{Name: p.Name, Live: p.live, Title: p.title, Category: p.category, Address: p.Chat.Address()}
+	p.mu.Unlock()
+	p.out.mu.Lock()
+	st.Waiting, st.Refused = len(p.out.queue), p.out.refused
+	p.out.mu.Unlock()
+	st.Here = p.Chat.Here()
+	heard := p.Chat.Heard("", time.Now().Add(-time.Hour))
+	st.Heard = heard[max(0, len(heard)-60):]
+	return st
+}

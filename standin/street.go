@@ -1,0 +1,339 @@
+// Package standin is the simulated outside world that ships with the house: two
+// streaming platforms with chat and signed events, a community server, and a page
+// from which a hand can move all of them, the street.
+//
+// Nothing here is part of the house: it speaks to it only as the outside does,
+// through chat, webhooks and look-ups.
+package standin
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+)
+
+// Config says where the street listens and where it sends.
+type Config struct {
+	Listen    string            // of the street's page and interfaces, host:port
+	Chat      map[string]string // platform → host:port of its chat
+	Inbox     string            // the house's inbox, "http://127.0.0.1:8080/inbox/"; the platform's name is added
+	Secrets   map[string]string // platform → signing secret of its events
+	Passwords map[string]string // account → chat password
+	Viewers   []Viewer
+	Streamers []Streamer // what a look-up tells
+	Channel   string
+	Script    []byte // the evening, JSON Lines
+	UI        fs.FS
+	Log       *slog.Logger
+}
+
+// Streamer is what a platform knows of somebody who streams.
+type Streamer struct {
+	ID       string `json:"id"`
+	Login    string `json:"login"`
+	Link     string `json:"link"`
+	Category string `json:"category"`
+	Title    string `json:"title"`
+}
+
+// Street is the whole outside world, running.
+type Street struct {
+	cfg       Config
+	Platforms map[string]*Platform
+	Boathouse *Boathouse
+	Player    *Player
+	srv       *http.Server
+	addr      string
+}
+
+// tags are how each stand-in platform tells who is speaking.
+var tags = map[string]ChatTags{
+	"quayside": {ID: "quayside/account-id", Name: "quayside/name", Roles: "quayside/roles",
+		Words: map[string]string{"streamer": "captain", "moderator": "mate", "vip": "guest-of-honour", "subscriber": "patron", "follower": "crew"}},
+	"fernlight": {ID: "account", Name: "+fernlight/called", Roles: "fernlight/is",
+		Words: map[string]string{"streamer": "host", "moderator": "warden", "vip": "elder", "subscriber": "member", "follower": "follower"}},
+}
+
+// Start opens the street. Close ends it.
+func Start(cfg Config) (*Street, error) {
+	if cfg.Log == nil {
+		cfg.Log = slog.New(slog.DiscardHandler)
+	}
+	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse()}
+	for name, addr := range cfg.Chat {
+		chat := &Chat{Tags: tags[name], Room: "#" + cfg.Channel, Log: cfg.Log, Users: cfg.Passwords}
+		if err := chat.Listen(addr); err != nil {
+			return nil, err
+		}
+		s.Platforms[name] = &Platform{Name: name, Chat: chat, Channel: cfg.Channel, inbox: cfg.Inbox + name, secret: cfg.Secrets[name], streamers: cfg.Streamers, log: cfg.Log}
+	}
+	player, err := NewPlayer(s, cfg.Script)
+	if err != nil {
+		return nil, err
+	}
+	s.Player = player
+	ln, err := net.Listen("tcp", cfg.Listen)
+	if err != nil {
+		return nil, err
+	}
+	s.addr = ln.Addr().String()
+	s.srv = &http.Server{Handler: s.routes(), ReadHeaderTimeout: 10 * time.Second}
+	go s.srv.Serve(ln)
+	return s, nil
+}
+
+// Address is where the street's page is.
+func (s *Street) Address() string { return s.addr }
+
+// Close ends everything on the street.
+func (s *Street) Close() {
+	s.Player.Stop()
+	s.srv.Close()
+	for _, p := range s.Platforms {
+		p.Chat.Close()
+	}
+}
+
+func (s *Street) routes() http.Handler {
+	mux := http.NewServeMux()
+	mux.HandleFunc("GET /{platform}/lookup", s.lookup)
+	mux.Handle("POST /boathouse/hooks/{board}", s.Boathouse)
+	mux.HandleFunc("GET /street/state", s.state)
+	mux.HandleFunc("POST /street/do/{act}", s.do)
+	mux.HandleFunc("GET /street/heard/{platform}", func(w http.ResponseWriter, r *http.Request) {
+		p := s.Platforms[r.PathValue("platform")]
+		if p == nil {
+			http.NotFound(w, r)
+			return
+		}
+		since, _ := time.Parse(time.RFC3339Nano, r.URL.Query().Get("since"))
+		writeJSON(w, p.Chat.Heard(r.URL.Query().Get("nick"), since))
+	})
+	if s.cfg.UI != nil {
+		mux.HandleFunc("GET /", func(w http.ResponseWriter, r *http.Request) {
+			path := strings.TrimPrefix(r.URL.Path, "/")
+			if st, err := fs.Stat(s.cfg.UI, path); path == "" || err != nil || st.IsDir() {
+				path = "street.html"
+			}
+			http.ServeFileFS(w, r, s.cfg.UI, path)
+		})
+	}
+	return sameSite(mux)
+}
+
+// sameSite keeps other pages in the same browser from moving the street.
+func sameSite(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if site := r.Header.Get("Sec-Fetch-Site"); r.Method == http.MethodPost && site != "" && site != "same-origin" && site != "none" {
+			http.Error(w, "only from the street's own page", http.StatusForbidden)
+			return
+		}
+		w.Header().Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; base-uri 'none'; frame-ancestors 'none'")
+		next.ServeHTTP(w, r)
+	})
+}
+
+func writeJSON(w http.ResponseWriter, v any) {
+	w.Header().Set("Content-Type", "application/json")
+	json.NewEncoder(w).Encode(v)
+}
+
+func (s *Street) lookup(w http.ResponseWriter, r *http.Request) {
+	p := s.Platforms[r.PathValue("platform")]
+	if p == nil {
+		http.NotFound(w, r)
+		return
+	}
+	if st := p.find(r.URL.Query().Get("id"), r.URL.Query().Get("login")); st != nil {
+		writeJSON(w, st)
+		return
+	}
+	http.NotFound(w, r)
+}
+
+// State is what the street's page shows.
+type State struct {
+	Channel   string          `json:"channel"`
+	Platforms []PlatformState `json:"platforms"`
+	Boards    []BoardState    `json:"boards"`
+	Outage    bool            `json:"outage"`
+	Ignores   bool            `json:"ignoresKeys"`
+	Viewers   []Viewer        `json:"viewers"`
+	Player    PlayerState     `json:"player"`
+}
+
+// PlatformState is one platform on the street's page.
+type PlatformState struct {
+	Name     string   `json:"name"`
+	Live     bool     `json:"live"`
+	Title    string   `json:"title"`
+	Category string   `json:"category"`
+	Address  string   `json:"address"`
+	Here     []string `json:"here"`
+	Waiting  int      `json:"waiting"` // events not yet taken by the house
+	Refused  string   `json:"refused"` // what the house last said against one
+	Heard    []Heard  `json:"heard"`
+}
+
+func (s *Street) state(w http.ResponseWriter, _ *http.Request) {
+	st := State{Channel: s.cfg.Channel, Viewers: s.cfg.Viewers, Player: s.Player.State()}
+	st.Boards, st.Outage, st.Ignores = s.Boathouse.State()
+	for _, name := range []string{"quayside", "fernlight"} {
+		if p := s.Platforms[name]; p != nil {
+			st.Platforms = append(st.Platforms, p.State())
+		}
+	}
+	writeJSON(w, st)
+}
+
+// order is what the page asks for.
+type order struct {
+	Platform string  `json:"platform"`
+	Viewer   string  `json:"viewer"`
+	Text     string  `json:"text"`
+	Title    string  `json:"title"`
+	Category string  `json:"category"`
+	Viewers  int64   `json:"viewers"`
+	On       bool    `json:"on"`
+	Speed    float64 `json:"speed"`
+	Minutes  float64 `json:"minutes"`
+}
+
+func (s *Street) do(w http.ResponseWriter, r *http.Request) {
+	var o order
+	if body, err := io.ReadAll(io.LimitReader(r.Body, 64<<10)); err != nil || len(body) > 0 && json.Unmarshal(body, &o) != nil {
+		http.Error(w, "the order cannot be read", http.StatusBadRequest)
+		return
+	}
+	p := s.Platforms[o.Platform]
+	v := s.viewer(o.Viewer)
+	act := r.PathValue("act")
+	switch act {
+	case "say", "follow", "raid":
+		if p == nil || v.Login == "" {
+			http.Error(w, "choose a platform and a viewer", http.StatusBadRequest)
+			return
+		}
+	case "open", "close", "change", "drop":
+		if p == nil {
+			http.Error(w, "choose a platform", http.StatusBadRequest)
+			return
+		}
+	}
+	ago := time.Duration(o.Minutes * float64(time.Minute))
+	switch act {
+	case "say":
+		p.Chat.Say(v, o.Text)
+	case "follow":
+		p.Send("porch.person.followed", ago, map[string]any{"person": p.person(v)})
+	case "raid":
+		p.Send("porch.raid.came", ago, map[string]any{"person": p.person(v), "viewers": o.Viewers})
+	case "open":
+		p.Open(o.Title, o.Category, ago)
+	case "close":
+		p.Shut(ago)
+	case "change":
+		p.Change(o.Title, o.Category)
+	case "drop":
+		p.Chat.Drop()
+	case "outage":
+		s.Boathouse.SetOutage(o.On)
+	case "ignore-keys":
+		s.Boathouse.SetIgnoresKeys(o.On)
+	case "play":
+		s.Player.Play()
+	case "pause":
+		s.Player.Pause(o.On)
+	case "speed":
+		s.Player.SetSpeed(o.Speed)
+	default:
+		http.NotFound(w, r)
+		return
+	}
+	writeJSON(w, map[string]bool{"done": true})
+}
+
+// viewer finds a sample viewer by login, or makes one up on the spot.
+func (s *Street) viewer(login string) Viewer {
+	login = strings.TrimPrefix(strings.TrimSpace(login), "@")
+	for _, v := range s.cfg.Viewers {
+		if strings.EqualFold(v.Login, login) {
+			return v
+		}
+	}
+	if login == "" || strings.ContainsAny(login, " :!@#&,*\r\n") {
+		return Viewer{}
+	}
+	return Viewer{ID: "street-" + strings.ToLower(login), Login: login, Name: login}
+}
+
+// sender sends events one after another and tries again until the house takes
+// them, as a platform would.
+type sender struct {
+	mu      sync.Mutex
+	queue   []envelope
+	running bool
+	refused string
+}
+
+type envelope struct {
+	id   string
+	body []byte
+}
+
+func (p *Platform) enqueue(e envelope) {
+	p.out.mu.Lock()
+	defer p.out.mu.Unlock()
+	p.out.queue = append(p.out.queue, e)
+	if !p.out.running {
+		p.out.running = true
+		go p.deliver()
+	}
+}
+
+func (p *Platform) deliver() {
+	pause := 100 * time.Millisecond
+	for {
+		p.out.mu.Lock()
+		if len(p.out.queue) == 0 {
+			p.out.running = false
+			p.out.mu.Unlock()
+			return
+		}
+		e := p.out.queue[0]
+		p.out.mu.Unlock()
+		ctx, cancel := context.WithTimeout(context.Background(), 15*time.Second)
+		status, said, wait := p.post(ctx, e)
+		cancel()
+		switch {
+		case status == http.StatusAccepted:
+			pause = 100 * time.Millisecond
+		case status >= 400 && status < 500 && status != http.StatusTooManyRequests:
+			p.log.Warn("the house refused an event", "platform", p.Name, "status", status, "said", said)
+		default: // down or busy: again, in order
+			time.Sleep(max(wait, pause))
+			pause = min(2*pause, 2*time.Second)
+			continue
+		}
+		p.out.mu.Lock()
+		p.out.queue = p.out.queue[1:]
+		p.out.refused = ""
+		if status != http.StatusAccepted || strings.Contains(said, `"index"`) {
+			p.out.refused = said
+		}
+		p.out.mu.Unlock()
+	}
+}
+
+func retryAfter(h http.Header) time.Duration {
+	n, _ := strconv.Atoi(h.Get("Retry-After"))
+	return time.Duration(min(n, 5)) * time.Second
+}
