@@ -1,0 +1,51 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.gen";
+
+export type Porch = components["schemas"]["Porch"];
+export type Change = components["schemas"]["Change"];
+export type Guest = components["schemas"]["Guest"];
+export type Entry = components["schemas"]["Entry"];
+export type Coming = components["schemas"]["Coming"];
+export type Waiting = components["schemas"]["Waiting"];
+export type Door = components["schemas"]["Door"];
+export type Mark = components["schemas"]["Mark"];
+export type Session = components["schemas"]["Session"];
+export type Reason = components["schemas"]["Reason"];
+export type Problem = components["schemas"]["Problem"];
+export type Deed = components["schemas"]["Deed"];
+export type CourtesyView = components["schemas"]["CourtesyView"];
+export type Courtesies = components["schemas"]["Courtesies"];
+export type Draft = components["schemas"]["Draft"];
+export type Fault = components["schemas"]["Fault"];
+export type SamplePerson = components["schemas"]["SamplePerson"];
+export type TriedOne = components["schemas"]["TriedOne"];
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+let token = "";
+
+/** setToken keeps what every change must carry. */
+export function setToken(t: string) {
+  token = t;
+}
+
+api.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-Porch-Token", token);
+    return request;
+  },
+});
+
+/** said turns a problem into one sentence with what to do. */
+export function said(p: unknown): string {
+  const q = p as Partial<Problem> | undefined;
+  if (!q?.title) return "The house did not answer. Try again in a moment.";
+  return [q.title, q.remedy ?? q.detail].filter(Boolean).join(": ");
+}
+
+/** ask unwraps an answer, throwing its problem. */
+export async function ask<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  const { data, error } = await call.catch(() => ({ data: undefined, error: {} }));
+  if (error !== undefined) throw error;
+  return data as T;
+}

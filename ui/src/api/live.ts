@@ -1,0 +1,116 @@
+import { useSyncExternalStore } from "react";
+import type { Change, Entry, Guest, Porch } from "./client";
+
+/** What the Porch shows, with guests by account; replaced, never changed, at each step. */
+export type Live = Omit<Porch, "guests"> & {
+  byAccount: Map<string, Guest>;
+  link: "opening" | "open" | "lost";
+  skew: number; // the house's clock less ours, in ms
+};
+
+const mostEntries = 5000;
+const silent = 25_000; // ms without a beat: the connection is dead, whatever the browser thinks
+
+let state: Live | undefined;
+let link: Live["link"] = "opening";
+let source: EventSource | undefined;
+let heard = 0;
+let pending: (() => void)[] = [];
+const listeners = new Set<() => void>();
+
+function set(next: Live | undefined) {
+  state = next && { ...next, link };
+  listeners.forEach((l) => l());
+}
+
+/** Changes are applied once a frame, however fast they come. */
+function soon(f: () => void) {
+  pending.push(f);
+  if (pending.length === 1) {
+    const run = () => {
+      const todo = pending;
+      pending = [];
+      todo.forEach((g) => g());
+      set(state);
+    };
+    if (document.hidden) setTimeout(run, 100);
+    else requestAnimationFrame(run);
+  }
+}
+
+function whole(p: Porch) {
+  const { guests, ...rest } = p;
+  state = { ...rest, byAccount: new Map(guests.map((g) => [g.account, g])), link, skew: Date.parse(p.now) - Date.now() };
+}
+
+/** merge adds entries; one that is known replaces the one before. */
+export function merge(list: Entry[], more: Entry[] | undefined): Entry[] {
+  if (!more?.length) return list;
+  const out = list.slice();
+  for (const e of more) {
+    const changes = e.kind === "house" && e.state !== "sending";
+    let at = -1;
+    for (let i = out.length - 1; i >= 0 && i > out.length - 800; i--) if (out[i]!.id === e.id) { at = i; break; }
+    if (at >= 0) out[at] = changes ? { ...out[at]!, state: e.state } : e;
+    else if (!changes) out.push(e);
+  }
+  return out.length > mostEntries + 500 ? out.slice(-mostEntries) : out;
+}
+
+function apply(c: Change) {
+  if (!state) return;
+  const byAccount = c.fresh ? new Map<string, Guest>() : new Map(state.byAccount);
+  for (const g of c.guests ?? []) byAccount.set(g.account, g);
+  const e = c.evening;
+  const evening =
+    !e ? state.evening
+    : e.added && !c.fresh ?
+      { minutes: e.minutes, arrivals: e.arrivals.length ? [...state.evening.arrivals, ...e.arrivals] : state.evening.arrivals, raids: e.raids.length ? [...state.evening.raids, ...e.raids] : state.evening.raids, said: e.said.length ? [...state.evening.said, ...e.said] : state.evening.said }
+    : e;
+  state = { ...state, seq: c.seq, now: c.now, live: c.live, coming: c.coming, waiting: c.waiting, doors: c.doors, hush: c.hush, held: c.held,
+    databaseGone: c.databaseGone, byAccount, evening, entries: merge(state.entries, c.entries), skew: Date.parse(c.now) - Date.now() };
+}
+
+function setLink(l: Live["link"]) {
+  link = l;
+  set(state);
+}
+
+/** follow opens the stream of changes and keeps it open; the browser resumes by the last id it saw. */
+export function follow(): () => void {
+  const open = () => {
+    source?.close();
+    heard = Date.now();
+    source = new EventSource("/api/porch/live");
+    const on = (name: string, f: (data: string) => void) =>
+      source!.addEventListener(name, (ev) => {
+        heard = Date.now();
+        if (link !== "open") setLink("open");
+        f((ev as MessageEvent<string>).data);
+      });
+    on("whole", (d) => { const p = JSON.parse(d) as Porch; soon(() => whole(p)); });
+    on("change", (d) => { const c = JSON.parse(d) as Change; soon(() => apply(c)); });
+    on("database", (d) => { const gone = (JSON.parse(d) as { gone: boolean }).gone; soon(() => { if (state) state = { ...state, databaseGone: gone }; }); });
+    on("beat", () => undefined);
+    source.onerror = () => {
+      setLink("lost");
+      if (source?.readyState === EventSource.CLOSED) setTimeout(open, 1500);
+    };
+  };
+  open();
+  // After a laptop's sleep the connection may be dead without an error.
+  const watch = setInterval(() => {
+    if (Date.now() - heard > silent) {
+      setLink("lost");
+      open();
+    }
+  }, 2000);
+  return () => {
+    clearInterval(watch);
+    source?.close();
+  };
+}
+
+export function useLive(): Live | undefined {
+  return useSyncExternalStore((l) => { listeners.add(l); return () => listeners.delete(l); }, () => state);
+}

@@ -1,0 +1,56 @@
+/** The standing shapes, drawn at 12×12. */
+const shapes = {
+  seed: "M6 1.2c2.6 2.6 3.6 4.6 3.6 6.1A3.6 3.6 0 0 1 6 10.9 3.6 3.6 0 0 1 2.4 7.3C2.4 5.8 3.4 3.8 6 1.2Z",
+  leaf: "M1.5 10.5C1 4.5 4.5 1.5 10.8 1.3 10.8 7.5 7.5 11 3.2 9.6L6.8 5.3 2.4 9.2Z",
+  ring: "M6 1a5 5 0 1 0 0 10A5 5 0 0 0 6 1Zm0 2.6a2.4 2.4 0 1 1 0 4.8 2.4 2.4 0 0 1 0-4.8Z",
+  moon: "M8.8 1.4A5 5 0 1 0 10.8 8.8 4.6 4.6 0 0 1 8.8 1.4Z",
+  sail: "M6.6.8v8H11C10.8 5.6 9.4 2.9 6.6.8ZM5.4 2.8v6H1.2C1.5 6.4 2.9 4.3 5.4 2.8ZM1.2 9.8h9.8L9.4 11.4H2.8Z",
+  wave: "M.6 8.2c2 0 2-2.8 4-4.4 2-1.5 4.6-1 5.6 1-1.3-.6-2.7-.2-3 1-.3 1.3.9 2.4 2.6 2.4h1.6v2.4H.6Z",
+} as const;
+export type ShapeName = keyof typeof shapes;
+
+/** shapeOf is the shape that hangs beside somebody's lantern. */
+export function shapeOf(standing?: string, raider?: number): ShapeName | undefined {
+  if (raider) return "wave";
+  return ({ newcomer: "seed", returning: "leaf", regular: "ring", "long away": "moon" } as Record<string, ShapeName>)[standing ?? ""];
+}
+
+export function ShapePath({ name }: { name: ShapeName }) {
+  return <path d={shapes[name]} fillRule="evenodd" />;
+}
+
+export function Shape({ name, size = 12, className }: { name: ShapeName; size?: number; className?: string }) {
+  return (
+    <svg width={size} height={size} viewBox="0 0 12 12" fill="currentColor" className={className} aria-hidden>
+      <ShapePath name={name} />
+    </svg>
+  );
+}
+
+/** Lantern is our mark for a person: filled while they are here, glowing just after something changed. */
+export function Lantern({ initials = "", lit, glow, shape, size = 34 }: { initials?: string; lit: boolean; glow?: boolean; shape?: ShapeName; size?: number }) {
+  const edge = lit ? "var(--lamp)" : "var(--text-3)";
+  return (
+    <svg width={size} height={size * 1.24} viewBox="0 0 34 42" className="flex-none overflow-visible" aria-hidden>
+      {glow && <ellipse cx="17" cy="25" rx="24" ry="22" fill="var(--lamp)" opacity=".2" />}
+      <path d="M17 2.5v5" stroke={edge} strokeWidth="1.6" strokeLinecap="round" />
+      <path d="M10.5 8.5h13" stroke={edge} strokeWidth="2.4" strokeLinecap="round" />
+      <path d="M9 11h16c3.8 3.6 5.4 8 5.4 13.2S28.800 34.4 25 38H9C5.2 34.4 3.6 30 3.6 24.2S5.2 14.6 9 11Z" fill={lit ? "var(--lamp)" : "none"} stroke={edge} strokeWidth="1.6" />
+      <path d="M12 40.8h10" stroke={edge} strokeWidth="2" strokeLinecap="round" />
+      <text x="17" y="29" textAnchor="middle" fontFamily="var(--font-display)" fontWeight="650" fontSize="12.5" fill={lit ? "#1c1405" : "var(--text-2)"}>{initials}</text>
+      {shape && (
+        <g transform="translate(21,-3) scale(1.25)">
+          <circle cx="6" cy="6" r="7.6" fill="var(--surface)" />
+          <g fill={lit ? "var(--text)" : "var(--text-2)"}><ShapePath name={shape} /></g>
+        </g>
+      )}
+    </svg>
+  );
+}
+
+/** initials are the first letters of the first two words, else the first two letters. */
+export function initials(name: string): string {
+  const words = name.split(/[\s_.-]+/).filter((w) => /\p{L}|\p{N}/u.test(w));
+  const letters = words.length > 1 ? words.slice(0, 2).map((w) => [...w][0]) : [...(words[0] ?? "?")].slice(0, 2);
+  return letters.join("").toUpperCase();
+}

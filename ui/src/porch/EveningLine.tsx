@@ -1,0 +1,106 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import type { Mark } from "../api/client";
+import type { Live } from "../api/live";
+import { ShapePath, shapeOf, type ShapeName } from "../kit/Lantern";
+import { clock } from "../kit/time";
+
+const H = 92;
+const ground = H - 26;
+const near = 14; // px: closer shapes become one stack
+
+type Stack = { x: number; shape: ShapeName; n: number; id: string; names: string[] };
+
+/** EveningLine draws the stream from its opening to now. */
+export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo: (id: string) => void }) {
+  const box = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(1240);
+  useEffect(() => {
+    const o = new ResizeObserver(([e]) => setWidth(Math.max(200, Math.floor(e!.contentRect.width))));
+    if (box.current) o.observe(box.current);
+    return () => o.disconnect();
+  }, []);
+  const l = live.live;
+  const from = l.opened ? Date.parse(l.opened) : now;
+  const long = Math.max(now - from, 60_000);
+  const step = Math.floor(now / 5000); // drawn anew every five seconds
+  const x = (iso: string) => Math.max(4, Math.min(width - 6, ((Date.parse(iso) - from) / long) * (width - 10)));
+  const { hill, stacks, arcs, labels } = useMemo(() => draw(live, x, width, long), [live.evening, width, step]); // eslint-disable-line
+  const said = useMemo(() => thin(live.evening.said, x), [live.evening.said, width, step]); // eslint-disable-line
+  if (!l.on)
+    return <div className="px-5 pb-2.5" ref={box}><div className="sub flex h-8 items-center border-b border-(--line)">The evening line begins when a stream opens.</div></div>;
+  const marks = Array.from({ length: 6 }, (_, i) => i / 5);
+  return (
+    <div className="flex-none px-5 pb-2.5" ref={box}>
+      <svg width={width} height={H} viewBox={`0 0 ${width} ${H}`} role="group" aria-label="The evening so far" className="block">
+        <path d={hill} fill="var(--lagoon)" opacity=".16" />
+        <path d={`M0 ${ground}H${width}`} stroke="var(--line)" />
+        {arcs.map((a) => <path key={a.id} d={`M${a.x - a.r} ${ground}A${a.r} ${a.r} 0 0 1 ${a.x + a.r} ${ground}`} fill="none" stroke="var(--marigold)" strokeWidth="2" />)}
+        {labels.map((a) => (
+          <text key={a.id} x={a.lx} y={a.ly} fontSize="12" fill="var(--text)" fontWeight="600" textAnchor={a.anchor}>{a.name} <tspan fill="var(--text-2)" fontWeight="400">brought {a.viewers}</tspan></text>
+        ))}
+        {stacks.map((s) => (
+          <g key={s.id + s.shape} transform={`translate(${s.x - 6},${ground - 15})`} fill={s.shape === "wave" ? "var(--marigold)" : "var(--text)"} role="button" tabIndex={0} className="cursor-pointer"
+            aria-label={`${s.names.slice(0, 6).join(", ")}${s.n > 6 ? ` and ${s.n - 6} more` : ""}`} onClick={() => onGo(s.id)} onKeyDown={(e) => e.key === "Enter" && onGo(s.id)}>
+            <title>{s.names.slice(0, 12).join(", ")}{s.n > 12 ? ` and ${s.n - 12} more` : ""}</title>
+            <rect x="-4" y="-5" width={s.n > 1 ? 30 : 20} height="22" fill="transparent" />
+            <ShapePath name={s.shape} />
+            {s.n > 1 && <text x="15" y="10" fontSize="12" fontWeight="650" fill="var(--text)">{s.n}</text>}
+          </g>
+        ))}
+        {said.map((m) => <path key={m.id} d={`M${x(m.at)} ${ground + 5}v7`} stroke="var(--marigold)" strokeWidth="2.4" strokeLinecap="round" />)}
+        {marks.map((f) => {
+          if (width < 700 && f !== 0 && f !== 1) return null;
+          const t = clock(new Date(from + f * long).toISOString(), live.zone);
+          return <text key={f} x={f * width} y={H - 1} fontSize="12" fill="var(--text-3)" textAnchor={f === 1 ? "end" : f === 0 ? "start" : "middle"}>{f === 0 ? `${t} opened` : f === 1 ? `now ${t}` : t}</text>;
+        })}
+        <rect x={width - 3} y="4" width="2.5" height={H - 30} rx="1" fill="var(--marigold)" />
+      </svg>
+    </div>
+  );
+}
+
+function thin(said: Mark[], x: (iso: string) => number): Mark[] {
+  let last = -9;
+  return said.filter((m) => { const at = x(m.at); if (at - last < 4) return false; last = at; return true; });
+}
+
+function draw(live: Live, x: (iso: string) => number, width: number, long: number) {
+  const { minutes, arrivals, raids } = live.evening;
+  const step = ((width - 10) * 60_000) / long;
+  const tall = Math.max(8, ...minutes);
+  // The hill: lines a minute, smoothed over three minutes so that it stays a hill.
+  let hill = `M0 ${ground}`;
+  for (let i = 0; i <= minutes.length; i++) {
+    const v = ((minutes[i - 1] ?? 0) + 2 * (minutes[i] ?? 0) + (minutes[i + 1] ?? 0)) / 4;
+    hill += `L${Math.min(width, (i + 0.5) * step).toFixed(1)} ${(ground - (v / tall) * 44).toFixed(1)}`;
+  }
+  hill += `L${width} ${ground}Z`;
+  const stacks: Stack[] = [];
+  const put = (m: Mark, shape: ShapeName) => {
+    const at = x(m.at);
+    const last = stacks[stacks.length - 1];
+    if (last && at - last.x < (last.n > 1 ? near + 16 : near) && last.shape !== "wave" && shape !== "wave") {
+      last.n++;
+      last.names.push(m.name ?? "");
+      if (last.shape !== shape && shape === "seed") last.shape = shape;
+      return;
+    }
+    stacks.push({ x: at, shape, n: 1, id: m.id, names: [m.name ?? ""] });
+  };
+  const all = [...arrivals.map((m) => [m, shapeOf(m.standing) ?? "leaf"] as const), ...raids.map((m) => [m, "wave"] as const)];
+  all.sort((a, b) => a[0].at.localeCompare(b[0].at));
+  all.forEach(([m, s]) => put(m, s));
+  const arcs = raids.map((m) => ({ id: m.id, x: x(m.at), r: Math.min(48, 8 + 3.6 * Math.sqrt(m.viewers ?? 0)), name: m.name, viewers: m.viewers ?? 0 }));
+  // Labels give way, the larger raid first.
+  const taken: [number, number][] = [];
+  const labels = [...arcs].sort((a, b) => b.viewers - a.viewers).flatMap((a) => {
+    const w = 7 * ((a.name?.length ?? 0) + String(a.viewers).length + 9);
+    const right = a.x + a.r * 0.72 + 8 + w < width;
+    const lx = right ? a.x + a.r * 0.72 + 8 : a.x - a.r * 0.72 - 8;
+    const [from, to] = right ? [lx, lx + w] : [lx - w, lx];
+    if (from < 0 || taken.some(([f, t]) => from < t && to > f)) return [];
+    taken.push([from, to]);
+    return [{ ...a, lx, ly: Math.max(12, ground - a.r * 0.72 - 4), anchor: (right ? "start" : "end") as "start" | "end" }];
+  });
+  return { hill, stacks, arcs, labels };
+}
