@@ -59,8 +59,8 @@ func New(cfg Config) *Server {
 	e.POST("/inbox/:door", s.inbox)
 	e.GET("/enter/:token", s.enter)
 	e.GET("/api/openapi.json", openAPI)
-	g := e.Group("", s.signedIn)
-	spec.RegisterHandlers(g, s)
+	e.Use(s.signedIn)
+	spec.RegisterHandlers(e, s)
 	e.GET("/*", s.page)
 	return s
 }

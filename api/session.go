@@ -10,6 +10,7 @@ import (
 	"io"
 	"net"
 	"net/http"
+	"strings"
 	"sync"
 	"time"
 
@@ -81,7 +82,7 @@ func memberOf(c *echo.Context) who { w, _ := c.Get("member").(who); return w }
 func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		r := c.Request()
-		if r.URL.Path == "/api/session" && r.Method == http.MethodPost {
+		if !strings.HasPrefix(r.URL.Path, "/api/") || r.URL.Path == "/api/openapi.json" || r.URL.Path == "/api/session" && r.Method == http.MethodPost {
 			return next(c)
 		}
 		m, err := s.session(c)
