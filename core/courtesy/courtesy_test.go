@@ -1,0 +1,133 @@
+package courtesy_test
+
+import (
+	"strings"
+	"testing"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/people"
+)
+
+func n(v int64) *int64 { return &v }
+
+func words() []courtesy.Output {
+	return []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"hello {name}"}}}
+}
+
+func greet(id string, w courtesy.Who) courtesy.Courtesy {
+	return courtesy.Courtesy{ID: id, On: true, When: courtesy.Arrival, Who: w, Slot: courtesy.Greeting, Do: words()}
+}
+
+func thank(id string, m *courtesy.Measure) courtesy.Courtesy {
+	return courtesy.Courtesy{ID: id, On: true, When: "porch.raid.came", Measure: m, Slot: courtesy.Thanks, Do: words()}
+}
+
+func load(t *testing.T, list ...courtesy.Courtesy) *courtesy.Set {
+	t.Helper()
+	set, faults := courtesy.Load(list, nil)
+	if len(faults) > 0 {
+		t.Fatal(faults)
+	}
+	return set
+}
+
+func TestTheMostSpecificGreetingWins(t *testing.T) {
+	lena := event.Person{Platform: "quayside", ID: "8841", Roles: []event.Role{event.VIP}}
+	set := load(t, greet("anyone", courtesy.Who{}), greet("returning", courtesy.Who{Standing: people.Returning}), greet("vip", courtesy.Who{Role: event.VIP}),
+		greet("vip-returning", courtesy.Who{Role: event.VIP, Standing: people.Returning}), greet("lena", courtesy.Who{Account: "quayside:8841"}))
+	for _, c := range []struct {
+		who  event.Person
+		s    people.Standing
+		want string
+	}{
+		{lena, people.Returning, "lena"},
+		{event.Person{Platform: "quayside", ID: "2", Roles: []event.Role{event.VIP}}, people.Returning, "vip-returning"},
+		{event.Person{Platform: "quayside", ID: "2", Roles: []event.Role{event.VIP}}, people.Newcomer, "vip"},
+		{event.Person{Platform: "quayside", ID: "3"}, people.Returning, "returning"},
+		{event.Person{Platform: "quayside", ID: "3"}, people.Newcomer, "anyone"},
+	} {
+		won, ladder := set.Winner(courtesy.Cause{When: courtesy.Arrival, Person: c.who, Standing: c.s, Live: true}, courtesy.Greeting)
+		if won == nil || won.ID != c.want {
+			t.Errorf("%s %s: %v won, want %s", c.who.Key(), c.s, won, c.want)
+		}
+		winners := 0
+		for _, r := range ladder {
+			if r.Won {
+				winners++
+			}
+			if r.Why == "" {
+				t.Errorf("the ladder is silent about %s", r.Courtesy)
+			}
+		}
+		if winners != 1 || len(ladder) != 5 {
+			t.Errorf("%d winners among %d rungs", winners, len(ladder))
+		}
+	}
+}
+
+func TestBandsOfARaidGoByTheirMeasure(t *testing.T) {
+	set := load(t, thank("other", &courtesy.Measure{}), thank("five-up", &courtesy.Measure{AtLeast: n(5)}), thank("fifty-up", &courtesy.Measure{AtLeast: n(50)}),
+		thank("ten-to-twenty", &courtesy.Measure{AtLeast: n(10), UpTo: n(20)}), thank("exactly-fifteen", &courtesy.Measure{Exactly: n(15)}))
+	for v, want := range map[int64]string{0: "other", 4: "other", 5: "five-up", 9: "five-up", 10: "ten-to-twenty", 15: "exactly-fifteen", 20: "ten-to-twenty", 21: "five-up", 50: "fifty-up", 5000: "fifty-up"} {
+		won, _ := set.Winner(courtesy.Cause{When: "porch.raid.came", Measure: n(v), Live: true}, courtesy.Thanks)
+		if won == nil || won.ID != want {
+			t.Errorf("a raid of %d went to %v, want %s", v, won, want)
+		}
+	}
+}
+
+func TestAGreetingThatIsOffLeavesTheSpecialOnesWorking(t *testing.T) {
+	off := greet("anyone", courtesy.Who{})
+	off.On = false
+	set := load(t, off, greet("lena", courtesy.Who{Account: "quayside:8841"}))
+	if won, _ := set.Winner(courtesy.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, courtesy.Greeting); won == nil || won.ID != "lena" {
+		t.Errorf("%v won", won)
+	}
+	won, ladder := set.Winner(courtesy.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "1"}, Live: true}, courtesy.Greeting)
+	if won != nil || !strings.Contains(ladder[0].Why, "switched off") {
+		t.Errorf("%v won; %v", won, ladder)
+	}
+}
+
+func TestTheOrderDecidesOnlyATie(t *testing.T) {
+	set := load(t, greet("first", courtesy.Who{Standing: people.Newcomer}), greet("second", courtesy.Who{Standing: people.Newcomer}))
+	won, ladder := set.Winner(courtesy.Cause{When: courtesy.Arrival, Standing: people.Newcomer, Live: true}, courtesy.Greeting)
+	if won.ID != "first" || !strings.Contains(ladder[1].Why, "the order you set decides") {
+		t.Errorf("%s won; %v", won.ID, ladder)
+	}
+}
+
+func TestFaultsAreNamedWithTheirPlace(t *testing.T) {
+	bad := greet("bad", courtesy.Who{Role: "king"})
+	bad.Do[0].Alternatives = []string{"fine {name}", "oh {nam}"}
+	bad.Do = append(bad.Do, courtesy.Output{ID: "post", Kind: courtesy.Relay, Place: "nowhere", Alternatives: []string{"x"}})
+	_, faults := courtesy.Load([]courtesy.Courtesy{bad, bad, {ID: "when", When: "never", Slot: "hat"}}, nil)
+	got := map[string]bool{}
+	for _, f := range faults {
+		got[f.At] = true
+	}
+	for _, at := range []string{"who.role", "do.0.alternatives.1", "do.1.place", "id", "when", "slot"} {
+		if !got[at] {
+			t.Errorf("nothing is said about %s in %v", at, faults)
+		}
+	}
+}
+
+func TestASentenceSaysWhatACourtesyDoes(t *testing.T) {
+	silent := thank("s", &courtesy.Measure{UpTo: n(4)})
+	silent.Do = nil
+	for want, c := range map[string]courtesy.Courtesy{
+		"Greet a newcomer":                       greet("g", courtesy.Who{Standing: people.Newcomer}),
+		"Thank a raid of 60 or more":             thank("t", &courtesy.Measure{AtLeast: n(60)}),
+		"Pass over a raid of up to 4 in silence": silent,
+	} {
+		var b strings.Builder
+		for _, p := range courtesy.Sentence(c, func(s string) string { return s }) {
+			b.WriteString(p.Text)
+		}
+		if b.String() != want {
+			t.Errorf("%q, want %q", b.String(), want)
+		}
+	}
+}

@@ -1,0 +1,23 @@
+package house_test
+
+import (
+	"testing"
+
+	"vividporch/core/house"
+)
+
+func TestAChangeIsTakenBackFieldByField(t *testing.T) {
+	for name, c := range map[string]struct{ before, after, now, want string }{
+		"what stands goes back":               {`{"gap":3,"wait":60}`, `{"gap":5,"wait":60}`, `{"gap":5,"wait":90}`, `{"gap":3,"wait":90}`},
+		"what was changed again stays":        {`{"gap":3}`, `{"gap":5}`, `{"gap":7}`, `{"gap":7}`},
+		"one courtesy of many":                {`{"l":[{"id":"a","on":true},{"id":"b","on":true}]}`, `{"l":[{"id":"a","on":false},{"id":"b","on":true}]}`, `{"l":[{"id":"a","on":false},{"id":"b","on":false}]}`, `{"l":[{"id":"a","on":true},{"id":"b","on":false}]}`},
+		"what was taken away comes back":      {`{"l":[{"id":"a"},{"id":"b"}]}`, `{"l":[{"id":"b"}]}`, `{"l":[{"id":"b","x":1}]}`, `{"l":[{"id":"a"},{"id":"b","x":1}]}`},
+		"what was added goes":                 {`{"l":[{"id":"b"}]}`, `{"l":[{"id":"b"},{"id":"c"}]}`, `{"l":[{"id":"b","x":1},{"id":"c"}]}`, `{"l":[{"id":"b","x":1}]}`},
+		"a list of words is taken as a whole": {`{"w":["a","b"]}`, `{"w":["a","c"]}`, `{"w":["a","c"],"o":1}`, `{"o":1,"w":["a","b"]}`},
+	} {
+		got, err := house.TakeBack([]byte(c.now), []byte(c.before), []byte(c.after))
+		if err != nil || string(got) != c.want {
+			t.Errorf("%s: got %s %v, want %s", name, got, err, c.want)
+		}
+	}
+}
