@@ -21,6 +21,7 @@ type Frame struct {
 	Name string
 	Seq  int64
 	Data []byte
+	from int64 // the event before the first that it tells of
 }
 
 // hub hands frames to every page that watches and keeps the last ones.
@@ -45,12 +46,12 @@ func (h *hub) forget() {
 	h.mu.Unlock()
 }
 
-func (h *hub) send(name string, seq int64, v any) {
+func (h *hub) send(name string, from, seq int64, v any) {
 	raw, err := json.Marshal(v)
 	if err != nil {
 		return
 	}
-	f := Frame{name, seq, raw}
+	f := Frame{name, seq, raw, from}
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	if seq > 0 {
@@ -82,7 +83,7 @@ func (h *House) Watch(ctx context.Context, after int64) (frames <-chan Frame, st
 			if err != nil {
 				return
 			}
-			missed = []Frame{{"whole", s.Seq, raw}}
+			missed = []Frame{{Name: "whole", Seq: s.Seq, Data: raw}}
 		}
 		for _, f := range missed {
 			c <- f
@@ -115,8 +116,8 @@ func (h *hub) missed(after, now int64) ([]Frame, bool) {
 		return nil, true
 	}
 	for i := range h.kept {
-		if h.kept[i].Seq == after {
-			return h.kept[i+1:], true
+		if h.kept[i].from == after {
+			return h.kept[i:], true
 		}
 	}
 	return nil, false

@@ -318,6 +318,16 @@ func (h *House) Known(ctx context.Context, key string) (*people.Known, error) {
 	return m[key], err
 }
 
+// Health tells how a chat door stands; the zero Health for one that is not there.
+func (h *House) Health(door string) irc.Health {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if c := h.chats[door]; c != nil {
+		return c.client.Health()
+	}
+	return irc.Health{}
+}
+
 // CheckDoor proves a chat door from end to end.
 func (h *House) CheckDoor(ctx context.Context, door string) (time.Duration, error) {
 	h.mu.Lock()

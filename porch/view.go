@@ -290,12 +290,12 @@ func (h *House) show(b *store.Batch) {
 			c.Evening.Minutes = []int{}
 		}
 	}
-	h.hub.send("change", s.Seq, c)
+	h.hub.send("change", b.Entries[0].Event.Seq-1, s.Seq, c)
 }
 
 // showStalled tells whoever watches that the database is gone or back.
 func (h *House) showStalled() {
 	if h.hub.wanted() {
-		h.hub.send("database", 0, map[string]bool{"gone": h.stalled.Load()})
+		h.hub.send("database", 0, 0, map[string]bool{"gone": h.stalled.Load()})
 	}
 }

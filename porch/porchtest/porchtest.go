@@ -1,0 +1,221 @@
+// Package porchtest runs a whole house for a test: a database of its own, the
+// stand-ins on free ports, and the HTTP edge.
+package porchtest
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"io"
+	"net"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"vividporch/api"
+	"vividporch/core/house"
+	"vividporch/demo"
+	"vividporch/porch"
+	"vividporch/spec"
+	"vividporch/standin"
+	"vividporch/store"
+	"vividporch/store/storetest"
+)
+
+// Secret signs the stand-ins' events.
+const Secret = "whsec_dGhlIHF1YXlzaWRlIHN0YW5kLWluIHNpZ25z"
+
+// Boat is a house under test with everything round it.
+type Boat struct {
+	T      testing.TB
+	Store  *store.Store
+	House  *porch.House
+	Street *standin.Street
+	Server *httptest.Server
+	Client *http.Client
+	Token  string
+	stop   func()
+}
+
+// Launch starts it all; change edits the house file first.
+func Launch(t testing.TB, change ...func(*house.Settings)) *Boat {
+	t.Helper()
+	ctx := context.Background()
+	b := &Boat{T: t, Store: storetest.Open(t)}
+	var app http.Handler = http.NotFoundHandler()
+	b.Server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { app.ServeHTTP(w, r) }))
+	t.Cleanup(b.Server.Close)
+	var err error
+	b.Street, err = standin.Start(standin.Config{Listen: "127.0.0.1:0", Chat: map[string]string{"quayside": "127.0.0.1:0", "fernlight": "127.0.0.1:0"},
+		Inbox: b.Server.URL + "/inbox/", Secrets: map[string]string{"quayside": Secret, "fernlight": Secret}, Channel: "tidepool_hours",
+		Streamers: []standin.Streamer{{ID: "9330", Login: "kelpwright", Link: "https://quayside.example/kelpwright", Category: "Cold frame kelp"}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(b.Street.Close)
+	doc := string(demo.House)
+	for from, to := range map[string]string{"127.0.0.1:6671": b.Street.Platforms["quayside"].Chat.Address(), "127.0.0.1:6672": b.Street.Platforms["fernlight"].Chat.Address(), "127.0.0.1:6680": b.Street.Address()} {
+		doc = strings.ReplaceAll(doc, from, to)
+	}
+	s, err := house.ReadSettings([]byte(doc))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range change {
+		f(s)
+	}
+	raw, _ := json.Marshal(s)
+	id, err := b.Store.Channel(ctx, "tidepool_hours")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, door := range []string{"quayside", "fernlight"} {
+		if err := b.Store.SetSecret(ctx, id, door, "secret", Secret); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := b.Store.FirstSettings(ctx, id, raw); err != nil {
+		t.Fatal(err)
+	}
+	h, stop, err := porch.Start(ctx, porch.Config{Store: b.Store, Channel: "tidepool_hours", Defaults: raw, Backoff: func(int) time.Duration { return 50 * time.Millisecond }})
+	if err != nil {
+		t.Fatal(err)
+	}
+	b.stop = stop
+	t.Cleanup(func() { b.stop() })
+	b.House = h
+	app = api.New(api.Config{House: h, Store: b.Store, UI: fstest.MapFS{"index.html": {Data: []byte("<!doctype html>porch")}}})
+	jar, _ := cookiejar.New(nil)
+	b.Client = &http.Client{Jar: jar}
+	for name := range map[string]bool{"quayside": true, "fernlight": true} {
+		b.Until("the house is in "+name+"'s chat", func() bool { return len(b.Street.Platforms[name].Chat.Here()) > 0 })
+	}
+	return b
+}
+
+// SignIn signs the owner in with a one-time link and returns the link's path.
+func (b *Boat) SignIn() string {
+	b.T.Helper()
+	m, err := b.Store.Owner(context.Background(), b.House.ID, "Odalys Brine")
+	if err != nil {
+		b.T.Fatal(err)
+	}
+	const token = "LOWWATERLAMPLIT"
+	sum := sha256.Sum256([]byte(token))
+	if err := b.Store.AddSignIn(context.Background(), store.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
+		b.T.Fatal(err)
+	}
+	res, err := b.Client.Get(b.Server.URL + "/enter/" + token)
+	if err != nil {
+		b.T.Fatal(err)
+	}
+	res.Body.Close()
+	var s spec.Session
+	if status := b.Do("GET", "/api/session", nil, &s); status != 200 {
+		b.T.Fatalf("not signed in: %d", status)
+	}
+	b.Token = s.Token
+	return "/enter/" + token
+}
+
+// Do asks the API; in is sent and out is filled as JSON where they are not nil.
+func (b *Boat) Do(method, path string, in, out any) int {
+	b.T.Helper()
+	raw, _ := json.Marshal(in)
+	req, err := http.NewRequest(method, b.Server.URL+path, bytes.NewReader(raw))
+	if err != nil {
+		b.T.Fatal(err)
+	}
+	req.Header.Set("X-Porch-Token", b.Token)
+	res, err := b.Client.Do(req)
+	if err != nil {
+		b.T.Fatal(err)
+	}
+	defer res.Body.Close()
+	body, _ := io.ReadAll(res.Body)
+	if out != nil {
+		if err := json.Unmarshal(body, out); err != nil {
+			b.T.Fatalf("%s %s: %d %s", method, path, res.StatusCode, body)
+		}
+	}
+	return res.StatusCode
+}
+
+// Until waits for a condition, at most fifteen seconds.
+func (b *Boat) Until(what string, ok func() bool) {
+	b.T.Helper()
+	for end := time.Now().Add(15 * time.Second); time.Now().Before(end); time.Sleep(10 * time.Millisecond) {
+		if ok() {
+			return
+		}
+	}
+	b.T.Fatalf("never: %s", what)
+}
+
+// Porch is what the live screen would show now.
+func (b *Boat) Porch() spec.Porch {
+	b.T.Helper()
+	p, err := b.House.Porch(context.Background())
+	if err != nil {
+		b.T.Fatal(err)
+	}
+	return p
+}
+
+// Said lists what the house said on a platform, as its chat heard it.
+func (b *Boat) Said(platform string) []string {
+	var out []string
+	for _, h := range b.Street.Platforms[platform].Chat.Heard("porchlamp", time.Time{}) {
+		out = append(out, h.Text)
+	}
+	return out
+}
+
+// Another closes the house and starts a second one on the same database, as a
+// restart does.
+func (b *Boat) Another() *porch.House {
+	b.T.Helper()
+	b.stop()
+	h, stop, err := porch.Start(context.Background(), porch.Config{Store: b.Store, Channel: "tidepool_hours"})
+	if err != nil {
+		b.T.Fatal(err)
+	}
+	b.stop = stop
+	return h
+}
+
+// BreakDatabase makes the database refuse the house until mend is called.
+func (b *Boat) BreakDatabase() (mend func()) {
+	b.T.Helper()
+	var name string
+	if err := b.Store.SQL.QueryRow("SELECT current_database()").Scan(&name); err != nil {
+		b.T.Fatal(err)
+	}
+	admin := storetest.Admin(b.T)
+	for _, q := range []string{"ALTER DATABASE " + name + " ALLOW_CONNECTIONS false", "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '" + name + "'"} {
+		if _, err := admin.Exec(q); err != nil {
+			b.T.Fatal(err)
+		}
+	}
+	return func() {
+		if _, err := admin.Exec("ALTER DATABASE " + name + " ALLOW_CONNECTIONS true"); err != nil {
+			b.T.Fatal(err)
+		}
+	}
+}
+
+// FreeAddress is an address on loopback nobody listens on.
+func FreeAddress(t testing.TB) string {
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer ln.Close()
+	return ln.Addr().String()
+}
