@@ -130,5 +130,5 @@ func (r *entryRing) add(es []spec.Entry) {
 
 // last returns the newest n entries.
 func (r *entryRing) last(n int) []spec.Entry {
-	return slices.Clone(r.list[max(0, len(r.list)-n):])
+	return append([]spec.Entry{}, r.list[max(0, len(r.list)-n):]...) // an empty list, never none
 }

@@ -32,7 +32,7 @@ func (h *House) whole(s *house.State) spec.Porch {
 	plan := h.plan.Load()
 	p := spec.Porch{Seq: s.Seq, Now: time.Now(), Channel: plan.Settings.Channel, Zone: plan.Settings.Zone, Live: live(s),
 		Entries: h.entries.last(entriesFirst), Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s), Evening: evening(s),
-		Hush: s.Hush, Held: held(s), DatabaseGone: h.stalled.Load(), Chat: plan.Chat(), Guests: []spec.Guest{}}
+		Hush: s.Hush, Held: held(s), DatabaseGone: h.stalled.Load(), Chat: append([]string{}, plan.Chat()...), Guests: []spec.Guest{}}
 	gs := s.Between
 	if s.Stream.Live() {
 		gs = s.Tonight
@@ -279,7 +279,7 @@ func (h *House) show(b *store.Batch) {
 				c.Guests = append(c.Guests, guest(s, key, &house.Guest{}))
 			}
 		}
-		add.Minutes, add.Added = s.Evening.Minutes, true
+		add.Minutes, add.Added = slices.Clone(s.Evening.Minutes), true
 		c.Evening = add
 		for _, l := range []*[]spec.Mark{&c.Evening.Arrivals, &c.Evening.Raids, &c.Evening.Said} {
 			if *l == nil {

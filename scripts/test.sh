@@ -34,7 +34,7 @@ fresh_types() { # what is made from other files is what making it again gives
 }
 
 ui_types() { (cd ui && npx tsc --noEmit); }
-ui_format() { (cd ui && npx prettier --log-level warn --check src '*.ts' '../e2e/*.mjs'); }
+ui_format() { (cd ui && npx prettier --log-level warn --config .prettierrc.json --check src '*.ts' '../e2e/*.mjs' '../scripts/*.mjs'); }
 
 first_load() { # the Porch's first load: at most 220 kB of gzipped JavaScript
   local total=0 f

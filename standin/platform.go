@@ -8,6 +8,7 @@ import (
 	"io"
 	"log/slog"
 	"net/http"
+	"slices"
 	"strconv"
 	"sync"
 	"time"
@@ -109,6 +110,13 @@ func (p *Platform) find(id, login string) *Streamer {
 		}
 	}
 	return nil
+}
+
+// Accepted lists the events the house answered with 202, by id.
+func (p *Platform) Accepted() []string {
+	p.out.mu.Lock()
+	defer p.out.mu.Unlock()
+	return slices.Clone(p.out.taken)
 }
 
 // State is how the platform stands.

@@ -282,6 +282,7 @@ type sender struct {
 	queue   []envelope
 	running bool
 	refused string
+	taken   []string // ids the house answered 202 for
 }
 
 type envelope struct {
@@ -325,6 +326,9 @@ func (p *Platform) deliver() {
 		}
 		p.out.mu.Lock()
 		p.out.queue = p.out.queue[1:]
+		if status == http.StatusAccepted {
+			p.out.taken = append(p.out.taken, e.id)
+		}
 		p.out.refused = ""
 		if status != http.StatusAccepted || strings.Contains(said, `"index"`) {
 			p.out.refused = said

@@ -172,6 +172,10 @@ func (w *worker) Work(ctx context.Context, job *river.Job[Job]) error {
 	if err != nil {
 		return err
 	}
+	if was.State == "delivered" { // the house went down between the delivery and the end of the job
+		r.cfg.Outcome(&event.RelayDelivered{RelayOutcome: outcome(job, 0, "")})
+		return nil
+	}
 	if was.State == "trying" && place.IgnoresKeys {
 		return r.unclear(ctx, job, "the house went down while it was sending")
 	}

@@ -50,7 +50,11 @@ export function merge(list: Entry[], more: Entry[] | undefined): Entry[] {
   for (const e of more) {
     const changes = e.kind === "house" && e.state !== "sending";
     let at = -1;
-    for (let i = out.length - 1; i >= 0 && i > out.length - 800; i--) if (out[i]!.id === e.id) { at = i; break; }
+    for (let i = out.length - 1; i >= 0 && i > out.length - 800; i--)
+      if (out[i]!.id === e.id) {
+        at = i;
+        break;
+      }
     if (at >= 0) out[at] = changes ? { ...out[at]!, state: e.state } : e;
     else if (!changes) out.push(e);
   }
@@ -62,13 +66,32 @@ function apply(c: Change) {
   const byAccount = c.fresh ? new Map<string, Guest>() : new Map(state.byAccount);
   for (const g of c.guests ?? []) byAccount.set(g.account, g);
   const e = c.evening;
-  const evening =
-    !e ? state.evening
-    : e.added && !c.fresh ?
-      { minutes: e.minutes, arrivals: e.arrivals.length ? [...state.evening.arrivals, ...e.arrivals] : state.evening.arrivals, raids: e.raids.length ? [...state.evening.raids, ...e.raids] : state.evening.raids, said: e.said.length ? [...state.evening.said, ...e.said] : state.evening.said }
-    : e;
-  state = { ...state, seq: c.seq, now: c.now, live: c.live, coming: c.coming, waiting: c.waiting, doors: c.doors, hush: c.hush, held: c.held,
-    databaseGone: c.databaseGone, byAccount, evening, entries: merge(state.entries, c.entries), skew: Date.parse(c.now) - Date.now() };
+  const evening = !e
+    ? state.evening
+    : e.added && !c.fresh
+      ? {
+          minutes: e.minutes,
+          arrivals: e.arrivals.length ? [...state.evening.arrivals, ...e.arrivals] : state.evening.arrivals,
+          raids: e.raids.length ? [...state.evening.raids, ...e.raids] : state.evening.raids,
+          said: e.said.length ? [...state.evening.said, ...e.said] : state.evening.said,
+        }
+      : e;
+  state = {
+    ...state,
+    seq: c.seq,
+    now: c.now,
+    live: c.live,
+    coming: c.coming,
+    waiting: c.waiting,
+    doors: c.doors,
+    hush: c.hush,
+    held: c.held,
+    databaseGone: c.databaseGone,
+    byAccount,
+    evening,
+    entries: merge(state.entries, c.entries),
+    skew: Date.parse(c.now) - Date.now(),
+  };
 }
 
 function setLink(l: Live["link"]) {
@@ -88,9 +111,20 @@ export function follow(): () => void {
         if (link !== "open") setLink("open");
         f((ev as MessageEvent<string>).data);
       });
-    on("whole", (d) => { const p = JSON.parse(d) as Porch; soon(() => whole(p)); });
-    on("change", (d) => { const c = JSON.parse(d) as Change; soon(() => apply(c)); });
-    on("database", (d) => { const gone = (JSON.parse(d) as { gone: boolean }).gone; soon(() => { if (state) state = { ...state, databaseGone: gone }; }); });
+    on("whole", (d) => {
+      const p = JSON.parse(d) as Porch;
+      soon(() => whole(p));
+    });
+    on("change", (d) => {
+      const c = JSON.parse(d) as Change;
+      soon(() => apply(c));
+    });
+    on("database", (d) => {
+      const gone = (JSON.parse(d) as { gone: boolean }).gone;
+      soon(() => {
+        if (state) state = { ...state, databaseGone: gone };
+      });
+    });
     on("beat", () => undefined);
     source.onerror = () => {
       setLink("lost");
@@ -112,5 +146,11 @@ export function follow(): () => void {
 }
 
 export function useLive(): Live | undefined {
-  return useSyncExternalStore((l) => { listeners.add(l); return () => listeners.delete(l); }, () => state);
+  return useSyncExternalStore(
+    (l) => {
+      listeners.add(l);
+      return () => listeners.delete(l);
+    },
+    () => state,
+  );
 }

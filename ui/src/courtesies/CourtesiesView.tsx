@@ -23,31 +23,60 @@ export default function CourtesiesView() {
   const lanes = [...new Set(all.map((c) => c.lane))];
   const flip = (c: CourtesyView) => {
     client.setQueryData<Courtesies>(["courtesies"], (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
-    ask(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } })).catch((p) => toast(said(p))).finally(() => client.invalidateQueries({ queryKey: ["courtesies"] }));
+    ask(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }))
+      .catch((p) => toast(said(p)))
+      .finally(() => client.invalidateQueries({ queryKey: ["courtesies"] }));
   };
   return (
     <main className="wrap">
       <h1 className="sr-only">Courtesies</h1>
       <section className="panel" aria-label="All courtesies">
-        <div className="ph"><h2>Courtesies</h2><span className="n">{all.length}, along the evening</span></div>
+        <div className="ph">
+          <h2>Courtesies</h2>
+          <span className="n">{all.length}, along the evening</span>
+        </div>
         <div className="scroll" tabIndex={0} aria-label="Courtesies along the evening">
           {lanes.map((lane) => (
             <div key={lane}>
               <h3 className="lane">{lane}</h3>
-              {all.filter((c) => c.lane === lane).map((c) => (
-                <div key={c.id} className={c.on ? "c" : "c off"}>
-                  <button className="lampsw" role="switch" aria-checked={c.on} aria-label={`${c.sentence.map((p) => p.text).join("")}: ${c.on ? "on" : "off"}`} onClick={() => flip(c)}><i /></button>
-                  <button aria-current={!extra && chosen?.id === c.id ? true : undefined} onClick={() => { setExtra(undefined); void go(`/courtesies/${c.id}`); }}>
-                    <Sentence c={c} plain />
-                    {c.faults?.length ? <span className="flt"> · draft with a fault</span> : c.draft ? <span className="sub"> · draft</span> : null}
-                  </button>
-                </div>
-              ))}
+              {all
+                .filter((c) => c.lane === lane)
+                .map((c) => (
+                  <div key={c.id} className={c.on ? "c" : "c off"}>
+                    <button
+                      className="lampsw"
+                      role="switch"
+                      aria-checked={c.on}
+                      aria-label={`${c.sentence.map((p) => p.text).join("")}: ${c.on ? "on" : "off"}`}
+                      onClick={() => flip(c)}
+                    >
+                      <i />
+                    </button>
+                    <button
+                      aria-current={!extra && chosen?.id === c.id ? true : undefined}
+                      onClick={() => {
+                        setExtra(undefined);
+                        void go(`/courtesies/${c.id}`);
+                      }}
+                    >
+                      <Sentence c={c} plain />
+                      {c.faults?.length ? <span className="flt"> · draft with a fault</span> : c.draft ? <span className="sub"> · draft</span> : null}
+                    </button>
+                  </div>
+                ))}
             </div>
           ))}
           <h3 className="lane">For all of them</h3>
-          <div className="c"><button aria-current={extra === "never" ? true : undefined} onClick={() => setExtra("never")}>Those <b>never greeted</b> · {q.data.never.length}</button></div>
-          <div className="c"><button aria-current={extra === "history" ? true : undefined} onClick={() => setExtra("history")}>What was <b>changed</b>, and undo</button></div>
+          <div className="c">
+            <button aria-current={extra === "never" ? true : undefined} onClick={() => setExtra("never")}>
+              Those <b>never greeted</b> · {q.data.never.length}
+            </button>
+          </div>
+          <div className="c">
+            <button aria-current={extra === "history" ? true : undefined} onClick={() => setExtra("history")}>
+              What was <b>changed</b>, and undo
+            </button>
+          </div>
         </div>
       </section>
       {extra === "never" ? <Never list={q.data.never} /> : extra === "history" ? <History /> : chosen ? <Editor key={chosen.id} c={chosen} people={q.data.people} /> : null}

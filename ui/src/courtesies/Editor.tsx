@@ -12,7 +12,8 @@ const enactAfter = 3000; // ms of quiet until it comes into force
 type Status = "in force" | "typing" | "draft" | "fault";
 
 const says: Record<Status, string> = {
-  "in force": "In force", typing: "Saving the draft…",
+  "in force": "In force",
+  typing: "Saving the draft…",
   draft: "Draft saved · comes into force when you leave the field or after three quiet seconds",
   fault: "Draft saved · the last good wording stays in force until the fault is mended",
 };
@@ -79,7 +80,9 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
   }, [shown]); // eslint-disable-line
 
   const change = (output: string, joined: boolean, f: (list: string[]) => string[]) => {
-    const next: Draft = { outputs: latest.current.outputs.map((o) => (o.id !== output ? o : joined ? { ...o, joined: f(o.joined ?? []) } : { ...o, alternatives: f(o.alternatives) })) };
+    const next: Draft = {
+      outputs: latest.current.outputs.map((o) => (o.id !== output ? o : joined ? { ...o, joined: f(o.joined ?? []) } : { ...o, alternatives: f(o.alternatives) })),
+    };
     latest.current = next;
     setDraft(next);
     setStatus("typing");
@@ -96,7 +99,9 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
     const has = "has" + name[0]!.toUpperCase() + name.slice(1);
     const text = optional ? `{${has}, select, yes {{${name}}} other {}}` : `{${name}}`;
     const pos = area?.selectionStart ?? 0;
-    change(focus.output, focus.joined, (l) => l.map((s, i) => (i === focus.i ? s.slice(0, area ? pos : s.length) + text + s.slice(area ? (area.selectionEnd ?? pos) : s.length) : s)));
+    change(focus.output, focus.joined, (l) =>
+      l.map((s, i) => (i === focus.i ? s.slice(0, area ? pos : s.length) + text + s.slice(area ? (area.selectionEnd ?? pos) : s.length) : s)),
+    );
     area?.focus();
   };
 
@@ -104,11 +109,35 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
     <>
       <section className="panel" aria-label="Editor">
         <div className="scroll ed" tabIndex={0} aria-label="The courtesy">
-          <div className="sub" role="status"><span className={status === "in force" ? "text-(--fern)" : status === "fault" ? "text-(--persimmon)" : ""}>{says[status]}</span>
-            {(status === "draft" || status === "fault") && <button className="btn s ghost ml-2" onClick={() => { clearTimeout(timers.current.save); clearTimeout(timers.current.enact); timers.current.save = undefined; dirty.current = false;
-              ask(api.DELETE("/api/courtesies/{id}/draft", path)).then(() => { latest.current = { outputs: c.outputs.map((o) => ({ id: o.id, alternatives: o.alternatives, joined: o.joined, delaySeconds: o.delaySeconds })) }; setDraft(latest.current); setFaults([]); setStatus("in force"); void client.invalidateQueries({ queryKey: ["courtesies"] }); }, (p) => toast(said(p))); }}>Take the draft back</button>}
+          <div className="sub" role="status">
+            <span className={status === "in force" ? "text-(--fern)" : status === "fault" ? "text-(--persimmon)" : ""}>{says[status]}</span>
+            {(status === "draft" || status === "fault") && (
+              <button
+                className="btn s ghost ml-2"
+                onClick={() => {
+                  clearTimeout(timers.current.save);
+                  clearTimeout(timers.current.enact);
+                  timers.current.save = undefined;
+                  dirty.current = false;
+                  ask(api.DELETE("/api/courtesies/{id}/draft", path)).then(
+                    () => {
+                      latest.current = { outputs: c.outputs.map((o) => ({ id: o.id, alternatives: o.alternatives, joined: o.joined, delaySeconds: o.delaySeconds })) };
+                      setDraft(latest.current);
+                      setFaults([]);
+                      setStatus("in force");
+                      void client.invalidateQueries({ queryKey: ["courtesies"] });
+                    },
+                    (p) => toast(said(p)),
+                  );
+                }}
+              >
+                Take the draft back
+              </button>
+            )}
           </div>
-          <p className="sent"><Sentence c={c} />.</p>
+          <p className="sent">
+            <Sentence c={c} />.
+          </p>
           {c.silent && <p className="empty !px-0">Nothing is said: whoever this fits is passed over in silence, on purpose.</p>}
           {c.outputs.map((o) => {
             const d = draft.outputs.find((x) => x.id === o.id);
@@ -116,12 +145,36 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
               <div key={o.id} className="row">
                 <span>Do</span>
                 <div>
-                  <p className="mb-2 font-semibold"><span className="text-(--marigold)">{o.kind === "relay" ? `Post to ${o.place}` : "Say in chat"}</span> <span className="sub">{o.delaySeconds ? `after ${o.delaySeconds} s · ` : ""}{d?.alternatives.length ?? 0} alternatives, never the same twice running</span></p>
-                  <Words at={(i) => at(o.id, false, i)} list={d?.alternatives ?? []} faults={faults} max={o.maxBytes} onFocus={(i) => setFocus({ output: o.id, joined: false, i })} onChange={(f) => change(o.id, false, f)} onLeave={() => void enact()} />
+                  <p className="mb-2 font-semibold">
+                    <span className="text-(--marigold)">{o.kind === "relay" ? `Post to ${o.place}` : "Say in chat"}</span>{" "}
+                    <span className="sub">
+                      {o.delaySeconds ? `after ${o.delaySeconds} s · ` : ""}
+                      {d?.alternatives.length ?? 0} alternatives, never the same twice running
+                    </span>
+                  </p>
+                  <Words
+                    at={(i) => at(o.id, false, i)}
+                    list={d?.alternatives ?? []}
+                    faults={faults}
+                    max={o.maxBytes}
+                    onFocus={(i) => setFocus({ output: o.id, joined: false, i })}
+                    onChange={(f) => change(o.id, false, f)}
+                    onLeave={() => void enact()}
+                  />
                   {(d?.joined?.length ?? 0) > 0 && (
                     <>
-                      <p className="mt-3 mb-2 font-semibold"><span className="text-(--marigold)">When three or more wait</span> <span className="sub">one line for all of them</span></p>
-                      <Words at={(i) => at(o.id, true, i)} list={d!.joined!} faults={faults} max={o.maxBytes} onFocus={(i) => setFocus({ output: o.id, joined: true, i })} onChange={(f) => change(o.id, true, f)} onLeave={() => void enact()} />
+                      <p className="mt-3 mb-2 font-semibold">
+                        <span className="text-(--marigold)">When three or more wait</span> <span className="sub">one line for all of them</span>
+                      </p>
+                      <Words
+                        at={(i) => at(o.id, true, i)}
+                        list={d!.joined!}
+                        faults={faults}
+                        max={o.maxBytes}
+                        onFocus={(i) => setFocus({ output: o.id, joined: true, i })}
+                        onChange={(f) => change(o.id, true, f)}
+                        onLeave={() => void enact()}
+                      />
                     </>
                   )}
                 </div>
@@ -129,24 +182,46 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
             );
           })}
           {!c.silent && (
-            <div className="row"><span>Fill-ins</span>
-              <div className="flex flex-wrap gap-1.5">{chips.map((f) => <button key={f.name} className="chip" title={`${f.tells}, for example ${f.example}`} onMouseDown={(e) => e.preventDefault()} onClick={() => put(f.name)}>{f.name}{f.optional ? ", or nothing" : ""}</button>)}</div>
+            <div className="row">
+              <span>Fill-ins</span>
+              <div className="flex flex-wrap gap-1.5">
+                {chips.map((f) => (
+                  <button key={f.name} className="chip" title={`${f.tells}, for example ${f.example}`} onMouseDown={(e) => e.preventDefault()} onClick={() => put(f.name)}>
+                    {f.name}
+                    {f.optional ? ", or nothing" : ""}
+                  </button>
+                ))}
+              </div>
             </div>
           )}
         </div>
       </section>
       <section className="panel" aria-label="Try it">
-        <div className="ph"><h2>Try it</h2><span className="m sub">nothing is sent</span></div>
+        <div className="ph">
+          <h2>Try it</h2>
+          <span className="m sub">nothing is sent</span>
+        </div>
         <div className="px-4 pb-3">
           <div className="flex items-center gap-3 rounded-lg bg-(--surface-2) px-3 py-2">
             <Lantern lit initials={initials(person.name)} shape={shapeOf(person.standing)} size={30} />
-            <div className="min-w-0 flex-1"><b className="cut">{person.name}</b><div className="sub">{person.standing} · {nth(person.streams)} stream</div></div>
+            <div className="min-w-0 flex-1">
+              <b className="cut">{person.name}</b>
+              <div className="sub">
+                {person.standing} · {nth(person.streams)} stream
+              </div>
+            </div>
             <select className="btn s max-w-24" aria-label="Try with" value={person.id} onChange={(e) => setPerson(people.find((p) => p.id === e.target.value)!)}>
-              {people.map((p) => <option key={p.id} value={p.id}>{p.id === "longest" ? "the longest name" : p.name}</option>)}
+              {people.map((p) => (
+                <option key={p.id} value={p.id}>
+                  {p.id === "longest" ? "the longest name" : p.name}
+                </option>
+              ))}
             </select>
           </div>
         </div>
-        <div className="scroll px-4" tabIndex={0} aria-label="Results"><Results c={c} draft={draft} person={person} /></div>
+        <div className="scroll px-4" tabIndex={0} aria-label="Results">
+          <Results c={c} draft={draft} person={person} />
+        </div>
       </section>
     </>
   );
@@ -154,7 +229,23 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
 
 const at = (output: string, joined: boolean, i: number) => `${output}.${joined ? "joined" : "alternatives"}.${i}`;
 
-function Words({ at, list, faults, max, onFocus, onChange, onLeave }: { at: (i: number) => string; list: string[]; faults: Fault[]; max?: number; onFocus: (i: number) => void; onChange: (f: (l: string[]) => string[]) => void; onLeave: () => void }) {
+function Words({
+  at,
+  list,
+  faults,
+  max,
+  onFocus,
+  onChange,
+  onLeave,
+}: {
+  at: (i: number) => string;
+  list: string[];
+  faults: Fault[];
+  max?: number;
+  onFocus: (i: number) => void;
+  onChange: (f: (l: string[]) => string[]) => void;
+  onLeave: () => void;
+}) {
   return (
     <>
       {list.map((s, i) => {
@@ -162,15 +253,35 @@ function Words({ at, list, faults, max, onFocus, onChange, onLeave }: { at: (i: 
         return (
           <div key={i} className={mine.length ? "wd bad" : "wd"}>
             <div className="flex items-start gap-1">
-              <textarea className="field" data-at={at(i)} aria-label={`Wording ${i + 1}`} aria-invalid={mine.length > 0} aria-describedby={mine.length ? `${at(i)}-fault` : undefined} value={s} maxLength={2000}
-                onFocus={() => onFocus(i)} onBlur={onLeave} onChange={(e) => onChange((l) => l.map((x, k) => (k === i ? e.target.value : x)))} />
-              {list.length > 1 && <button className="btn s ghost" aria-label={`Take wording ${i + 1} out`} onClick={() => onChange((l) => l.filter((_, k) => k !== i))}>×</button>}
+              <textarea
+                className="field"
+                data-at={at(i)}
+                aria-label={`Wording ${i + 1}`}
+                aria-invalid={mine.length > 0}
+                aria-describedby={mine.length ? `${at(i)}-fault` : undefined}
+                value={s}
+                maxLength={2000}
+                onFocus={() => onFocus(i)}
+                onBlur={onLeave}
+                onChange={(e) => onChange((l) => l.map((x, k) => (k === i ? e.target.value : x)))}
+              />
+              {list.length > 1 && (
+                <button className="btn s ghost" aria-label={`Take wording ${i + 1} out`} onClick={() => onChange((l) => l.filter((_, k) => k !== i))}>
+                  ×
+                </button>
+              )}
             </div>
-            {mine.map((f, k) => <p key={k} className="flt" id={`${at(i)}-fault`}><Spot text={s} from={f.from ?? 0} to={f.to ?? 0} /> {f.what}; {f.remedy}</p>)}
+            {mine.map((f, k) => (
+              <p key={k} className="flt" id={`${at(i)}-fault`}>
+                <Spot text={s} from={f.from ?? 0} to={f.to ?? 0} /> {f.what}; {f.remedy}
+              </p>
+            ))}
           </div>
         );
       })}
-      <button className="btn s" onClick={() => onChange((l) => [...l, "Hello {name}"].map((x, i, all) => (i === all.length - 1 && max === undefined ? "Hello" : x)))}>Add an alternative</button>
+      <button className="btn s" onClick={() => onChange((l) => [...l, "Hello {name}"].map((x, i, all) => (i === all.length - 1 && max === undefined ? "Hello" : x)))}>
+        Add an alternative
+      </button>
     </>
   );
 }
@@ -178,7 +289,14 @@ function Words({ at, list, faults, max, onFocus, onChange, onLeave }: { at: (i: 
 /** Spot shows where in a wording a fault is. */
 function Spot({ text, from, to }: { text: string; from: number; to: number }) {
   const a = Math.max(0, from - 12);
-  return <code>{a > 0 && "…"}{text.slice(a, from)}<mark className="bg-transparent text-inherit underline decoration-wavy">{text.slice(from, Math.max(to, from + 1)) || "▲"}</mark>{text.slice(Math.max(to, from + 1), to + 8)}</code>;
+  return (
+    <code>
+      {a > 0 && "…"}
+      {text.slice(a, from)}
+      <mark className="bg-transparent text-inherit underline decoration-wavy">{text.slice(from, Math.max(to, from + 1)) || "▲"}</mark>
+      {text.slice(Math.max(to, from + 1), to + 8)}
+    </code>
+  );
 }
 
 function Results({ c, draft, person }: { c: CourtesyView; draft: Draft; person: SamplePerson }) {
@@ -187,13 +305,23 @@ function Results({ c, draft, person }: { c: CourtesyView; draft: Draft; person: 
     let old = false;
     const t = setTimeout(async () => {
       const jobs = draft.outputs.flatMap((o) => [
-        { label: c.outputs.find((x) => x.id === o.id)?.kind === "relay" ? "The post" : "The line", wordings: o.alternatives, joined: false, max: c.outputs.find((x) => x.id === o.id)?.maxBytes },
+        {
+          label: c.outputs.find((x) => x.id === o.id)?.kind === "relay" ? "The post" : "The line",
+          wordings: o.alternatives,
+          joined: false,
+          max: c.outputs.find((x) => x.id === o.id)?.maxBytes,
+        },
         ...(o.joined?.length ? [{ label: "The line for nine people", wordings: o.joined, joined: true, max: c.outputs.find((x) => x.id === o.id)?.maxBytes }] : []),
       ]);
-      const got = await Promise.all(jobs.map((j) => ask(api.POST("/api/courtesies/{id}/try", { params: { path: { id: c.id } }, body: { wordings: j.wordings, person, joined: j.joined } }))));
+      const got = await Promise.all(
+        jobs.map((j) => ask(api.POST("/api/courtesies/{id}/try", { params: { path: { id: c.id } }, body: { wordings: j.wordings, person, joined: j.joined } }))),
+      );
       if (!old) setItems(jobs.map((j, i) => ({ label: j.label, max: j.max, tried: got[i]!.items })));
     }, 120);
-    return () => { old = true; clearTimeout(t); };
+    return () => {
+      old = true;
+      clearTimeout(t);
+    };
   }, [draft, person, c.id]); // eslint-disable-line
   return (
     <div aria-live="polite" data-testid="preview">
@@ -203,7 +331,13 @@ function Results({ c, draft, person }: { c: CourtesyView; draft: Draft; person: 
           {x.tried.map((t, i) => (
             <div key={i} className="bub">
               {t.faults.length ? <span className="flt">{t.faults[0]!.what}</span> : <bdi>{t.text}</bdi>}
-              {!t.faults.length && <div className={x.max && t.bytes > x.max ? "flt" : "sub"}>{t.bytes}{x.max ? ` of ${x.max} bytes` : " bytes"}{x.max && t.bytes > x.max ? " · too long for one line; it would be cut in two" : ""}</div>}
+              {!t.faults.length && (
+                <div className={x.max && t.bytes > x.max ? "flt" : "sub"}>
+                  {t.bytes}
+                  {x.max ? ` of ${x.max} bytes` : " bytes"}
+                  {x.max && t.bytes > x.max ? " · too long for one line; it would be cut in two" : ""}
+                </div>
+              )}
             </div>
           ))}
         </div>

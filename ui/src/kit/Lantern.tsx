@@ -37,11 +37,15 @@ export function Lantern({ initials = "", lit, glow, shape, size = 34 }: { initia
       <path d="M10.5 8.5h13" stroke={edge} strokeWidth="2.4" strokeLinecap="round" />
       <path d="M9 11h16c3.8 3.6 5.4 8 5.4 13.2S28.800 34.4 25 38H9C5.2 34.4 3.6 30 3.6 24.2S5.2 14.6 9 11Z" fill={lit ? "var(--lamp)" : "none"} stroke={edge} strokeWidth="1.6" />
       <path d="M12 40.8h10" stroke={edge} strokeWidth="2" strokeLinecap="round" />
-      <text x="17" y="29" textAnchor="middle" fontFamily="var(--font-display)" fontWeight="650" fontSize="12.5" fill={lit ? "#1c1405" : "var(--text-2)"}>{initials}</text>
+      <text x="17" y="29" textAnchor="middle" fontFamily="var(--font-display)" fontWeight="650" fontSize="12.5" fill={lit ? "#1c1405" : "var(--text-2)"}>
+        {initials}
+      </text>
       {shape && (
         <g transform="translate(21,-3) scale(1.25)">
           <circle cx="6" cy="6" r="7.6" fill="var(--surface)" />
-          <g fill={lit ? "var(--text)" : "var(--text-2)"}><ShapePath name={shape} /></g>
+          <g fill={lit ? "var(--text)" : "var(--text-2)"}>
+            <ShapePath name={shape} />
+          </g>
         </g>
       )}
     </svg>

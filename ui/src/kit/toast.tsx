@@ -18,6 +18,20 @@ export function toast(text: string) {
 }
 
 export function Toasts() {
-  const list = useSyncExternalStore((l) => { listeners.add(l); return () => listeners.delete(l); }, () => notes);
-  return <div className="toasts" role="status" aria-live="polite">{list.map((x) => <div key={x.id} className="toast">{x.text}</div>)}</div>;
+  const list = useSyncExternalStore(
+    (l) => {
+      listeners.add(l);
+      return () => listeners.delete(l);
+    },
+    () => notes,
+  );
+  return (
+    <div className="toasts" role="status" aria-live="polite">
+      {list.map((x) => (
+        <div key={x.id} className="toast">
+          {x.text}
+        </div>
+      ))}
+    </div>
+  );
 }

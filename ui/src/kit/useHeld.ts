@@ -23,7 +23,9 @@ export function useHeld<T>(list: T[], key: (t: T) => string) {
       onPointerEnter: () => setHeld(true),
       onPointerLeave: () => setHeld(false),
       onFocus: () => setHeld(true),
-      onBlur: (e: React.FocusEvent) => { if (!e.currentTarget.contains(e.relatedTarget)) setHeld(false); },
+      onBlur: (e: React.FocusEvent) => {
+        if (!e.currentTarget.contains(e.relatedTarget)) setHeld(false);
+      },
     },
   };
 }

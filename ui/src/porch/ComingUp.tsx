@@ -6,7 +6,12 @@ import { span } from "../kit/time";
 import { toast } from "../kit/toast";
 
 function act(line: string, what: "hurry" | "drop" | "change", text?: string) {
-  return ask(api.POST("/api/desk/line", { body: { line, act: what, text } })).then((d) => { if (!d.done) toast(d.because.join("; ")); }, (p) => toast(said(p)));
+  return ask(api.POST("/api/desk/line", { body: { line, act: what, text } })).then(
+    (d) => {
+      if (!d.done) toast(d.because.join("; "));
+    },
+    (p) => toast(said(p)),
+  );
 }
 
 export function ComingUp({ live, now }: { live: Live; now: number }) {
@@ -15,11 +20,17 @@ export function ComingUp({ live, now }: { live: Live; now: number }) {
   const first = live.coming.find((c) => !c.hushed);
   return (
     <section className="flex min-h-[45%] flex-col" aria-label="Coming up" {...holds}>
-      <div className="ph"><h2>Coming up</h2><span className="n">{live.coming.length}</span>{first && <span className="m sub">next in {span(Date.parse(first.due) - now)}</span>}</div>
+      <div className="ph">
+        <h2>Coming up</h2>
+        <span className="n">{live.coming.length}</span>
+        {first && <span className="m sub">next in {span(Date.parse(first.due) - now)}</span>}
+      </div>
       {joins > 0 && <p className="sub px-4 pb-2">{joins} greetings will leave as one line</p>}
       <div className="scroll" tabIndex={0} aria-label="Lines coming up">
         {list.length === 0 && <p className="empty">Nothing waits. What the house is about to say stands here first, with time to stop it.</p>}
-        {list.map((c) => <ComingLine key={c.line} c={c} now={now} gone={isGone(c)} />)}
+        {list.map((c) => (
+          <ComingLine key={c.line} c={c} now={now} gone={isGone(c)} />
+        ))}
       </div>
     </section>
   );
@@ -33,19 +44,57 @@ function ComingLine({ c, now, gone }: { c: Coming; now: number; gone: boolean })
     <div className={gone ? "cu gone" : "cu"} data-line={c.line}>
       <div className="t">
         <Countdown part={gone ? 0 : left / whole} text={gone ? "" : c.hushed ? "–" : left < 99_500 ? String(Math.ceil(left / 1000)) : `${Math.ceil(left / 60_000)}m`} />
-        <span className="cut">{c.label}{c.name ? <> of <b><bdi>{c.name}</bdi></b></> : null} · {c.platforms.map((p) => p[0]!.toUpperCase() + p.slice(1)).join(", ")}{c.hushed ? " · held by hush" : c.asking ? " · asking the platform" : c.byHand ? " · by hand" : ""}</span>
+        <span className="cut">
+          {c.label}
+          {c.name ? (
+            <>
+              {" "}
+              of{" "}
+              <b>
+                <bdi>{c.name}</bdi>
+              </b>
+            </>
+          ) : null}{" "}
+          · {c.platforms.map((p) => p[0]!.toUpperCase() + p.slice(1)).join(", ")}
+          {c.hushed ? " · held by hush" : c.asking ? " · asking the platform" : c.byHand ? " · by hand" : ""}
+        </span>
       </div>
-      {text === undefined ? <p><bdi>{c.text}</bdi></p> : (
-        <form className="py-1" onSubmit={(e) => { e.preventDefault(); void act(c.line, "change", text).then(() => setText(undefined)); }}>
-          <input className="field" aria-label="Change the line" autoFocus value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Escape" && setText(undefined)} />
+      {text === undefined ? (
+        <p>
+          <bdi>{c.text}</bdi>
+        </p>
+      ) : (
+        <form
+          className="py-1"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void act(c.line, "change", text).then(() => setText(undefined));
+          }}
+        >
+          <input
+            className="field"
+            aria-label="Change the line"
+            autoFocus
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            onKeyDown={(e) => e.key === "Escape" && setText(undefined)}
+          />
         </form>
       )}
       <div className="r">
-        {gone ? <span className="sub">no longer waiting</span> : (
+        {gone ? (
+          <span className="sub">no longer waiting</span>
+        ) : (
           <>
-            <button className="btn lit s" onClick={() => void act(c.line, "hurry")}>Say now</button>
-            <button className="btn s" onClick={() => (text === undefined ? setText(c.text) : void act(c.line, "change", text).then(() => setText(undefined)))}>{text === undefined ? "Change" : "Keep"}</button>
-            <button className="btn s ghost" onClick={() => void act(c.line, "drop")}>Drop</button>
+            <button className="btn lit s" onClick={() => void act(c.line, "hurry")}>
+              Say now
+            </button>
+            <button className="btn s" onClick={() => (text === undefined ? setText(c.text) : void act(c.line, "change", text).then(() => setText(undefined)))}>
+              {text === undefined ? "Change" : "Keep"}
+            </button>
+            <button className="btn s ghost" onClick={() => void act(c.line, "drop")}>
+              Drop
+            </button>
           </>
         )}
       </div>
@@ -57,8 +106,20 @@ function Countdown({ part, text }: { part: number; text: string }) {
   return (
     <svg width="26" height="26" viewBox="0 0 26 26" className="flex-none" aria-hidden>
       <circle cx="13" cy="13" r="10.5" fill="none" stroke="var(--line)" strokeWidth="3" />
-      <circle cx="13" cy="13" r="10.5" fill="none" stroke="var(--marigold)" strokeWidth="3" strokeDasharray={`${66 * Math.min(1, part)} 66`} transform="rotate(-90 13 13)" strokeLinecap="round" />
-      <text x="13" y="17" fontSize="12" fill="var(--text)" textAnchor="middle" fontWeight="600">{text}</text>
+      <circle
+        cx="13"
+        cy="13"
+        r="10.5"
+        fill="none"
+        stroke="var(--marigold)"
+        strokeWidth="3"
+        strokeDasharray={`${66 * Math.min(1, part)} 66`}
+        transform="rotate(-90 13 13)"
+        strokeLinecap="round"
+      />
+      <text x="13" y="17" fontSize="12" fill="var(--text)" textAnchor="middle" fontWeight="600">
+        {text}
+      </text>
     </svg>
   );
 }

@@ -18,8 +18,11 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
   const seen = useRef<string>(undefined);
   const entries = live.entries;
   const virtual = useVirtualizer({
-    count: entries.length, getScrollElement: () => scroll.current, overscan: 12, getItemKey: (i) => entries[i]!.id + entries[i]!.kind,
-    estimateSize: (i) => ({ line: 29, house: 62 } as Record<string, number>)[entries[i]!.kind] ?? 30,
+    count: entries.length,
+    getScrollElement: () => scroll.current,
+    overscan: 12,
+    getItemKey: (i) => entries[i]!.id + entries[i]!.kind,
+    estimateSize: (i) => (({ line: 29, house: 62 }) as Record<string, number>)[entries[i]!.kind] ?? 30,
   });
   const last = entries[entries.length - 1]?.id;
   const total = virtual.getTotalSize();
@@ -32,8 +35,10 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
   useImperativeHandle(ref, () => ({
     go: (id) => {
       const i = entries.findIndex((e) => e.id === id || e.line === id);
-      if (i >= 0) { setFollowing(false); virtual.scrollToIndex(i, { align: "center" }); }
-      else toast("That is further back than this page goes.");
+      if (i >= 0) {
+        setFollowing(false);
+        virtual.scrollToIndex(i, { align: "center" });
+      } else toast("That is further back than this page goes.");
     },
   }));
   const behind = following ? 0 : entries.length - 1 - entries.findIndex((e) => e.id === seen.current);
@@ -44,29 +49,60 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
   return (
     <section className="panel" aria-label="Conversation" data-hidden={hidden}>
       <div className="ph">
-        <h2>Conversation</h2><span className="n">{perMinute} lines a minute</span>
-        <span className="m sub">house share <b className="text-(--fern)">{all ? Math.round((100 * live.live.house) / all) : 0}%</b></span>
+        <h2>Conversation</h2>
+        <span className="n">{perMinute} lines a minute</span>
+        <span className="m sub">
+          house share <b className="text-(--fern)">{all ? Math.round((100 * live.live.house) / all) : 0}%</b>
+        </span>
       </div>
-      {entries.length === 0 && <p className="empty"><b>It is quiet.</b> Open the stream on your platform, or say hello in chat from the street: every line, arrival and house line will stand here.</p>}
+      {entries.length === 0 && (
+        <p className="empty">
+          <b>It is quiet.</b> Open the stream on your platform, or say hello in chat from the street: every line, arrival and house line will stand here.
+        </p>
+      )}
       <div
-        className="scroll" ref={scroll} tabIndex={0} aria-label="What was said" data-testid="conversation"
-        onWheel={(e) => { if (e.deltaY < 0) setFollowing(false); }}
-        onKeyDown={(e) => { if (["PageUp", "ArrowUp", "Home"].includes(e.key)) setFollowing(false); if (e.key === "End") setFollowing(true); }}
+        className="scroll"
+        ref={scroll}
+        tabIndex={0}
+        aria-label="What was said"
+        data-testid="conversation"
+        onWheel={(e) => {
+          if (e.deltaY < 0) setFollowing(false);
+        }}
+        onKeyDown={(e) => {
+          if (["PageUp", "ArrowUp", "Home"].includes(e.key)) setFollowing(false);
+          if (e.key === "End") setFollowing(true);
+        }}
         onTouchMove={() => setFollowing(false)}
-        onScroll={(e) => { const el = e.currentTarget; if (el.scrollHeight - el.scrollTop - el.clientHeight < 4 && !following) setFollowing(true); }}
+        onScroll={(e) => {
+          const el = e.currentTarget;
+          if (el.scrollHeight - el.scrollTop - el.clientHeight < 4 && !following) setFollowing(true);
+        }}
       >
         <div style={{ height: total, position: "relative" }}>
           {virtual.getVirtualItems().map((v) => {
             const e = entries[v.index]!;
             return (
               <div key={v.key} data-index={v.index} ref={virtual.measureElement} style={{ position: "absolute", top: 0, left: 0, right: 0, transform: `translateY(${v.start}px)` }}>
-                <EntryRow e={e} zone={live.zone} why={openWhy === e.id} onWhy={() => { setFollowing(false); setOpenWhy(openWhy === e.id ? undefined : e.id); }} />
+                <EntryRow
+                  e={e}
+                  zone={live.zone}
+                  why={openWhy === e.id}
+                  onWhy={() => {
+                    setFollowing(false);
+                    setOpenWhy(openWhy === e.id ? undefined : e.id);
+                  }}
+                />
               </div>
             );
           })}
         </div>
       </div>
-      {!following && behind > 0 && <button className="btn lit fresh-lines" onClick={() => setFollowing(true)}>{behind} new</button>}
+      {!following && behind > 0 && (
+        <button className="btn lit fresh-lines" onClick={() => setFollowing(true)}>
+          {behind} new
+        </button>
+      )}
       <SayBox platforms={live.chat} />
       <Arrivals entries={entries} />
     </section>
@@ -80,13 +116,18 @@ function Arrivals({ entries }: { entries: Entry[] }) {
   useEffect(() => {
     const t = setTimeout(() => {
       const news: string[] = [];
-      for (let i = entries.length - 1; i >= 0 && entries[i]!.id !== told.current && news.length < 6; i--) if (entries[i]!.kind === "arrival") news.unshift(`${entries[i]!.name}, ${entries[i]!.standing}`);
+      for (let i = entries.length - 1; i >= 0 && entries[i]!.id !== told.current && news.length < 6; i--)
+        if (entries[i]!.kind === "arrival") news.unshift(`${entries[i]!.name}, ${entries[i]!.standing}`);
       told.current = entries[entries.length - 1]?.id;
       if (news.length) setText(`Arrived: ${news.join("; ")}`);
     }, 4000);
     return () => clearTimeout(t);
   }, [entries]);
-  return <div className="sr-only" role="status" aria-live="polite">{text}</div>;
+  return (
+    <div className="sr-only" role="status" aria-live="polite">
+      {text}
+    </div>
+  );
 }
 
 const states: Record<string, string> = { sending: "on its way", refused: "not said", uncertain: "perhaps said" };
@@ -94,15 +135,35 @@ const states: Record<string, string> = { sending: "on its way", refused: "not sa
 function EntryRow({ e, zone, why, onWhy }: { e: Entry; zone: string; why: boolean; onWhy: () => void }) {
   switch (e.kind) {
     case "line":
-      return <div className="ln"><time>{clock(e.at, zone)}</time><div><Badge p={e.platform} /><b title={e.name}><bdi>{e.name}</bdi></b> <bdi>{e.text}</bdi>{e.late && <span className="sub"> · came late</span>}</div></div>;
+      return (
+        <div className="ln">
+          <time>{clock(e.at, zone)}</time>
+          <div>
+            <Badge p={e.platform} />
+            <b title={e.name}>
+              <bdi>{e.name}</bdi>
+            </b>{" "}
+            <bdi>{e.text}</bdi>
+            {e.late && <span className="sub"> · came late</span>}
+          </div>
+        </div>
+      );
     case "house":
       return (
         <div className="hs" data-line={e.line}>
-          <span className="hang"><Lantern lit size={19} /></span>
+          <span className="hang">
+            <Lantern lit size={19} />
+          </span>
           <div className="board">
             <div>
-              <span><Badge p={e.platform} /><Named text={e.text ?? ""} names={e.names ?? []} />{e.state && states[e.state] && <span className="sub"> · {states[e.state]}</span>}</span>
-              <button className="why" aria-expanded={why} onClick={onWhy}>why?</button>
+              <span>
+                <Badge p={e.platform} />
+                <Named text={e.text ?? ""} names={e.names ?? []} />
+                {e.state && states[e.state] && <span className="sub"> · {states[e.state]}</span>}
+              </span>
+              <button className="why" aria-expanded={why} onClick={onWhy}>
+                why?
+              </button>
             </div>
             {why && e.line && <WhyLine line={e.line} />}
           </div>
@@ -110,21 +171,68 @@ function EntryRow({ e, zone, why, onWhy }: { e: Entry; zone: string; why: boolea
       );
     case "arrival": {
       const shape = shapeOf(e.standing);
-      return <div className="av">{shape && <Shape name={shape} size={13} />}<span><b><bdi>{e.name}</bdi></b> {e.standing === "newcomer" ? "arrives for the first time" : `arrives · ${e.streams === 1 ? "1st" : `${e.streams}`} streams`}</span></div>;
+      return (
+        <div className="av">
+          {shape && <Shape name={shape} size={13} />}
+          <span>
+            <b>
+              <bdi>{e.name}</bdi>
+            </b>{" "}
+            {e.standing === "newcomer" ? "arrives for the first time" : `arrives · ${e.streams === 1 ? "1st" : `${e.streams}`} streams`}
+          </span>
+        </div>
+      );
     }
     case "raid":
-      return <div className="av"><Shape name="wave" size={14} className="text-(--marigold)" /><span><b><bdi>{e.name}</bdi></b> came by with {e.viewers} people{e.late ? " · told late" : ""}</span></div>;
+      return (
+        <div className="av">
+          <Shape name="wave" size={14} className="text-(--marigold)" />
+          <span>
+            <b>
+              <bdi>{e.name}</bdi>
+            </b>{" "}
+            came by with {e.viewers} people{e.late ? " · told late" : ""}
+          </span>
+        </div>
+      );
     case "follow":
-      return <div className="av"><span><b><bdi>{e.name}</bdi></b> follows from now on</span></div>;
+      return (
+        <div className="av">
+          <span>
+            <b>
+              <bdi>{e.name}</bdi>
+            </b>{" "}
+            follows from now on
+          </span>
+        </div>
+      );
     case "post":
-      return <div className="av"><span>Posted to <b>{e.name}</b></span></div>;
+      return (
+        <div className="av">
+          <span>
+            Posted to <b>{e.name}</b>
+          </span>
+        </div>
+      );
     default:
-      return <div className="av"><span>{e.platform ? `${titled(e.platform)}: ` : ""}{e.text}</span></div>;
+      return (
+        <div className="av">
+          <span>
+            {e.platform ? `${titled(e.platform)}: ` : ""}
+            {e.text}
+          </span>
+        </div>
+      );
   }
 }
 
 function Badge({ p }: { p?: string }) {
-  return p ? <span className="pl" title={titled(p)}><span className="sr-only">{titled(p)}: </span><span aria-hidden>{p[0]!.toUpperCase()}</span></span> : null;
+  return p ? (
+    <span className="pl" title={titled(p)}>
+      <span className="sr-only">{titled(p)}: </span>
+      <span aria-hidden>{p[0]!.toUpperCase()}</span>
+    </span>
+  ) : null;
 }
 
 /** Named sets the people in a house line in bold; the rest is plain text. */
@@ -137,7 +245,19 @@ function Named({ text, names }: { text: string; names: string[] }) {
     const at = s.indexOf(n);
     parts.splice(i, 1, s.slice(0, at), { name: n }, s.slice(at + n.length));
   }
-  return <bdi>{parts.map((p, i) => (typeof p === "string" ? p : <b key={i} className="font-semibold">{p.name}</b>))}</bdi>;
+  return (
+    <bdi>
+      {parts.map((p, i) =>
+        typeof p === "string" ? (
+          p
+        ) : (
+          <b key={i} className="font-semibold">
+            {p.name}
+          </b>
+        ),
+      )}
+    </bdi>
+  );
 }
 
 function SayBox({ platforms }: { platforms: string[] }) {
@@ -148,13 +268,28 @@ function SayBox({ platforms }: { platforms: string[] }) {
       className="say"
       onSubmit={(ev) => {
         ev.preventDefault();
-        if (text.trim()) ask(api.POST("/api/desk/say", { body: { text, to: to ? [to] : [] } })).then(() => setText(""), (p) => toast(said(p)));
+        if (text.trim())
+          ask(api.POST("/api/desk/say", { body: { text, to: to ? [to] : [] } })).then(
+            () => setText(""),
+            (p) => toast(said(p)),
+          );
       }}
     >
-      <input className="field" placeholder="Say something as the house…" aria-label="Say something as the house" value={text} onChange={(ev) => setText(ev.target.value)} maxLength={400} />
+      <input
+        className="field"
+        placeholder="Say something as the house…"
+        aria-label="Say something as the house"
+        value={text}
+        onChange={(ev) => setText(ev.target.value)}
+        maxLength={400}
+      />
       <select className="btn s" aria-label="Where" value={to} onChange={(ev) => setTo(ev.target.value)}>
         <option value="">{platforms.map(titled).join(" + ") || "nowhere"}</option>
-        {platforms.map((p) => <option key={p} value={p}>{titled(p)}</option>)}
+        {platforms.map((p) => (
+          <option key={p} value={p}>
+            {titled(p)}
+          </option>
+        ))}
       </select>
     </form>
   );

@@ -27,31 +27,64 @@ export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo
   const { hill, stacks, arcs, labels } = useMemo(() => draw(live, x, width, long), [live.evening, width, step]); // eslint-disable-line
   const said = useMemo(() => thin(live.evening.said, x), [live.evening.said, width, step]); // eslint-disable-line
   if (!l.on)
-    return <div className="px-5 pb-2.5" ref={box}><div className="sub flex h-8 items-center border-b border-(--line)">The evening line begins when a stream opens.</div></div>;
+    return (
+      <div className="px-5 pb-2.5" ref={box}>
+        <div className="sub flex h-8 items-center border-b border-(--line)">The evening line begins when a stream opens.</div>
+      </div>
+    );
   const marks = Array.from({ length: 6 }, (_, i) => i / 5);
   return (
     <div className="flex-none px-5 pb-2.5" ref={box}>
       <svg width={width} height={H} viewBox={`0 0 ${width} ${H}`} role="group" aria-label="The evening so far" className="block">
         <path d={hill} fill="var(--lagoon)" opacity=".16" />
         <path d={`M0 ${ground}H${width}`} stroke="var(--line)" />
-        {arcs.map((a) => <path key={a.id} d={`M${a.x - a.r} ${ground}A${a.r} ${a.r} 0 0 1 ${a.x + a.r} ${ground}`} fill="none" stroke="var(--marigold)" strokeWidth="2" />)}
+        {arcs.map((a) => (
+          <path key={a.id} d={`M${a.x - a.r} ${ground}A${a.r} ${a.r} 0 0 1 ${a.x + a.r} ${ground}`} fill="none" stroke="var(--marigold)" strokeWidth="2" />
+        ))}
         {labels.map((a) => (
-          <text key={a.id} x={a.lx} y={a.ly} fontSize="12" fill="var(--text)" fontWeight="600" textAnchor={a.anchor}>{a.name} <tspan fill="var(--text-2)" fontWeight="400">brought {a.viewers}</tspan></text>
+          <text key={a.id} x={a.lx} y={a.ly} fontSize="12" fill="var(--text)" fontWeight="600" textAnchor={a.anchor}>
+            {a.name}{" "}
+            <tspan fill="var(--text-2)" fontWeight="400">
+              brought {a.viewers}
+            </tspan>
+          </text>
         ))}
         {stacks.map((s) => (
-          <g key={s.id + s.shape} transform={`translate(${s.x - 6},${ground - 15})`} fill={s.shape === "wave" ? "var(--marigold)" : "var(--text)"} role="button" tabIndex={0} className="cursor-pointer"
-            aria-label={`${s.names.slice(0, 6).join(", ")}${s.n > 6 ? ` and ${s.n - 6} more` : ""}`} onClick={() => onGo(s.id)} onKeyDown={(e) => e.key === "Enter" && onGo(s.id)}>
-            <title>{s.names.slice(0, 12).join(", ")}{s.n > 12 ? ` and ${s.n - 12} more` : ""}</title>
+          <g
+            key={s.id + s.shape}
+            transform={`translate(${s.x - 6},${ground - 15})`}
+            fill={s.shape === "wave" ? "var(--marigold)" : "var(--text)"}
+            role="button"
+            tabIndex={0}
+            className="cursor-pointer"
+            aria-label={`${s.names.slice(0, 6).join(", ")}${s.n > 6 ? ` and ${s.n - 6} more` : ""}`}
+            onClick={() => onGo(s.id)}
+            onKeyDown={(e) => e.key === "Enter" && onGo(s.id)}
+          >
+            <title>
+              {s.names.slice(0, 12).join(", ")}
+              {s.n > 12 ? ` and ${s.n - 12} more` : ""}
+            </title>
             <rect x="-4" y="-5" width={s.n > 1 ? 30 : 20} height="22" fill="transparent" />
             <ShapePath name={s.shape} />
-            {s.n > 1 && <text x="15" y="10" fontSize="12" fontWeight="650" fill="var(--text)">{s.n}</text>}
+            {s.n > 1 && (
+              <text x="15" y="10" fontSize="12" fontWeight="650" fill="var(--text)">
+                {s.n}
+              </text>
+            )}
           </g>
         ))}
-        {said.map((m) => <path key={m.id} d={`M${x(m.at)} ${ground + 5}v7`} stroke="var(--marigold)" strokeWidth="2.4" strokeLinecap="round" />)}
+        {said.map((m) => (
+          <path key={m.id} d={`M${x(m.at)} ${ground + 5}v7`} stroke="var(--marigold)" strokeWidth="2.4" strokeLinecap="round" />
+        ))}
         {marks.map((f) => {
           if (width < 700 && f !== 0 && f !== 1) return null;
           const t = clock(new Date(from + f * long).toISOString(), live.zone);
-          return <text key={f} x={f * width} y={H - 1} fontSize="12" fill="var(--text-3)" textAnchor={f === 1 ? "end" : f === 0 ? "start" : "middle"}>{f === 0 ? `${t} opened` : f === 1 ? `now ${t}` : t}</text>;
+          return (
+            <text key={f} x={f * width} y={H - 1} fontSize="12" fill="var(--text-3)" textAnchor={f === 1 ? "end" : f === 0 ? "start" : "middle"}>
+              {f === 0 ? `${t} opened` : f === 1 ? `now ${t}` : t}
+            </text>
+          );
         })}
         <rect x={width - 3} y="4" width="2.5" height={H - 30} rx="1" fill="var(--marigold)" />
       </svg>
@@ -61,7 +94,12 @@ export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo
 
 function thin(said: Mark[], x: (iso: string) => number): Mark[] {
   let last = -9;
-  return said.filter((m) => { const at = x(m.at); if (at - last < 4) return false; last = at; return true; });
+  return said.filter((m) => {
+    const at = x(m.at);
+    if (at - last < 4) return false;
+    last = at;
+    return true;
+  });
 }
 
 function draw(live: Live, x: (iso: string) => number, width: number, long: number) {
@@ -93,14 +131,16 @@ function draw(live: Live, x: (iso: string) => number, width: number, long: numbe
   const arcs = raids.map((m) => ({ id: m.id, x: x(m.at), r: Math.min(48, 8 + 3.6 * Math.sqrt(m.viewers ?? 0)), name: m.name, viewers: m.viewers ?? 0 }));
   // Labels give way, the larger raid first.
   const taken: [number, number][] = [];
-  const labels = [...arcs].sort((a, b) => b.viewers - a.viewers).flatMap((a) => {
-    const w = 7 * ((a.name?.length ?? 0) + String(a.viewers).length + 9);
-    const right = a.x + a.r * 0.72 + 8 + w < width;
-    const lx = right ? a.x + a.r * 0.72 + 8 : a.x - a.r * 0.72 - 8;
-    const [from, to] = right ? [lx, lx + w] : [lx - w, lx];
-    if (from < 0 || taken.some(([f, t]) => from < t && to > f)) return [];
-    taken.push([from, to]);
-    return [{ ...a, lx, ly: Math.max(12, ground - a.r * 0.72 - 4), anchor: (right ? "start" : "end") as "start" | "end" }];
-  });
+  const labels = [...arcs]
+    .sort((a, b) => b.viewers - a.viewers)
+    .flatMap((a) => {
+      const w = 7 * ((a.name?.length ?? 0) + String(a.viewers).length + 9);
+      const right = a.x + a.r * 0.72 + 8 + w < width;
+      const lx = right ? a.x + a.r * 0.72 + 8 : a.x - a.r * 0.72 - 8;
+      const [from, to] = right ? [lx, lx + w] : [lx - w, lx];
+      if (from < 0 || taken.some(([f, t]) => from < t && to > f)) return [];
+      taken.push([from, to]);
+      return [{ ...a, lx, ly: Math.max(12, ground - a.r * 0.72 - 4), anchor: (right ? "start" : "end") as "start" | "end" }];
+    });
   return { hill, stacks, arcs, labels };
 }

@@ -26,7 +26,21 @@ const groups = [
 
 type Row = { key: string; head?: string; guest?: Guest };
 
-export function People({ live, now, selected, onSelect, findRef, hidden }: { live: Live; now: number; selected?: string; onSelect: (a: string | undefined) => void; findRef: RefObject<HTMLInputElement | null>; hidden: boolean }) {
+export function People({
+  live,
+  now,
+  selected,
+  onSelect,
+  findRef,
+  hidden,
+}: {
+  live: Live;
+  now: number;
+  selected?: string;
+  onSelect: (a: string | undefined) => void;
+  findRef: RefObject<HTMLInputElement | null>;
+  hidden: boolean;
+}) {
   const [find, setFind] = useState("");
   const scroll = useRef<HTMLDivElement>(null);
   const here = hereNow(live, now);
@@ -44,13 +58,42 @@ export function People({ live, now, selected, onSelect, findRef, hidden }: { liv
   }, [here.map((g) => g.account + g.changed).join(), find]); // eslint-disable-line
   // While a hand is on the list, people keep their places; whoever comes goes to the end.
   const { list: rows, holds } = useHeld(fresh, (r) => r.key);
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroll.current, estimateSize: (i) => (rows[i]!.head ? 30 : 54), getItemKey: (i) => rows[i]!.key, overscan: 8 });
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: (i) => (rows[i]!.head ? 30 : 54),
+    getItemKey: (i) => rows[i]!.key,
+    overscan: 8,
+  });
   const chosen = selected ? live.byAccount.get(selected) : undefined;
   return (
     <section className="panel" aria-label="On the porch" data-hidden={hidden} {...holds}>
-      <div className="ph"><h2>On the porch</h2><span className="n">{here.length} here</span></div>
-      <div className="px-3 pb-2"><input ref={findRef} className="field !py-1" placeholder="Find somebody" aria-label="Find somebody" value={find} onChange={(e) => setFind(e.target.value)} onKeyDown={(e) => e.key === "Escape" && (setFind(""), e.currentTarget.blur())} /></div>
-      {rows.length === 0 && <p className="empty">{find ? "Nobody here by that name." : <><b>Nobody has spoken yet.</b> Whoever says something in chat hangs their lantern here.</>}</p>}
+      <div className="ph">
+        <h2>On the porch</h2>
+        <span className="n">{here.length} here</span>
+      </div>
+      <div className="px-3 pb-2">
+        <input
+          ref={findRef}
+          className="field !py-1"
+          placeholder="Find somebody"
+          aria-label="Find somebody"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+          onKeyDown={(e) => e.key === "Escape" && (setFind(""), e.currentTarget.blur())}
+        />
+      </div>
+      {rows.length === 0 && (
+        <p className="empty">
+          {find ? (
+            "Nobody here by that name."
+          ) : (
+            <>
+              <b>Nobody has spoken yet.</b> Whoever says something in chat hangs their lantern here.
+            </>
+          )}
+        </p>
+      )}
       <div className="scroll" ref={scroll} tabIndex={0} aria-label="People here">
         <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
           {virtual.getVirtualItems().map((v) => {
@@ -58,13 +101,23 @@ export function People({ live, now, selected, onSelect, findRef, hidden }: { liv
             const g = r.guest && (live.byAccount.get(r.guest.account) ?? r.guest);
             return (
               <div key={v.key} data-index={v.index} ref={virtual.measureElement} style={{ position: "absolute", top: 0, left: 0, right: 0, transform: `translateY(${v.start}px)` }}>
-                {g ? <PersonRow g={g} now={now} on={selected === g.account} onClick={() => onSelect(selected === g.account ? undefined : g.account)} /> : <div className="grp">{r.head}</div>}
+                {g ? (
+                  <PersonRow g={g} now={now} on={selected === g.account} onClick={() => onSelect(selected === g.account ? undefined : g.account)} />
+                ) : (
+                  <div className="grp">{r.head}</div>
+                )}
               </div>
             );
           })}
         </div>
       </div>
-      {chosen ? <Chosen g={chosen} /> : <div className="sub px-4 py-2.5"><kbd>/</kbd> find &nbsp;<kbd>S</kbd> shout out &nbsp;<kbd>G</kbd> greet &nbsp;<kbd>?</kbd> keys</div>}
+      {chosen ? (
+        <Chosen g={chosen} />
+      ) : (
+        <div className="sub px-4 py-2.5">
+          <kbd>/</kbd> find &nbsp;<kbd>S</kbd> shout out &nbsp;<kbd>G</kbd> greet &nbsp;<kbd>?</kbd> keys
+        </div>
+      )}
     </section>
   );
 }
@@ -87,7 +140,12 @@ function PersonRow({ g, now, on, onClick }: { g: Guest; now: number; on: boolean
   return (
     <button className="pers" aria-pressed={on} onClick={onClick} title={g.name}>
       <Lantern initials={initials(g.name)} lit glow={glow} shape={shape} size={30} />
-      <span><b className="cut"><bdi>{g.name}</bdi></b><span className="sub cut">{reasonToSpeak(g, now)}</span></span>
+      <span>
+        <b className="cut">
+          <bdi>{g.name}</bdi>
+        </b>
+        <span className="sub cut">{reasonToSpeak(g, now)}</span>
+      </span>
     </button>
   );
 }
@@ -96,9 +154,15 @@ function Chosen({ g }: { g: Guest }) {
   return (
     <div className="border-t border-(--line) px-4 py-3" aria-label={`About ${g.name}`}>
       <div className="flex flex-wrap items-center gap-2">
-        <b className="cut min-w-0 flex-1"><bdi>{g.name}</bdi></b>
-        <button className="btn s" onClick={() => courtesy("shoutout", g.account)}>Shout out</button>
-        <button className="btn s" onClick={() => courtesy("greet", g.account)}>Greet</button>
+        <b className="cut min-w-0 flex-1">
+          <bdi>{g.name}</bdi>
+        </b>
+        <button className="btn s" onClick={() => courtesy("shoutout", g.account)}>
+          Shout out
+        </button>
+        <button className="btn s" onClick={() => courtesy("greet", g.account)}>
+          Greet
+        </button>
       </div>
       <WhyNot account={g.account} />
     </div>

@@ -52,12 +52,25 @@ export function PorchView() {
     <main className="contents">
       <h1 className="sr-only">Porch</h1>
       <LiveState live={live} now={now} talking={here.length} />
-      <EveningLine live={live} now={now} onGo={(id) => { setTab("Conversation"); talk.current?.go(id); }} />
+      <EveningLine
+        live={live}
+        now={now}
+        onGo={(id) => {
+          setTab("Conversation");
+          talk.current?.go(id);
+        }}
+      />
       <div className="tabs" role="tablist" aria-label="Parts of the Porch">
-        {tabs.map((t) => <button key={t} role="tab" className="btn" aria-selected={tab === t} onClick={() => setTab(t)}>{t}</button>)}
+        {tabs.map((t) => (
+          <button key={t} role="tab" className="btn" aria-selected={tab === t} onClick={() => setTab(t)}>
+            {t}
+          </button>
+        ))}
       </div>
       <div className="cols">
-        <div className="contents" data-hidden={tab !== "People"}><People live={live} now={now} selected={selected} onSelect={setSelected} findRef={find} hidden={tab !== "People"} /></div>
+        <div className="contents" data-hidden={tab !== "People"}>
+          <People live={live} now={now} selected={selected} onSelect={setSelected} findRef={find} hidden={tab !== "People"} />
+        </div>
         <Conversation live={live} ref={talk} hidden={tab !== "Conversation"} />
         <section className="panel" data-hidden={tab !== "Coming up"}>
           <ComingUp live={live} now={now} />
@@ -76,16 +89,29 @@ function LiveState({ live, now, talking }: { live: Live; now: number; talking: n
     <div className="now">
       {l.on ? (
         <>
-          <span className="live"><i />{l.dropped ? "Dropped" : "Live"} {span(now - Date.parse(l.opened!))}</span>
+          <span className="live">
+            <i />
+            {l.dropped ? "Dropped" : "Live"} {span(now - Date.parse(l.opened!))}
+          </span>
           <b>{l.title || live.channel}</b>
           <span className="cut">{l.category}</span>
-          <span className="ml-auto whitespace-nowrap">{l.viewers ? `${l.viewers} watching, ` : ""}{talking} talking</span>
+          <span className="ml-auto whitespace-nowrap">
+            {l.viewers ? `${l.viewers} watching, ` : ""}
+            {talking} talking
+          </span>
         </>
       ) : (
         <>
-          <span className="live off"><i />Off-line</span>
+          <span className="live off">
+            <i />
+            Off-line
+          </span>
           <b>{live.channel}</b>
-          <span className="ml-auto"><button className="btn s" onClick={() => declare("opened")}>The stream is on</button></span>
+          <span className="ml-auto">
+            <button className="btn s" onClick={() => declare("opened")}>
+              The stream is on
+            </button>
+          </span>
         </>
       )}
     </div>
@@ -96,9 +122,31 @@ function Keys({ onClose }: { onClose: () => void }) {
   const [on, setOn] = useState(localStorage.getItem("porch-keys") !== "off");
   return (
     <div className="pop fixed right-5 bottom-5" role="dialog" aria-label="Keys">
-      {[["S", "shout out whoever is chosen"], ["G", "greet them again"], ["H", "hush, and lift it"], ["/", "find somebody"], ["?", "this list"]].map(([k, t]) => <div key={k} className="py-0.5"><kbd>{k}</kbd> {t}</div>)}
-      <label className="mt-2 flex gap-2"><input type="checkbox" checked={on} onChange={(e) => { localStorage.setItem("porch-keys", e.target.checked ? "on" : "off"); setOn(e.target.checked); }} /> single keys are on</label>
-      <button className="btn s mt-2" onClick={onClose}>Close</button>
+      {[
+        ["S", "shout out whoever is chosen"],
+        ["G", "greet them again"],
+        ["H", "hush, and lift it"],
+        ["/", "find somebody"],
+        ["?", "this list"],
+      ].map(([k, t]) => (
+        <div key={k} className="py-0.5">
+          <kbd>{k}</kbd> {t}
+        </div>
+      ))}
+      <label className="mt-2 flex gap-2">
+        <input
+          type="checkbox"
+          checked={on}
+          onChange={(e) => {
+            localStorage.setItem("porch-keys", e.target.checked ? "on" : "off");
+            setOn(e.target.checked);
+          }}
+        />{" "}
+        single keys are on
+      </label>
+      <button className="btn s mt-2" onClick={onClose}>
+        Close
+      </button>
     </div>
   );
 }

@@ -2,7 +2,18 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Reason } from "../api/client";
 
-const verbs: Record<string, string> = { say: "said", plan: "decided", drop: "given up", refuse: "not done", reword: "changed", hurry: "hurried", arrive: "arrived", relay: "posted", wait: "waits for you", done: "dealt with" };
+const verbs: Record<string, string> = {
+  say: "said",
+  plan: "decided",
+  drop: "given up",
+  refuse: "not done",
+  reword: "changed",
+  hurry: "hurried",
+  arrive: "arrived",
+  relay: "posted",
+  wait: "waits for you",
+  done: "dealt with",
+};
 
 /** Reasons tells, from the log, what was decided and why. */
 function Reasons({ items }: { items: Reason[] }) {
@@ -11,9 +22,16 @@ function Reasons({ items }: { items: Reason[] }) {
     <ol>
       {items.map((r, i) => (
         <li key={i}>
-          <b>{verbs[r.kind] ?? r.kind}</b>{r.sentence ? ` by “${r.sentence}”` : ""}: {r.because.join("; ")}
+          <b>{verbs[r.kind] ?? r.kind}</b>
+          {r.sentence ? ` by “${r.sentence}”` : ""}: {r.because.join("; ")}
           {r.joined?.length ? <div>for {r.joined.join(", ")}</div> : null}
-          {r.ladder?.filter((g) => !g.won).map((g, k) => <div key={k} className="muted">“{g.courtesy}” {g.why}</div>)}
+          {r.ladder
+            ?.filter((g) => !g.won)
+            .map((g, k) => (
+              <div key={k} className="muted">
+                “{g.courtesy}” {g.why}
+              </div>
+            ))}
         </li>
       ))}
     </ol>
@@ -22,7 +40,11 @@ function Reasons({ items }: { items: Reason[] }) {
 
 export function WhyLine({ line }: { line: string }) {
   const q = useQuery({ queryKey: ["why", line], queryFn: () => ask(api.GET("/api/why", { params: { query: { line } } })), staleTime: 2000 });
-  return <div className="reasons" data-testid="why">{q.data ? <Reasons items={q.data.items} /> : q.error ? "The log does not answer." : "…"}</div>;
+  return (
+    <div className="reasons" data-testid="why">
+      {q.data ? <Reasons items={q.data.items} /> : q.error ? "The log does not answer." : "…"}
+    </div>
+  );
 }
 
 export function WhyNot({ account }: { account: string }) {
@@ -30,8 +52,14 @@ export function WhyNot({ account }: { account: string }) {
   const q = useQuery({ queryKey: ["whynot", account], enabled: open, queryFn: () => ask(api.GET("/api/whynot", { params: { query: { account } } })), staleTime: 1000 });
   return (
     <div className="sub">
-      <button className="why !ml-0" aria-expanded={open} onClick={() => setOpen(!open)}>why, or why not?</button>
-      {open && <div className="reasons max-h-60 overflow-y-auto" data-testid="whynot" tabIndex={0} role="region" aria-label="Why, or why not">{q.data ? <Reasons items={q.data.items} /> : "…"}</div>}
+      <button className="why !ml-0" aria-expanded={open} onClick={() => setOpen(!open)}>
+        why, or why not?
+      </button>
+      {open && (
+        <div className="reasons max-h-60 overflow-y-auto" data-testid="whynot" tabIndex={0} role="region" aria-label="Why, or why not">
+          {q.data ? <Reasons items={q.data.items} /> : "…"}
+        </div>
+      )}
     </div>
   );
 }

@@ -9,7 +9,9 @@ export function SignIn() {
   const [fault, setFault] = useState(location.search.includes("link=used") ? "That link was used before or is over a day old. Start the house again for a fresh one." : "");
   return (
     <main className="panel sign">
-      <h1 className="word"><Lantern lit size={22} /> <span>Vivid Porch</span></h1>
+      <h1 className="word">
+        <Lantern lit size={22} /> <span>Vivid Porch</span>
+      </h1>
       <p className="sub">Open the address that the start command printed: it signs you in once. If you have set a password, use it here.</p>
       <form
         onSubmit={(e) => {
@@ -25,7 +27,11 @@ export function SignIn() {
         <input id="name" name="name" className="field" autoComplete="username" required />
         <label htmlFor="password">Password</label>
         <input id="password" name="password" type="password" className="field" autoComplete="current-password" required />
-        {fault && <p className="flt" role="alert">{fault}</p>}
+        {fault && (
+          <p className="flt" role="alert">
+            {fault}
+          </p>
+        )}
         <button className="btn lit mt-4">Sign in</button>
       </form>
     </main>

@@ -9,7 +9,10 @@ import { span, useNow } from "../kit/time";
 import { toast } from "../kit/toast";
 import { applyTheme, theme } from "./theme";
 
-const views = [["/", "Porch"], ["/courtesies", "Courtesies"]] as const;
+const views = [
+  ["/", "Porch"],
+  ["/courtesies", "Courtesies"],
+] as const;
 
 /** setHush holds all automatic lines, or lets them go on. */
 export function setHush(on: boolean) {
@@ -21,13 +24,22 @@ export function TopBar({ member, hasPassword }: { member: string; hasPassword: b
   return (
     <>
       <header className="bar">
-        <div className="word"><Lantern lit size={18} /><span>Vivid Porch</span></div>
+        <div className="word">
+          <Lantern lit size={18} />
+          <span>Vivid Porch</span>
+        </div>
         <nav className="nav" aria-label="Views">
-          {views.map(([to, name]) => <NavLink key={to} to={to} end={to === "/"}>{name}</NavLink>)}
+          {views.map(([to, name]) => (
+            <NavLink key={to} to={to} end={to === "/"}>
+              {name}
+            </NavLink>
+          ))}
         </nav>
         <div className="right">
           <DoorLamp />
-          <button className="btn" aria-pressed={live?.hush ?? false} onClick={() => setHush(!live?.hush)}>{live?.hush ? "Lift hush" : "Hush"} <kbd>H</kbd></button>
+          <button className="btn" aria-pressed={live?.hush ?? false} onClick={() => setHush(!live?.hush)}>
+            {live?.hush ? "Lift hush" : "Hush"} <kbd>H</kbd>
+          </button>
           <Member member={member} hasPassword={hasPassword} />
         </div>
       </header>
@@ -36,14 +48,30 @@ export function TopBar({ member, hasPassword }: { member: string; hasPassword: b
           Hush <span>{live.held === 1 ? "1 line is held" : `${live.held} lines are held`} · press to let the house speak again</span>
         </button>
       )}
-      {live?.link === "lost" && <div className="lost" role="alert">This page has lost the house. It comes back by itself; what you see may be old.</div>}
-      {live?.databaseGone && <div className="lost" role="alert">The database is gone. Nothing is lost: lines wait, and the house speaks again when it is back.</div>}
+      {live?.link === "lost" && (
+        <div className="lost" role="alert">
+          This page has lost the house. It comes back by itself; what you see may be old.
+        </div>
+      )}
+      {live?.databaseGone && (
+        <div className="lost" role="alert">
+          The database is gone. Nothing is lost: lines wait, and the house speaks again when it is back.
+        </div>
+      )}
     </>
   );
 }
 
 export function BottomBar() {
-  return <nav className="bottom" aria-label="Views, at the bottom">{views.map(([to, name]) => <NavLink key={to} to={to} end={to === "/"}>{name}</NavLink>)}</nav>;
+  return (
+    <nav className="bottom" aria-label="Views, at the bottom">
+      {views.map(([to, name]) => (
+        <NavLink key={to} to={to} end={to === "/"}>
+          {name}
+        </NavLink>
+      ))}
+    </nav>
+  );
 }
 
 /** ill says what is wrong with a door, or nothing. */
@@ -71,7 +99,9 @@ function DoorLamp() {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="pop" align="end" sideOffset={6} aria-label="Doors">
-          {doors.map((d) => <DoorRow key={d.door} door={d} now={now} />)}
+          {doors.map((d) => (
+            <DoorRow key={d.door} door={d} now={now} />
+          ))}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -81,13 +111,17 @@ function DoorLamp() {
 function DoorRow({ door: d, now }: { door: Door; now: number }) {
   const [checked, setChecked] = useState("");
   const bad = ill(d);
-  const rights = d.kind === "irc" ? `as ${d.account} · ${d.maySpeak ? "may speak" : "may not speak"} · ${d.maySpeak && d.mayModerate ? "may moderate" : "may not moderate"}` : "signed events";
+  const rights =
+    d.kind === "irc" ? `as ${d.account} · ${d.maySpeak ? "may speak" : "may not speak"} · ${d.maySpeak && d.mayModerate ? "may moderate" : "may not moderate"}` : "signed events";
   return (
     <div className="flex items-center gap-3 py-1.5">
       <span className={bad ? "dot bad" : "dot"} />
       <div className="min-w-0 flex-1">
         <b>{d.door}</b> <span className="sub">{rights}</span>
-        <div className="sub">{bad ?? (d.lastIn ? `last heard ${span(now - Date.parse(d.lastIn))} ago` : "nothing heard yet")}{checked && ` · ${checked}`}</div>
+        <div className="sub">
+          {bad ?? (d.lastIn ? `last heard ${span(now - Date.parse(d.lastIn))} ago` : "nothing heard yet")}
+          {checked && ` · ${checked}`}
+        </div>
       </div>
       {d.kind === "irc" && (
         <button
@@ -99,7 +133,9 @@ function DoorRow({ door: d, now }: { door: Door; now: number }) {
               (p) => setChecked(said(p)),
             );
           }}
-        >Check</button>
+        >
+          Check
+        </button>
       )}
     </div>
   );
@@ -112,14 +148,26 @@ function Member({ member, hasPassword }: { member: string; hasPassword: boolean 
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <button className="btn ghost !p-1" aria-label={`Member: ${member}`}><Lantern initials={initials(member)} lit size={22} /></button>
+        <button className="btn ghost !p-1" aria-label={`Member: ${member}`}>
+          <Lantern initials={initials(member)} lit size={22} />
+        </button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="pop" align="end" sideOffset={6} aria-label="Member">
           <b>{member}</b>
           <div className="my-2 flex gap-2">
             {(["dusk", "linen"] as const).map((t) => (
-              <button key={t} className={now === t ? "btn s lit" : "btn s"} aria-pressed={now === t} onClick={() => { applyTheme(t); setNow(t); }}>{t === "dusk" ? "Dusk" : "Linen"}</button>
+              <button
+                key={t}
+                className={now === t ? "btn s lit" : "btn s"}
+                aria-pressed={now === t}
+                onClick={() => {
+                  applyTheme(t);
+                  setNow(t);
+                }}
+              >
+                {t === "dusk" ? "Dusk" : "Linen"}
+              </button>
             ))}
           </div>
           <form
@@ -128,17 +176,30 @@ function Member({ member, hasPassword }: { member: string; hasPassword: boolean 
               e.preventDefault();
               const f = new FormData(e.currentTarget);
               ask(api.PUT("/api/session/password", { body: { password: String(f.get("password")), current: String(f.get("current") ?? "") } })).then(
-                () => { setFault(""); toast("The password is set."); client.invalidateQueries({ queryKey: ["session"] }); },
+                () => {
+                  setFault("");
+                  toast("The password is set.");
+                  client.invalidateQueries({ queryKey: ["session"] });
+                },
                 (p) => setFault(said(p)),
               );
             }}
           >
             {hasPassword && <input className="field" type="password" name="current" placeholder="Current password" aria-label="Current password" autoComplete="current-password" />}
-            <input className="field" type="password" name="password" placeholder={hasPassword ? "New password" : "Set a password"} aria-label="New password" autoComplete="new-password" />
+            <input
+              className="field"
+              type="password"
+              name="password"
+              placeholder={hasPassword ? "New password" : "Set a password"}
+              aria-label="New password"
+              autoComplete="new-password"
+            />
             {fault && <p className="flt">{fault}</p>}
             <button className="btn s">{hasPassword ? "Change password" : "Set password"}</button>
           </form>
-          <button className="btn s" onClick={() => ask(api.DELETE("/api/session")).then(() => location.assign("/"))}>Sign out</button>
+          <button className="btn s" onClick={() => ask(api.DELETE("/api/session")).then(() => location.assign("/"))}>
+            Sign out
+          </button>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -1,6 +1,16 @@
 import { useEffect, useRef, useState } from "react";
 
-type PlatformState = { name: string; live: boolean; title: string; category: string; address: string; here: string[]; waiting: number; refused: string; heard: { id: string; at: string; nick: string; text: string }[] };
+type PlatformState = {
+  name: string;
+  live: boolean;
+  title: string;
+  category: string;
+  address: string;
+  here: string[];
+  waiting: number;
+  refused: string;
+  heard: { id: string; at: string; nick: string; text: string }[];
+};
 type State = {
   channel: string;
   platforms: PlatformState[];
@@ -22,7 +32,10 @@ export function Street() {
   const [s, set] = useState<State>();
   const [viewer, setViewer] = useState("tidewrack");
   useEffect(() => {
-    const look = () => fetch("/street/state").then((r) => r.json()).then(set, () => undefined);
+    const look = () =>
+      fetch("/street/state")
+        .then((r) => r.json())
+        .then(set, () => undefined);
     void look();
     const t = setInterval(look, every);
     return () => clearInterval(t);
@@ -36,30 +49,66 @@ export function Street() {
         <span className="sub">the world outside {s.channel}: two platforms and a community server, all pretended</span>
       </header>
       <section className="panel" aria-label="The written evening">
-        <div className="ph"><h2>The written evening</h2><span className="n">{p.playing ? `minute ${p.minute.toFixed(0)} · step ${p.at} of ${p.of}` : p.at ? "played; a quiet trickle goes on" : "not played yet"}</span></div>
+        <div className="ph">
+          <h2>The written evening</h2>
+          <span className="n">{p.playing ? `minute ${p.minute.toFixed(0)} · step ${p.at} of ${p.of}` : p.at ? "played; a quiet trickle goes on" : "not played yet"}</span>
+        </div>
         <div className="rowed">
-          <button className="btn lit" onClick={() => void go("play")}>{p.at ? "Play again" : "Play"}</button>
-          <button className="btn" onClick={() => void go("pause", { on: !p.paused })}>{p.paused ? "Go on" : "Pause"}</button>
-          {[1, 10, 60].map((v) => <button key={v} className="btn" aria-pressed={p.speed === v} onClick={() => void go("speed", { speed: v })}>{v === 1 ? "as in life" : `${v} times`}{p.speed === v ? " ✓" : ""}</button>)}
-          <label className="ml-auto flex items-center gap-2 sub">Speak as
+          <button className="btn lit" onClick={() => void go("play")}>
+            {p.at ? "Play again" : "Play"}
+          </button>
+          <button className="btn" onClick={() => void go("pause", { on: !p.paused })}>
+            {p.paused ? "Go on" : "Pause"}
+          </button>
+          {[1, 10, 60].map((v) => (
+            <button key={v} className="btn" aria-pressed={p.speed === v} onClick={() => void go("speed", { speed: v })}>
+              {v === 1 ? "as in life" : `${v} times`}
+              {p.speed === v ? " ✓" : ""}
+            </button>
+          ))}
+          <label className="ml-auto flex items-center gap-2 sub">
+            Speak as
             <input className="field" list="viewers" value={viewer} aria-label="Speak as" onChange={(e) => setViewer(e.target.value)} />
           </label>
-          <datalist id="viewers">{s.viewers.map((v) => <option key={v.id} value={v.login} />)}</datalist>
+          <datalist id="viewers">
+            {s.viewers.map((v) => (
+              <option key={v.id} value={v.login} />
+            ))}
+          </datalist>
         </div>
       </section>
       <div className="two">
-        {s.platforms.map((pl) => <PlatformPanel key={pl.name} p={pl} viewer={viewer} />)}
+        {s.platforms.map((pl) => (
+          <PlatformPanel key={pl.name} p={pl} viewer={viewer} />
+        ))}
         <section className="panel" aria-label="The Boathouse">
-          <div className="ph"><h2>The Boathouse</h2><span className="n">{s.outage ? "under water" : "open"}</span></div>
+          <div className="ph">
+            <h2>The Boathouse</h2>
+            <span className="n">{s.outage ? "under water" : "open"}</span>
+          </div>
           <div className="rowed">
-            <button className="btn" onClick={() => void go("outage", { on: !s.outage })}>{s.outage ? "Mend it" : "Break it"}</button>
-            <button className="btn" onClick={() => void go("ignore-keys", { on: !s.ignoresKeys })}>{s.ignoresKeys ? "Heed keys" : "Ignore keys"}</button>
+            <button className="btn" onClick={() => void go("outage", { on: !s.outage })}>
+              {s.outage ? "Mend it" : "Break it"}
+            </button>
+            <button className="btn" onClick={() => void go("ignore-keys", { on: !s.ignoresKeys })}>
+              {s.ignoresKeys ? "Heed keys" : "Ignore keys"}
+            </button>
           </div>
           <div className="scroll px-4 pb-3" tabIndex={0} aria-label="Boards">
             {s.boards.map((b) => (
               <div key={b.name}>
-                <p className="sub py-1">#{b.name} · {b.posts.length}</p>
-                {b.posts.map((x, i) => <div key={i} className="bub" data-post={x.key}><bdi>{x.message}</bdi><div className="sub">{x.board?.heading}{x.rings.length ? ` · rings ${x.rings.join(", ")}` : ""}</div></div>)}
+                <p className="sub py-1">
+                  #{b.name} · {b.posts.length}
+                </p>
+                {b.posts.map((x, i) => (
+                  <div key={i} className="bub" data-post={x.key}>
+                    <bdi>{x.message}</bdi>
+                    <div className="sub">
+                      {x.board?.heading}
+                      {x.rings.length ? ` · rings ${x.rings.join(", ")}` : ""}
+                    </div>
+                  </div>
+                ))}
                 {b.posts.length === 0 && <p className="sub">Nobody has posted here yet.</p>}
               </div>
             ))}
@@ -77,31 +126,70 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
   const [minutes, setMinutes] = useState(0);
   const end = useRef<HTMLDivElement>(null);
   const last = p.heard[p.heard.length - 1]?.id;
-  useEffect(() => { const box = end.current; if (box) box.scrollTop = box.scrollHeight; }, [last]);
+  useEffect(() => {
+    const box = end.current;
+    if (box) box.scrollTop = box.scrollHeight;
+  }, [last]);
   const name = p.name[0]!.toUpperCase() + p.name.slice(1);
   const platform = p.name;
   return (
     <section className="panel" aria-label={name}>
-      <div className="ph"><h2>{name}</h2><span className="n">{p.live ? "live" : "off-line"} · chat at {p.address}</span></div>
+      <div className="ph">
+        <h2>{name}</h2>
+        <span className="n">
+          {p.live ? "live" : "off-line"} · chat at {p.address}
+        </span>
+      </div>
       <div className="rowed">
         <input className="field" placeholder="Title" aria-label={`${name}: title`} value={title} onChange={(e) => setTitle(e.target.value)} />
-        <button className="btn" onClick={() => void go(p.live ? "change" : "open", { platform, title, category: "Field and microscope" })}>{p.live ? "Change" : "Open"}</button>
-        <button className="btn" disabled={!p.live} onClick={() => void go("close", { platform, minutes })}>Close</button>
+        <button className="btn" onClick={() => void go(p.live ? "change" : "open", { platform, title, category: "Field and microscope" })}>
+          {p.live ? "Change" : "Open"}
+        </button>
+        <button className="btn" disabled={!p.live} onClick={() => void go("close", { platform, minutes })}>
+          Close
+        </button>
       </div>
-      <form className="rowed" onSubmit={(e) => { e.preventDefault(); if (text) void go("say", { platform, viewer, text }); setText(""); }}>
+      <form
+        className="rowed"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (text) void go("say", { platform, viewer, text });
+          setText("");
+        }}
+      >
         <input className="field" placeholder={`Say as ${viewer}`} aria-label={`${name}: say`} value={text} onChange={(e) => setText(e.target.value)} />
         <button className="btn lit">Say</button>
       </form>
       <div className="rowed">
-        <button className="btn" onClick={() => void go("follow", { platform, viewer, minutes })}>Follow</button>
-        <button className="btn" onClick={() => void go("raid", { platform, viewer, viewers: heads, minutes })}>Raid with</button>
+        <button className="btn" onClick={() => void go("follow", { platform, viewer, minutes })}>
+          Follow
+        </button>
+        <button className="btn" onClick={() => void go("raid", { platform, viewer, viewers: heads, minutes })}>
+          Raid with
+        </button>
         <input className="field !flex-none w-20" type="number" min={0} aria-label={`${name}: how many`} value={heads} onChange={(e) => setHeads(Number(e.target.value))} />
-        <label className="sub flex items-center gap-1">minutes late <input className="field !flex-none w-16" type="number" min={0} aria-label={`${name}: minutes late`} value={minutes} onChange={(e) => setMinutes(Number(e.target.value))} /></label>
-        <button className="btn ghost" onClick={() => void go("drop", { platform })}>Cut chat</button>
+        <label className="sub flex items-center gap-1">
+          minutes late{" "}
+          <input
+            className="field !flex-none w-16"
+            type="number"
+            min={0}
+            aria-label={`${name}: minutes late`}
+            value={minutes}
+            onChange={(e) => setMinutes(Number(e.target.value))}
+          />
+        </label>
+        <button className="btn ghost" onClick={() => void go("drop", { platform })}>
+          Cut chat
+        </button>
       </div>
       {(p.waiting > 0 || p.refused) && <p className="flt px-4">{p.waiting > 0 ? `${p.waiting} events wait for the house` : p.refused}</p>}
       <div className="scroll heard" ref={end} tabIndex={0} aria-label={`${name}: chat`}>
-        {p.heard.map((h) => <div key={h.id} className="px-4 py-0.5"><b className={h.nick === "porchlamp" ? "text-(--marigold)" : "text-(--lagoon)"}>{h.nick}</b> <bdi>{h.text}</bdi></div>)}
+        {p.heard.map((h) => (
+          <div key={h.id} className="px-4 py-0.5">
+            <b className={h.nick === "porchlamp" ? "text-(--marigold)" : "text-(--lagoon)"}>{h.nick}</b> <bdi>{h.text}</bdi>
+          </div>
+        ))}
         {p.heard.length === 0 && <p className="empty">The chat is quiet. In the room: {p.here.join(", ") || "nobody"}.</p>}
       </div>
     </section>

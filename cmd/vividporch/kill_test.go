@@ -1,0 +1,279 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"net"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"vividporch/core/house"
+	"vividporch/demo"
+	"vividporch/standin"
+	"vividporch/store"
+	"vividporch/store/storetest"
+)
+
+const rounds = 10 // of each of the two evenings below: twenty kills
+
+// down is a time in which lines may be missed: from a quarter of a second before
+// a kill until the house is in the chat again.
+type down struct{ from, to time.Time }
+
+func TestAHouseKilledInMidEveningGreetsNobodyTwiceAndLosesNothing(t *testing.T) {
+	bin := filepath.Join(t.TempDir(), "vividporch")
+	if out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput(); err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	for _, ignores := range []bool{false, true} {
+		t.Run(fmt.Sprintf("a place that ignores keys %v", ignores), func(t *testing.T) { killed(t, bin, ignores) })
+	}
+}
+
+func killed(t *testing.T, bin string, ignores bool) {
+	url := storetest.URL(t)
+	listen := freeAddress(t)
+	cfg := streetConfig(demoPorts{freeAddress(t), freeAddress(t), freeAddress(t)}, "http://"+listen+"/inbox/")
+	street, err := standin.Start(cfg)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer street.Close()
+	street.Boathouse.SetIgnoresKeys(ignores)
+	street.Player.SetSpeed(700) // twenty-five minutes in two seconds
+	houseFile := houseFileFor(t, cfg, street, ignores)
+	ctx := context.Background()
+	st, err := store.Open(ctx, url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer st.Close()
+	id, err := st.Channel(ctx, "tidepool_hours")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := seed(ctx, st, id); err != nil {
+		t.Fatal(err)
+	}
+	start := func() *exec.Cmd {
+		cmd := exec.Command(bin, "serve")
+		cmd.Env = append(os.Environ(), "PORCH_DATABASE="+url, "PORCH_LISTEN="+listen, "PORCH_HOUSE="+houseFile, "PORCH_QUICK_RETRY=1")
+		cmd.Stderr = os.Stderr
+		if err := cmd.Start(); err != nil {
+			t.Fatal(err)
+		}
+		return cmd
+	}
+	here := func() bool {
+		for _, p := range street.Platforms {
+			if len(p.Chat.Here()) != 1 {
+				return false
+			}
+		}
+		return true
+	}
+	var downs []down
+	cmd := start()
+	defer func() { cmd.Process.Kill(); cmd.Wait() }()
+	wait(t, "the house is in both chats", here)
+	for round := range rounds {
+		street.Player.Play()
+		begun := time.Now()
+		time.Sleep(time.Duration(100+rand.IntN(1900)) * time.Millisecond) // a random point of the evening, not a wait for a condition
+		d := down{from: time.Now().Add(-250 * time.Millisecond)}
+		cmd.Process.Kill()
+		cmd.Wait()
+		wait(t, "the chats have noticed", func() bool { return !here() })
+		cmd = start()
+		wait(t, "the house is back", here)
+		d.to = time.Now()
+		downs = append(downs, d)
+		wait(t, "the evening is over", func() bool { return !street.Player.State().Playing && time.Since(begun) > 500*time.Millisecond })
+		wait(t, "every event is taken", func() bool { return waiting(street) == 0 })
+		for _, p := range street.Platforms {
+			p.Shut(0)
+		}
+		wait(t, "the stream has ended", func() bool {
+			var open, all int64
+			st.DB.Raw("SELECT count(*) FILTER (WHERE closed IS NULL), count(*) FROM streams WHERE number > 12").Row().Scan(&open, &all)
+			return open == 0 && all > int64(round)
+		})
+		t.Logf("round %d: killed and back within %s", round+1, d.to.Sub(d.from).Round(time.Millisecond))
+	}
+	street.Player.Stop()
+	settled := func() int64 {
+		var n int64
+		st.DB.Raw("SELECT count(*) FROM events").Scan(&n)
+		return n
+	}
+	last, since := settled(), time.Now()
+	wait(t, "the log is quiet", func() bool {
+		if n := settled(); n != last {
+			last, since = n, time.Now()
+		}
+		return time.Since(since) > 2*time.Second
+	})
+
+	logged := map[string]int{}
+	var ids []string
+	st.DB.Raw("SELECT id FROM events WHERE door NOT IN ('house', 'desk')").Scan(&ids)
+	for _, id := range ids {
+		logged[id]++
+	}
+	accepted := 0
+	for _, p := range street.Platforms {
+		for _, id := range p.Accepted() {
+			accepted++
+			if logged[id] != 1 {
+				t.Errorf("%s was answered 202 and stands %d times in the log", id, logged[id])
+			}
+		}
+		missed := 0
+		for _, h := range p.Chat.Heard("", time.Time{}) {
+			if h.Nick == "porchlamp" || logged[h.ID] == 1 {
+				continue
+			}
+			missed++
+			excused := false
+			for _, d := range downs {
+				excused = excused || !h.At.Before(d.from) && !h.At.After(d.to)
+			}
+			if !excused || logged[h.ID] > 1 {
+				t.Errorf("%s on %s at %s stands %d times in the log, outside every down time", h.ID, p.Name, h.At, logged[h.ID])
+			}
+		}
+		t.Logf("%s: %d lines, %d missed while down", p.Name, len(p.Chat.Heard("", time.Time{})), missed)
+	}
+	if accepted < rounds*8 {
+		t.Errorf("only %d events were accepted", accepted)
+	}
+	greetedOnce(t, st, street)
+	announcedOnce(t, st, street, ignores)
+}
+
+// greetedOnce holds what the chats heard against the streams.
+func greetedOnce(t *testing.T, st *store.Store, street *standin.Street) {
+	var streams []store.Stream
+	st.DB.Where("number > 12").Order("opened").Find(&streams)
+	if len(streams) < rounds {
+		t.Errorf("%d streams for %d rounds", len(streams), rounds)
+	}
+	for name, p := range street.Platforms {
+		seen := map[string]int{}
+		greetings := 0
+		for _, h := range p.Chat.Heard("porchlamp", time.Time{}) {
+			if !strings.HasPrefix(h.Text, "greet ") {
+				continue
+			}
+			greetings++
+			number := 0
+			for _, s := range streams {
+				if !h.At.Before(s.Opened) {
+					number = s.Number
+				}
+			}
+			k := fmt.Sprintf("stream %d: %s", number, h.Text)
+			if seen[k]++; seen[k] == 2 {
+				t.Errorf("%s: said twice: %s", name, k)
+			}
+		}
+		if greetings < rounds {
+			t.Errorf("%s: only %d greetings", name, greetings)
+		}
+	}
+}
+
+func announcedOnce(t *testing.T, st *store.Store, street *standin.Street, ignores bool) {
+	var lines []string
+	st.DB.Raw("SELECT line FROM decisions WHERE kind = 'relay'").Scan(&lines)
+	times := map[string]int{}
+	boards, _, _ := street.Boathouse.State()
+	for _, p := range boards[0].Posts {
+		times[p.Key]++
+	}
+	var unclear []string
+	st.DB.Raw("SELECT line FROM posts WHERE state = 'unclear'").Scan(&unclear)
+	perhaps := map[string]bool{}
+	for _, l := range unclear {
+		perhaps[l] = true
+	}
+	for _, l := range lines {
+		n := times["porch-1-"+l+"-boathouse-news"]
+		if n > 1 || n == 0 && !(ignores && perhaps[l]) {
+			t.Errorf("the announcement %s stands %d times at the Boathouse (unclear: %v)", l, n, perhaps[l])
+		}
+	}
+	if len(lines) < rounds {
+		t.Errorf("%d announcements for %d rounds", len(lines), rounds)
+	}
+}
+
+func waiting(s *standin.Street) int {
+	n := 0
+	for _, p := range s.Platforms {
+		n += p.State().Waiting
+	}
+	return n
+}
+
+// houseFileFor is the sample house file, pointed at these stand-ins, without
+// pacing, and with greetings that can be told apart.
+func houseFileFor(t *testing.T, cfg standin.Config, street *standin.Street, ignores bool) string {
+	s, err := house.ReadSettings(demo.House)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := rewire(s, demoPorts{cfg.Chat["quayside"], cfg.Chat["fernlight"], street.Address()}); err != nil {
+		t.Fatal(err)
+	}
+	s.Grace = 0.4 // twenty times the written drop of four minutes at this speed is 0.34 s: one stream a round
+	s.Pace = house.Pace{WaitSeconds: 60, AskSeconds: 0.5}
+	s.Places[0].IgnoresKeys = ignores
+	for i := range s.Doors {
+		s.Doors[i].Profile.Lines = 0
+	}
+	for i := range s.Courtesy {
+		for j := range s.Courtesy[i].Do {
+			s.Courtesy[i].Do[j].DelaySeconds = 0
+			if s.Courtesy[i].Slot == "greeting" {
+				s.Courtesy[i].Do[j].Alternatives, s.Courtesy[i].Do[j].Joined = []string{"greet {name}"}, nil
+			}
+		}
+	}
+	raw, err := json.Marshal(s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	file := filepath.Join(t.TempDir(), "house.json")
+	if err := os.WriteFile(file, bytes.TrimSpace(raw), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	return file
+}
+
+func wait(t *testing.T, what string, ok func() bool) {
+	t.Helper()
+	for end := time.Now().Add(60 * time.Second); time.Now().Before(end); time.Sleep(5 * time.Millisecond) {
+		if ok() {
+			return
+		}
+	}
+	t.Fatalf("never: %s", what)
+}
+
+func freeAddress(t *testing.T) string {
+	t.Helper()
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer ln.Close()
+	return ln.Addr().String()
+}
