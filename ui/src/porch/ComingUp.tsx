@@ -23,9 +23,14 @@ export function ComingUp({ live, now }: { live: Live; now: number }) {
       <div className="ph">
         <h2>Coming up</h2>
         <span className="n">{live.coming.length}</span>
-        {first && <span className="m sub">next in {span(Date.parse(first.due) - now)}</span>}
+        {first && (
+          <span className="m sub">
+            {joins > 0 ? `${joins} as one line in ` : "next in "}
+            {span(Date.parse(first.due) - now)}
+          </span>
+        )}
       </div>
-      {joins > 0 && <p className="sub px-4 pb-2">{joins} greetings will leave as one line</p>}
+
       <div className="scroll" tabIndex={0} aria-label="Lines coming up">
         {list.length === 0 && <p className="empty">Nothing waits. What the house is about to say stands here first, with time to stop it.</p>}
         {list.map((c) => (

@@ -1,0 +1,103 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"strconv"
+	"strings"
+	"time"
+
+	"vividporch/core/event"
+)
+
+const (
+	bookPeople    = 100_000
+	hereNow       = 2_000
+	eveningEvents = 20_000
+)
+
+// processFigures starts the built program: how long until it is ready with an
+// evening behind it, and how much memory it holds with a full book.
+func processFigures(bin string) ([]figure, error) {
+	ctx := context.Background()
+	h, st, _, stop, err := running("bench-process")
+	if err != nil {
+		return nil, err
+	}
+	if _, err := st.SQL.Exec(`INSERT INTO people (channel, id, created) SELECT $1, 1000000 + g, now() FROM generate_series(1, $2::bigint) g`, h.ID, bookPeople); err != nil {
+		return nil, err
+	}
+	if _, err := st.SQL.Exec(`INSERT INTO accounts (channel, key, person, platform, id, login, name, first_seen, last_seen)
+		SELECT $1, 'quayside:b' || g, 1000000 + g, 'quayside', 'b' || g, 'booked_' || g, 'booked_' || g, now(), now() FROM generate_series(1, $2::bigint) g`, h.ID, bookPeople); err != nil {
+		return nil, err
+	}
+	for i := 0; i < eveningEvents; i += 500 {
+		var evs []event.Event
+		for j := i; j < i+500; j++ {
+			d := &event.ChatSaid{Text: "look at it go"}
+			d.Person = event.Person{Platform: "quayside", ID: fmt.Sprint("b", 1+j%hereNow), Login: fmt.Sprint("booked_", 1+j%hereNow)}
+			evs = append(evs, event.Event{Door: "quayside-chat", Source: "bench", ID: fmt.Sprint("p", j), Type: d.Type(), Data: d})
+		}
+		if _, err := h.Submit(ctx, evs); err != nil {
+			return nil, err
+		}
+	}
+	_, ok, err := st.SettingsNow(ctx, h.ID)
+	if err != nil {
+		return nil, err
+	}
+	if !ok { // the house ran on its defaults; the program needs them in the database
+		raw, err := os.ReadFile("demo/house.json")
+		if err != nil {
+			return nil, err
+		}
+		if err := st.FirstSettings(ctx, h.ID, raw); err != nil {
+			return nil, err
+		}
+	}
+	stop()
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	addr := ln.Addr().String()
+	ln.Close()
+	start := time.Now()
+	cmd := exec.Command(bin, "serve", "--channel", "bench-process", "--listen", addr)
+	if err := cmd.Start(); err != nil {
+		return nil, err
+	}
+	defer func() { cmd.Process.Kill(); cmd.Wait() }()
+	for {
+		if res, err := http.Get("http://" + addr + "/readyz"); err == nil {
+			res.Body.Close()
+			if res.StatusCode == http.StatusOK {
+				break
+			}
+		}
+		if time.Since(start) > 30*time.Second {
+			return nil, fmt.Errorf("the house was not ready within thirty seconds")
+		}
+		time.Sleep(5 * time.Millisecond)
+	}
+	ready := time.Since(start)
+	time.Sleep(3 * time.Second) // let it settle: this is a reading, not a wait for a condition
+	raw, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", cmd.Process.Pid))
+	if err != nil {
+		return nil, err
+	}
+	var kb float64
+	for _, l := range strings.Split(string(raw), "\n") {
+		if rest, ok := strings.CutPrefix(l, "VmRSS:"); ok {
+			kb, _ = strconv.ParseFloat(strings.Fields(rest)[0], 64)
+		}
+	}
+	return []figure{
+		{what: "start to ready, 20,000 events behind it", got: ready.Seconds(), aim: 1, unit: "s"},
+		{what: "memory of serve, 100,000 people in the book, 2,000 here", got: kb / 1024, aim: 150, unit: "MB"},
+	}, nil
+}
