@@ -43,6 +43,9 @@ type Config struct {
 	Defaults []byte
 	// OnEntered is called whenever a member signs in; may be nil.
 	OnEntered func()
+	// OnLost is called when another process has taken the channel over, after
+	// the database was away; the house must then be stopped. May be nil.
+	OnLost func()
 	// Backoff of the relay; nil for its own.
 	Backoff func(attempt int) time.Duration
 }
@@ -108,12 +111,12 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	release, err := cfg.Store.Own(ctx, id)
+	owner, err := cfg.Store.Own(ctx, id)
 	if err != nil {
 		return nil, nil, err
 	}
 	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, closed: make(chan struct{})}
-	fail := func(err error) (*House, func(), error) { release(); return nil, nil, err }
+	fail := func(err error) (*House, func(), error) { owner.Release(); return nil, nil, err }
 	if err := h.restore(ctx); err != nil {
 		return fail(err)
 	}
@@ -127,6 +130,14 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	run, cancel := context.WithCancel(context.WithoutCancel(ctx))
 	var wg sync.WaitGroup
 	wg.Go(func() { h.own(run) })
+	wg.Go(func() {
+		if err := owner.Keep(run); err != nil {
+			h.log.Error("another process has taken this channel over", "error", err)
+			if cfg.OnLost != nil {
+				cfg.OnLost()
+			}
+		}
+	})
 	if err := h.uncertain(run); err != nil {
 		cancel()
 		wg.Wait()
@@ -145,7 +156,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		close(h.closed)
 		cancel()
 		wg.Wait()
-		release()
+		owner.Release()
 	}, nil
 }
 

@@ -12,6 +12,7 @@ import (
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
+	"vividporch/store"
 )
 
 var lena = standin.Viewer{ID: "8841", Login: "limpet_lena", Name: "Limpet Lena", Roles: []string{"subscriber"}}
@@ -255,5 +256,22 @@ func TestTwentyHandsOnTheSettingsLoseNoChange(t *testing.T) {
 	}
 	if w := b.House.Plan().Settings.Pace.WaitSeconds; w != 80 {
 		t.Errorf("twenty changes made %v of 60", w)
+	}
+}
+
+func TestAChannelHasOneOwnerAlsoAfterTheDatabaseWasAway(t *testing.T) {
+	b := porchtest.Launch(t)
+	if _, _, err := porch.Start(t.Context(), porch.Config{Store: b.Store, Channel: "tidepool_hours"}); err != store.ErrOwned {
+		t.Fatalf("a second owner got %v", err)
+	}
+	mend := b.BreakDatabase()
+	mend()
+	b.Until("the lock is taken again", func() bool {
+		var held int
+		b.Store.DB.Raw("SELECT count(*) FROM pg_locks WHERE locktype = 'advisory' AND database = (SELECT oid FROM pg_database WHERE datname = current_database())").Scan(&held)
+		return held > 0
+	})
+	if o, err := b.Store.Own(t.Context(), b.House.ID); err != store.ErrOwned {
+		t.Errorf("somebody else could take it: %v %v", o, err)
 	}
 }

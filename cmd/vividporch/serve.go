@@ -93,7 +93,9 @@ func (o *options) serve(ctx context.Context, before func(context.Context, *store
 			return fmt.Errorf("the house file cannot be read: %w", err)
 		}
 	}
-	cfg := porch.Config{Store: st, Channel: o.channel, Log: log, Defaults: doc}
+	ctx, giveUp := context.WithCancel(ctx)
+	defer giveUp()
+	cfg := porch.Config{Store: st, Channel: o.channel, Log: log, Defaults: doc, OnLost: giveUp}
 	if o.quickRetry {
 		cfg.Backoff = func(int) time.Duration { return 100 * time.Millisecond }
 	}

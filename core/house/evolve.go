@@ -13,8 +13,12 @@ import (
 func (s *State) Evolve(ev *event.Event, ds []Decision) {
 	s.Seq = ev.Seq
 	s.Clock = s.clock(ev.Logged)
+	here, live := s.guests(), s.Stream.Live()
 	for i := range ds {
 		s.period(ev, &ds[i])
+		if ds[i].Kind == Open {
+			s.carry(here, live, ds[i].At)
+		}
 	}
 	s.fact(ev)
 	for i := range ds {
@@ -40,6 +44,16 @@ func (s *State) period(ev *event.Event, d *Decision) {
 			s.Stream.Declared = true // the next opening is a new stream, however soon
 		}
 		s.Between = map[string]*Guest{}
+	}
+}
+
+// carry keeps who had arrived already when the house is told late of an opening:
+// whoever spoke after it, and was greeted, has arrived in this stream.
+func (s *State) carry(here map[string]*Guest, live bool, opened time.Time) {
+	for key, g := range here {
+		if !g.Arrived.IsZero() && !g.Arrived.Before(opened) && (live || g.Greeted) {
+			s.Tonight[key] = g
+		}
 	}
 }
 

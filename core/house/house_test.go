@@ -258,6 +258,25 @@ func TestADropToldLateStillContinuesTheStream(t *testing.T) {
 	}
 }
 
+func TestWhoWasGreetedBeforeTheHouseWasToldOfTheOpeningIsNotGreetedAgain(t *testing.T) {
+	e := begin(t)
+	e.happens(on("quayside"))
+	e.after(20 * time.Minute)
+	// The stream ends and a new one opens, but the platform's events are held up; chat goes on meanwhile.
+	e.after(30 * time.Minute).happens(line("limpet_lena", "hello, a new evening"))
+	e.after(time.Minute)
+	e.wantSaid(1, "greet-")
+	e.happened(25*time.Minute, off("quayside"))
+	e.happened(5*time.Minute, on("quayside"))
+	if e.s.Stream.Number != 2 {
+		t.Fatalf("want stream 2, have %+v", e.s.Stream)
+	}
+	e.happens(line("limpet_lena", "still here"))
+	e.happens(line("sandhopper9", "me too"))
+	e.after(time.Minute)
+	e.wantSaid(2, "greet-")
+}
+
 func TestASecondPlatformJoinsTheStreamWithoutAnotherAnnouncement(t *testing.T) {
 	e := begin(t)
 	e.happens(on("quayside"))

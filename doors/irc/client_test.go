@@ -18,6 +18,7 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
+	"syscall"
 	"testing"
 	"time"
 
@@ -134,7 +135,7 @@ func freePort(t *testing.T) int {
 }
 
 // stock starts Debian's ngircd on loopback: a real server, not ours.
-func stock(t *testing.T) (plain, secure string, roots *x509.CertPool) {
+func stock(t *testing.T) (plain, secure string, roots *x509.CertPool, server *os.Process) {
 	t.Helper()
 	bin, err := exec.LookPath("ngircd")
 	if err != nil {
@@ -176,11 +177,11 @@ func stock(t *testing.T) (plain, secure string, roots *x509.CertPool) {
 	})
 	roots = x509.NewCertPool()
 	roots.AppendCertsFromPEM(certPEM)
-	return plain, secure, roots
+	return plain, secure, roots, cmd.Process
 }
 
 func TestAgainstAStockServer(t *testing.T) {
-	addr, secure, roots := stock(t)
+	addr, secure, roots, server := stock(t)
 	const room = "#tidepool"
 	ada := connect(t, addr, "ada")
 	ada.do("JOIN %s", room)
@@ -277,6 +278,14 @@ func TestAgainstAStockServer(t *testing.T) {
 			t.Errorf("six lines left in %s", took)
 		}
 		eventually(t, "the server took them all", func() bool { return ada.count("calm line ") == 6 })
+	})
+	t.Run("a server that falls silent is noticed, left, and found again", func(t *testing.T) {
+		d := open(t, irc.Config{Address: addr, Account: "patient", Room: room, PingEvery: 200 * time.Millisecond, SilentAfter: 200 * time.Millisecond})
+		eventually(t, "open", d.is(irc.Open, ""))
+		server.Signal(syscall.SIGSTOP)
+		eventually(t, "the silence is named", d.is(irc.Closed, "gone silent"))
+		server.Signal(syscall.SIGCONT)
+		eventually(t, "open again", d.is(irc.Open, ""))
 	})
 }
 

@@ -3,7 +3,7 @@ import { useEffect, useImperativeHandle, useLayoutEffect, useRef, useState, type
 import { api, ask, said, type Entry } from "../api/client";
 import type { Live } from "../api/live";
 import { Lantern, Shape, shapeOf } from "../kit/Lantern";
-import { clock } from "../kit/time";
+import { clock, nth } from "../kit/time";
 import { toast } from "../kit/toast";
 import { WhyLine } from "./Why";
 
@@ -178,7 +178,7 @@ function EntryRow({ e, zone, why, onWhy }: { e: Entry; zone: string; why: boolea
             <b>
               <bdi>{e.name}</bdi>
             </b>{" "}
-            {e.standing === "newcomer" ? "arrives for the first time" : `arrives · ${e.streams === 1 ? "1st" : `${e.streams}`} streams`}
+            {e.standing === "newcomer" ? "arrives for the first time" : `arrives · ${nth(e.streams ?? 1)} stream`}
           </span>
         </div>
       );

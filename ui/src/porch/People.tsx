@@ -20,6 +20,7 @@ export function hereNow(live: Live, now: number): Guest[] {
 
 const groups = [
   ["Came with a raid of theirs", (g: Guest) => !!g.raider],
+  ["At the microscope", (g: Guest) => !!g.roles?.includes("streamer")],
   ["New tonight", (g: Guest) => g.standing === "newcomer"],
   ["Returning", () => true],
 ] as const;

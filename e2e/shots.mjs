@@ -1,0 +1,49 @@
+// Takes the pictures in docs/screenshots from the demo data.
+import { browse, launch, until } from "./house.mjs";
+
+const out = (name) => `../docs/screenshots/${name}.png`;
+const browser = await browse();
+
+async function signed(house, theme = "dusk") {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  await page.goto(house.link);
+  await page.evaluate((t) => localStorage.setItem("porch-theme", t), theme);
+  return { context, page };
+}
+
+const look = async (page, url, name, settle = 1500) => {
+  await page.goto(url);
+  await page.waitForTimeout(settle);
+  await page.screenshot({ path: out(name) });
+};
+
+const quiet = await launch();
+const q = await signed(quiet);
+await look(q.page, quiet.base, "porch-quiet");
+await quiet.stop();
+
+const house = await launch({ play: "now" });
+const { page } = await signed(house);
+const minute = (m) => until(`minute ${m}`, async () => (await house.state()).player.minute >= m, 240_000);
+await page.goto(house.base);
+await minute(7.4);
+await page.locator(".hs").last().getByRole("button", { name: "why?" }).click();
+await page.waitForTimeout(600);
+await page.screenshot({ path: out("porch") });
+await look(page, `${house.base}/courtesies/raid-boatload`, "courtesies");
+await page.goto(house.base);
+await minute(15.35);
+await page.waitForTimeout(2500);
+await page.screenshot({ path: out("porch-storm") });
+await page.evaluate(() => localStorage.setItem("porch-theme", "linen"));
+await page.reload();
+await page.waitForTimeout(9000);
+await page.screenshot({ path: out("porch-linen") });
+await page.evaluate(() => localStorage.setItem("porch-theme", "dusk"));
+await page.setViewportSize({ width: 390, height: 844 });
+await look(page, house.base, "porch-phone");
+await page.setViewportSize({ width: 1280, height: 800 });
+await look(page, house.street, "street");
+await browser.close();
+await house.stop();
