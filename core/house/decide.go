@@ -74,7 +74,7 @@ func (d *decider) chat(data *event.ChatSaid) {
 			d.fill(won, ladder, data.Person, args, []string{data.Person.Platform})
 		}
 	}
-	d.release(d.s.Hush)
+	d.releaseIfDue()
 }
 
 // opened: the first platform opens a stream, unless it was gone for less than the

@@ -13,6 +13,9 @@ import (
 func (s *State) Evolve(ev *event.Event, ds []Decision) {
 	s.Seq = ev.Seq
 	s.Clock = s.clock(ev.Logged)
+	if _, chat := ev.Data.(*event.ChatSaid); !chat || len(ds) > 0 {
+		s.wake = alarm{} // a further line of chat moves nothing that waits
+	}
 	here, live := s.guests(), s.Stream.Live()
 	for i := range ds {
 		s.period(ev, &ds[i])

@@ -152,6 +152,17 @@ func (d *decider) signs(platform string) string {
 	return signs
 }
 
+// releaseIfDue lets leave at once what this event made and need not wait; what
+// was waiting before has its own wake.
+func (d *decider) releaseIfDue() {
+	for i := range d.added {
+		if l := &d.added[i]; l.Ask == "" && !l.Due.After(d.now) {
+			d.release(d.s.Hush)
+			return
+		}
+	}
+}
+
 // release lets leave what may leave now.
 func (d *decider) release(hush bool) {
 	for _, o := range d.s.Queue.Release(d.added, d.now, hush, d.p.rules) {

@@ -35,6 +35,16 @@ type State struct {
 	Waiting  []Item                        `json:"waiting,omitempty"`
 	Doors    map[string]*event.DoorChanged `json:"doors"`
 	Evening  Evening                       `json:"evening"`
+
+	wake alarm // when to be woken, as long as nothing moved that it depends on
+}
+
+// alarm is a remembered answer of Wake. It is worked out again whenever the state
+// has moved in a way that could change it, or another plan asks.
+type alarm struct {
+	plan *Plan
+	at   time.Time
+	due  bool
 }
 
 // Guest is a person's account as it is seen in one stream, or between two.
@@ -165,11 +175,14 @@ func (s *State) NeedsKnown(ev *event.Event) bool {
 
 // Wake is when the house next wants to be woken; false when nothing waits.
 func (s *State) Wake(p *Plan) (time.Time, bool) {
-	at, ok := s.Queue.Wake(s.Hush, p.rules)
-	if end, going := s.Stream.EndsAt(p.grace); going && (!ok || end.Before(at)) {
-		return end, true
+	if s.wake.plan != p {
+		at, due := s.Queue.Wake(s.Hush, p.rules)
+		if end, going := s.Stream.EndsAt(p.grace); going && (!due || end.Before(at)) {
+			at, due = end, true
+		}
+		s.wake = alarm{p, at, due}
 	}
-	return at, ok
+	return s.wake.at, s.wake.due
 }
 
 func (s *State) raidOf(key string) *Raid {

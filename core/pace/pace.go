@@ -99,15 +99,15 @@ var far = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
 // added. It changes neither.
 func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 	var out []Out
-	lines := slices.Concat(q.Lines, added)
+	lines := all(q.Lines, added)
 	for _, p := range platforms(lines) {
 		g := q.gate(p)
-		waiting := make([]Line, 0, len(lines))
+		waiting := make([]*Line, 0, len(lines))
 		for _, l := range lines {
 			switch {
 			case l.Platform != p:
 			case !l.Expires.IsZero() && !now.Before(l.Expires):
-				out = append(out, Out{Platform: p, Lines: []Line{l}, Drop: "waited " + seconds(l.Expires.Sub(l.Made)) + " and was given up"})
+				out = append(out, Out{Platform: p, Lines: []Line{*l}, Drop: "waited " + seconds(l.Expires.Sub(l.Made)) + " and was given up"})
 			default:
 				waiting = append(waiting, l)
 			}
@@ -121,13 +121,13 @@ func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 			if group := joinable(waiting, hush); waiting[i].Join && !waiting[i].Hurried && r.JoinAt > 0 && len(group) >= r.JoinAt {
 				o.Joined = true
 				for _, k := range group {
-					o.Lines = append(o.Lines, waiting[k])
+					o.Lines = append(o.Lines, *waiting[k])
 				}
 				for k := len(group) - 1; k >= 0; k-- {
 					waiting = slices.Delete(waiting, group[k], group[k]+1)
 				}
 			} else {
-				o.Lines = []Line{waiting[i]}
+				o.Lines = []Line{*waiting[i]}
 				waiting = slices.Delete(waiting, i, i+1)
 			}
 			out = append(out, o)
@@ -140,10 +140,11 @@ func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 // Wake is when the queue next wants to be looked at; false when nothing waits.
 func (q *Queue) Wake(hush bool, r Rules) (time.Time, bool) {
 	wake := far
-	for _, p := range platforms(q.Lines) {
+	lines := all(q.Lines, nil)
+	for _, p := range platforms(lines) {
 		g := q.gate(p)
-		var waiting []Line
-		for _, l := range q.Lines {
+		var waiting []*Line
+		for _, l := range lines {
 			if l.Platform == p {
 				waiting = append(waiting, l)
 				if !l.Expires.IsZero() && l.Expires.Before(wake) {
@@ -162,10 +163,11 @@ func (q *Queue) Wake(hush bool, r Rules) (time.Time, bool) {
 // the countdown on the Porch; far away for lines that are held.
 func (q *Queue) LeavesAt(hush bool, r Rules) map[string]time.Time {
 	out := map[string]time.Time{}
-	for _, p := range platforms(q.Lines) {
+	lines := all(q.Lines, nil)
+	for _, p := range platforms(lines) {
 		g := q.gate(p)
-		var waiting []Line
-		for _, l := range q.Lines {
+		var waiting []*Line
+		for _, l := range lines {
 			if l.Platform == p {
 				waiting = append(waiting, l)
 			}
@@ -195,15 +197,15 @@ func (l *Line) Key() string { return l.ID + "@" + l.Platform }
 
 // next picks the line that leaves first and the moment it may; -1 when every
 // line is held.
-func next(lines []Line, g *Gate, hush bool, r Rules) (int, time.Time) {
+func next(lines []*Line, g *Gate, hush bool, r Rules) (int, time.Time) {
 	best, at := -1, far
 	for i := range lines {
-		l := &lines[i]
+		l := lines[i]
 		if hush && l.Priority != ByHand && !l.Hurried {
 			continue
 		}
 		t := g.earliest(l, r)
-		if best < 0 || t.Before(at) || t.Equal(at) && before(l, &lines[best]) {
+		if best < 0 || t.Before(at) || t.Equal(at) && before(l, lines[best]) {
 			best, at = i, t
 		}
 	}
@@ -253,7 +255,7 @@ func before(a, b *Line) bool {
 }
 
 // joinable lists the lines of one platform that could become one.
-func joinable(lines []Line, hush bool) []int {
+func joinable(lines []*Line, hush bool) []int {
 	var out []int
 	for i := range lines {
 		if lines[i].Join && !lines[i].Hurried && !hush {
@@ -263,7 +265,18 @@ func joinable(lines []Line, hush bool) []int {
 	return out
 }
 
-func platforms(lines []Line) []string {
+// all lists lines without copying them.
+func all(lists ...[]Line) []*Line {
+	var out []*Line
+	for _, list := range lists {
+		for i := range list {
+			out = append(out, &list[i])
+		}
+	}
+	return out
+}
+
+func platforms(lines []*Line) []string {
 	var out []string
 	for i := range lines {
 		if !slices.Contains(out, lines[i].Platform) {
