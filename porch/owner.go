@@ -91,7 +91,7 @@ func (h *House) live(ctx context.Context, reqs []request) {
 	for _, r := range reqs {
 		evs += len(r.events)
 	}
-	b := &store.Batch{Fresh: map[string]int64{}}
+	b := &store.Batch{Fresh: map[string]int64{}, Unsettled: map[string]bool{}}
 	repeats, known := map[*event.Event]bool{}, map[string]*people.Known{}
 	if evs > 0 {
 		var ok bool
@@ -159,6 +159,9 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, known map[stri
 	} else if who != nil {
 		k = known[who.Key()]
 	}
+	if who := ev.Who(); who != nil && !h.state.Settled(who) {
+		b.Unsettled[who.Key()] = true
+	}
 	if sc, ok := ev.Data.(*event.SettingsChanged); ok {
 		if p, err := planOf(sc.Settings, sc.Version); err == nil {
 			h.plan.Store(p)
@@ -189,7 +192,7 @@ func (h *House) keep(b *store.Batch, ev event.Event, ds []house.Decision) {
 	}
 	if opened || ev.Seq-h.lastSnap >= snapshotEvery {
 		if raw, err := json.Marshal(h.state); err == nil {
-			b.Snapshots = append(b.Snapshots, store.Snapshot{Seq: ev.Seq, State: raw})
+			h.snaps = append(h.snaps, store.Snapshot{Channel: h.ID, Seq: ev.Seq, State: raw})
 			h.lastSnap = ev.Seq
 		}
 	}
@@ -295,6 +298,14 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 	}
 	h.letOut(b)
 	h.show(b)
+	for _, snap := range h.snaps { // off the way of speech
+		go func() {
+			if err := h.store.SaveSnapshot(ctx, snap); err != nil && ctx.Err() == nil {
+				h.log.Warn("a snapshot could not be kept", "error", err)
+			}
+		}()
+	}
+	h.snaps = nil
 }
 
 // insist does something with the database until it works or the house closes;

@@ -29,7 +29,7 @@ import (
 const (
 	batchMost     = 512              // events in one transaction
 	waitingMost   = 20_000           // requests that wait for the owner
-	snapshotEvery = 4000             // events between two snapshots
+	snapshotEvery = 8000             // events between two snapshots
 	retryMost     = 2 * time.Second  // longest pause between tries to reach the database
 	speakWithin   = 20 * time.Second // a line that the network did not take by then was refused
 )
@@ -77,6 +77,7 @@ type House struct {
 	past       []store.Stream
 	entries    entryRing
 	lastSnap   int64
+	snaps      []store.Snapshot // taken in the batch that is being written
 }
 
 // request is something the owner is asked to do: log events, or run a function

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -26,7 +27,7 @@ type Entry struct {
 type Batch struct {
 	Entries   []Entry
 	Fresh     map[string]int64       // accounts seen for the first time → their person
-	Snapshots []Snapshot             // taken after some of the entries
+	Unsettled map[string]bool        // accounts that are fresh, renamed, or not seen in this stream yet
 	Settings  []SettingsVersion      // that came into force
 	Jobs      func(tx *sql.Tx) error // adds jobs in the same transaction; may be nil
 }
@@ -50,6 +51,13 @@ func (s *Store) Commit(ctx context.Context, channel int64, b *Batch) error {
 		}
 		return nil
 	})
+}
+
+// SaveSnapshot keeps a state that the log has reached. It may come after the
+// commit: without it a restart evolves a little longer.
+func (s *Store) SaveSnapshot(ctx context.Context, snap Snapshot) error {
+	_, err := s.SQL.ExecContext(ctx, `INSERT INTO snapshots (channel, seq, state, taken) VALUES ($1,$2,$3,now()) ON CONFLICT DO NOTHING`, snap.Channel, snap.Seq, string(snap.State))
+	return err
 }
 
 // Written reports whether an event stands in the log under its number.
@@ -219,7 +227,18 @@ func (w writer) people(b *Batch) error {
 	if len(touched) == 0 {
 		return nil
 	}
-	if err := w.accounts(touched, b.Fresh); err != nil {
+	settled, other := map[string]*touch{}, map[string]*touch{}
+	for k, t := range touched {
+		if b.Unsettled[k] || t.raids > 0 || t.followed != nil {
+			other[k] = t
+		} else {
+			settled[k] = t
+		}
+	}
+	if err := w.further(settled); err != nil {
+		return err
+	}
+	if err := w.accounts(other, b.Fresh); err != nil {
 		return err
 	}
 	if err := w.visits(visits); err != nil {
@@ -234,12 +253,26 @@ func (w writer) people(b *Batch) error {
 	return nil
 }
 
-func (w writer) accounts(touched map[string]*touch, fresh map[string]int64) error {
-	keys := make([]string, 0, len(touched))
-	for k := range touched {
-		keys = append(keys, k)
+// further counts lines of accounts about which nothing else is new: nearly all
+// there are.
+func (w writer) further(touched map[string]*touch) error {
+	if len(touched) == 0 {
+		return nil
 	}
-	slices.Sort(keys) // one order for everybody keeps row locks from crossing
+	keys := slices.Sorted(maps.Keys(touched))
+	last, lines := make([]time.Time, len(keys)), make([]int64, len(keys))
+	for i, k := range keys {
+		last[i], lines[i] = touched[k].last, touched[k].lines
+	}
+	return w.exec(`UPDATE accounts a SET last_seen = greatest(a.last_seen, u.last), lines = a.lines + u.lines
+		FROM unnest($2::text[], $3::timestamptz[], $4::bigint[]) AS u(key, last, lines) WHERE a.channel = $1 AND a.key = u.key`, w.channel, keys, last, lines)
+}
+
+func (w writer) accounts(touched map[string]*touch, fresh map[string]int64) error {
+	if len(touched) == 0 {
+		return nil
+	}
+	keys := slices.Sorted(maps.Keys(touched)) // one order for everybody keeps row locks from crossing
 	n := len(keys)
 	persons, lines, raids := make([]int64, n), make([]int64, n), make([]int64, n)
 	platforms, ids, logins, names, roles := make([]string, n), make([]string, n), make([]string, n), make([]string, n), make([]string, n)
@@ -336,11 +369,6 @@ func (w writer) streams(b *Batch) error {
 }
 
 func (w writer) rest(b *Batch) error {
-	for _, s := range b.Snapshots {
-		if err := w.exec(`INSERT INTO snapshots (channel, seq, state, taken) VALUES ($1,$2,$3,now())`, w.channel, s.Seq, string(s.State)); err != nil {
-			return err
-		}
-	}
 	for _, v := range b.Settings {
 		if err := w.exec(`INSERT INTO settings_versions (channel, version, base, member, what, at, doc) VALUES ($1,$2,$3,$4,$5,$6,$7)`,
 			w.channel, v.Version, v.Base, v.Member, v.What, v.At, string(v.Doc)); err != nil {

@@ -2,6 +2,7 @@ package house
 
 import (
 	"encoding/json"
+	"slices"
 	"strconv"
 	"time"
 
@@ -10,6 +11,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/pace"
 	"vividporch/core/people"
+	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
 
@@ -171,6 +173,13 @@ func (s *State) NeedsKnown(ev *event.Event) bool {
 		return g == nil || g.Arrived.IsZero()
 	}
 	return true
+}
+
+// Settled reports whether an account has spoken in this period under the very
+// name and roles it has now, so that nothing about it is new but a further line.
+func (s *State) Settled(p *event.Person) bool {
+	g := s.guests()[p.Key()]
+	return g != nil && g.Lines > 0 && g.Login == p.Login && slices.Equal(g.Roles, p.Roles) && g.Name == plain.Name(p.Shown())
 }
 
 // Wake is when the house next wants to be woken; false when nothing waits.
