@@ -123,7 +123,9 @@ function draw(live: Live, x: (iso: string) => number, width: number, long: numbe
       if (last.shape !== shape && shape === "seed") last.shape = shape;
       return;
     }
-    stacks.push({ x: at, shape, n: 1, id: m.id, names: [m.name ?? ""] });
+    // Beside a raid's wave a shape keeps its distance instead of joining it.
+    const free = last ? last.x + (last.n > 1 ? near + 16 : near) : at;
+    stacks.push({ x: Math.min(width - 8, Math.max(at, free)), shape, n: 1, id: m.id, names: [m.name ?? ""] });
   };
   const all = [...arrivals.map((m) => [m, shapeOf(m.standing) ?? "leaf"] as const), ...raids.map((m) => [m, "wave"] as const)];
   all.sort((a, b) => a[0].at.localeCompare(b[0].at));

@@ -1,0 +1,131 @@
+package store_test
+
+import (
+	"context"
+	"errors"
+	"testing"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/store"
+	"vividporch/store/storetest"
+)
+
+var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
+
+func said(seq int64, account, login, text string, stream int) store.Entry {
+	d := &event.ChatSaid{Text: text}
+	d.Person = event.Person{Platform: "quayside", ID: account, Login: login}
+	at := dusk.Add(time.Duration(seq) * time.Second)
+	return store.Entry{Stream: stream, Event: event.Event{Seq: seq, Door: "chat", Source: "#r", ID: text, Type: d.Type(), Time: at, Logged: at, Data: d}}
+}
+
+func commit(t *testing.T, s *store.Store, fresh map[string]int64, entries ...store.Entry) error {
+	t.Helper()
+	unsettled := map[string]bool{}
+	for k := range fresh {
+		unsettled[k] = true
+	}
+	return s.Commit(t.Context(), 1, &store.Batch{Entries: entries, Fresh: fresh, Unsettled: unsettled})
+}
+
+func TestAPersonsHistoryIsTheUnionOverTheirAccounts(t *testing.T) {
+	s := storetest.Open(t)
+	if err := commit(t, s, map[string]int64{"quayside:a": 1, "quayside:b": 1, "quayside:c": 2},
+		said(1, "a", "lena", "one", 1), said(2, "b", "lena_too", "two", 1), said(3, "b", "lena_too", "three", 2), said(4, "c", "bo", "four", 2), said(5, "a", "lena", "five", 3)); err != nil {
+		t.Fatal(err)
+	}
+	known, err := s.Known(t.Context(), 1, []string{"quayside:a", "quayside:b", "quayside:c", "quayside:nobody"}, 3)
+	if err != nil {
+		t.Fatal(err)
+	}
+	a, b := known["quayside:a"], known["quayside:b"]
+	if a.Attended != 2 || b.Attended != 2 || len(a.Accounts) != 2 || a.Person != b.Person {
+		t.Errorf("a stream attended on both accounts counts once, tonight not yet: %+v %+v", a, b)
+	}
+	if known["quayside:c"].Attended != 1 || known["quayside:nobody"] != nil {
+		t.Errorf("%+v %+v", known["quayside:c"], known["quayside:nobody"])
+	}
+}
+
+func TestABatchIsWrittenWholeOrNotAtAll(t *testing.T) {
+	s := storetest.Open(t)
+	if err := commit(t, s, map[string]int64{"quayside:a": 1}, said(1, "a", "lena", "one", 1)); err != nil {
+		t.Fatal(err)
+	}
+	twice := said(3, "a", "lena", "one", 1) // an id that stands already
+	if err := commit(t, s, nil, said(2, "a", "lena", "two", 1), twice); err == nil {
+		t.Fatal("the same event was logged twice")
+	}
+	var lines, events int64
+	s.DB.Raw("SELECT lines FROM accounts").Scan(&lines)
+	s.DB.Raw("SELECT count(*) FROM events").Scan(&events)
+	if lines != 1 || events != 1 {
+		t.Errorf("half of it was written: %d lines, %d events", lines, events)
+	}
+	if ok, err := s.Written(t.Context(), 1, &twice.Event); ok || err != nil {
+		t.Errorf("written: %v %v", ok, err)
+	}
+	repeats, err := s.Repeats(t.Context(), 1, []string{"chat", "chat"}, []string{"#r", "#r"}, []string{"new", "one"})
+	if err != nil || repeats[0] || !repeats[1] {
+		t.Errorf("repeats: %v %v", repeats, err)
+	}
+}
+
+func TestTheLogIsReadBackAsItWasWritten(t *testing.T) {
+	s := storetest.Open(t)
+	en := said(1, "a", "lena", "a \"quoted\" line with \u0000 in it", 1)
+	en.Event.ID = "x"
+	en.Decisions = []house.Decision{{Kind: house.Arrive, Output: "arrival", Person: "quayside:a", Because: []string{"no earlier stream"}},
+		{Kind: house.Say, Courtesy: "greet", Output: "chat", Line: "1.greet.chat", Platform: "quayside", Text: "hello", Because: []string{"is a newcomer"}}}
+	if err := commit(t, s, map[string]int64{"quayside:a": 1}, en); err != nil {
+		t.Fatal(err)
+	}
+	n := 0
+	if err := s.Since(t.Context(), 1, 0, 0, func(got store.Entry) error {
+		n++
+		if d := got.Event.Data.(*event.ChatSaid); d.Text != en.Event.Data.(*event.ChatSaid).Text || len(got.Decisions) != 2 || got.Decisions[1].Text != "hello" || !got.Event.Time.Equal(en.Event.Time) {
+			t.Errorf("%+v", got)
+		}
+		return nil
+	}); err != nil || n != 1 {
+		t.Fatal(n, err)
+	}
+	if u, _ := s.Unsaid(t.Context(), 1); len(u) != 1 || u[0].Text != "hello" {
+		t.Errorf("what has no outcome yet: %+v", u)
+	}
+}
+
+func TestAOneTimeLinkIsTakenByOneOnly(t *testing.T) {
+	s := storetest.Open(t)
+	m, err := s.Owner(t.Context(), 1, "Odalys Brine")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := s.AddSignIn(t.Context(), store.SignIn{Hash: "h", Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.AddSignIn(t.Context(), store.SignIn{Hash: "old", Member: m.ID, Expires: time.Now().Add(-time.Second)}); err != nil {
+		t.Fatal(err)
+	}
+	won := make(chan error)
+	for range 10 {
+		go func() { _, err := s.UseSignIn(context.Background(), "h"); won <- err }()
+	}
+	in := 0
+	for range 10 {
+		switch err := <-won; {
+		case err == nil:
+			in++
+		case !errors.Is(err, store.ErrNone):
+			t.Error(err)
+		}
+	}
+	if in != 1 {
+		t.Errorf("%d came in by one link", in)
+	}
+	if _, err := s.UseSignIn(t.Context(), "old"); !errors.Is(err, store.ErrNone) {
+		t.Errorf("an old link: %v", err)
+	}
+}
