@@ -283,7 +283,7 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 	if len(jobs) > 0 {
 		b.Jobs = func(tx *sql.Tx) error { return h.relay.Add(ctx, tx, jobs) }
 	}
-	tried := false
+	tried, begun := false, time.Now()
 	last := &b.Entries[len(b.Entries)-1].Event
 	if !h.insist(ctx, func() error {
 		if tried { // the last try may have been written although its answer was lost
@@ -297,6 +297,8 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 		return
 	}
 	h.letOut(b)
+	commitTook.Observe(time.Since(begun).Seconds())
+	measure(b)
 	h.show(b)
 	for _, snap := range h.snaps { // off the way of speech
 		go func() {

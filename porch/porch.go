@@ -16,6 +16,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"github.com/prometheus/client_golang/prometheus"
+
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/people"
@@ -70,6 +72,7 @@ type House struct {
 	mu     sync.Mutex
 	chats  map[string]*chat // by door
 	closed chan struct{}
+	gauges []prometheus.Collector
 
 	// Owned by the owner's goroutine.
 	state      *house.State
@@ -150,7 +153,15 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return fail(err)
 	}
 	h.openDoors(run, &wg)
+	for _, g := range gauges(h) { // one house a process; a second one in a test keeps the first's
+		if prometheus.Register(g) == nil {
+			h.gauges = append(h.gauges, g)
+		}
+	}
 	return h, func() {
+		for _, g := range h.gauges {
+			prometheus.Unregister(g)
+		}
 		ctx, done := context.WithTimeout(context.Background(), 5*time.Second)
 		defer done()
 		h.relay.Stop(ctx)

@@ -2,6 +2,7 @@ package porch_test
 
 import (
 	"context"
+	"io"
 	"strings"
 	"testing"
 	"time"
@@ -45,6 +46,17 @@ func TestAnEveningFromTheDoorsToChatPlaceAndPorch(t *testing.T) {
 	b.Until("kelpwright is shouted out with the link the platform told", func() bool {
 		return strings.Contains(strings.Join(b.Said("quayside"), "\n"), "https://quayside.example/kelpwright")
 	})
+	res, err := b.Client.Get(b.Server.URL + "/metrics")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	metrics, _ := io.ReadAll(res.Body)
+	for _, name := range []string{`porch_events_logged_total{type="porch.raid.came"}`, `porch_decisions_total{kind="arrive"}`, "porch_commit_seconds_count", "porch_backlog 0", "porch_database_gone 0"} {
+		if !strings.Contains(string(metrics), name) {
+			t.Errorf("the metrics lack %s", name)
+		}
+	}
 	p := b.Porch()
 	if !p.Live.On || p.Live.Title != "What the tide left" || len(p.Evening.Arrivals) != 1 || len(p.Evening.Raids) != 1 {
 		t.Errorf("the Porch shows %+v %+v", p.Live, p.Evening)
