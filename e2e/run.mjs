@@ -238,7 +238,10 @@ for (const theme of ["dusk", "linen"]) {
       await page.evaluate((t) => localStorage.setItem("porch-theme", t), theme);
       await page.goto(house.base + path);
       await page.getByRole("region", { name: path === "/" ? "Conversation" : "Editor" }).waitFor();
-      if (path === "/") await page.locator(".hs").first().waitFor();
+      await page
+        .locator(path === "/" ? ".hs" : ".bub")
+        .first()
+        .waitFor();
       const { violations } = await new AxeBuilder({ page }).analyze();
       assert.deepEqual(
         violations.map(

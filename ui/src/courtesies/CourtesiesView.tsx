@@ -35,7 +35,7 @@ export default function CourtesiesView() {
           <h2>Courtesies</h2>
           <span className="n">{all.length}, along the evening</span>
         </div>
-        <div className="scroll" tabIndex={0} aria-label="Courtesies along the evening">
+        <div className="scroll" tabIndex={0} role="group" aria-label="Courtesies along the evening">
           {lanes.map((lane) => (
             <div key={lane}>
               <h3 className="lane">{lane}</h3>

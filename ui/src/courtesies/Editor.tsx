@@ -108,7 +108,7 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
   return (
     <>
       <section className="panel" aria-label="Editor">
-        <div className="scroll ed" tabIndex={0} aria-label="The courtesy">
+        <div className="scroll ed" tabIndex={0} role="group" aria-label="The courtesy">
           <div className="sub" role="status">
             <span className={status === "in force" ? "text-(--fern)" : status === "fault" ? "text-(--persimmon)" : ""}>{says[status]}</span>
             {(status === "draft" || status === "fault") && (
@@ -219,7 +219,7 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
             </select>
           </div>
         </div>
-        <div className="scroll px-4" tabIndex={0} aria-label="Results">
+        <div className="scroll px-4" tabIndex={0} role="group" aria-label="Results">
           <Results c={c} draft={draft} person={person} />
         </div>
       </section>

@@ -31,7 +31,7 @@ export function ComingUp({ live, now }: { live: Live; now: number }) {
         )}
       </div>
 
-      <div className="scroll" tabIndex={0} aria-label="Lines coming up">
+      <div className="scroll" tabIndex={0} role="group" aria-label="Lines coming up">
         {list.length === 0 && <p className="empty">Nothing waits. What the house is about to say stands here first, with time to stop it.</p>}
         {list.map((c) => (
           <ComingLine key={c.line} c={c} now={now} gone={isGone(c)} />

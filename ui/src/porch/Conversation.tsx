@@ -64,6 +64,7 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
         className="scroll"
         ref={scroll}
         tabIndex={0}
+        role="group"
         aria-label="What was said"
         data-testid="conversation"
         onWheel={(e) => {

@@ -95,7 +95,7 @@ export function People({
           )}
         </p>
       )}
-      <div className="scroll" ref={scroll} tabIndex={0} aria-label="People here">
+      <div className="scroll" ref={scroll} tabIndex={0} role="group" aria-label="People here">
         <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
           {virtual.getVirtualItems().map((v) => {
             const r = rows[v.index]!;

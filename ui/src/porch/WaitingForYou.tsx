@@ -20,7 +20,7 @@ export function WaitingForYou({ live, now }: { live: Live; now: number }) {
         <h2>Waiting for you</h2>
         <span className="n">{live.waiting.length}</span>
       </div>
-      <div className="scroll" tabIndex={0} aria-label="What waits for you">
+      <div className="scroll" tabIndex={0} role="group" aria-label="What waits for you">
         {live.waiting.length === 0 && <p className="empty">Nothing needs you. Unthanked raids, posts that did not arrive and what came late stand here.</p>}
         {live.waiting.map((w) => (
           <div key={w.item} className="wt" data-item={w.item}>

@@ -94,7 +94,7 @@ export function Street() {
               {s.ignoresKeys ? "Heed keys" : "Ignore keys"}
             </button>
           </div>
-          <div className="scroll px-4 pb-3" tabIndex={0} aria-label="Boards">
+          <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Boards">
             {s.boards.map((b) => (
               <div key={b.name}>
                 <p className="sub py-1">
@@ -184,7 +184,7 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
         </button>
       </div>
       {(p.waiting > 0 || p.refused) && <p className="flt px-4">{p.waiting > 0 ? `${p.waiting} events wait for the house` : p.refused}</p>}
-      <div className="scroll heard" ref={end} tabIndex={0} aria-label={`${name}: chat`}>
+      <div className="scroll heard" ref={end} tabIndex={0} role="group" aria-label={`${name}: chat`}>
         {p.heard.map((h) => (
           <div key={h.id} className="px-4 py-0.5">
             <b className={h.nick === "porchlamp" ? "text-(--marigold)" : "text-(--lagoon)"}>{h.nick}</b> <bdi>{h.text}</bdi>
