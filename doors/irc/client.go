@@ -356,7 +356,8 @@ func (c *Client) Say(ctx context.Context, text string) (int, error) {
 		}
 		return r
 	}, text)
-	for i, part := range Split(text, c.textBytes(c.cfg.Room), c.cfg.CommandSigns) {
+	parts := Split(text, c.textBytes(c.cfg.Room), c.cfg.CommandSigns)
+	for i, part := range parts {
 		if err := c.flood.Wait(ctx); err != nil {
 			return i, err
 		}
@@ -364,7 +365,7 @@ func (c *Client) Say(ctx context.Context, text string) (int, error) {
 			return i, err
 		}
 	}
-	return 1, nil
+	return len(parts), nil
 }
 
 // Check says a line to the house's own account and waits for it to come back,
