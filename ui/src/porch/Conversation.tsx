@@ -92,6 +92,7 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
                   onWhy={() => {
                     setFollowing(false);
                     setOpenWhy(openWhy === e.id ? undefined : e.id);
+                    setTimeout(() => document.querySelector(".reasons")?.scrollIntoView({ block: "nearest" }), 250); // whatever was opened is to be read
                   }}
                 />
               </div>
