@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -15,8 +16,6 @@ import (
 	"vividporch/doors/inbox"
 	"vividporch/porch"
 	"vividporch/spec"
-
-	"context"
 )
 
 // beat is how often a quiet stream of events says that it is alive.

@@ -17,13 +17,11 @@ import (
 // own is the owner: it alone touches the state. It gathers what has come in,
 // lives it in one batch, and wakes by itself when something falls due.
 func (h *House) own(ctx context.Context) {
-	var carry *request
 	for {
-		reqs, ok := h.gather(ctx, carry)
+		reqs, ok := h.gather(ctx)
 		if !ok {
 			return
 		}
-		carry = nil
 		for len(reqs) > 0 && ctx.Err() == nil {
 			n := batchEnd(reqs)
 			h.live(ctx, reqs[:n])
@@ -34,7 +32,7 @@ func (h *House) own(ctx context.Context) {
 
 // gather waits for the next request or the next wake, then takes all that is
 // there.
-func (h *House) gather(ctx context.Context, _ *request) ([]request, bool) {
+func (h *House) gather(ctx context.Context) ([]request, bool) {
 	var timer <-chan time.Time
 	if at, due := h.state.Wake(h.plan.Load()); due {
 		t := time.NewTimer(max(0, time.Until(at)))

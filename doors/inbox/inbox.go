@@ -61,22 +61,21 @@ func Verify(secrets []string, body []byte, h http.Header) error {
 }
 
 // Read parses a body into events of a door. Those that cannot stand are listed in
-// the answer; the error is ErrUnread when nothing can be read at all. at holds
-// each event's place in the batch.
-func Read(door string, body []byte) (evs []event.Event, at []int, answer Answer, err error) {
+// the answer; the error is ErrUnread when nothing can be read at all.
+func Read(door string, body []byte) (evs []event.Event, answer Answer, err error) {
 	answer.Refused = []Refusal{}
 	var raws []json.RawMessage
 	switch b := bytes.TrimSpace(body); {
 	case len(b) == 0:
-		return nil, nil, answer, ErrUnread
+		return nil, answer, ErrUnread
 	case b[0] == '[':
 		if json.Unmarshal(b, &raws) != nil {
-			return nil, nil, answer, ErrUnread
+			return nil, answer, ErrUnread
 		}
 	case b[0] == '{' && json.Valid(b):
 		raws = []json.RawMessage{b}
 	default:
-		return nil, nil, answer, ErrUnread
+		return nil, answer, ErrUnread
 	}
 	for i, raw := range raws {
 		ev, err := event.Parse(raw)
@@ -92,10 +91,10 @@ func Read(door string, body []byte) (evs []event.Event, at []int, answer Answer,
 			answer.Refused = append(answer.Refused, Refusal{i, f.Field, f.Remedy})
 			continue
 		}
-		ev.Door, ev.Logged = door, ev.Logged.UTC()
-		evs, at = append(evs, ev), append(at, i)
+		ev.Door = door
+		evs = append(evs, ev)
 	}
-	return evs, at, answer, nil
+	return evs, answer, nil
 }
 
 // Submitter logs events and tells which were repeats.
@@ -103,7 +102,7 @@ type Submitter func(ctx context.Context, evs []event.Event) (repeat []bool, err 
 
 // Take reads, logs and answers one request that was verified.
 func Take(ctx context.Context, door string, body []byte, submit Submitter) (Answer, error) {
-	evs, _, answer, err := Read(door, body)
+	evs, answer, err := Read(door, body)
 	if err != nil || len(evs) == 0 {
 		return answer, err
 	}
