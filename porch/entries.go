@@ -128,6 +128,11 @@ func (r *entryRing) add(es []spec.Entry) {
 	}
 }
 
+// forget takes out what people said, and what was said about them.
+func (r *entryRing) forget(accounts []string) {
+	r.list = slices.DeleteFunc(slices.Clone(r.list), func(e spec.Entry) bool { return slices.Contains(accounts, e.Account) })
+}
+
 // last returns the newest n entries.
 func (r *entryRing) last(n int) []spec.Entry {
 	return append([]spec.Entry{}, r.list[max(0, len(r.list)-n):]...) // an empty list, never none

@@ -89,11 +89,11 @@ func (h *House) live(ctx context.Context, reqs []request) {
 	for _, r := range reqs {
 		evs += len(r.events)
 	}
-	b := &store.Batch{Fresh: map[string]int64{}, Unsettled: map[string]bool{}}
-	repeats, known := map[*event.Event]bool{}, map[string]*people.Known{}
+	b := &store.Batch{Fresh: map[string]int64{}, Claims: map[string]string{}, Unsettled: map[string]bool{}}
+	t := told{repeats: map[*event.Event]bool{}, known: map[string]*people.Known{}}
 	if evs > 0 {
 		var ok bool
-		if repeats, known, ok = h.prepare(ctx, reqs); !ok {
+		if t, ok = h.prepare(ctx, reqs); !ok {
 			return
 		}
 	}
@@ -106,7 +106,7 @@ func (h *House) live(ctx context.Context, reqs []request) {
 		}
 		for j := range reqs[i].events {
 			ev := &reqs[i].events[j]
-			results[i] = append(results[i], h.one(ev, b, repeats[ev] || seen[ev.Key()], known))
+			results[i] = append(results[i], h.one(ev, b, t.repeats[ev] || seen[ev.Key()], &t))
 			seen[ev.Key()] = true
 		}
 	}
@@ -136,11 +136,11 @@ func (h *House) wake(b *store.Batch) {
 }
 
 // one lives one event.
-func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, known map[string]*people.Known) Result {
+func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Result {
 	if repeat {
 		return Result{Repeat: true}
 	}
-	if h.passes(ev) {
+	if h.passes(ev) || h.isForgotten(ev) {
 		return Result{Passed: true}
 	}
 	ev.Stamp(time.Now().Truncate(time.Microsecond)) // what PostgreSQL can keep
@@ -149,13 +149,16 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, known map[stri
 	var k *people.Known
 	if who := ev.Who(); who != nil && !event.IsOwn(ev.Type) {
 		key := who.Key()
-		if k = known[key]; k == nil && h.state.NeedsKnown(ev) {
-			h.nextPerson++
-			k = &people.Known{Person: h.nextPerson, Accounts: []string{key}}
-			known[key], b.Fresh[key] = k, h.nextPerson
+		k = t.known[key]
+		switch was := t.claims[key]; {
+		case k == nil && h.state.NeedsKnown(ev):
+			k = &people.Known{Person: h.numbers.take(), Accounts: []string{key}}
+			t.known[key], b.Fresh[key] = k, k.Person
+		case was != "": // the book knew their login, and now knows their id
+			b.Fresh[key], b.Claims[key] = k.Person, was
 		}
 	} else if who != nil {
-		k = known[who.Key()]
+		k = t.known[who.Key()]
 	}
 	if who := ev.Who(); who != nil && !h.state.Settled(who) {
 		b.Unsettled[who.Key()] = true
@@ -194,9 +197,6 @@ func (h *House) keep(b *store.Batch, ev event.Event, ds []house.Decision) {
 			h.lastSnap = ev.Seq
 		}
 	}
-	if opened {
-		h.past = append([]store.Stream{{Number: h.state.Stream.Number, Opened: h.state.Stream.Opened}}, h.past...)
-	}
 }
 
 // streamAt is the number of the stream a moment belongs to, or 0.
@@ -208,12 +208,9 @@ func (h *House) streamAt(t time.Time) int {
 		}
 		return 0
 	}
-	for _, p := range h.past {
-		if !t.Before(p.Opened) {
-			if p.Closed != nil && t.Before(*p.Closed) {
-				return p.Number
-			}
-			return 0
+	for _, p := range h.state.Past {
+		if !t.Before(p.Opened) && t.Before(p.Closed) {
+			return p.Number
 		}
 	}
 	return 0
@@ -226,12 +223,19 @@ func currentStream(s *house.State) int {
 	return s.Stream.Number + 1
 }
 
+// told is what the database told about a batch before it is lived.
+type told struct {
+	repeats map[*event.Event]bool
+	known   map[string]*people.Known
+	claims  map[string]string // account → the key under which its login was known
+}
+
 // prepare asks the database which events are repeats and who is behind those
 // that matter, once for the whole batch. While it does not answer, it waits.
-func (h *House) prepare(ctx context.Context, reqs []request) (map[*event.Event]bool, map[string]*people.Known, bool) {
+func (h *House) prepare(ctx context.Context, reqs []request) (told, bool) {
 	var doors, sources, ids []string
 	var at []*event.Event
-	var keys []string
+	var ask []event.Person
 	want := map[string]bool{}
 	for i := range reqs {
 		for j := range reqs[i].events {
@@ -241,11 +245,11 @@ func (h *House) prepare(ctx context.Context, reqs []request) (map[*event.Event]b
 			}
 			if who := ev.Who(); who != nil && !want[who.Key()] && h.state.NeedsKnown(ev) {
 				want[who.Key()] = true
-				keys = append(keys, who.Key())
+				ask = append(ask, *who)
 			}
 		}
 	}
-	repeats, known := map[*event.Event]bool{}, map[string]*people.Known{}
+	t := told{repeats: map[*event.Event]bool{}, known: map[string]*people.Known{}}
 	ok := h.insist(ctx, func() error {
 		if len(ids) > 0 {
 			m, err := h.store.Repeats(ctx, h.ID, doors, sources, ids)
@@ -253,19 +257,18 @@ func (h *House) prepare(ctx context.Context, reqs []request) (map[*event.Event]b
 				return err
 			}
 			for i := range m {
-				repeats[at[i]] = true
+				t.repeats[at[i]] = true
 			}
 		}
-		if len(keys) > 0 {
-			m, err := h.store.Known(ctx, h.ID, keys, currentStream(h.state))
-			if err != nil {
+		if len(ask) > 0 {
+			var err error
+			if t.known, t.claims, err = h.store.Known(ctx, h.ID, ask, currentStream(h.state)); err != nil {
 				return err
 			}
-			known = m
 		}
-		return nil
+		return h.numbers.fill(ctx, h, len(ask))
 	})
-	return repeats, known, ok
+	return t, ok
 }
 
 // commit writes a batch, however long that takes, then lets out what leaves.
@@ -280,6 +283,11 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 	}
 	if len(jobs) > 0 {
 		b.Jobs = func(tx *sql.Tx) error { return h.relay.Add(ctx, tx, jobs) }
+	}
+	h.setTimes()
+	b.Reckoning = h.Reckoning()
+	if h.forgets(b) {
+		b.State, _ = json.Marshal(h.state)
 	}
 	tried, begun := false, time.Now()
 	last := &b.Entries[len(b.Entries)-1].Event
@@ -298,6 +306,7 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 	commitTook.Observe(time.Since(begun).Seconds())
 	measure(b)
 	h.show(b)
+	h.after(ctx, b)
 	for _, snap := range h.snaps { // off the way of speech
 		go func() {
 			if err := h.store.SaveSnapshot(ctx, snap); err != nil && ctx.Err() == nil {
@@ -346,13 +355,11 @@ func (h *House) letOut(b *store.Batch) {
 			case house.Say:
 				h.speak(d)
 			case house.Ask:
-				lookup := ""
-				for _, door := range h.plan.Load().Settings.Doors {
-					if door.Platform == d.Platform && door.Lookup != "" {
-						lookup = door.Lookup
-					}
+				h.asker.Ask(h.plan.Load().Lookup(d.Platform), d)
+			case house.Show:
+				if d.Text != "" {
+					h.whisper(d)
 				}
-				h.asker.Ask(lookup, d)
 			}
 		}
 	}

@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -48,6 +49,9 @@ type Config struct {
 	// OnLost is called when another process has taken the channel over, after
 	// the database was away; the house must then be stopped. May be nil.
 	OnLost func()
+	// Public is where viewers reach the house, "http://127.0.0.1:8080"; links in
+	// private messages start with it.
+	Public string
 	// Backoff of the relay; nil for its own.
 	Backoff func(attempt int) time.Duration
 }
@@ -65,6 +69,7 @@ type House struct {
 	settingsMu sync.Mutex
 	inboxSeen  sync.Map // door → time of its last event
 	plan       atomic.Pointer[house.Plan]
+	times      atomic.Pointer[times]
 	hub        hub
 	relay      *relay.Relay
 	asker      *platform.Asker
@@ -75,12 +80,12 @@ type House struct {
 	gauges []prometheus.Collector
 
 	// Owned by the owner's goroutine.
-	state      *house.State
-	nextPerson int64
-	past       []store.Stream
-	entries    entryRing
-	lastSnap   int64
-	snaps      []store.Snapshot // taken in the batch that is being written
+	state     *house.State
+	numbers   numbers         // of the guest book, set aside for newcomers
+	forgotten map[string]bool // digests of accounts that are not recorded
+	entries   entryRing
+	lastSnap  int64
+	snaps     []store.Snapshot // taken in the batch that is being written
 }
 
 // request is something the owner is asked to do: log events, or run a function
@@ -153,6 +158,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return fail(err)
 	}
 	h.openDoors(run, &wg)
+	wg.Go(func() { h.keepHouse(run) })
 	for _, g := range gauges(h) { // one house a process; a second one in a test keeps the first's
 		if prometheus.Register(g) == nil {
 			h.gauges = append(h.gauges, g)
@@ -205,10 +211,8 @@ func (h *House) restore(ctx context.Context) error {
 	}); err != nil {
 		return err
 	}
-	if h.nextPerson, err = h.store.LastPerson(ctx, h.ID); err != nil {
-		return err
-	}
-	h.past, err = h.store.PastStreams(ctx, h.ID, 20)
+	h.setTimes()
+	h.forgotten, err = h.store.ForgottenHashes(ctx, h.ID)
 	return err
 }
 
@@ -282,19 +286,24 @@ func (h *House) tell(d event.Data) {
 
 // Desk logs a member's action and returns what was decided about it.
 func (h *House) Desk(ctx context.Context, d event.Data) ([]house.Decision, error) {
+	r, err := h.desk(ctx, d)
+	return r.Decisions, err
+}
+
+func (h *House) desk(ctx context.Context, d event.Data) (Result, error) {
 	if err := d.Validate(); err != nil {
-		return nil, err
+		return Result{}, err
 	}
 	if h.stalled.Load() {
-		return nil, ErrStalled
+		return Result{}, ErrStalled
 	}
 	ev := h.ownEvent(d)
 	ev.Door, ev.Source = "desk", "desk"
 	rs, err := h.Submit(ctx, []event.Event{ev})
 	if err != nil {
-		return nil, err
+		return Result{}, err
 	}
-	return rs[0].Decisions, nil
+	return rs[0], nil
 }
 
 // look runs f on the state, between two batches.
@@ -337,7 +346,8 @@ func (h *House) Known(ctx context.Context, key string) (*people.Known, error) {
 	if err := h.look(ctx, func(s *house.State) { stream = currentStream(s) }); err != nil {
 		return nil, err
 	}
-	m, err := h.store.Known(ctx, h.ID, []string{key}, stream)
+	platform, id, _ := strings.Cut(key, ":")
+	m, _, err := h.store.Known(ctx, h.ID, []event.Person{{Platform: platform, ID: id}}, stream)
 	return m[key], err
 }
 

@@ -8,10 +8,13 @@ import (
 	"strings"
 	"time"
 
+	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
+	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/pace"
+	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/spec"
 	"vividporch/store"
@@ -38,11 +41,11 @@ func (h *House) whole(s *house.State) spec.Porch {
 		gs = s.Tonight
 	}
 	for _, key := range slices.Sorted(maps.Keys(gs)) {
-		p.Guests = append(p.Guests, guest(s, key, gs[key]))
+		p.Guests = append(p.Guests, guest(s, plan, key, gs[key]))
 	}
 	for _, r := range s.Raids {
 		if key := r.Person.Key(); gs[key] == nil {
-			p.Guests = append(p.Guests, guest(s, key, &house.Guest{}))
+			p.Guests = append(p.Guests, guest(s, plan, key, &house.Guest{}))
 		}
 	}
 	return p
@@ -67,7 +70,7 @@ func live(s *house.State) spec.Live {
 	return l
 }
 
-func guest(s *house.State, key string, g *house.Guest) spec.Guest {
+func guest(s *house.State, plan *house.Plan, key string, g *house.Guest) spec.Guest {
 	platform, _, _ := strings.Cut(key, ":")
 	v := spec.Guest{Account: key, Platform: platform, Login: g.Login, Name: g.Name, Standing: string(g.Standing), Arrived: g.Arrived, Last: g.Last,
 		Changed: g.Changed, Lines: g.Lines, Greeted: g.Greeted, Left: g.Left}
@@ -76,6 +79,14 @@ func guest(s *house.State, key string, g *house.Guest) spec.Guest {
 	}
 	if k := g.Known; k != nil {
 		v.Streams = k.Attended + 1
+		v.Person, v.Fellow, v.Crews, v.Owed, v.Why = k.Person, k.Streams() || g.Fellow, k.Crews, k.Owed, g.Why
+		seen, on := k.Recent, 0
+		if s.Stream.Live() {
+			on = s.Stream.Number
+			seen = append(slices.Clip(seen), on)
+		}
+		v.Strip = attendance.Strip(attendance.MaskOf(s.Stream.Number, seen), s.Past, on)
+		v.Date = strings.Join(nearDates(k, plan, s.Clock), ", ")
 		if k.Followed != nil {
 			v.Followed = *k.Followed
 		}
@@ -84,6 +95,9 @@ func guest(s *house.State, key string, g *house.Guest) spec.Guest {
 		}
 	}
 	for _, r := range s.Raids {
+		if g.With == r.Event && g.With > 0 {
+			v.With = plain.Name(r.Person.Shown())
+		}
 		if r.Person.Key() == key {
 			v.Raider = r.Viewers
 			if v.Name == "" {
@@ -95,6 +109,23 @@ func guest(s *house.State, key string, g *house.Guest) spec.Guest {
 		v.Name = v.Login
 	}
 	return v
+}
+
+// nearDates are the days of somebody's that are near, in their own zone where it is
+// known.
+func nearDates(k *people.Known, plan *house.Plan, now time.Time) []string {
+	zone := plan.Zone
+	if own, err := time.LoadLocation(k.Zone); err == nil && k.Zone != "" {
+		zone = own
+	}
+	var birthday, followed dates.Day
+	if k.Birthday != nil {
+		birthday = *k.Birthday
+	}
+	if k.Followed != nil {
+		followed = dates.On(*k.Followed, zone)
+	}
+	return dates.Near(dates.On(now, zone), birthday, followed, plan.Leap())
 }
 
 func held(s *house.State) int {
@@ -163,6 +194,10 @@ func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
 				w.Title = fmt.Sprintf("%s brought %d, not thanked", it.Name, it.Viewers)
 			}
 			w.Acts = []string{"thank", "done"}
+		case "regular":
+			if w.Title = it.Name + " is a regular now"; it.Count > 1 {
+				w.Title = fmt.Sprintf("%d new regulars: %s", it.Count, it.Name)
+			}
 		case "line":
 			w.Title = "Not said on " + house.Titled(it.Place)
 			if it.Text != "" {
@@ -274,9 +309,9 @@ func (h *House) show(b *store.Batch) {
 		}
 		for key := range touched {
 			if g := gs[key]; g != nil {
-				c.Guests = append(c.Guests, guest(s, key, g))
+				c.Guests = append(c.Guests, guest(s, plan, key, g))
 			} else if slices.ContainsFunc(s.Raids, func(r house.Raid) bool { return r.Person.Key() == key }) {
-				c.Guests = append(c.Guests, guest(s, key, &house.Guest{}))
+				c.Guests = append(c.Guests, guest(s, plan, key, &house.Guest{}))
 			}
 		}
 		add.Minutes, add.Added = slices.Clone(s.Evening.Minutes), true

@@ -111,6 +111,51 @@ func (e EntryState) Valid() bool {
 	}
 }
 
+// Defines values for ImportState.
+const (
+	ImportStateApplied ImportState = "applied"
+	ImportStateDropped ImportState = "dropped"
+	ImportStateRead    ImportState = "read"
+	ImportStateUndone  ImportState = "undone"
+)
+
+// Valid indicates whether the value is a known member of the ImportState enum.
+func (e ImportState) Valid() bool {
+	switch e {
+	case ImportStateApplied:
+		return true
+	case ImportStateDropped:
+		return true
+	case ImportStateRead:
+		return true
+	case ImportStateUndone:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ImportActAct.
+const (
+	ImportActActApply ImportActAct = "apply"
+	ImportActActDrop  ImportActAct = "drop"
+	ImportActActUndo  ImportActAct = "undo"
+)
+
+// Valid indicates whether the value is a known member of the ImportActAct enum.
+func (e ImportActAct) Valid() bool {
+	switch e {
+	case ImportActActApply:
+		return true
+	case ImportActActDrop:
+		return true
+	case ImportActActUndo:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LineActAct.
 const (
 	LineActActChange LineActAct = "change"
@@ -153,6 +198,99 @@ func (e WaitingActAct) Valid() bool {
 	}
 }
 
+// Defines values for WorthKind.
+const (
+	WorthKindCame   WorthKind = "came"
+	WorthKindChange WorthKind = "change"
+	WorthKindDate   WorthKind = "date"
+	WorthKindRaid   WorthKind = "raid"
+)
+
+// Valid indicates whether the value is a known member of the WorthKind enum.
+func (e WorthKind) Valid() bool {
+	switch e {
+	case WorthKindCame:
+		return true
+	case WorthKindChange:
+		return true
+	case WorthKindDate:
+		return true
+	case WorthKindRaid:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ExportPeopleParamsFormat.
+const (
+	ExportPeopleParamsFormatCsv   ExportPeopleParamsFormat = "csv"
+	ExportPeopleParamsFormatJsonl ExportPeopleParamsFormat = "jsonl"
+	ExportPeopleParamsFormatVcf   ExportPeopleParamsFormat = "vcf"
+)
+
+// Valid indicates whether the value is a known member of the ExportPeopleParamsFormat enum.
+func (e ExportPeopleParamsFormat) Valid() bool {
+	switch e {
+	case ExportPeopleParamsFormatCsv:
+		return true
+	case ExportPeopleParamsFormatJsonl:
+		return true
+	case ExportPeopleParamsFormatVcf:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ReadImportParamsFormat.
+const (
+	ReadImportParamsFormatChatlog ReadImportParamsFormat = "chatlog"
+	ReadImportParamsFormatCsv     ReadImportParamsFormat = "csv"
+	ReadImportParamsFormatJsonl   ReadImportParamsFormat = "jsonl"
+	ReadImportParamsFormatVcf     ReadImportParamsFormat = "vcf"
+)
+
+// Valid indicates whether the value is a known member of the ReadImportParamsFormat enum.
+func (e ReadImportParamsFormat) Valid() bool {
+	switch e {
+	case ReadImportParamsFormatChatlog:
+		return true
+	case ReadImportParamsFormatCsv:
+		return true
+	case ReadImportParamsFormatJsonl:
+		return true
+	case ReadImportParamsFormatVcf:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetPeopleParamsSort.
+const (
+	GetPeopleParamsSortAttended GetPeopleParamsSort = "attended"
+	GetPeopleParamsSortFollow   GetPeopleParamsSort = "follow"
+	GetPeopleParamsSortName     GetPeopleParamsSort = "name"
+	GetPeopleParamsSortSeen     GetPeopleParamsSort = "seen"
+)
+
+// Valid indicates whether the value is a known member of the GetPeopleParamsSort enum.
+func (e GetPeopleParamsSort) Valid() bool {
+	switch e {
+	case GetPeopleParamsSortAttended:
+		return true
+	case GetPeopleParamsSortFollow:
+		return true
+	case GetPeopleParamsSortName:
+		return true
+	case GetPeopleParamsSortSeen:
+		return true
+	default:
+		return false
+	}
+}
+
 // AskCourtesy defines model for AskCourtesy.
 type AskCourtesy struct {
 	Account string         `json:"account"`
@@ -161,6 +299,129 @@ type AskCourtesy struct {
 
 // AskCourtesyAct defines model for AskCourtesy.Act.
 type AskCourtesyAct string
+
+// BookAccount defines model for BookAccount.
+type BookAccount struct {
+	Person int64 `json:"person"`
+}
+
+// BookCount defines model for BookCount.
+type BookCount struct {
+	Count int  `json:"count"`
+	More  bool `json:"more"`
+}
+
+// BookEdit defines model for BookEdit.
+type BookEdit struct {
+	AddCrews  []string `json:"addCrews,omitempty,omitzero"`
+	AddRoles  []string `json:"addRoles,omitempty,omitzero"`
+	AddTags   []string `json:"addTags,omitempty,omitzero"`
+	DropCrews []string `json:"dropCrews,omitempty,omitzero"`
+	DropRoles []string `json:"dropRoles,omitempty,omitzero"`
+	DropTags  []string `json:"dropTags,omitempty,omitzero"`
+	Persons   []int64  `json:"persons"`
+
+	// Set fields of Hand
+	Set map[string]interface{} `json:"set,omitempty,omitzero"`
+}
+
+// BookEdited defines model for BookEdited.
+type BookEdited struct {
+	// Seq takes it back
+	Seq  int64  `json:"seq"`
+	What string `json:"what"`
+}
+
+// BookMerge defines model for BookMerge.
+type BookMerge struct {
+	Gone int64 `json:"gone"`
+	Kept int64 `json:"kept"`
+}
+
+// BookPage defines model for BookPage.
+type BookPage struct {
+	Next string    `json:"next,omitempty,omitzero"`
+	Rows []BookRow `json:"rows"`
+}
+
+// BookPart defines model for BookPart.
+type BookPart struct {
+	Record int64 `json:"record"`
+}
+
+// BookRow Somebody in the table. Strip is the last twenty streams, oldest first, "0" absent, "1" came, "t" here tonight.
+type BookRow struct {
+	Attended int `json:"attended"`
+
+	// Crews ids
+	Crews     []string  `json:"crews"`
+	Fellow    bool      `json:"fellow,omitempty,omitzero"`
+	FirstSeen time.Time `json:"firstSeen,omitempty,omitzero"`
+
+	// FollowAge "1 y 8 m"
+	FollowAge string    `json:"followAge,omitempty,omitzero"`
+	Followed  time.Time `json:"followed,omitempty,omitzero"`
+
+	// Here has spoken tonight
+	Here      bool      `json:"here,omitempty,omitzero"`
+	LastSeen  time.Time `json:"lastSeen,omitempty,omitzero"`
+	LeaveBe   bool      `json:"leaveBe,omitempty,omitzero"`
+	Name      string    `json:"name"`
+	Person    int64     `json:"person"`
+	Platforms []string  `json:"platforms"`
+	Pronouns  string    `json:"pronouns,omitempty,omitzero"`
+	RaidsIn   int       `json:"raidsIn,omitempty,omitzero"`
+	RaidsOut  int       `json:"raidsOut,omitempty,omitzero"`
+	Roles     []string  `json:"roles"`
+	SayAs     string    `json:"sayAs,omitempty,omitzero"`
+	Standing  string    `json:"standing"`
+	Strip     string    `json:"strip"`
+	Tags      []string  `json:"tags"`
+	Trusted   bool      `json:"trusted,omitempty,omitzero"`
+	Unthanked bool      `json:"unthanked,omitempty,omitzero"`
+	Worth     []Worth   `json:"worth,omitempty,omitzero"`
+}
+
+// BookSheet defines model for BookSheet.
+type BookSheet struct {
+	Accounts []SheetAccount `json:"accounts"`
+
+	// Birthday spelled out
+	Birthday string `json:"birthday,omitempty,omitzero"`
+
+	// BirthdayIn days until it is kept
+	BirthdayIn int       `json:"birthdayIn,omitempty,omitzero"`
+	Category   string    `json:"category,omitempty,omitzero"`
+	Fetched    time.Time `json:"fetched,omitempty,omitzero"`
+
+	// Follows "1 year, 8 months, 3 days"
+	Follows string `json:"follows,omitempty,omitzero"`
+
+	// Hand What is set by hand. In an edit, fields that are given replace; an empty text clears.
+	Hand      Hand         `json:"hand"`
+	HandRoles []string     `json:"handRoles"`
+	Lines     int64        `json:"lines"`
+	Link      string       `json:"link,omitempty,omitzero"`
+	Merged    []MergedPart `json:"merged"`
+
+	// OfStreams how many streams the channel has had
+	OfStreams int        `json:"ofStreams"`
+	Raids     []RaidLine `json:"raids"`
+
+	// Row Somebody in the table. Strip is the last twenty streams, oldest first, "0" absent, "1" came, "t" here tonight.
+	Row       BookRow      `json:"row"`
+	Streak    int          `json:"streak"`
+	Support   []SupportSum `json:"support"`
+	Title     string       `json:"title,omitempty,omitzero"`
+	ToldRoles []string     `json:"toldRoles"`
+	Usual     []string     `json:"usual"`
+	Why       string       `json:"why"`
+}
+
+// BookUndo defines model for BookUndo.
+type BookUndo struct {
+	Seq int64 `json:"seq"`
+}
 
 // Change What changed on the Porch; parts that are missing did not.
 type Change struct {
@@ -186,6 +447,31 @@ type Checked struct {
 	Millis int    `json:"millis"`
 	Ok     bool   `json:"ok"`
 	Reason string `json:"reason,omitempty,omitzero"`
+}
+
+// Cohort defines model for Cohort.
+type Cohort struct {
+	Name      string `json:"name,omitempty,omitzero"`
+	Newcomers int    `json:"newcomers"`
+
+	// Of how many of those five there have been
+	Of     int       `json:"of"`
+	Opened time.Time `json:"opened"`
+	Raid   int64     `json:"raid,omitempty,omitzero"`
+
+	// Returned seen again within the next five streams
+	Returned int   `json:"returned"`
+	Stream   int   `json:"stream"`
+	Viewers  int64 `json:"viewers,omitempty,omitzero"`
+}
+
+// Combination defines model for Combination.
+type Combination struct {
+	Count int      `json:"count"`
+	Crews []string `json:"crews"`
+
+	// People the first two hundred
+	People []NamedPerson `json:"people"`
 }
 
 // Coming defines model for Coming.
@@ -236,6 +522,22 @@ type CourtesyView struct {
 type Credentials struct {
 	Name     string `json:"name"`
 	Password string `json:"password"`
+}
+
+// Crew defines model for Crew.
+type Crew struct {
+	Emblem   string `json:"emblem,omitempty,omitzero"`
+	ID       string `json:"id,omitempty,omitzero"`
+	Initials string `json:"initials,omitempty,omitzero"`
+	Name     string `json:"name"`
+	People   int    `json:"people,omitempty,omitzero"`
+}
+
+// Crews defines model for Crews.
+type Crews struct {
+	Combinations []Combination `json:"combinations"`
+	Crews        []Crew        `json:"crews"`
+	Emblems      []string      `json:"emblems"`
 }
 
 // DeclareStream defines model for DeclareStream.
@@ -336,6 +638,13 @@ type Fault struct {
 	What   string `json:"what"`
 }
 
+// FieldChange defines model for FieldChange.
+type FieldChange struct {
+	Field string `json:"field"`
+	Now   string `json:"now"`
+	Was   string `json:"was,omitempty,omitzero"`
+}
+
 // FillIn defines model for FillIn.
 type FillIn struct {
 	Example  string `json:"example"`
@@ -347,9 +656,14 @@ type FillIn struct {
 
 // Guest defines model for Guest.
 type Guest struct {
-	Account  string    `json:"account"`
-	Arrived  time.Time `json:"arrived,omitempty,omitzero"`
-	Changed  time.Time `json:"changed,omitempty,omitzero"`
+	Account string    `json:"account"`
+	Arrived time.Time `json:"arrived,omitempty,omitzero"`
+	Changed time.Time `json:"changed,omitempty,omitzero"`
+	Crews   []string  `json:"crews,omitempty,omitzero"`
+
+	// Date a day of theirs that is near
+	Date     string    `json:"date,omitempty,omitzero"`
+	Fellow   bool      `json:"fellow,omitempty,omitzero"`
 	Followed time.Time `json:"followed,omitempty,omitzero"`
 	Greeted  bool      `json:"greeted"`
 	Last     time.Time `json:"last,omitempty,omitzero"`
@@ -358,7 +672,13 @@ type Guest struct {
 	Lines    int       `json:"lines"`
 	Login    string    `json:"login,omitempty,omitzero"`
 	Name     string    `json:"name"`
-	Platform string    `json:"platform"`
+
+	// Owed raids of theirs beyond those we returned
+	Owed int `json:"owed,omitempty,omitzero"`
+
+	// Person number in the guest book
+	Person   int64  `json:"person,omitempty,omitzero"`
+	Platform string `json:"platform"`
 
 	// Raider how many they brought in this stream
 	Raider   int64    `json:"raider,omitempty,omitzero"`
@@ -367,11 +687,103 @@ type Guest struct {
 
 	// Streams streams they were at
 	Streams int `json:"streams,omitempty,omitzero"`
+
+	// Strip the last twenty streams
+	Strip string `json:"strip,omitempty,omitzero"`
+
+	// Why why they stand as they do
+	Why string `json:"why,omitempty,omitzero"`
+
+	// With whose raid they came with
+	With string `json:"with,omitempty,omitzero"`
+}
+
+// Hand What is set by hand. In an edit, fields that are given replace; an empty text clears.
+type Hand struct {
+	// Birthday in any sensible spelling
+	Birthday string `json:"birthday,omitempty,omitzero"`
+	Fellow   bool   `json:"fellow,omitempty,omitzero"`
+	LeaveBe  bool   `json:"leaveBe,omitempty,omitzero"`
+	Note     string `json:"note,omitempty,omitzero"`
+	Pronouns string `json:"pronouns,omitempty,omitzero"`
+	SayAs    string `json:"sayAs,omitempty,omitzero"`
+	Trusted  bool   `json:"trusted,omitempty,omitzero"`
+	Zone     string `json:"zone,omitempty,omitzero"`
+}
+
+// Import defines model for Import.
+type Import struct {
+	At      time.Time `json:"at"`
+	Changed int       `json:"changed"`
+
+	// Crews crews it makes
+	Crews  int    `json:"crews"`
+	File   string `json:"file"`
+	ID     int64  `json:"id"`
+	Member string `json:"member"`
+	New    int    `json:"new"`
+
+	// Notes what was not understood
+	Notes   []string    `json:"notes"`
+	Refused int         `json:"refused"`
+	Rows    []ImportRow `json:"rows"`
+	State   ImportState `json:"state"`
+
+	// Streams past streams it adds
+	Streams   int `json:"streams"`
+	Unchanged int `json:"unchanged"`
+}
+
+// ImportState defines model for Import.State.
+type ImportState string
+
+// ImportAct defines model for ImportAct.
+type ImportAct struct {
+	Act ImportActAct `json:"act"`
+}
+
+// ImportActAct defines model for ImportAct.Act.
+type ImportActAct string
+
+// ImportRow defines model for ImportRow.
+type ImportRow struct {
+	Changes []FieldChange `json:"changes,omitempty,omitzero"`
+	Name    string        `json:"name"`
+	Person  int64         `json:"person,omitempty,omitzero"`
+	Row     int           `json:"row"`
+	Verdict string        `json:"verdict"`
+	Why     string        `json:"why,omitempty,omitzero"`
+}
+
+// Imports defines model for Imports.
+type Imports struct {
+	Imports []Import `json:"imports"`
+
+	// Tags in use
+	Tags []string `json:"tags"`
 }
 
 // InForce defines model for InForce.
 type InForce struct {
 	Version int64 `json:"version"`
+}
+
+// Ledger defines model for Ledger.
+type Ledger struct {
+	Lines []LedgerLine `json:"lines"`
+}
+
+// LedgerLine defines model for LedgerLine.
+type LedgerLine struct {
+	Came      int       `json:"came"`
+	LastCame  time.Time `json:"lastCame,omitempty,omitzero"`
+	LastWent  time.Time `json:"lastWent,omitempty,omitzero"`
+	Name      string    `json:"name"`
+	Person    int64     `json:"person"`
+	Says      string    `json:"says"`
+	Sizes     []int64   `json:"sizes"`
+	Unthanked int       `json:"unthanked"`
+	Went      int       `json:"went"`
 }
 
 // LineAct defines model for LineAct.
@@ -415,6 +827,32 @@ type Mark struct {
 	Viewers  int64  `json:"viewers,omitempty,omitzero"`
 }
 
+// MergedPart defines model for MergedPart.
+type MergedPart struct {
+	Name   string `json:"name"`
+	Record int64  `json:"record"`
+}
+
+// Moment defines model for Moment.
+type Moment struct {
+	At      time.Time `json:"at"`
+	Kind    string    `json:"kind"`
+	Lines   int64     `json:"lines,omitempty,omitzero"`
+	Member  string    `json:"member,omitempty,omitzero"`
+	Seq     int64     `json:"seq,omitempty,omitzero"`
+	Stream  int       `json:"stream,omitempty,omitzero"`
+	Text    string    `json:"text"`
+	Undone  bool      `json:"undone,omitempty,omitzero"`
+	Until   time.Time `json:"until,omitempty,omitzero"`
+	Viewers int64     `json:"viewers,omitempty,omitzero"`
+}
+
+// NamedPerson defines model for NamedPerson.
+type NamedPerson struct {
+	Name   string `json:"name"`
+	Person int64  `json:"person"`
+}
+
 // NeverList defines model for NeverList.
 type NeverList struct {
 	Never []string `json:"never"`
@@ -424,6 +862,12 @@ type NeverList struct {
 type NewPassword struct {
 	Current  string `json:"current,omitempty,omitzero"`
 	Password string `json:"password"`
+}
+
+// Newcomers defines model for Newcomers.
+type Newcomers struct {
+	Raids   []Cohort `json:"raids"`
+	Streams []Cohort `json:"streams"`
 }
 
 // OutputView defines model for OutputView.
@@ -437,10 +881,38 @@ type OutputView struct {
 	Place        string   `json:"place,omitempty,omitzero"`
 }
 
+// Pair defines model for Pair.
+type Pair struct {
+	A       PairHalf `json:"a"`
+	B       PairHalf `json:"b"`
+	Because []string `json:"because"`
+}
+
+// PairHalf defines model for PairHalf.
+type PairHalf struct {
+	Login    string `json:"login"`
+	Name     string `json:"name"`
+	Person   int64  `json:"person"`
+	Platform string `json:"platform"`
+	Streams  int    `json:"streams"`
+}
+
+// Pairs defines model for Pairs.
+type Pairs struct {
+	Pairs []Pair `json:"pairs"`
+}
+
 // Part defines model for Part.
 type Part struct {
 	Strong bool   `json:"strong,omitempty,omitzero"`
 	Text   string `json:"text"`
+}
+
+// PastedList defines model for PastedList.
+type PastedList struct {
+	Platform string `json:"platform,omitempty,omitzero"`
+	Take     bool   `json:"take"`
+	Text     string `json:"text"`
 }
 
 // Porch defines model for Porch.
@@ -473,6 +945,13 @@ type Problem struct {
 	Status int     `json:"status"`
 	Title  string  `json:"title"`
 	Type   string  `json:"type,omitempty,omitzero"`
+}
+
+// RaidLine defines model for RaidLine.
+type RaidLine struct {
+	At      time.Time `json:"at"`
+	Viewers int64     `json:"viewers"`
+	Way     string    `json:"way"`
 }
 
 // Reason defines model for Reason.
@@ -512,6 +991,19 @@ type SamplePerson struct {
 	Viewers  int64  `json:"viewers,omitempty,omitzero"`
 }
 
+// SavedFilter defines model for SavedFilter.
+type SavedFilter struct {
+	Name string `json:"name"`
+
+	// Query as in the address of the view
+	Query string `json:"query"`
+}
+
+// SavedFilters defines model for SavedFilters.
+type SavedFilters struct {
+	Filters []SavedFilter `json:"filters"`
+}
+
 // SayLine defines model for SayLine.
 type SayLine struct {
 	Text string   `json:"text"`
@@ -527,6 +1019,37 @@ type Session struct {
 
 	// Token to be sent as X-Porch-Token with every change
 	Token string `json:"token"`
+}
+
+// SheetAccount defines model for SheetAccount.
+type SheetAccount struct {
+	FirstSeen time.Time `json:"firstSeen"`
+	Followed  time.Time `json:"followed,omitempty,omitzero"`
+	Key       string    `json:"key"`
+	LastSeen  time.Time `json:"lastSeen"`
+	Lines     int64     `json:"lines"`
+	Login     string    `json:"login"`
+	Name      string    `json:"name"`
+	Platform  string    `json:"platform"`
+
+	// Provisional known by its login only
+	Provisional bool     `json:"provisional"`
+	Record      int64    `json:"record"`
+	Was         []string `json:"was"`
+}
+
+// Story defines model for Story.
+type Story struct {
+	Moments []Moment `json:"moments"`
+}
+
+// SupportSum defines model for SupportSum.
+type SupportSum struct {
+	Amount   string `json:"amount,omitempty,omitzero"`
+	Count    int64  `json:"count,omitempty,omitzero"`
+	Currency string `json:"currency,omitempty,omitzero"`
+	Kind     string `json:"kind"`
+	Times    int    `json:"times"`
 }
 
 // Switch defines model for Switch.
@@ -551,6 +1074,34 @@ type TryWordings struct {
 	Joined   bool         `json:"joined,omitempty,omitzero"`
 	Person   SamplePerson `json:"person"`
 	Wordings []string     `json:"wordings"`
+}
+
+// Understood defines model for Understood.
+type Understood struct {
+	// Fresh people the book does not know yet
+	Fresh int `json:"fresh"`
+
+	// Import takes it back
+	Import int64 `json:"import,omitempty,omitzero"`
+	Known  int   `json:"known"`
+
+	// Left left out
+	Left  int              `json:"left"`
+	Lines []UnderstoodLine `json:"lines"`
+	Taken bool             `json:"taken"`
+}
+
+// UnderstoodLine defines model for UnderstoodLine.
+type UnderstoodLine struct {
+	Line     int    `json:"line"`
+	Login    string `json:"login,omitempty,omitzero"`
+	Name     string `json:"name,omitempty,omitzero"`
+	Person   int64  `json:"person,omitempty,omitzero"`
+	Platform string `json:"platform,omitempty,omitzero"`
+	Said     string `json:"said"`
+
+	// Why why it is left out
+	Why string `json:"why,omitempty,omitzero"`
 }
 
 // Undo defines model for Undo.
@@ -588,6 +1139,99 @@ type WaitingAct struct {
 // WaitingActAct defines model for WaitingAct.Act.
 type WaitingActAct string
 
+// Worth Something worth knowing about somebody just now.
+type Worth struct {
+	Kind WorthKind `json:"kind"`
+	Text string    `json:"text"`
+}
+
+// WorthKind defines model for Worth.Kind.
+type WorthKind string
+
+// CountPeopleParams defines parameters for CountPeople.
+type CountPeopleParams struct {
+	Text      string    `form:"text,omitempty" json:"text,omitempty,omitzero"`
+	Standing  string    `form:"standing,omitempty" json:"standing,omitempty,omitzero"`
+	Mark      string    `form:"mark,omitempty" json:"mark,omitempty,omitzero"`
+	Crew      string    `form:"crew,omitempty" json:"crew,omitempty,omitzero"`
+	Role      string    `form:"role,omitempty" json:"role,omitempty,omitzero"`
+	Platform  string    `form:"platform,omitempty" json:"platform,omitempty,omitzero"`
+	Tag       string    `form:"tag,omitempty" json:"tag,omitempty,omitzero"`
+	Trusted   bool      `form:"trusted,omitempty" json:"trusted,omitempty,omitzero"`
+	LeaveBe   bool      `form:"leaveBe,omitempty" json:"leaveBe,omitempty,omitzero"`
+	Birthday  bool      `form:"birthday,omitempty" json:"birthday,omitempty,omitzero"`
+	Unthanked bool      `form:"unthanked,omitempty" json:"unthanked,omitempty,omitzero"`
+	From      int       `form:"from,omitempty" json:"from,omitempty,omitzero"`
+	To        int       `form:"to,omitempty" json:"to,omitempty,omitzero"`
+	Since     time.Time `form:"since,omitempty" json:"since,omitempty,omitzero"`
+	Until     time.Time `form:"until,omitempty" json:"until,omitempty,omitzero"`
+	Raid      int64     `form:"raid,omitempty" json:"raid,omitempty,omitzero"`
+	Stream    int       `form:"stream,omitempty" json:"stream,omitempty,omitzero"`
+	Lost      bool      `form:"lost,omitempty" json:"lost,omitempty,omitzero"`
+	Gained    bool      `form:"gained,omitempty" json:"gained,omitempty,omitzero"`
+}
+
+// ExportPeopleParams defines parameters for ExportPeople.
+type ExportPeopleParams struct {
+	Format  ExportPeopleParamsFormat `form:"format" json:"format"`
+	Persons []int64                  `form:"persons,omitempty" json:"persons,omitempty,omitzero"`
+}
+
+// ExportPeopleParamsFormat defines parameters for ExportPeople.
+type ExportPeopleParamsFormat string
+
+// ReadImportParams defines parameters for ReadImport.
+type ReadImportParams struct {
+	Format     ReadImportParamsFormat `form:"format" json:"format"`
+	File       string                 `form:"file,omitempty" json:"file,omitempty,omitzero"`
+	Platform   string                 `form:"platform,omitempty" json:"platform,omitempty,omitzero"`
+	MonthFirst bool                   `form:"monthFirst,omitempty" json:"monthFirst,omitempty,omitzero"`
+}
+
+// ReadImportParamsFormat defines parameters for ReadImport.
+type ReadImportParamsFormat string
+
+// GetImportParams defines parameters for GetImport.
+type GetImportParams struct {
+	Verdict string `form:"verdict,omitempty" json:"verdict,omitempty,omitzero"`
+	After   int    `form:"after,omitempty" json:"after,omitempty,omitzero"`
+}
+
+// GetPeopleParams defines parameters for GetPeople.
+type GetPeopleParams struct {
+	Text      string              `form:"text,omitempty" json:"text,omitempty,omitzero"`
+	Standing  string              `form:"standing,omitempty" json:"standing,omitempty,omitzero"`
+	Mark      string              `form:"mark,omitempty" json:"mark,omitempty,omitzero"`
+	Crew      string              `form:"crew,omitempty" json:"crew,omitempty,omitzero"`
+	Role      string              `form:"role,omitempty" json:"role,omitempty,omitzero"`
+	Platform  string              `form:"platform,omitempty" json:"platform,omitempty,omitzero"`
+	Tag       string              `form:"tag,omitempty" json:"tag,omitempty,omitzero"`
+	Trusted   bool                `form:"trusted,omitempty" json:"trusted,omitempty,omitzero"`
+	LeaveBe   bool                `form:"leaveBe,omitempty" json:"leaveBe,omitempty,omitzero"`
+	Birthday  bool                `form:"birthday,omitempty" json:"birthday,omitempty,omitzero"`
+	Unthanked bool                `form:"unthanked,omitempty" json:"unthanked,omitempty,omitzero"`
+	From      int                 `form:"from,omitempty" json:"from,omitempty,omitzero"`
+	To        int                 `form:"to,omitempty" json:"to,omitempty,omitzero"`
+	Since     time.Time           `form:"since,omitempty" json:"since,omitempty,omitzero"`
+	Until     time.Time           `form:"until,omitempty" json:"until,omitempty,omitzero"`
+	Raid      int64               `form:"raid,omitempty" json:"raid,omitempty,omitzero"`
+	Stream    int                 `form:"stream,omitempty" json:"stream,omitempty,omitzero"`
+	Lost      bool                `form:"lost,omitempty" json:"lost,omitempty,omitzero"`
+	Gained    bool                `form:"gained,omitempty" json:"gained,omitempty,omitzero"`
+	Sort      GetPeopleParamsSort `form:"sort,omitempty" json:"sort,omitempty,omitzero"`
+	After     string              `form:"after,omitempty" json:"after,omitempty,omitzero"`
+	At        string              `form:"at,omitempty" json:"at,omitempty,omitzero"`
+	Limit     int                 `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
+}
+
+// GetPeopleParamsSort defines parameters for GetPeople.
+type GetPeopleParamsSort string
+
+// GetStoryParams defines parameters for GetStory.
+type GetStoryParams struct {
+	Before time.Time `form:"before,omitempty" json:"before,omitempty,omitzero"`
+}
+
 // GetWhyParams defines parameters for GetWhy.
 type GetWhyParams struct {
 	Line string `form:"line" json:"line"`
@@ -597,6 +1241,33 @@ type GetWhyParams struct {
 type GetWhyNotParams struct {
 	Account string `form:"account" json:"account"`
 }
+
+// SetCrewJSONRequestBody defines body for SetCrew for application/json ContentType.
+type SetCrewJSONRequestBody = Crew
+
+// ReadCrewListJSONRequestBody defines body for ReadCrewList for application/json ContentType.
+type ReadCrewListJSONRequestBody = PastedList
+
+// EditPeopleJSONRequestBody defines body for EditPeople for application/json ContentType.
+type EditPeopleJSONRequestBody = BookEdit
+
+// SaveFilterJSONRequestBody defines body for SaveFilter for application/json ContentType.
+type SaveFilterJSONRequestBody = SavedFilter
+
+// HandleImportJSONRequestBody defines body for HandleImport for application/json ContentType.
+type HandleImportJSONRequestBody = ImportAct
+
+// MergePeopleJSONRequestBody defines body for MergePeople for application/json ContentType.
+type MergePeopleJSONRequestBody = BookMerge
+
+// RefusePairJSONRequestBody defines body for RefusePair for application/json ContentType.
+type RefusePairJSONRequestBody = BookMerge
+
+// PartPeopleJSONRequestBody defines body for PartPeople for application/json ContentType.
+type PartPeopleJSONRequestBody = BookPart
+
+// UndoEditJSONRequestBody defines body for UndoEdit for application/json ContentType.
+type UndoEditJSONRequestBody = BookUndo
 
 // SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
 type SaveDraftJSONRequestBody = Draft
@@ -639,6 +1310,90 @@ type UndoVersionJSONRequestBody = Undo
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// GetAccount Under which number of the guest book an account is found.
+	// (GET /api/book/accounts/{account})
+	GetAccount(ctx *echo.Context, account string) error
+	// CountPeople How many people a filter leaves, up to 10,000.
+	// (GET /api/book/count)
+	CountPeople(ctx *echo.Context, params CountPeopleParams) error
+	// GetCrews The crews, and who is in which combination of them.
+	// (GET /api/book/crews)
+	GetCrews(ctx *echo.Context) error
+	// SetCrew Make a crew, or change its name and emblem.
+	// (PUT /api/book/crews)
+	SetCrew(ctx *echo.Context) error
+	// DropCrew Take a crew away; the answer's number takes that back.
+	// (DELETE /api/book/crews/{id})
+	DropCrew(ctx *echo.Context, id string) error
+	// GetCrewList A crew's logins, one a line.
+	// (GET /api/book/crews/{id}/list)
+	GetCrewList(ctx *echo.Context, id string) error
+	// ReadCrewList Understand a pasted list, and with "take" put those people into the crew.
+	// (POST /api/book/crews/{id}/list)
+	ReadCrewList(ctx *echo.Context, id string) error
+	// EditPeople Change what is set by hand about people.
+	// (POST /api/book/edit)
+	EditPeople(ctx *echo.Context) error
+	// ExportPeople The guest book, or some of it, as a file.
+	// (GET /api/book/export)
+	ExportPeople(ctx *echo.Context, params ExportPeopleParams) error
+	// GetFilters The saved filters.
+	// (GET /api/book/filters)
+	GetFilters(ctx *echo.Context) error
+	// SaveFilter Keep a filter under a name.
+	// (PUT /api/book/filters)
+	SaveFilter(ctx *echo.Context) error
+	// DropFilter Forget a saved filter.
+	// (DELETE /api/book/filters/{name})
+	DropFilter(ctx *echo.Context, name string) error
+	// GetImports The last imports.
+	// (GET /api/book/imports)
+	GetImports(ctx *echo.Context) error
+	// ReadImport Read a file (the body) and find out what taking it in would do; nothing changes yet.
+	// (POST /api/book/imports)
+	ReadImport(ctx *echo.Context, params ReadImportParams) error
+	// GetImport A preview, with rows of one verdict after a row.
+	// (GET /api/book/imports/{id})
+	GetImport(ctx *echo.Context, id int64, params GetImportParams) error
+	// HandleImport Take an import in, take it back, or drop its preview.
+	// (POST /api/book/imports/{id})
+	HandleImport(ctx *echo.Context, id int64) error
+	// MergePeople Two records are one person; the second is found under the first.
+	// (POST /api/book/merge)
+	MergePeople(ctx *echo.Context) error
+	// GetNewcomers The newcomers of each stream and raid, and how many were seen again.
+	// (GET /api/book/newcomers)
+	GetNewcomers(ctx *echo.Context) error
+	// GetPairs Records that may be one person, with the evidence.
+	// (GET /api/book/pairs)
+	GetPairs(ctx *echo.Context) error
+	// RefusePair These two are not the same person.
+	// (POST /api/book/pairs)
+	RefusePair(ctx *echo.Context) error
+	// PartPeople A record that was merged is one of its own again.
+	// (POST /api/book/part)
+	PartPeople(ctx *echo.Context) error
+	// GetPeople A page of the guest book. One or two letters find beginnings of names, more are spelling-tolerant.
+	// (GET /api/book/people)
+	GetPeople(ctx *echo.Context, params GetPeopleParams) error
+	// GetPerson Everything about a person on one sheet.
+	// (GET /api/book/people/{person})
+	GetPerson(ctx *echo.Context, person int64) error
+	// ForgetPerson Forget a person. Counts of past streams stay without identity.
+	// (POST /api/book/people/{person}/forget)
+	ForgetPerson(ctx *echo.Context, person int64) error
+	// GetKept Everything kept about a person, as one file.
+	// (GET /api/book/people/{person}/kept)
+	GetKept(ctx *echo.Context, person int64) error
+	// GetStory What happened with a person, newest first.
+	// (GET /api/book/people/{person}/story)
+	GetStory(ctx *echo.Context, person int64, params GetStoryParams) error
+	// GetRaids Who raided whom, those we owe most first.
+	// (GET /api/book/raids)
+	GetRaids(ctx *echo.Context) error
+	// UndoEdit Take an edit back, field by field; what was changed again since stays.
+	// (POST /api/book/undo)
+	UndoEdit(ctx *echo.Context) error
 	// GetCourtesies Every courtesy with its sentence, its draft and what its wordings can use.
 	// (GET /api/courtesies)
 	GetCourtesies(ctx *echo.Context) error
@@ -716,6 +1471,704 @@ type ServerInterface interface {
 // ServerInterfaceWrapper converts echo contexts to parameters.
 type ServerInterfaceWrapper struct {
 	Handler ServerInterface
+}
+
+// GetAccount converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAccount(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "account" -------------
+	var account string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "account", ctx.Param("account"), &account, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter account: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAccount(ctx, account)
+	return err
+}
+
+// CountPeople converts echo context to params.
+func (w *ServerInterfaceWrapper) CountPeople(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CountPeopleParams
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", ctx.QueryParams(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter text: %s", err))
+	}
+
+	// ------------- Optional query parameter "standing" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "standing", ctx.QueryParams(), &params.Standing, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter standing: %s", err))
+	}
+
+	// ------------- Optional query parameter "mark" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "mark", ctx.QueryParams(), &params.Mark, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter mark: %s", err))
+	}
+
+	// ------------- Optional query parameter "crew" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "crew", ctx.QueryParams(), &params.Crew, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter crew: %s", err))
+	}
+
+	// ------------- Optional query parameter "role" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "role", ctx.QueryParams(), &params.Role, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter role: %s", err))
+	}
+
+	// ------------- Optional query parameter "platform" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "platform", ctx.QueryParams(), &params.Platform, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter platform: %s", err))
+	}
+
+	// ------------- Optional query parameter "tag" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tag", ctx.QueryParams(), &params.Tag, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tag: %s", err))
+	}
+
+	// ------------- Optional query parameter "trusted" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "trusted", ctx.QueryParams(), &params.Trusted, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter trusted: %s", err))
+	}
+
+	// ------------- Optional query parameter "leaveBe" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "leaveBe", ctx.QueryParams(), &params.LeaveBe, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter leaveBe: %s", err))
+	}
+
+	// ------------- Optional query parameter "birthday" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "birthday", ctx.QueryParams(), &params.Birthday, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter birthday: %s", err))
+	}
+
+	// ------------- Optional query parameter "unthanked" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unthanked", ctx.QueryParams(), &params.Unthanked, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter unthanked: %s", err))
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// ------------- Optional query parameter "since" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "since", ctx.QueryParams(), &params.Since, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter since: %s", err))
+	}
+
+	// ------------- Optional query parameter "until" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "until", ctx.QueryParams(), &params.Until, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter until: %s", err))
+	}
+
+	// ------------- Optional query parameter "raid" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "raid", ctx.QueryParams(), &params.Raid, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter raid: %s", err))
+	}
+
+	// ------------- Optional query parameter "stream" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "stream", ctx.QueryParams(), &params.Stream, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter stream: %s", err))
+	}
+
+	// ------------- Optional query parameter "lost" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "lost", ctx.QueryParams(), &params.Lost, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter lost: %s", err))
+	}
+
+	// ------------- Optional query parameter "gained" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "gained", ctx.QueryParams(), &params.Gained, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter gained: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CountPeople(ctx, params)
+	return err
+}
+
+// GetCrews converts echo context to params.
+func (w *ServerInterfaceWrapper) GetCrews(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetCrews(ctx)
+	return err
+}
+
+// SetCrew converts echo context to params.
+func (w *ServerInterfaceWrapper) SetCrew(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetCrew(ctx)
+	return err
+}
+
+// DropCrew converts echo context to params.
+func (w *ServerInterfaceWrapper) DropCrew(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropCrew(ctx, id)
+	return err
+}
+
+// GetCrewList converts echo context to params.
+func (w *ServerInterfaceWrapper) GetCrewList(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetCrewList(ctx, id)
+	return err
+}
+
+// ReadCrewList converts echo context to params.
+func (w *ServerInterfaceWrapper) ReadCrewList(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReadCrewList(ctx, id)
+	return err
+}
+
+// EditPeople converts echo context to params.
+func (w *ServerInterfaceWrapper) EditPeople(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EditPeople(ctx)
+	return err
+}
+
+// ExportPeople converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportPeople(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportPeopleParams
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// ------------- Optional query parameter "persons" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", false, false, "persons", ctx.QueryParams(), &params.Persons, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter persons: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportPeople(ctx, params)
+	return err
+}
+
+// GetFilters converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFilters(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFilters(ctx)
+	return err
+}
+
+// SaveFilter converts echo context to params.
+func (w *ServerInterfaceWrapper) SaveFilter(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SaveFilter(ctx)
+	return err
+}
+
+// DropFilter converts echo context to params.
+func (w *ServerInterfaceWrapper) DropFilter(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropFilter(ctx, name)
+	return err
+}
+
+// GetImports converts echo context to params.
+func (w *ServerInterfaceWrapper) GetImports(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetImports(ctx)
+	return err
+}
+
+// ReadImport converts echo context to params.
+func (w *ServerInterfaceWrapper) ReadImport(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadImportParams
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// ------------- Optional query parameter "file" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "file", ctx.QueryParams(), &params.File, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter file: %s", err))
+	}
+
+	// ------------- Optional query parameter "platform" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "platform", ctx.QueryParams(), &params.Platform, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter platform: %s", err))
+	}
+
+	// ------------- Optional query parameter "monthFirst" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "monthFirst", ctx.QueryParams(), &params.MonthFirst, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter monthFirst: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReadImport(ctx, params)
+	return err
+}
+
+// GetImport converts echo context to params.
+func (w *ServerInterfaceWrapper) GetImport(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetImportParams
+	// ------------- Optional query parameter "verdict" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "verdict", ctx.QueryParams(), &params.Verdict, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter verdict: %s", err))
+	}
+
+	// ------------- Optional query parameter "after" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", ctx.QueryParams(), &params.After, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter after: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetImport(ctx, id, params)
+	return err
+}
+
+// HandleImport converts echo context to params.
+func (w *ServerInterfaceWrapper) HandleImport(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.HandleImport(ctx, id)
+	return err
+}
+
+// MergePeople converts echo context to params.
+func (w *ServerInterfaceWrapper) MergePeople(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MergePeople(ctx)
+	return err
+}
+
+// GetNewcomers converts echo context to params.
+func (w *ServerInterfaceWrapper) GetNewcomers(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetNewcomers(ctx)
+	return err
+}
+
+// GetPairs converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPairs(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPairs(ctx)
+	return err
+}
+
+// RefusePair converts echo context to params.
+func (w *ServerInterfaceWrapper) RefusePair(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RefusePair(ctx)
+	return err
+}
+
+// PartPeople converts echo context to params.
+func (w *ServerInterfaceWrapper) PartPeople(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PartPeople(ctx)
+	return err
+}
+
+// GetPeople converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPeople(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPeopleParams
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", ctx.QueryParams(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter text: %s", err))
+	}
+
+	// ------------- Optional query parameter "standing" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "standing", ctx.QueryParams(), &params.Standing, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter standing: %s", err))
+	}
+
+	// ------------- Optional query parameter "mark" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "mark", ctx.QueryParams(), &params.Mark, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter mark: %s", err))
+	}
+
+	// ------------- Optional query parameter "crew" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "crew", ctx.QueryParams(), &params.Crew, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter crew: %s", err))
+	}
+
+	// ------------- Optional query parameter "role" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "role", ctx.QueryParams(), &params.Role, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter role: %s", err))
+	}
+
+	// ------------- Optional query parameter "platform" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "platform", ctx.QueryParams(), &params.Platform, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter platform: %s", err))
+	}
+
+	// ------------- Optional query parameter "tag" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tag", ctx.QueryParams(), &params.Tag, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tag: %s", err))
+	}
+
+	// ------------- Optional query parameter "trusted" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "trusted", ctx.QueryParams(), &params.Trusted, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter trusted: %s", err))
+	}
+
+	// ------------- Optional query parameter "leaveBe" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "leaveBe", ctx.QueryParams(), &params.LeaveBe, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter leaveBe: %s", err))
+	}
+
+	// ------------- Optional query parameter "birthday" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "birthday", ctx.QueryParams(), &params.Birthday, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter birthday: %s", err))
+	}
+
+	// ------------- Optional query parameter "unthanked" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unthanked", ctx.QueryParams(), &params.Unthanked, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter unthanked: %s", err))
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// ------------- Optional query parameter "since" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "since", ctx.QueryParams(), &params.Since, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter since: %s", err))
+	}
+
+	// ------------- Optional query parameter "until" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "until", ctx.QueryParams(), &params.Until, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter until: %s", err))
+	}
+
+	// ------------- Optional query parameter "raid" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "raid", ctx.QueryParams(), &params.Raid, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter raid: %s", err))
+	}
+
+	// ------------- Optional query parameter "stream" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "stream", ctx.QueryParams(), &params.Stream, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter stream: %s", err))
+	}
+
+	// ------------- Optional query parameter "lost" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "lost", ctx.QueryParams(), &params.Lost, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter lost: %s", err))
+	}
+
+	// ------------- Optional query parameter "gained" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "gained", ctx.QueryParams(), &params.Gained, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter gained: %s", err))
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", ctx.QueryParams(), &params.Sort, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter sort: %s", err))
+	}
+
+	// ------------- Optional query parameter "after" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", ctx.QueryParams(), &params.After, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter after: %s", err))
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", ctx.QueryParams(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter at: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPeople(ctx, params)
+	return err
+}
+
+// GetPerson converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPerson(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "person" -------------
+	var person int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", ctx.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPerson(ctx, person)
+	return err
+}
+
+// ForgetPerson converts echo context to params.
+func (w *ServerInterfaceWrapper) ForgetPerson(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "person" -------------
+	var person int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", ctx.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ForgetPerson(ctx, person)
+	return err
+}
+
+// GetKept converts echo context to params.
+func (w *ServerInterfaceWrapper) GetKept(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "person" -------------
+	var person int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", ctx.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetKept(ctx, person)
+	return err
+}
+
+// GetStory converts echo context to params.
+func (w *ServerInterfaceWrapper) GetStory(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "person" -------------
+	var person int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", ctx.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetStoryParams
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", ctx.QueryParams(), &params.Before, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter before: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetStory(ctx, person, params)
+	return err
+}
+
+// GetRaids converts echo context to params.
+func (w *ServerInterfaceWrapper) GetRaids(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetRaids(ctx)
+	return err
+}
+
+// UndoEdit converts echo context to params.
+func (w *ServerInterfaceWrapper) UndoEdit(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.UndoEdit(ctx)
+	return err
 }
 
 // GetCourtesies converts echo context to params.
@@ -1065,5 +2518,33 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/settings/history", wrapper.GetHistory, options.OperationMiddlewares["getHistory"]...)
 	router.POST(options.BaseURL+"/api/settings/undo", wrapper.UndoVersion, options.OperationMiddlewares["undoVersion"]...)
 	router.PUT(options.BaseURL+"/api/settings/never", wrapper.SetNever, options.OperationMiddlewares["setNever"]...)
+	router.GET(options.BaseURL+"/api/book/people", wrapper.GetPeople, options.OperationMiddlewares["getPeople"]...)
+	router.GET(options.BaseURL+"/api/book/count", wrapper.CountPeople, options.OperationMiddlewares["countPeople"]...)
+	router.GET(options.BaseURL+"/api/book/people/:person", wrapper.GetPerson, options.OperationMiddlewares["getPerson"]...)
+	router.GET(options.BaseURL+"/api/book/people/:person/story", wrapper.GetStory, options.OperationMiddlewares["getStory"]...)
+	router.GET(options.BaseURL+"/api/book/people/:person/kept", wrapper.GetKept, options.OperationMiddlewares["getKept"]...)
+	router.POST(options.BaseURL+"/api/book/people/:person/forget", wrapper.ForgetPerson, options.OperationMiddlewares["forgetPerson"]...)
+	router.GET(options.BaseURL+"/api/book/accounts/:account", wrapper.GetAccount, options.OperationMiddlewares["getAccount"]...)
+	router.POST(options.BaseURL+"/api/book/edit", wrapper.EditPeople, options.OperationMiddlewares["editPeople"]...)
+	router.POST(options.BaseURL+"/api/book/undo", wrapper.UndoEdit, options.OperationMiddlewares["undoEdit"]...)
+	router.POST(options.BaseURL+"/api/book/merge", wrapper.MergePeople, options.OperationMiddlewares["mergePeople"]...)
+	router.POST(options.BaseURL+"/api/book/part", wrapper.PartPeople, options.OperationMiddlewares["partPeople"]...)
+	router.GET(options.BaseURL+"/api/book/pairs", wrapper.GetPairs, options.OperationMiddlewares["getPairs"]...)
+	router.POST(options.BaseURL+"/api/book/pairs", wrapper.RefusePair, options.OperationMiddlewares["refusePair"]...)
+	router.GET(options.BaseURL+"/api/book/crews", wrapper.GetCrews, options.OperationMiddlewares["getCrews"]...)
+	router.PUT(options.BaseURL+"/api/book/crews", wrapper.SetCrew, options.OperationMiddlewares["setCrew"]...)
+	router.DELETE(options.BaseURL+"/api/book/crews/:id", wrapper.DropCrew, options.OperationMiddlewares["dropCrew"]...)
+	router.GET(options.BaseURL+"/api/book/crews/:id/list", wrapper.GetCrewList, options.OperationMiddlewares["getCrewList"]...)
+	router.POST(options.BaseURL+"/api/book/crews/:id/list", wrapper.ReadCrewList, options.OperationMiddlewares["readCrewList"]...)
+	router.GET(options.BaseURL+"/api/book/raids", wrapper.GetRaids, options.OperationMiddlewares["getRaids"]...)
+	router.GET(options.BaseURL+"/api/book/newcomers", wrapper.GetNewcomers, options.OperationMiddlewares["getNewcomers"]...)
+	router.GET(options.BaseURL+"/api/book/filters", wrapper.GetFilters, options.OperationMiddlewares["getFilters"]...)
+	router.PUT(options.BaseURL+"/api/book/filters", wrapper.SaveFilter, options.OperationMiddlewares["saveFilter"]...)
+	router.DELETE(options.BaseURL+"/api/book/filters/:name", wrapper.DropFilter, options.OperationMiddlewares["dropFilter"]...)
+	router.GET(options.BaseURL+"/api/book/imports", wrapper.GetImports, options.OperationMiddlewares["getImports"]...)
+	router.POST(options.BaseURL+"/api/book/imports", wrapper.ReadImport, options.OperationMiddlewares["readImport"]...)
+	router.GET(options.BaseURL+"/api/book/imports/:id", wrapper.GetImport, options.OperationMiddlewares["getImport"]...)
+	router.POST(options.BaseURL+"/api/book/imports/:id", wrapper.HandleImport, options.OperationMiddlewares["handleImport"]...)
+	router.GET(options.BaseURL+"/api/book/export", wrapper.ExportPeople, options.OperationMiddlewares["exportPeople"]...)
 
 }

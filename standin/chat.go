@@ -39,11 +39,28 @@ type Chat struct {
 	Log   *slog.Logger
 	Users map[string]string // SASL account → password
 
+	Private bool // carries messages to one person, whether or not they have a client
+
 	mu      sync.Mutex
 	ln      net.Listener
 	clients map[*chatClient]bool
 	heard   []Heard
+	private []Private
 	n       int
+}
+
+// Private is a message to one person alone.
+type Private struct {
+	At   time.Time `json:"at"`
+	To   string    `json:"to"`
+	Text string    `json:"text"`
+}
+
+// Privates lists what was written to people alone.
+func (c *Chat) Privates() []Private {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return slices.Clone(c.private)
 }
 
 // ChatTags are the names under which a stand-in tells who is speaking.
@@ -402,6 +419,10 @@ func (cl *chatClient) privmsg(m *irc.Message) {
 			o.send(fmt.Sprintf(":%s!%s@%s PRIVMSG %s :%s", cl.nick, cl.nick, chatHost, o.nick, m.Last()))
 			return
 		}
+	}
+	if c.Private { // whoever is watching without a client gets it all the same
+		c.private = append(c.private, Private{At: time.Now().UTC(), To: m.Param(0), Text: m.Last()})
+		return
 	}
 	cl.reply("401 %s %s :No such nick", cl.nick, m.Param(0))
 }

@@ -130,5 +130,7 @@ func (p *Platform) State() PlatformState {
 	st.Here = p.Chat.Here()
 	heard := p.Chat.Heard("", time.Now().Add(-time.Hour))
 	st.Heard = heard[max(0, len(heard)-60):]
+	private := p.Chat.Privates()
+	st.Private = private[max(0, len(private)-10):]
 	return st
 }

@@ -69,7 +69,7 @@ func Start(cfg Config) (*Street, error) {
 	}
 	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse()}
 	for name, addr := range cfg.Chat {
-		chat := &Chat{Tags: tags[name], Room: "#" + cfg.Channel, Log: cfg.Log, Users: cfg.Passwords}
+		chat := &Chat{Private: name == "quayside", Tags: tags[name], Room: "#" + cfg.Channel, Log: cfg.Log, Users: cfg.Passwords}
 		if err := chat.Listen(addr); err != nil {
 			return nil, err
 		}
@@ -172,15 +172,16 @@ type State struct {
 
 // PlatformState is one platform on the street's page.
 type PlatformState struct {
-	Name     string   `json:"name"`
-	Live     bool     `json:"live"`
-	Title    string   `json:"title"`
-	Category string   `json:"category"`
-	Address  string   `json:"address"`
-	Here     []string `json:"here"`
-	Waiting  int      `json:"waiting"` // events not yet taken by the house
-	Refused  string   `json:"refused"` // what the house last said against one
-	Heard    []Heard  `json:"heard"`
+	Name     string    `json:"name"`
+	Live     bool      `json:"live"`
+	Title    string    `json:"title"`
+	Category string    `json:"category"`
+	Address  string    `json:"address"`
+	Here     []string  `json:"here"`
+	Waiting  int       `json:"waiting"` // events not yet taken by the house
+	Refused  string    `json:"refused"` // what the house last said against one
+	Heard    []Heard   `json:"heard"`
+	Private  []Private `json:"private"` // messages to one person alone, newest last
 }
 
 func (s *Street) state(w http.ResponseWriter, _ *http.Request) {

@@ -13,6 +13,8 @@ type Channel struct {
 	ID      int64     `gorm:"primaryKey"`
 	Name    string    `gorm:"uniqueIndex;not null"`
 	Created time.Time `gorm:"not null;default:now()"`
+	People  int64     `gorm:"not null;default:0"` // highest number given out in the guest book
+	Blanked int64     `gorm:"not null;default:0"` // number up to which old chat was taken out of the log
 }
 
 // Event is a logged event. Data is its data as it came.
@@ -55,72 +57,6 @@ type Speech struct {
 
 // TableName keeps the table's name in the singular: there is no plural of speech.
 func (Speech) TableName() string { return "speech" }
-
-// Person is a human in the guest book. What they did stands with their accounts.
-type Person struct {
-	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
-	ID      int64     `gorm:"primaryKey;autoIncrement:false"`
-	SayAs   string    `gorm:"not null;default:''"`
-	LeaveBe bool      `gorm:"not null;default:false"`
-	Created time.Time `gorm:"not null"`
-}
-
-// Account is one account of a person on a platform.
-type Account struct {
-	Channel   int64     `gorm:"primaryKey;autoIncrement:false;index:accounts_person,priority:1"`
-	Key       string    `gorm:"primaryKey"`
-	Person    int64     `gorm:"not null;index:accounts_person,priority:2"`
-	Platform  string    `gorm:"not null"`
-	ID        string    `gorm:"column:id;not null"`
-	Login     string    `gorm:"not null"`
-	Name      string    `gorm:"not null"`
-	Roles     string    `gorm:"not null;default:''"`
-	FirstSeen time.Time `gorm:"not null"`
-	LastSeen  time.Time `gorm:"not null"`
-	Lines     int64     `gorm:"not null;default:0"`
-	Streams   int64     `gorm:"not null;default:0"`
-	Followed  *time.Time
-	Raids     int64 `gorm:"not null;default:0"`
-}
-
-// AccountName is a name an account had, since when.
-type AccountName struct {
-	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
-	Key     string    `gorm:"primaryKey"`
-	Since   time.Time `gorm:"primaryKey"`
-	Login   string    `gorm:"not null"`
-	Name    string    `gorm:"not null"`
-}
-
-// Stream is one live period.
-type Stream struct {
-	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
-	Number  int       `gorm:"primaryKey;autoIncrement:false"`
-	Opened  time.Time `gorm:"not null"`
-	Closed  *time.Time
-	Title   string `gorm:"not null;default:''"`
-}
-
-// Visit is an account at a stream.
-type Visit struct {
-	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
-	Key     string    `gorm:"primaryKey"`
-	Stream  int       `gorm:"primaryKey;autoIncrement:false"`
-	Lines   int64     `gorm:"not null;default:0"`
-	First   time.Time `gorm:"not null"`
-	Last    time.Time `gorm:"not null"`
-}
-
-// Raid is a raid that came or went.
-type Raid struct {
-	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
-	Seq     int64     `gorm:"primaryKey;autoIncrement:false"`
-	Key     string    `gorm:"not null"`
-	Stream  int       `gorm:"not null"`
-	Way     string    `gorm:"not null"` // "came" or "went"
-	Viewers int64     `gorm:"not null"`
-	At      time.Time `gorm:"not null"`
-}
 
 // Snapshot is the house's state after an event.
 type Snapshot struct {
@@ -184,5 +120,5 @@ type Session struct {
 	CSRF    string    `gorm:"column:csrf;not null"`
 }
 
-var models = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Account{}, &AccountName{}, &Stream{}, &Visit{}, &Raid{},
-	&Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}}
+var models = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
+	&Support{}, &Spoken{}, &Find{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}}

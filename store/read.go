@@ -6,10 +6,14 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
 
+	"vividporch/core/attendance"
+	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/people"
@@ -17,34 +21,81 @@ import (
 
 // Known looks up who is behind accounts: history as of the opening of the stream
 // with this number, and what was set by hand. Accounts nobody knows are missing
-// from the answer. It is one query, however many accounts a person has.
-func (s *Store) Known(ctx context.Context, channel int64, keys []string, stream int) (map[string]*people.Known, error) {
-	rows, err := s.SQL.QueryContext(ctx, `SELECT me.key, p.id, p.say_as, p.leave_be, o.keys, o.first_seen, o.followed, o.raids, v.streams, v.last
+// from the answer, unless the book knows their login without an id: then claims
+// tells under which key. It is one query, however many accounts a person has.
+func (s *Store) Known(ctx context.Context, channel int64, who []event.Person, stream int) (known map[string]*people.Known, claims map[string]string, err error) {
+	keys, by := make([]string, 0, 2*len(who)), map[string][]string{}
+	for _, p := range who {
+		keys = append(keys, p.Key())
+		if p.Login != "" {
+			k := p.Platform + ":" + people.Provisional + strings.ToLower(p.Login)
+			keys = append(keys, k)
+			by[k] = append(by[k], p.Key())
+		}
+	}
+	rows, err := s.SQL.QueryContext(ctx, `SELECT me.key, p.id, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, array_to_json(p.tags), array_to_json(p.crews), array_to_json(p.hand_roles), p.zone,
+			p.birth_year, p.birth_month, p.birth_day, p.attended, p.mask_at, p.mask_bits, p.first_seen, p.followed, me.fetched, o.keys, o.last, f.came, f.went
 		FROM accounts me JOIN people p ON p.channel = me.channel AND p.id = me.person
-		CROSS JOIN LATERAL (SELECT json_agg(a.key) AS keys, min(a.first_seen) AS first_seen, min(a.followed) AS followed, sum(a.raids)::bigint AS raids
-			FROM accounts a WHERE a.channel = me.channel AND a.person = me.person) o
-		CROSS JOIN LATERAL (SELECT count(DISTINCT v.stream)::bigint AS streams, max(v.last) AS last
-			FROM accounts a JOIN visits v ON v.channel = a.channel AND v.key = a.key AND v.stream < $3
-			WHERE a.channel = me.channel AND a.person = me.person) v
-		WHERE me.channel = $1 AND me.key = ANY($2)`, channel, keys, stream)
+		CROSS JOIN LATERAL (SELECT json_agg(a.key) AS keys, max(v.last) AS last FROM accounts a
+			LEFT JOIN LATERAL (SELECT v.last FROM visits v WHERE v.channel = a.channel AND v.key = a.key AND v.stream < $3 ORDER BY v.stream DESC LIMIT 1) v ON true
+			WHERE a.channel = me.channel AND a.person = me.person) o
+		LEFT JOIN LATERAL (SELECT count(*) FILTER (WHERE r.way = 'came' AND r.stream < $3) AS came, count(*) FILTER (WHERE r.way = 'went') AS went
+			FROM accounts a JOIN raids r ON r.channel = a.channel AND r.key = a.key WHERE a.channel = me.channel AND a.person = me.person) f ON p.raids_in + p.raids_out > 0
+		WHERE me.channel = $1 AND me.key = ANY($2) AND me.claimed = ''`, channel, keys, stream)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	defer rows.Close()
-	out := map[string]*people.Known{}
+	known, claims = map[string]*people.Known{}, map[string]string{}
+	provisional := map[string]*people.Known{}
 	for rows.Next() {
 		var key string
-		var accounts []byte
+		var accounts, tags, crews, roles, fetched []byte
+		var birth dates.Day
+		var month int
+		var mask attendance.Mask
+		var bits int64
+		var came, went sql.NullInt64
 		var k people.Known
-		if err := rows.Scan(&key, &k.Person, &k.SayAs, &k.LeaveBe, &accounts, &k.FirstSeen, &k.Followed, &k.Raids, &k.Attended, &k.LastSeen); err != nil {
-			return nil, err
+		if err := rows.Scan(&key, &k.Person, &k.SayAs, &k.Pronouns, &k.LeaveBe, &k.Trusted, &k.Fellow, &tags, &crews, &roles, &k.Zone,
+			&birth.Year, &month, &birth.Day, &k.Attended, &mask.At, &bits, &k.FirstSeen, &k.Followed, &fetched, &accounts, &k.LastSeen, &came, &went); err != nil {
+			return nil, nil, err
 		}
-		if err := json.Unmarshal(accounts, &k.Accounts); err != nil {
-			return nil, err
+		for raw, into := range map[*[]byte]any{&accounts: &k.Accounts, &tags: &k.Tags, &crews: &k.Crews, &roles: &k.Roles, &fetched: &k.Fetched} {
+			if len(*raw) > 0 {
+				if err := json.Unmarshal(*raw, into); err != nil {
+					return nil, nil, err
+				}
+			}
 		}
-		out[key] = &k
+		if birth.Month = time.Month(month); month > 0 {
+			k.Birthday = &birth
+		}
+		mask.Bits = uint64(bits)
+		for n := stream; n <= mask.At; n++ { // tonight is not history
+			if mask.Has(n) {
+				k.Attended--
+			}
+		}
+		k.Recent = mask.Before(stream, attendance.StripLength)
+		k.Raids, k.Owed = int(came.Int64), int(max(0, came.Int64-went.Int64))
+		if by[key] != nil {
+			provisional[key] = &k
+		} else {
+			known[key] = &k
+		}
 	}
-	return out, rows.Err()
+	for key, k := range provisional {
+		for _, real := range by[key] {
+			if known[real] == nil && claims[real] == "" {
+				mine := *k
+				mine.Accounts = append(slices.Clone(k.Accounts), real)
+				known[real], claims[real] = &mine, key
+				break // a login without an id belongs to the first who comes with it
+			}
+		}
+	}
+	return known, claims, rows.Err()
 }
 
 // Repeats tells which of these (door, source, id) stand in the log already, by
@@ -124,11 +175,10 @@ func (s *Store) Unsaid(ctx context.Context, channel int64) ([]Speech, error) {
 	return out, err
 }
 
-// LastPerson is the highest number in the guest book.
-func (s *Store) LastPerson(ctx context.Context, channel int64) (int64, error) {
-	var n int64
-	err := s.SQL.QueryRowContext(ctx, "SELECT coalesce(max(id), 0) FROM people WHERE channel = $1", channel).Scan(&n)
-	return n, err
+// NewPeople gives out numbers of the guest book: n of them, from the one returned.
+func (s *Store) NewPeople(ctx context.Context, channel int64, n int) (first int64, err error) {
+	err = s.SQL.QueryRowContext(ctx, "UPDATE channels SET people = people + $2 WHERE id = $1 RETURNING people - $2 + 1", channel, n).Scan(&first)
+	return first, err
 }
 
 // PastStreams lists the streams of a channel, newest first, at most most.

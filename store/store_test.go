@@ -6,8 +6,10 @@ import (
 	"testing"
 	"time"
 
+	"vividporch/core/attendance"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/people"
 	"vividporch/store"
 	"vividporch/store/storetest"
 )
@@ -21,13 +23,31 @@ func said(seq int64, account, login, text string, stream int) store.Entry {
 	return store.Entry{Stream: stream, Event: event.Event{Seq: seq, Door: "chat", Source: "#r", ID: text, Type: d.Type(), Time: at, Logged: at, Data: d}}
 }
 
+// who are accounts on Quayside.
+func who(ids ...string) (out []event.Person) {
+	for _, id := range ids {
+		out = append(out, event.Person{Platform: "quayside", ID: id})
+	}
+	return out
+}
+
+// reckoning is as of the evening, with these streams behind it, a week apart.
+func reckoning(past int) store.Reckoning {
+	k := store.Reckoning{Rules: people.DefaultRules, Now: dusk.Add(time.Hour), Zone: time.UTC}
+	for n := 1; n <= past; n++ {
+		at := dusk.AddDate(0, 0, -7*(past+1-n))
+		k.Past = append(k.Past, attendance.Past{Number: n, Opened: at, Closed: at.Add(2 * time.Hour)})
+	}
+	return k
+}
+
 func commit(t *testing.T, s *store.Store, fresh map[string]int64, entries ...store.Entry) error {
 	t.Helper()
 	unsettled := map[string]bool{}
 	for k := range fresh {
 		unsettled[k] = true
 	}
-	return s.Commit(t.Context(), 1, &store.Batch{Entries: entries, Fresh: fresh, Unsettled: unsettled})
+	return s.Commit(t.Context(), 1, &store.Batch{Entries: entries, Fresh: fresh, Unsettled: unsettled, Reckoning: reckoning(2)})
 }
 
 func TestAPersonsHistoryIsTheUnionOverTheirAccounts(t *testing.T) {
@@ -36,7 +56,7 @@ func TestAPersonsHistoryIsTheUnionOverTheirAccounts(t *testing.T) {
 		said(1, "a", "lena", "one", 1), said(2, "b", "lena_too", "two", 1), said(3, "b", "lena_too", "three", 2), said(4, "c", "bo", "four", 2), said(5, "a", "lena", "five", 3)); err != nil {
 		t.Fatal(err)
 	}
-	known, err := s.Known(t.Context(), 1, []string{"quayside:a", "quayside:b", "quayside:c", "quayside:nobody"}, 3)
+	known, _, err := s.Known(t.Context(), 1, who("a", "b", "c", "nobody"), 3)
 	if err != nil {
 		t.Fatal(err)
 	}

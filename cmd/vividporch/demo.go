@@ -12,8 +12,10 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 	"vividporch/demo"
 	"vividporch/demo/world"
@@ -158,21 +160,16 @@ func seed(ctx context.Context, st *store.Store, id int64) error {
 	if err != nil {
 		return err
 	}
-	shift := time.Until(world.Opening).Truncate(24 * time.Hour)
-	var streams []store.Stream
-	for _, s := range book.Streams {
-		closed := s.Closed.Add(-shift - 24*time.Hour)
-		streams = append(streams, store.Stream{Number: s.Number, Opened: s.Opened.Add(-shift - 24*time.Hour), Closed: &closed})
+	// Tonight's evening is the written one: its past is moved by whole days, so that
+	// its opening falls on today.
+	days := dates.On(time.Now(), time.UTC).DaysTo(dates.On(world.Opening, time.UTC))
+	streams, cards := world.Moved(book, -time.Duration(days)*24*time.Hour)
+	zone, err := time.LoadLocation(book.Zone)
+	if err != nil {
+		return err
 	}
-	var people []store.PastPerson
-	for _, p := range book.People {
-		if p.Followed != nil {
-			f := p.Followed.Add(-shift - 24*time.Hour)
-			p.Followed = &f
-		}
-		people = append(people, store.PastPerson{Accounts: p.Accounts, SayAs: p.SayAs, LeaveBe: p.LeaveBe, Followed: p.Followed, Streams: p.Streams})
-	}
-	if err := st.Seed(ctx, id, streams, people); err != nil {
+	k := store.Reckoning{Rules: people.DefaultRules, Now: time.Now(), Zone: zone}
+	if err := st.Seed(ctx, id, store.Head{Streams: streams, Crews: book.Crews}, cards, &k); err != nil {
 		return err
 	}
 	for name, secret := range demoSecrets {

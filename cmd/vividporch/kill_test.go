@@ -102,7 +102,7 @@ func killed(t *testing.T, bin string, ignores bool) {
 		}
 		wait(t, "the stream has ended", func() bool {
 			var open, all int64
-			st.DB.Raw("SELECT count(*) FILTER (WHERE closed IS NULL), count(*) FROM streams WHERE number > 12").Row().Scan(&open, &all)
+			st.DB.Raw("SELECT count(*) FILTER (WHERE closed IS NULL), count(*) FROM streams WHERE number > 60").Row().Scan(&open, &all)
 			return open == 0 && all > int64(round)
 		})
 		t.Logf("round %d: killed and back within %s", round+1, d.to.Sub(d.from).Round(time.Millisecond))
@@ -161,7 +161,7 @@ func killed(t *testing.T, bin string, ignores bool) {
 // greetedOnce holds what the chats heard against the streams.
 func greetedOnce(t *testing.T, st *store.Store, street *standin.Street) {
 	var streams []store.Stream
-	st.DB.Where("number > 12").Order("opened").Find(&streams)
+	st.DB.Where("number > 60").Order("opened").Find(&streams)
 	if len(streams) < rounds {
 		t.Errorf("%d streams for %d rounds", len(streams), rounds)
 	}

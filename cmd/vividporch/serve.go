@@ -26,8 +26,8 @@ import (
 
 // options are the settings of serve: flags, each with a PORCH_ variable.
 type options struct {
-	database, listen, channel, houseFile, cert, key, owner string
-	verbose, quickRetry                                    bool
+	database, listen, channel, houseFile, cert, key, owner, public string
+	verbose, quickRetry                                            bool
 }
 
 func (o *options) flags(c *cobra.Command) {
@@ -37,6 +37,7 @@ func (o *options) flags(c *cobra.Command) {
 	f.StringVar(&o.channel, "channel", env("PORCH_CHANNEL", "tidepool_hours"), "the channel (PORCH_CHANNEL)")
 	f.StringVar(&o.houseFile, "house", env("PORCH_HOUSE", ""), "house file a new channel starts with (PORCH_HOUSE)")
 	f.StringVar(&o.owner, "owner", env("PORCH_OWNER", "owner"), "the owner's name (PORCH_OWNER)")
+	f.StringVar(&o.public, "public", env("PORCH_PUBLIC", ""), "where viewers reach the house, for links in private messages (PORCH_PUBLIC)")
 	f.StringVar(&o.cert, "tls-cert", env("PORCH_TLS_CERT", ""), "certificate file (PORCH_TLS_CERT)")
 	f.StringVar(&o.key, "tls-key", env("PORCH_TLS_KEY", ""), "key file (PORCH_TLS_KEY)")
 	f.BoolVar(&o.verbose, "verbose", env("PORCH_VERBOSE", "") != "", "log what happens (PORCH_VERBOSE)")
@@ -95,7 +96,14 @@ func (o *options) serve(ctx context.Context, before func(context.Context, *store
 	}
 	ctx, giveUp := context.WithCancel(ctx)
 	defer giveUp()
-	cfg := porch.Config{Store: st, Channel: o.channel, Log: log, Defaults: doc, OnLost: giveUp}
+	public := o.public
+	if public == "" {
+		public = "http://" + o.listen
+		if o.cert != "" {
+			public = "https://" + o.listen
+		}
+	}
+	cfg := porch.Config{Public: strings.TrimRight(public, "/"), Store: st, Channel: o.channel, Log: log, Defaults: doc, OnLost: giveUp}
 	if o.quickRetry {
 		cfg.Backoff = func(int) time.Duration { return 100 * time.Millisecond }
 	}

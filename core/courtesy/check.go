@@ -2,8 +2,10 @@ package courtesy
 
 import (
 	"fmt"
+	"slices"
 
 	"vividporch/core/event"
+	"vividporch/core/people"
 	"vividporch/core/wording"
 )
 
@@ -117,6 +119,12 @@ func load(c Courtesy, order int, places map[string]bool) (*Ready, []Fault) {
 	case "", event.Streamer, event.Moderator, event.VIP, event.Subscriber, event.Follower:
 	default:
 		fault("who.role", fmt.Sprintf("%q is no role", c.Who.Role), "use a role of the event contract")
+	}
+	if c.Who.Standing != "" && !slices.Contains(people.Standings, c.Who.Standing) {
+		fault("who.standing", fmt.Sprintf("%q is no standing", c.Who.Standing), "use newcomer, returning, regular or long away")
+	}
+	if c.Who.Mark != "" && c.Who.Mark != people.Raider && c.Who.Mark != people.Fellow {
+		fault("who.mark", fmt.Sprintf("%q is no mark", c.Who.Mark), "use raider or fellow streamer")
 	}
 	if m := c.Measure; m != nil && m.AtLeast != nil && m.UpTo != nil && *m.UpTo < *m.AtLeast {
 		fault("measure", "ends before it begins", "let upTo be at least atLeast")

@@ -43,8 +43,8 @@ type Courtesy struct {
 
 // Who narrows a courtesy to some people. Empty fields do not narrow.
 type Who struct {
-	Standing people.Standing `json:"standing,omitempty" jsonschema:"enum=newcomer,enum=returning"`
-	Mark     people.Mark     `json:"mark,omitempty" jsonschema:"enum=raider"`
+	Standing people.Standing `json:"standing,omitempty" jsonschema:"enum=newcomer,enum=returning,enum=regular,enum=long away"`
+	Mark     people.Mark     `json:"mark,omitempty" jsonschema:"enum=raider,enum=fellow streamer"`
 	Role     event.Role      `json:"role,omitempty"`
 	Account  string          `json:"account,omitempty"` // account key, "platform:id"
 	Platform string          `json:"platform,omitempty"`
@@ -185,8 +185,11 @@ func (r *Ready) misfit(c Cause) string {
 
 // aStanding puts a standing into a sentence.
 func aStanding(s people.Standing) string {
-	if s == people.Newcomer {
-		return "is a newcomer"
+	switch s {
+	case people.Newcomer, people.Regular:
+		return "is a " + string(s)
+	case people.LongAway:
+		return "was long away"
 	}
 	return "is " + string(s)
 }

@@ -89,6 +89,10 @@ func whom(w Who) string {
 		return "a newcomer"
 	case w.Standing == people.Returning:
 		return "anyone returning"
+	case w.Standing == people.Regular:
+		return "a regular"
+	case w.Standing == people.LongAway:
+		return "anyone back after long away"
 	}
 	return "anyone"
 }

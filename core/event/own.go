@@ -24,10 +24,13 @@ type DoorChanged struct {
 // nothing or did not answer in time.
 type LookupAnswered struct {
 	Ask      string `json:"ask"`
+	Account  string `json:"account,omitempty"` // key of whom it is about
 	Found    bool   `json:"found"`
 	Link     string `json:"link,omitempty"`
 	Category string `json:"category,omitempty"`
 	Title    string `json:"title,omitempty"`
+	Streams  bool   `json:"streams,omitempty"` // they have ever streamed
+	Failed   string `json:"failed,omitempty"`  // why the platform could not be asked
 }
 
 // SpeechOutcome is what became of a line that was handed to a voice.

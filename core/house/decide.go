@@ -2,6 +2,8 @@ package house
 
 import (
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -39,21 +41,25 @@ func (d *decider) isLive() bool {
 // chat: a first timely line is an arrival; any other line decides nothing.
 func (d *decider) chat(data *event.ChatSaid) {
 	key := data.Person.Key()
-	if d.isLate || d.s.arrived(key, d.known) {
+	if d.isLate || d.privacy(data) || d.s.arrived(key, d.known) {
 		return
 	}
-	standing, why := d.known.Standing()
+	standing, why := d.standing()
 	name := d.sayName(data.Person)
-	d.decide(Decision{Kind: Arrive, Output: "arrival", Person: key, Name: name, Standing: standing, Known: d.known, Because: []string{why}})
+	arrived := Decision{Kind: Arrive, Output: "arrival", Person: key, Name: name, Standing: standing, Known: d.known, Because: []string{why}}
+	if r := d.s.cameWith(standing, d.ev.Time); r != nil {
+		arrived.With = r.Event
+		arrived.Because = append(arrived.Because, "came with the raid of "+plain.Name(r.Person.Shown()))
+	}
+	d.decide(arrived)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Greeting), Person: key, Name: name, Because: []string{why}})
 		return
 	}
-	c := courtesy.Cause{When: courtesy.Arrival, Person: data.Person, Standing: standing, Live: d.isLive()}
+	d.wonder(data.Person)
+	c := d.cause(data.Person, nil)
+	c.When = courtesy.Arrival
 	raid := d.s.raidOf(key)
-	if raid != nil {
-		c.Marks = append(c.Marks, people.Raider)
-	}
 	args := d.about(data.Person)
 	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
 		won, ladder := d.p.Set.Winner(c, slot)
@@ -68,7 +74,7 @@ func (d *decider) chat(data *event.ChatSaid) {
 			}
 		case len(won.Outputs) == 0:
 			d.refuse(slot, won, key, name, ladder, "these are passed over in silence")
-		case raid != nil && raid.Thanked && won.General():
+		case raid != nil && raid.Thanked && won.Who.Account == "": // only words of their own go on top
 			d.refuse(slot, won, key, name, ladder, "was already thanked for the raid")
 		default:
 			d.fill(won, ladder, data.Person, args, []string{data.Person.Platform})
@@ -262,18 +268,64 @@ func (d *decider) waitFor(person event.Person, name, kind, why string, viewers i
 func (d *decider) refuse(slot courtesy.Slot, r *courtesy.Ready, key, name string, ladder []courtesy.Rung, why string) {
 	x := Decision{Kind: Refuse, Output: string(slot), Person: key, Name: name, Ladder: ladder, Because: []string{why}}
 	if r != nil {
-		x.Courtesy = r.ID
+		x.Courtesy, x.Passed = r.ID, len(r.Outputs) == 0
 	}
 	d.decide(x)
 }
 
 func (d *decider) cause(person event.Person, measure *int64) courtesy.Cause {
-	standing, _ := d.known.Standing()
-	c := courtesy.Cause{When: d.ev.Type, Person: person, Standing: standing, Measure: measure, Live: d.isLive()}
+	standing, _ := d.standing()
+	c := courtesy.Cause{When: d.ev.Type, Person: d.withRoles(person), Standing: standing, Measure: measure, Live: d.isLive()}
 	if d.s.raidOf(person.Key()) != nil {
 		c.Marks = append(c.Marks, people.Raider)
 	}
+	if d.known.Streams() {
+		c.Marks = append(c.Marks, people.Fellow)
+	}
 	return c
+}
+
+func (d *decider) standing() (people.Standing, string) {
+	return d.p.stand.Standing(d.known, d.s.Past, d.now, d.p.Zone)
+}
+
+// withRoles adds the roles given by hand where the platform tells none.
+func (d *decider) withRoles(p event.Person) event.Person {
+	if d.known == nil || len(d.known.Roles) == 0 {
+		return p
+	}
+	if door := d.p.DoorFor(p.Platform); door != nil && door.Profile.RolesTag == "" {
+		p.Roles = append(slices.Clone(p.Roles), d.known.Roles...)
+	}
+	return p
+}
+
+// wonder asks the platform whether somebody streams, unless it told lately.
+func (d *decider) wonder(p event.Person) {
+	if d.p.Lookup(p.Platform) == "" {
+		return
+	}
+	if d.known != nil && d.known.Fetched != nil && d.now.Sub(d.known.Fetched.At) < people.FetchedFor {
+		return
+	}
+	d.ask(p, "whether they stream, and what")
+}
+
+// settled: a stream's end made some people regulars; the streamer is told once.
+func (d *decider) settled(data *event.BookSettled) {
+	if len(data.Regulars) == 0 {
+		return
+	}
+	var names []string
+	for _, r := range data.Regulars {
+		names = append(names, r.Name)
+	}
+	why := data.Regulars[0].Why
+	if len(names) > 1 {
+		why = fmt.Sprintf("at least %d of the last %d streams", d.p.stand.RegularAttended, d.p.stand.RegularOf)
+	}
+	d.decide(Decision{Kind: Wait, Output: "settled", Because: []string{why}, Item: &Item{ID: "regular/" + strconv.Itoa(data.Stream), Kind: "regular",
+		Name: strings.Join(names, ", "), Why: why, Count: len(names), Since: d.now}})
 }
 
 // args are the fill-ins every when has.

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"time"
 
+	"vividporch/core/attendance"
 	"vividporch/core/event"
 	"vividporch/core/plain"
 )
@@ -41,8 +42,10 @@ func (s *State) period(ev *event.Event, d *Decision) {
 		}
 	case Continue:
 		s.Stream.Gone, s.Stream.Ended = time.Time{}, false
+		s.Past = slices.DeleteFunc(s.Past, func(p attendance.Past) bool { return p.Number == s.Stream.Number })
 	case Close:
 		s.Stream.End(d.At)
+		s.Past = attendance.Add(s.Past, attendance.Past{Number: s.Stream.Number, Opened: s.Stream.Opened, Closed: d.At})
 		if _, ok := ev.Data.(*event.StreamDeclared); ok {
 			s.Stream.Declared = true // the next opening is a new stream, however soon
 		}
@@ -96,6 +99,17 @@ func (s *State) fact(ev *event.Event) {
 		if g := s.guests()[data.Person.Key()]; g != nil {
 			g.Left = false
 		}
+	case *event.LookupAnswered:
+		if g := s.guests()[data.Account]; g != nil && data.Streams && !g.Fellow {
+			g.Fellow, g.Changed = true, s.Clock
+		}
+	case *event.BookImported:
+		if data.Undone && data.Past != nil {
+			s.Past = nil
+		}
+		s.remembered(data.Past)
+	case *event.BookForgotten:
+		s.forget(data.Keys)
 	case *event.Hushed:
 		s.Hush = data.On
 	case *event.SettingsChanged:
@@ -147,7 +161,7 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 	switch d.Kind {
 	case Arrive:
 		if g := s.guests()[d.Person]; g != nil {
-			g.Arrived, g.Standing, g.Known, g.Changed = ev.Time, d.Standing, d.Known, s.Clock
+			g.Arrived, g.Standing, g.Known, g.With, g.Why, g.Changed = ev.Time, d.Standing, d.Known, d.With, d.Because[0], s.Clock
 		}
 		if s.Stream.Live() {
 			s.Evening.Arrivals = append(s.Evening.Arrivals, ArrivalMark{At: ev.Time, Name: d.Name, Account: d.Person, Standing: d.Standing, Event: ev.Seq})
@@ -186,6 +200,16 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 	case Relay:
 		s.Posted[d.Courtesy+"/"+d.Place] = s.Stream.Number
 		s.use(d)
+	case Show:
+		s.Answered[d.Person] = s.Clock
+	case Confirm:
+		s.Forgets[d.Person] = d.At
+	case Forget:
+		keys := []string{d.Person}
+		if d.Known != nil {
+			keys = append(keys, d.Known.Accounts...)
+		}
+		s.forget(keys)
 	case Wait:
 		if i := s.itemAt(d.Item.ID); i >= 0 {
 			n := s.Waiting[i].Count

@@ -78,6 +78,8 @@ func Decide(s *State, ev *event.Event, known *people.Known, p *Plan) []Decision 
 		d.refusedSpeech(&data.SpeechOutcome, "refused")
 	case *event.SpeechUncertain:
 		d.refusedSpeech(&data.SpeechOutcome, "uncertain")
+	case *event.BookSettled:
+		d.settled(data)
 	case *event.PersonFollowed, *event.Subscribed, *event.Gifted, *event.Tipped:
 		d.happening(nil)
 	}

@@ -4,10 +4,12 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
+	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/people"
@@ -536,8 +538,9 @@ func TestAHostileNameCannotCommandPingOrTurnTheLine(t *testing.T) {
 
 func TestARaidersNameCannotPingAPlace(t *testing.T) {
 	e := begin(t, func(s *house.Settings) {
-		s.Courtesy[4].Do = append(s.Courtesy[4].Do, s.Courtesy[0].Do[0])
-		s.Courtesy[4].Do[1].Alternatives = []string{"@deckhands {name} came by"}
+		boatload := &s.Courtesy[slices.IndexFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.ID == "raid-boatload" })]
+		boatload.Do = append(boatload.Do, s.Courtesy[0].Do[0])
+		boatload.Do[1].Alternatives = []string{"@deckhands {name} came by"}
 	})
 	e.happens(on("quayside"))
 	r := raid("kelpwright", 20)

@@ -11,6 +11,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
+	"vividporch/core/dates"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/wording"
@@ -30,6 +31,23 @@ type Settings struct {
 	Places    []Place             `json:"places"`
 	Courtesy  []courtesy.Courtesy `json:"courtesies"`
 	JoinWords []string            `json:"joined"` // for several people whose greetings differ
+	Standings people.Rules        `json:"standings,omitzero"`
+	LeapDay   dates.LeapRule      `json:"leapDay,omitempty" jsonschema:"enum=28 February,enum=1 March"` // when a 29 February is kept in other years
+	Privacy   Privacy             `json:"privacy,omitzero"`
+}
+
+// Privacy is what viewers can ask in chat about what is kept, and for how long
+// chat is kept. Words are said as the whole line, in any case.
+type Privacy struct {
+	Ask      []string `json:"ask"`      // words that ask what is kept
+	Forget   []string `json:"forget"`   // words that ask to be forgotten
+	Confirm  []string `json:"confirm"`  // second words that confirm it, within a minute
+	Remember []string `json:"remember"` // words by which somebody forgotten is recorded again
+	KeepDays int      `json:"keepDays"` // of what people said in chat; 0 is for ever
+	Link     []string `json:"link"`     // private message: {name}, {link}
+	Open     []string `json:"open"`     // said where there are no private messages: {name}
+	Sure     []string `json:"sure"`     // asks for the second word: {name}, {word}
+	Gone     []string `json:"gone"`     // said once all is forgotten
 }
 
 // Pace bounds how much the house says.
@@ -68,6 +86,7 @@ type Profile struct {
 	WindowSeconds float64           `json:"windowSeconds"`
 	MaxBytes      int               `json:"maxBytes"` // of a line's text; 0 is what RFC 2812 leaves
 	CommandSigns  string            `json:"commandSigns,omitempty"`
+	Private       bool              `json:"private,omitempty"` // the network carries private messages to one person
 }
 
 // Place is where the house speaks outside chat: an address that takes a webhook.
@@ -104,6 +123,8 @@ type Plan struct {
 	rules  pace.Rules
 	grace  time.Duration
 	joined []*wording.Wording
+	stand  people.Rules
+	words  privacyWords
 	chat   []string // platforms the house can speak on, in the order of the doors
 }
 
@@ -114,7 +135,7 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	fault := func(at, what, remedy string) {
 		faults = append(faults, courtesy.Fault{At: at, What: what, Remedy: remedy})
 	}
-	p := &Plan{Version: version, Settings: s, never: people.MakeNeverList(s.Never), grace: secs(s.Grace)}
+	p := &Plan{Version: version, Settings: s, never: people.MakeNeverList(s.Never), grace: secs(s.Grace), stand: s.Standings.Or(people.DefaultRules)}
 	if s.Format != 1 {
 		fault("format", fmt.Sprintf("is %d", s.Format), "this house reads format 1")
 	}
@@ -135,6 +156,15 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 			fault(name, "is out of range", "use 0 to 86400 seconds")
 		}
 	}
+	if r := p.stand; r.RegularAttended < 1 || r.RegularOf < r.RegularAttended || r.RegularOf > attendance.StripLength || r.AwayVisits < 1 || r.AwayDays < 1 {
+		fault("standings", "cannot hold", fmt.Sprintf("let a regular attend 1 or more of at most %d streams, and count visits and days from 1", attendance.StripLength))
+	}
+	switch s.LeapDay {
+	case "", dates.OnFebruary28, dates.OnMarch1:
+	default:
+		fault("leapDay", fmt.Sprintf("%q is no rule", s.LeapDay), `use "28 February" or "1 March"`)
+	}
+	faults = append(faults, p.words.load(s.Privacy)...)
 	p.rules = pace.Rules{Gap: secs(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: secs(s.Pace.JoinEverySeconds), Limits: map[string]pace.Limit{}}
 	seen := map[string]bool{}
 	for i, d := range s.Doors {
@@ -189,6 +219,27 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 
 // Rules are the bounds of the house's speech under this plan.
 func (p *Plan) Rules() pace.Rules { return p.rules }
+
+// Standings are the rules that standings go by under this plan.
+func (p *Plan) Standings() people.Rules { return p.stand }
+
+// Lookup is the address that answers asks about a platform's accounts, or "".
+func (p *Plan) Lookup(platform string) string {
+	for i := range p.Settings.Doors {
+		if d := &p.Settings.Doors[i]; d.Platform == platform && d.Lookup != "" {
+			return d.Lookup
+		}
+	}
+	return ""
+}
+
+// Leap is when a 29 February is kept in other years.
+func (p *Plan) Leap() dates.LeapRule {
+	if p.Settings.LeapDay == "" {
+		return dates.OnFebruary28
+	}
+	return p.Settings.LeapDay
+}
 
 // Chat lists the platforms the house can speak on.
 func (p *Plan) Chat() []string { return p.chat }

@@ -40,7 +40,7 @@ func (d *decider) fill(r *courtesy.Ready, ladder []courtesy.Rung, person event.P
 			said++
 		}
 		if said > 0 && o.Ask {
-			d.ask(person)
+			d.ask(person, "for the link and the last category")
 		}
 	}
 }
@@ -111,7 +111,7 @@ func (d *decider) relays(r *courtesy.Ready, person event.Person, args wording.Ar
 }
 
 // ask looks a person up on their platform; several lines may wait for one answer.
-func (d *decider) ask(person event.Person) {
+func (d *decider) ask(person event.Person, why string) {
 	id := d.askID()
 	for i := range d.out {
 		if d.out[i].Kind == Ask && d.out[i].Line == id {
@@ -119,7 +119,7 @@ func (d *decider) ask(person event.Person) {
 		}
 	}
 	d.decide(Decision{Kind: Ask, Output: "lookup", Line: id, Platform: person.Platform, Person: person.Key(), About: &person,
-		Because: []string{"for the link and the last category"}})
+		Because: []string{why}})
 }
 
 func (d *decider) askID() string { return "ask-" + strconv.FormatInt(d.ev.Seq, 10) }
@@ -421,7 +421,7 @@ func (d *decider) deskAsked(data *event.DeskAsked) {
 		asks = asks || o.Ask
 	}
 	if asks {
-		d.ask(data.Person)
+		d.ask(data.Person, "for the link and the last category")
 	}
 }
 

@@ -17,7 +17,7 @@ import (
 
 // StateVersion is the version of the state's shape; a snapshot of another one is
 // not used.
-const StateVersion = 1
+const StateVersion = 2
 
 // State is everything the house must remember to decide the next event. It is
 // one serialisable value; only Evolve changes it.
@@ -37,6 +37,9 @@ type State struct {
 	Waiting  []Item                        `json:"waiting,omitempty"`
 	Doors    map[string]*event.DoorChanged `json:"doors"`
 	Evening  Evening                       `json:"evening"`
+	Past     []attendance.Past             `json:"past,omitempty"`     // the last streams before this one, oldest first
+	Forgets  map[string]time.Time          `json:"forgets,omitempty"`  // who asked to be forgotten → until when they may confirm
+	Answered map[string]time.Time          `json:"answered,omitempty"` // who was told what is kept → when
 
 	wake alarm // when to be woken, as long as nothing moved that it depends on
 }
@@ -62,6 +65,9 @@ type Guest struct {
 	Left     bool            `json:"left,omitempty"`
 	Changed  time.Time       `json:"changed,omitzero"` // when something about them last changed
 	Greeted  bool            `json:"greeted,omitempty"`
+	Fellow   bool            `json:"fellow,omitempty"` // the platform told that they stream
+	With     int64           `json:"with,omitempty"`   // number of the raid they came with
+	Why      string          `json:"why,omitempty"`    // they stand as they do
 }
 
 // Raid is a raid that came in this stream.
@@ -76,7 +82,7 @@ type Raid struct {
 // Item is something in Waiting for you.
 type Item struct {
 	ID      string        `json:"id"`
-	Kind    string        `json:"kind"` // "raid", "late", "line", "post"
+	Kind    string        `json:"kind"` // "raid", "late", "line", "post", "regular"
 	Person  *event.Person `json:"person,omitempty"`
 	Name    string        `json:"name,omitempty"`
 	Type    string        `json:"type,omitempty"` // of the event behind it
@@ -117,7 +123,7 @@ type SaidMark struct {
 // NewState is a channel on its first day.
 func NewState() *State {
 	return &State{Version: StateVersion, Tonight: map[string]*Guest{}, Between: map[string]*Guest{}, Used: map[string]wording.Used{},
-		Posted: map[string]int{}, Doors: map[string]*event.DoorChanged{}}
+		Posted: map[string]int{}, Doors: map[string]*event.DoorChanged{}, Forgets: map[string]time.Time{}, Answered: map[string]time.Time{}}
 }
 
 // RestoreState reads a snapshot; ok is false when its shape is of another version.
@@ -224,6 +230,9 @@ const (
 	Hurry    Kind = "hurry"    // a line coming up goes next
 	Drop     Kind = "drop"     // a line coming up is given up
 	Refuse   Kind = "refuse"   // something was not done
+	Show     Kind = "show"     // a private message with what is kept leaves for somebody
+	Confirm  Kind = "confirm"  // somebody asked to be forgotten and is to say a second word
+	Forget   Kind = "forget"   // what is kept about somebody goes
 	Wait     Kind = "wait"     // something waits for a person
 	Done     Kind = "done"     // and no longer does
 )
@@ -252,7 +261,9 @@ type Decision struct {
 	Known    *people.Known   `json:"known,omitempty"`
 	About    *event.Person   `json:"about,omitempty"`  // of an ask
 	Stream   int             `json:"stream,omitempty"` // of open, continue, close
-	At       time.Time       `json:"at,omitzero"`      // of open and close: when it really was
+	At       time.Time       `json:"at,omitzero"`      // of open and close: when it really was; of confirm: until when
+	With     int64           `json:"with,omitempty"`   // of an arrival: number of the raid they came with
+	Passed   bool            `json:"passed,omitempty"` // of a refusal: passed over in silence, on purpose
 	Item     *Item           `json:"item,omitempty"`
 	Ladder   []courtesy.Rung `json:"ladder,omitempty"`
 	ByHand   bool            `json:"byHand,omitempty"`

@@ -26,6 +26,7 @@ const (
 	OwnGreeting
 	ShoutOut
 	Thanks
+	Answer
 	ByHand
 )
 

@@ -7,51 +7,78 @@
 package people
 
 import (
-	"strconv"
 	"strings"
 	"time"
 
+	"vividporch/core/dates"
 	"vividporch/core/event"
 )
 
 // Standing is how a person stands by attendance; exactly one holds.
 type Standing string
 
-// The standings this house computes so far.
+// The standings.
 const (
 	Newcomer  Standing = "newcomer"
 	Returning Standing = "returning"
+	Regular   Standing = "regular"
+	LongAway  Standing = "long away"
 )
 
-// Mark is what else somebody is tonight.
+// Standings lists them all.
+var Standings = []Standing{Newcomer, Returning, Regular, LongAway}
+
+// Mark is what else somebody is.
 type Mark string
 
-// Raider led a raid in this stream.
-const Raider Mark = "raider"
+// The marks: a raider led a raid in this stream; a fellow streamer has ever
+// streamed by what a platform tells, is in a crew, or was marked by hand.
+const (
+	Raider Mark = "raider"
+	Fellow Mark = "fellow streamer"
+)
+
+// Fetched is what a platform told of an account, and when.
+type Fetched struct {
+	Link     string    `json:"link,omitempty"`
+	Category string    `json:"category,omitempty"`
+	Title    string    `json:"title,omitempty"`
+	Streams  bool      `json:"streams,omitempty"` // has ever streamed
+	At       time.Time `json:"at,omitzero"`
+}
+
+// FetchedFor is how long an answer of a platform is good for.
+const FetchedFor = 24 * time.Hour
 
 // Known is what the house knows of a person when an event of theirs is decided:
 // history as of the opening of this stream, and what was set by hand as of now.
 type Known struct {
-	Person    int64      `json:"person,omitempty"`    // number in the guest book
-	Accounts  []string   `json:"accounts,omitempty"`  // account keys, "platform:id"
-	SayAs     string     `json:"sayAs,omitempty"`     // how the name is spoken or written by the house
-	Attended  int        `json:"attended,omitempty"`  // streams before this one with a visit
-	FirstSeen *time.Time `json:"firstSeen,omitempty"` // first visit ever, tonight included
-	LastSeen  *time.Time `json:"lastSeen,omitempty"`  // last visit before this stream
-	Followed  *time.Time `json:"followed,omitempty"`  // earliest follow date over the accounts
-	Raids     int        `json:"raids,omitempty"`     // raids brought before this stream
-	LeaveBe   bool       `json:"leaveBe,omitempty"`   // never greet
+	Person    int64        `json:"person,omitempty"`    // number in the guest book
+	Accounts  []string     `json:"accounts,omitempty"`  // account keys, "platform:id"
+	SayAs     string       `json:"sayAs,omitempty"`     // how the name is spoken or written by the house
+	Pronouns  string       `json:"pronouns,omitempty"`  //
+	Attended  int          `json:"attended,omitempty"`  // streams before this one with a visit
+	Recent    []int        `json:"recent,omitempty"`    // their numbers, of the last twenty at most, oldest first
+	FirstSeen *time.Time   `json:"firstSeen,omitempty"` // first visit ever, tonight included
+	LastSeen  *time.Time   `json:"lastSeen,omitempty"`  // last visit before this stream
+	Followed  *time.Time   `json:"followed,omitempty"`  // earliest follow date over the accounts
+	Raids     int          `json:"raids,omitempty"`     // raids brought before this stream
+	Owed      int          `json:"owed,omitempty"`      // raids of theirs beyond those we returned
+	LeaveBe   bool         `json:"leaveBe,omitempty"`   // never greet
+	Trusted   bool         `json:"trusted,omitempty"`   //
+	Fellow    bool         `json:"fellow,omitempty"`    // a fellow streamer, before this stream
+	Crews     []string     `json:"crews,omitempty"`     // ids
+	Tags      []string     `json:"tags,omitempty"`      //
+	Roles     []event.Role `json:"roles,omitempty"`     // given by hand
+	Zone      string       `json:"zone,omitempty"`      //
+	Birthday  *dates.Day   `json:"birthday,omitempty"`  //
+	Fetched   *Fetched     `json:"fetched,omitempty"`   // of the account the event is of
 }
 
-// Standing works out how the person stands, with the reason in words.
-func (k *Known) Standing() (Standing, string) {
-	switch {
-	case k == nil || k.Attended == 0:
-		return Newcomer, "no earlier stream with a visit"
-	case k.Attended == 1:
-		return Returning, "1 earlier stream"
-	}
-	return Returning, strconv.Itoa(k.Attended) + " earlier streams"
+// Streams reports whether somebody is a fellow streamer, before what they do
+// tonight tells it.
+func (k *Known) Streams() bool {
+	return k != nil && (k.Fellow || len(k.Crews) > 0 || k.Fetched != nil && k.Fetched.Streams)
 }
 
 // NeverList names accounts that are never greeted: by login in any case, or by

@@ -12,6 +12,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"golang.org/x/text/unicode/norm"
 )
 
 // Limits for other people's text inside a line.
@@ -129,4 +131,20 @@ func NoPing(s string) string {
 		}
 	}
 	return b.String()
+}
+
+// Fold brings text into the form in which the guest book is searched: lower case,
+// without accents and other marks (Unicode Standard Annex 15, form NFKD).
+func Fold(s string) string {
+	var b strings.Builder
+	for _, r := range norm.NFKD.String(strings.ToLower(s)) {
+		switch {
+		case unicode.Is(unicode.Mn, r):
+		case unicode.IsControl(r) || unicode.IsSpace(r):
+			b.WriteByte(' ')
+		default:
+			b.WriteRune(r)
+		}
+	}
+	return strings.Join(strings.Fields(b.String()), " ")
 }

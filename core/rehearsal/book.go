@@ -4,8 +4,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"slices"
 	"time"
 
+	"vividporch/core/attendance"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/people"
@@ -15,114 +17,127 @@ import (
 type Book struct {
 	Zone       string
 	Seed       string
-	Streams    []PastStream
-	People     []PersonLine
+	Streams    []attendance.Past // oldest first
+	Crews      []event.BookCrewed
+	People     []people.Card
 	LastStream int
 
 	by      map[string]*people.Known
-	fetched map[string]Fetched
+	fetched map[string]people.Fetched
 	seen    map[string]bool
 	visits  map[string][]int // account → streams of the script, in order
 }
 
-// PastStream is a stream before the evening.
-type PastStream struct {
-	Number int       `json:"number"`
-	Opened time.Time `json:"opened"`
-	Closed time.Time `json:"closed"`
-}
-
-// Fetched is what a platform tells of a fellow streamer.
-type Fetched struct {
-	Link     string `json:"link,omitempty"`
-	Category string `json:"category,omitempty"`
-	Title    string `json:"title,omitempty"`
-}
-
-// PersonLine is one person of the people file. Streams are the numbers of those
-// they attended.
-type PersonLine struct {
-	Accounts []event.Person `json:"accounts"`
-	SayAs    string         `json:"sayAs,omitempty"`
-	LeaveBe  bool           `json:"leaveBe,omitempty"`
-	Followed *time.Time     `json:"followed,omitempty"`
-	Raids    int            `json:"raids,omitempty"`
-	Fetched  *Fetched       `json:"fetched,omitempty"`
-	Streams  []int          `json:"streams,omitempty"`
-}
-
-type header struct {
-	Zone    string       `json:"zone"`
-	Seed    string       `json:"seed"`
-	Streams []PastStream `json:"streams"`
+// Header is the first line of a people file: the channel's zone, seed and past
+// streams.
+type Header struct {
+	Zone    string             `json:"zone"`
+	Seed    string             `json:"seed"`
+	Streams []attendance.Past  `json:"streams"`
+	Crews   []event.BookCrewed `json:"crews,omitempty"`
 }
 
 // NewBook is an empty guest book.
 func NewBook() *Book {
-	return &Book{by: map[string]*people.Known{}, fetched: map[string]Fetched{}, seen: map[string]bool{}, visits: map[string][]int{}}
+	return &Book{by: map[string]*people.Known{}, fetched: map[string]people.Fetched{}, seen: map[string]bool{}, visits: map[string][]int{}}
 }
 
 // ReadBook reads a people file: the channel's line, then one person a line.
 func ReadBook(src io.Reader) (*Book, error) {
 	b := NewBook()
-	opened := map[int]time.Time{}
 	err := lines(src, func(n int, raw []byte) error {
 		if n == 1 {
-			var h header
+			var h Header
 			if err := json.Unmarshal(raw, &h); err != nil {
 				return fmt.Errorf("line 1: the channel's line cannot be read: %w", err)
 			}
-			b.Zone, b.Seed, b.Streams = h.Zone, h.Seed, h.Streams
-			for _, s := range h.Streams {
-				b.LastStream = max(b.LastStream, s.Number)
-				opened[s.Number] = s.Opened
+			b.Zone, b.Seed, b.Streams, b.Crews = h.Zone, h.Seed, h.Streams, h.Crews
+			slices.SortFunc(b.Streams, func(a, z attendance.Past) int { return a.Number - z.Number })
+			if len(b.Streams) > 0 {
+				b.LastStream = b.Streams[len(b.Streams)-1].Number
 			}
 			return nil
 		}
-		var p PersonLine
-		if err := json.Unmarshal(raw, &p); err != nil {
+		var c people.Card
+		if err := json.Unmarshal(raw, &c); err != nil {
 			return fmt.Errorf("line %d: the person cannot be read: %w", n, err)
 		}
-		if len(p.Accounts) == 0 {
-			return fmt.Errorf("line %d: accounts: a person needs at least one", n)
+		if err := c.Fill(""); err != nil {
+			return fmt.Errorf("line %d: %w", n, err)
 		}
-		k := &people.Known{Person: int64(n), SayAs: p.SayAs, LeaveBe: p.LeaveBe, Followed: p.Followed, Raids: p.Raids, Attended: len(p.Streams)}
-		for i, s := range p.Streams {
-			t, ok := opened[s]
-			if !ok {
-				return fmt.Errorf("line %d: streams: there is no stream %d in line 1", n, s)
-			}
-			if i == 0 {
-				k.FirstSeen = &t
-			}
-			k.LastSeen = &t
+		k, err := b.known(int64(n), &c)
+		if err != nil {
+			return fmt.Errorf("line %d: %w", n, err)
 		}
-		for _, a := range p.Accounts {
-			k.Accounts = append(k.Accounts, a.Key())
+		for _, a := range c.Accounts {
 			b.by[a.Key()] = k
-			if p.Fetched != nil {
-				b.fetched[a.Key()] = *p.Fetched
+			if c.Fetched != nil {
+				b.fetched[a.Key()] = *c.Fetched
 			}
 		}
-		b.People = append(b.People, p)
+		b.People = append(b.People, c)
 		return nil
 	})
 	return b, err
 }
 
+// known is what the house is told of a person of the file.
+func (b *Book) known(number int64, c *people.Card) (*people.Known, error) {
+	k := &people.Known{Person: number, Accounts: c.Keys(), SayAs: people.Text(c.SayAs), Pronouns: people.Text(c.Pronouns), Zone: people.Text(c.Zone),
+		LeaveBe: people.Yes(c.LeaveBe), Trusted: people.Yes(c.Trusted), Fellow: people.Yes(c.Fellow), Crews: c.Crews, Tags: c.Tags, Roles: c.Hand.Roles, Birthday: c.Birthday,
+		Attended: len(c.Streams), FirstSeen: c.FirstSeen, LastSeen: c.LastSeen}
+	for _, n := range c.Streams {
+		i := slices.IndexFunc(b.Streams, func(p attendance.Past) bool { return p.Number == n })
+		if i < 0 {
+			return nil, fmt.Errorf("streams: there is no stream %d in line 1", n)
+		}
+		if p := b.Streams[i]; k.FirstSeen == nil {
+			k.FirstSeen = &p.Opened
+		}
+		if p := b.Streams[i]; k.LastSeen == nil || c.LastSeen == nil && p.Opened.After(*k.LastSeen) {
+			k.LastSeen = &p.Opened
+		}
+	}
+	k.Recent = attendance.MaskOf(b.LastStream, c.Streams).Before(b.LastStream+1, attendance.StripLength)
+	for _, a := range c.Accounts {
+		if f := a.Followed; f != nil && (k.Followed == nil || f.Before(*k.Followed)) {
+			k.Followed = f
+		}
+	}
+	for _, r := range c.Raids {
+		if r.Way == "came" {
+			k.Raids++
+			k.Owed++
+		} else {
+			k.Owed--
+		}
+	}
+	k.Owed = max(0, k.Owed)
+	return k, nil
+}
+
 // Known is what the book says of a person as of the opening of a stream; of a
 // stranger it is the account alone.
-func (b *Book) Known(who *event.Person, stream int) *people.Known {
+func (b *Book) Known(who *event.Person, stream int, now time.Time) *people.Known {
 	if who == nil {
 		return nil
 	}
 	k := people.Known{Accounts: []string{who.Key()}}
-	if known := b.by[who.Key()]; known != nil {
+	known := b.by[who.Key()]
+	if known == nil && who.Login != "" { // known by login only, until now
+		known = b.by[who.Platform+":"+people.Provisional+who.Login]
+	}
+	if known != nil {
 		k = *known
+	}
+	if f, ok := b.fetched[who.Key()]; ok {
+		f.At = now
+		k.Fetched = &f
 	}
 	for _, n := range b.visits[who.Key()] {
 		if n < stream {
 			k.Attended++
+			k.Recent = append(slices.Clip(k.Recent), n)
 		}
 	}
 	return &k
@@ -141,9 +156,9 @@ func (b *Book) visit(ev *event.Event, stream int) {
 }
 
 func (b *Book) answer(d *house.Decision) event.Event {
-	a := &event.LookupAnswered{Ask: d.Line}
+	a := &event.LookupAnswered{Ask: d.Line, Account: d.Person}
 	if f, ok := b.fetched[d.Person]; ok {
-		a.Found, a.Link, a.Category, a.Title = true, f.Link, f.Category, f.Title
+		a.Found, a.Link, a.Category, a.Title, a.Streams = true, f.Link, f.Category, f.Title, true
 	}
 	return event.Event{Door: "house", Source: "rehearsal", ID: d.Line, Type: a.Type(), Data: a}
 }

@@ -12,8 +12,11 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"slices"
+	"strings"
 	"time"
 
+	"vividporch/core/attendance"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/people"
@@ -58,6 +61,9 @@ type Summary struct {
 func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) error) (Summary, error) {
 	r := &run{plan: plan, book: book, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
 	r.s.Stream.Number, r.s.Stream.Ended = book.LastStream, book.LastStream > 0
+	for _, p := range book.Streams {
+		r.s.Past = attendance.Add(r.s.Past, p)
+	}
 	for i := range script {
 		ev := script[i]
 		logged := ev.Logged
@@ -68,7 +74,7 @@ func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) er
 			return r.sum, err
 		}
 		ev.Stamp(logged)
-		if err := r.live(ev, book.Known(ev.Who(), r.current())); err != nil {
+		if err := r.live(ev, book.Known(ev.Who(), r.current(), logged)); err != nil {
 			return r.sum, err
 		}
 	}
@@ -160,6 +166,12 @@ func (r *run) tell(ev *event.Event, ds []house.Decision) error {
 			for _, j := range d.Joined {
 				e.Joined = append(e.Joined, Joined{j.EventID, j.Person})
 			}
+		case house.Show:
+			if d.Text == "" { // said in the open instead
+				continue
+			}
+			e.Effect, e.Text = "say", strings.ReplaceAll(d.Text, house.LinkMark, "…")
+			e.Because = append(slices.Clone(d.Because), "by private message")
 		case house.Relay:
 			e.Effect, e.To = "relay", d.Place
 		case house.Drop, house.Refuse:

@@ -13,6 +13,8 @@ import (
 	"fmt"
 	"strings"
 	"unicode/utf16"
+
+	"vividporch/core/plain"
 )
 
 // Wording is a parsed text, ready to render. It is immutable.
@@ -187,29 +189,9 @@ func namesOf(fs []FillIn) []string {
 func nearest(name string, fs []FillIn) string {
 	best, at := "", 3
 	for _, f := range fs {
-		if d := edits(strings.ToLower(name), strings.ToLower(f.Name)); d < at {
+		if d := plain.Edits(strings.ToLower(name), strings.ToLower(f.Name)); d < at {
 			best, at = f.Name, d
 		}
 	}
 	return best
-}
-
-// edits is the Levenshtein distance.
-func edits(a, b string) int {
-	row := make([]int, len(b)+1)
-	for j := range row {
-		row[j] = j
-	}
-	for i := 1; i <= len(a); i++ {
-		diag := row[0]
-		row[0] = i
-		for j := 1; j <= len(b); j++ {
-			cost := 1
-			if a[i-1] == b[j-1] {
-				cost = 0
-			}
-			diag, row[j] = row[j], min(row[j]+1, row[j-1]+1, diag+cost)
-		}
-	}
-	return row[len(b)]
 }

@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"sort"
-	"strings"
 	"time"
 )
 
@@ -19,24 +18,23 @@ var Opening = time.Date(2031, 5, 14, 18, 2, 0, 0, time.UTC)
 type Person struct {
 	Platform, ID, Login, Name string
 	Roles                     []string
-	Streams                   int // attended of the last twelve, counted from the newest
 	Link, Category            string
 }
 
 // Known are the people the house knows when the evening opens.
 var Known = []Person{
-	{"quayside", "8841", "limpet_lena", "Limpet Lena", []string{"subscriber"}, 11, "", ""},
-	{"quayside", "8102", "sandhopper9", "sandhopper9", []string{"moderator"}, 12, "", ""},
-	{"fernlight", "f-207", "ottoline_reed", "ottoline_reed", nil, 9, "", ""},
-	{"quayside", "9330", "kelpwright", "kelpwright", []string{"follower"}, 7, "https://quayside.example/kelpwright", "Cold frame kelp"},
-	{"quayside", "7719", "night_heron_cam", "night_heron_cam", nil, 2, "https://quayside.example/night_heron_cam", "Reedbed at dusk"},
-	{"fernlight", "f-118", "saltpan_pip", "saltpan_pip", []string{"vip"}, 3, "", ""},
-	{"quayside", "8450", "mothlight", "mothlight", []string{"follower"}, 6, "https://quayside.example/mothlight", "Sheet and lamp"},
-	{"quayside", "8631", "barnacle_bo", "Barnacle Bo", nil, 5, "", ""},
-	{"fernlight", "f-341", "moss_and_maud", "moss_and_maud", []string{"subscriber"}, 8, "", ""},
-	{"quayside", "8777", "eelgrass_ed", "eelgrass_ed", nil, 1, "", ""},
-	{"quayside", "8205", "wrack_and_ruin", "wrack_and_ruin", []string{"follower"}, 10, "", ""},
-	{"fernlight", "f-090", "periwinkle_p", "periwinkle_p", nil, 4, "", ""},
+	{"quayside", "8841", "limpet_lena", "Limpet Lena", []string{"subscriber"}, "", ""},
+	{"quayside", "8102", "sandhopper9", "sandhopper9", []string{"moderator"}, "", ""},
+	{"fernlight", "f-207", "ottoline_reed", "ottoline_reed", nil, "", ""},
+	{"quayside", "9330", "kelpwright", "kelpwright", []string{"follower"}, "https://quayside.example/kelpwright", "Cold frame kelp"},
+	{"quayside", "7719", "night_heron_cam", "night_heron_cam", nil, "https://quayside.example/night_heron_cam", "Reedbed at dusk"},
+	{"fernlight", "f-118", "saltpan_pip", "saltpan_pip", []string{"vip"}, "", ""},
+	{"quayside", "8450", "mothlight", "mothlight", []string{"follower"}, "https://quayside.example/mothlight", "Sheet and lamp"},
+	{"quayside", "8631", "barnacle_bo", "Barnacle Bo", nil, "", ""},
+	{"fernlight", "f-341", "moss_and_maud", "moss_and_maud", []string{"subscriber"}, "", ""},
+	{"quayside", "8777", "eelgrass_ed", "eelgrass_ed", nil, "", ""},
+	{"quayside", "8205", "wrack_and_ruin", "wrack_and_ruin", []string{"follower"}, "", ""},
+	{"fernlight", "f-090", "periwinkle_p", "periwinkle_p", nil, "", ""},
 }
 
 // New are the people who come for the first time before the burst.
@@ -71,6 +69,7 @@ func burst() []Person {
 // Everybody is everyone who speaks on the evening or is known.
 func Everybody() []Person {
 	out := append([]Person{streamer}, Known...)
+	out = append(out, extra...)
 	return append(append(out, New...), burst()...)
 }
 
@@ -179,46 +178,4 @@ func Evening() []byte {
 		}{"1.0", fmt.Sprintf("e%04d", i+1), source, h.kind, Opening.Add(h.at).Format("2006-01-02T15:04:05.000Z"), h.data})
 	}
 	return b.Bytes()
-}
-
-// PastStreams is how many streams the sample house remembers.
-const PastStreams = 12
-
-// PastStream is when one of them was on.
-func PastStream(number int) (opened, closed time.Time) {
-	opened = Opening.AddDate(0, 0, -3*(PastStreams+1-number))
-	return opened, opened.Add(2*time.Hour + 40*time.Minute)
-}
-
-// People is the people file.
-func People() []byte {
-	var b strings.Builder
-	enc := json.NewEncoder(&b)
-	type stream struct {
-		Number int       `json:"number"`
-		Opened time.Time `json:"opened"`
-		Closed time.Time `json:"closed"`
-	}
-	var streams []stream
-	for n := 1; n <= PastStreams; n++ {
-		o, c := PastStream(n)
-		streams = append(streams, stream{n, o, c})
-	}
-	enc.Encode(map[string]any{"zone": "Europe/Lisbon", "seed": "a boathouse at low water", "streams": streams})
-	for i, p := range Known {
-		var attended []int
-		for n := PastStreams + 1 - p.Streams; n <= PastStreams; n++ {
-			attended = append(attended, n)
-		}
-		line := map[string]any{"accounts": []any{p.data()}, "streams": attended}
-		if p.Link != "" {
-			line["fetched"] = map[string]string{"link": p.Link, "category": p.Category}
-		}
-		if i%3 != 2 {
-			o, _ := PastStream(PastStreams + 1 - p.Streams)
-			line["followed"] = o.AddDate(0, -2*i, 0).Add(25 * time.Minute)
-		}
-		enc.Encode(line)
-	}
-	return []byte(b.String())
 }

@@ -350,13 +350,7 @@ func (c *Client) Say(ctx context.Context, text string) (int, error) {
 		}
 		return 0, ErrMayNot
 	}
-	text = strings.Map(func(r rune) rune {
-		if r == '\r' || r == '\n' || r == 0 || r == 1 {
-			return ' '
-		}
-		return r
-	}, text)
-	parts := Split(text, c.textBytes(c.cfg.Room), c.cfg.CommandSigns)
+	parts := Split(oneLine(text), c.textBytes(c.cfg.Room), c.cfg.CommandSigns)
 	for i, part := range parts {
 		if err := c.flood.Wait(ctx); err != nil {
 			return i, err
@@ -366,6 +360,36 @@ func (c *Client) Say(ctx context.Context, text string) (int, error) {
 		}
 	}
 	return len(parts), nil
+}
+
+// Tell says text to one person in private, cut into lines the network takes,
+// within its flood limit.
+func (c *Client) Tell(ctx context.Context, nick, text string) error {
+	c.mu.Lock()
+	open := c.joined && c.conn != nil
+	c.mu.Unlock()
+	if !open {
+		return ErrNotOpen
+	}
+	for _, part := range Split(oneLine(text), c.textBytes(nick), c.cfg.CommandSigns) {
+		if err := c.flood.Wait(ctx); err != nil {
+			return err
+		}
+		if err := c.send("PRIVMSG", nick, part); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// oneLine takes out what would end a line or start a client's command.
+func oneLine(text string) string {
+	return strings.Map(func(r rune) rune {
+		if r == '\r' || r == '\n' || r == 0 || r == 1 {
+			return ' '
+		}
+		return r
+	}, text)
 }
 
 // Check says a line to the house's own account and waits for it to come back,

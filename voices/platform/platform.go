@@ -34,15 +34,15 @@ func NewAsker(answer func(event.Data)) *Asker {
 // and the answer says at once that nothing is known.
 func (a *Asker) Ask(lookup string, d house.Decision) {
 	if lookup == "" || d.About == nil {
-		a.answer(&event.LookupAnswered{Ask: d.Line})
+		a.answer(&event.LookupAnswered{Ask: d.Line, Account: d.Person, Failed: "there is nobody to ask"})
 		return
 	}
 	go func() {
 		got, err := a.fetch(lookup, d.About)
 		if err != nil {
-			got = &event.LookupAnswered{}
+			got = &event.LookupAnswered{Failed: err.Error()}
 		}
-		got.Ask = d.Line
+		got.Ask, got.Account = d.Line, d.About.Key()
 		a.answer(got)
 	}()
 }
@@ -60,6 +60,9 @@ func (a *Asker) fetch(lookup string, who *event.Person) (*event.LookupAnswered, 
 		return nil, err
 	}
 	defer res.Body.Close()
+	if res.StatusCode == http.StatusNotFound { // it knows of no stream of theirs
+		return &event.LookupAnswered{}, nil
+	}
 	if res.StatusCode != http.StatusOK {
 		return nil, fmt.Errorf("the platform answered %d", res.StatusCode)
 	}
@@ -69,7 +72,7 @@ func (a *Asker) fetch(lookup string, who *event.Person) (*event.LookupAnswered, 
 	if err := json.NewDecoder(io.LimitReader(res.Body, 64<<10)).Decode(&out); err != nil {
 		return nil, err
 	}
-	answer := &event.LookupAnswered{Found: true, Link: out.Link, Category: out.Category, Title: out.Title}
+	answer := &event.LookupAnswered{Found: true, Streams: true, Link: out.Link, Category: out.Category, Title: out.Title}
 	if answer.Link == "" && answer.Category == "" {
 		answer.Found = false
 	}

@@ -364,6 +364,386 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/book/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of the guest book. One or two letters find beginnings of names, more are spelling-tolerant. */
+        get: operations["getPeople"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many people a filter leaves, up to 10,000. */
+        get: operations["countPeople"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/people/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything about a person on one sheet. */
+        get: operations["getPerson"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/people/{person}/story": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What happened with a person, newest first. */
+        get: operations["getStory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/people/{person}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything kept about a person, as one file. */
+        get: operations["getKept"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/people/{person}/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Forget a person. Counts of past streams stay without identity. */
+        post: operations["forgetPerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/accounts/{account}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Under which number of the guest book an account is found. */
+        get: operations["getAccount"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change what is set by hand about people. */
+        post: operations["editPeople"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take an edit back, field by field; what was changed again since stays. */
+        post: operations["undoEdit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Two records are one person; the second is found under the first. */
+        post: operations["mergePeople"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A record that was merged is one of its own again. */
+        post: operations["partPeople"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Records that may be one person, with the evidence. */
+        get: operations["getPairs"];
+        put?: never;
+        /** These two are not the same person. */
+        post: operations["refusePair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/crews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The crews, and who is in which combination of them. */
+        get: operations["getCrews"];
+        /** Make a crew, or change its name and emblem. */
+        put: operations["setCrew"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/crews/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a crew away; the answer's number takes that back. */
+        delete: operations["dropCrew"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/crews/{id}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A crew's logins, one a line. */
+        get: operations["getCrewList"];
+        put?: never;
+        /** Understand a pasted list, and with "take" put those people into the crew. */
+        post: operations["readCrewList"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/raids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who raided whom, those we owe most first. */
+        get: operations["getRaids"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/newcomers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The newcomers of each stream and raid, and how many were seen again. */
+        get: operations["getNewcomers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/filters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The saved filters. */
+        get: operations["getFilters"];
+        /** Keep a filter under a name. */
+        put: operations["saveFilter"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/filters/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a saved filter. */
+        delete: operations["dropFilter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The last imports. */
+        get: operations["getImports"];
+        put?: never;
+        /** Read a file (the body) and find out what taking it in would do; nothing changes yet. */
+        post: operations["readImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/imports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A preview, with rows of one verdict after a row. */
+        get: operations["getImport"];
+        put?: never;
+        /** Take an import in, take it back, or drop its preview. */
+        post: operations["handleImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The guest book, or some of it, as a file. */
+        get: operations["exportPeople"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -546,6 +926,23 @@ export interface components {
             lastSeen?: string;
             greeted: boolean;
             left?: boolean;
+            /**
+             * Format: int64
+             * @description number in the guest book
+             */
+            person?: number;
+            fellow?: boolean;
+            /** @description the last twenty streams */
+            strip?: string;
+            /** @description why they stand as they do */
+            why?: string;
+            /** @description whose raid they came with */
+            with?: string;
+            /** @description raids of theirs beyond those we returned */
+            owed?: number;
+            crews?: string[];
+            /** @description a day of theirs that is near */
+            date?: string;
         };
         Entry: {
             id: string;
@@ -731,6 +1128,348 @@ export interface components {
         };
         NeverList: {
             never: string[];
+        };
+        /** @description Somebody in the table. Strip is the last twenty streams, oldest first, "0" absent, "1" came, "t" here tonight. */
+        BookRow: {
+            /** Format: int64 */
+            person: number;
+            name: string;
+            sayAs?: string;
+            pronouns?: string;
+            standing: string;
+            fellow?: boolean;
+            /** @description has spoken tonight */
+            here?: boolean;
+            attended: number;
+            strip: string;
+            /** Format: date-time */
+            firstSeen?: string;
+            /** Format: date-time */
+            lastSeen?: string;
+            /** Format: date-time */
+            followed?: string;
+            /** @description "1 y 8 m" */
+            followAge?: string;
+            platforms: string[];
+            roles: string[];
+            /** @description ids */
+            crews: string[];
+            tags: string[];
+            trusted?: boolean;
+            leaveBe?: boolean;
+            raidsIn?: number;
+            raidsOut?: number;
+            unthanked?: boolean;
+            worth?: components["schemas"]["Worth"][];
+        };
+        /** @description Something worth knowing about somebody just now. */
+        Worth: {
+            /** @enum {string} */
+            kind: "date" | "raid" | "came" | "change";
+            text: string;
+        };
+        BookPage: {
+            rows: components["schemas"]["BookRow"][];
+            next?: string;
+        };
+        BookCount: {
+            count: number;
+            more: boolean;
+        };
+        BookAccount: {
+            /** Format: int64 */
+            person: number;
+        };
+        BookSheet: {
+            row: components["schemas"]["BookRow"];
+            why: string;
+            streak: number;
+            /** @description how many streams the channel has had */
+            ofStreams: number;
+            /** Format: int64 */
+            lines: number;
+            /** @description "1 year, 8 months, 3 days" */
+            follows?: string;
+            /** @description spelled out */
+            birthday?: string;
+            /** @description days until it is kept */
+            birthdayIn?: number;
+            accounts: components["schemas"]["SheetAccount"][];
+            merged: components["schemas"]["MergedPart"][];
+            support: components["schemas"]["SupportSum"][];
+            usual: string[];
+            hand: components["schemas"]["Hand"];
+            handRoles: string[];
+            toldRoles: string[];
+            raids: components["schemas"]["RaidLine"][];
+            link?: string;
+            category?: string;
+            title?: string;
+            /** Format: date-time */
+            fetched?: string;
+        };
+        RaidLine: {
+            way: string;
+            /** Format: int64 */
+            viewers: number;
+            /** Format: date-time */
+            at: string;
+        };
+        SheetAccount: {
+            key: string;
+            platform: string;
+            login: string;
+            name: string;
+            /** Format: int64 */
+            record: number;
+            /** Format: int64 */
+            lines: number;
+            /** Format: date-time */
+            firstSeen: string;
+            /** Format: date-time */
+            lastSeen: string;
+            /** Format: date-time */
+            followed?: string;
+            /** @description known by its login only */
+            provisional: boolean;
+            was: string[];
+        };
+        MergedPart: {
+            /** Format: int64 */
+            record: number;
+            name: string;
+        };
+        SupportSum: {
+            kind: string;
+            amount?: string;
+            currency?: string;
+            /** Format: int64 */
+            count?: number;
+            times: number;
+        };
+        /** @description What is set by hand. In an edit, fields that are given replace; an empty text clears. */
+        Hand: {
+            sayAs?: string;
+            pronouns?: string;
+            note?: string;
+            zone?: string;
+            /** @description in any sensible spelling */
+            birthday?: string;
+            leaveBe?: boolean;
+            trusted?: boolean;
+            fellow?: boolean;
+        };
+        BookEdit: {
+            persons: number[];
+            /** @description fields of Hand */
+            set?: {
+                [key: string]: unknown;
+            };
+            addTags?: string[];
+            dropTags?: string[];
+            addCrews?: string[];
+            dropCrews?: string[];
+            addRoles?: string[];
+            dropRoles?: string[];
+        };
+        BookEdited: {
+            /**
+             * Format: int64
+             * @description takes it back
+             */
+            seq: number;
+            what: string;
+        };
+        BookUndo: {
+            /** Format: int64 */
+            seq: number;
+        };
+        BookMerge: {
+            /** Format: int64 */
+            kept: number;
+            /** Format: int64 */
+            gone: number;
+        };
+        BookPart: {
+            /** Format: int64 */
+            record: number;
+        };
+        Story: {
+            moments: components["schemas"]["Moment"][];
+        };
+        Moment: {
+            /** Format: date-time */
+            at: string;
+            kind: string;
+            text: string;
+            /** Format: int64 */
+            lines?: number;
+            /** Format: date-time */
+            until?: string;
+            /** Format: int64 */
+            viewers?: number;
+            stream?: number;
+            /** Format: int64 */
+            seq?: number;
+            member?: string;
+            undone?: boolean;
+        };
+        Pairs: {
+            pairs: components["schemas"]["Pair"][];
+        };
+        Pair: {
+            a: components["schemas"]["PairHalf"];
+            b: components["schemas"]["PairHalf"];
+            because: string[];
+        };
+        PairHalf: {
+            /** Format: int64 */
+            person: number;
+            platform: string;
+            login: string;
+            name: string;
+            streams: number;
+        };
+        Crew: {
+            id?: string;
+            name: string;
+            emblem?: string;
+            initials?: string;
+            people?: number;
+        };
+        Crews: {
+            crews: components["schemas"]["Crew"][];
+            combinations: components["schemas"]["Combination"][];
+            emblems: string[];
+        };
+        Combination: {
+            crews: string[];
+            count: number;
+            /** @description the first two hundred */
+            people: components["schemas"]["NamedPerson"][];
+        };
+        NamedPerson: {
+            /** Format: int64 */
+            person: number;
+            name: string;
+        };
+        PastedList: {
+            text: string;
+            platform?: string;
+            take: boolean;
+        };
+        Understood: {
+            lines: components["schemas"]["UnderstoodLine"][];
+            known: number;
+            /** @description people the book does not know yet */
+            fresh: number;
+            /** @description left out */
+            left: number;
+            taken: boolean;
+            /**
+             * Format: int64
+             * @description takes it back
+             */
+            import?: number;
+        };
+        UnderstoodLine: {
+            line: number;
+            said: string;
+            platform?: string;
+            login?: string;
+            /** Format: int64 */
+            person?: number;
+            name?: string;
+            /** @description why it is left out */
+            why?: string;
+        };
+        Ledger: {
+            lines: components["schemas"]["LedgerLine"][];
+        };
+        LedgerLine: {
+            /** Format: int64 */
+            person: number;
+            name: string;
+            came: number;
+            went: number;
+            sizes: number[];
+            /** Format: date-time */
+            lastCame?: string;
+            /** Format: date-time */
+            lastWent?: string;
+            unthanked: number;
+            says: string;
+        };
+        Newcomers: {
+            streams: components["schemas"]["Cohort"][];
+            raids: components["schemas"]["Cohort"][];
+        };
+        Cohort: {
+            stream: number;
+            /** Format: date-time */
+            opened: string;
+            /** Format: int64 */
+            raid?: number;
+            name?: string;
+            /** Format: int64 */
+            viewers?: number;
+            newcomers: number;
+            /** @description seen again within the next five streams */
+            returned: number;
+            /** @description how many of those five there have been */
+            of: number;
+        };
+        SavedFilters: {
+            filters: components["schemas"]["SavedFilter"][];
+        };
+        SavedFilter: {
+            name: string;
+            /** @description as in the address of the view */
+            query: string;
+        };
+        Imports: {
+            imports: components["schemas"]["Import"][];
+            /** @description in use */
+            tags: string[];
+        };
+        Import: {
+            /** Format: int64 */
+            id: number;
+            file: string;
+            /** @enum {string} */
+            state: "read" | "applied" | "undone" | "dropped";
+            /** Format: date-time */
+            at: string;
+            member: string;
+            new: number;
+            changed: number;
+            unchanged: number;
+            refused: number;
+            /** @description past streams it adds */
+            streams: number;
+            /** @description crews it makes */
+            crews: number;
+            /** @description what was not understood */
+            notes: string[];
+            rows: components["schemas"]["ImportRow"][];
+        };
+        ImportRow: {
+            row: number;
+            verdict: string;
+            name: string;
+            why?: string;
+            /** Format: int64 */
+            person?: number;
+            changes?: components["schemas"]["FieldChange"][];
+        };
+        FieldChange: {
+            field: string;
+            was?: string;
+            now: string;
+        };
+        ImportAct: {
+            /** @enum {string} */
+            act: "apply" | "undo" | "drop";
         };
     };
     responses: {
@@ -1252,6 +1991,683 @@ export interface operations {
         };
         responses: {
             200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPeople: {
+        parameters: {
+            query?: {
+                text?: string;
+                standing?: string;
+                mark?: string;
+                crew?: string;
+                role?: string;
+                platform?: string;
+                tag?: string;
+                trusted?: boolean;
+                leaveBe?: boolean;
+                birthday?: boolean;
+                unthanked?: boolean;
+                from?: number;
+                to?: number;
+                since?: string;
+                until?: string;
+                raid?: number;
+                stream?: number;
+                lost?: boolean;
+                gained?: boolean;
+                sort?: "name" | "seen" | "attended" | "follow";
+                after?: string;
+                at?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    countPeople: {
+        parameters: {
+            query?: {
+                text?: string;
+                standing?: string;
+                mark?: string;
+                crew?: string;
+                role?: string;
+                platform?: string;
+                tag?: string;
+                trusted?: boolean;
+                leaveBe?: boolean;
+                birthday?: boolean;
+                unthanked?: boolean;
+                from?: number;
+                to?: number;
+                since?: string;
+                until?: string;
+                raid?: number;
+                stream?: number;
+                lost?: boolean;
+                gained?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookCount"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getStory: {
+        parameters: {
+            query?: {
+                before?: string;
+            };
+            header?: never;
+            path: {
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Story"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getKept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    forgetPerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookAccount"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookEdit"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undoEdit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookUndo"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    mergePeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookMerge"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    partPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookPart"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPairs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pairs"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    refusePair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookMerge"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCrews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crews"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setCrew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Crew"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crew"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropCrew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCrewList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readCrewList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedList"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Understood"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRaids: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ledger"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getNewcomers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Newcomers"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFilters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedFilters"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveFilter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedFilter"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropFilter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getImports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imports"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readImport: {
+        parameters: {
+            query: {
+                format: "csv" | "vcf" | "jsonl" | "chatlog";
+                file?: string;
+                platform?: string;
+                monthFirst?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getImport: {
+        parameters: {
+            query?: {
+                verdict?: string;
+                after?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    handleImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportAct"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportPeople: {
+        parameters: {
+            query: {
+                format: "csv" | "vcf" | "jsonl";
+                persons?: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
             default: components["responses"]["Problem"];
         };
     };

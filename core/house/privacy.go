@@ -1,0 +1,195 @@
+package house
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/attendance"
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/pace"
+	"vividporch/core/people"
+	"vividporch/core/wording"
+)
+
+const (
+	confirmWithin = time.Minute     // to say the second word
+	answerEvery   = 5 * time.Minute // least time between two answers to one person
+)
+
+// LinkMark stands in a private message where the one-time link goes. It is a
+// private-use character, which nobody's name or text can bring in.
+const LinkMark = "\ue000"
+
+// privacyWords are the privacy settings made ready.
+type privacyWords struct {
+	Privacy
+	link, open, sure, gone []*wording.Wording
+}
+
+var privacyFillIns = map[string][]wording.FillIn{
+	"link": {{Name: "name", Kind: wording.Text, Tells: "who asked", Example: "limpet_lena"}, {Name: "link", Kind: wording.Text, Tells: "the one-time link", Example: "https://…"}},
+	"open": {{Name: "name", Kind: wording.Text, Tells: "who asked", Example: "limpet_lena"}, {Name: "channel", Kind: wording.Text, Tells: "this channel", Example: "tidepool_hours"}},
+	"sure": {{Name: "name", Kind: wording.Text, Tells: "who asked", Example: "limpet_lena"}, {Name: "word", Kind: wording.Text, Tells: "the second word", Example: "yes forget me"}},
+	"gone": {},
+}
+
+func (w *privacyWords) load(p Privacy) []courtesy.Fault {
+	w.Privacy = p
+	var faults []courtesy.Fault
+	for name, src := range map[string]struct {
+		texts []string
+		into  *[]*wording.Wording
+	}{"link": {p.Link, &w.link}, "open": {p.Open, &w.open}, "sure": {p.Sure, &w.sure}, "gone": {p.Gone, &w.gone}} {
+		for i, text := range src.texts {
+			parsed, problems := courtesy.CheckWording(text, privacyFillIns[name])
+			for _, pr := range problems {
+				faults = append(faults, courtesy.Fault{At: fmt.Sprintf("privacy.%s.%d", name, i), Problem: &pr, What: pr.What, Remedy: pr.Remedy})
+			}
+			*src.into = append(*src.into, parsed)
+		}
+	}
+	if p.KeepDays < 0 || p.KeepDays > 36_500 {
+		faults = append(faults, courtesy.Fault{At: "privacy.keepDays", What: "is out of range", Remedy: "use 0 for ever, or 1 to 36500 days"})
+	}
+	if len(p.Forget) > 0 && len(p.Confirm) == 0 {
+		faults = append(faults, courtesy.Fault{At: "privacy.confirm", What: "has no word", Remedy: "name the second word that confirms it"})
+	}
+	return faults
+}
+
+// is reports whether a line says one of these words and nothing else.
+func is(text string, words []string) bool {
+	text = strings.ToLower(strings.Join(strings.Fields(text), " "))
+	return text != "" && slices.ContainsFunc(words, func(w string) bool { return strings.ToLower(w) == text })
+}
+
+// AsksToBeRemembered reports whether a line is the word by which somebody who was
+// forgotten wants to be recorded again.
+func (p *Plan) AsksToBeRemembered(text string) bool { return is(text, p.words.Remember) }
+
+// privacy answers what people ask about what is kept. It reports whether the
+// event is dealt with, so that nothing else is said to its person.
+func (d *decider) privacy(data *event.ChatSaid) bool {
+	w, key := &d.p.words, data.Person.Key()
+	until := d.s.Forgets[key]
+	switch {
+	case is(data.Text, w.Ask):
+		if d.now.Sub(d.s.Answered[key]) < answerEvery {
+			d.decide(Decision{Kind: Refuse, Output: "kept", Person: key, Because: []string{"was told less than five minutes ago"}})
+			return false
+		}
+		args := d.about(data.Person)
+		show := Decision{Kind: Show, Output: "kept", Line: d.lineID("privacy", "kept"), Platform: data.Person.Platform, Person: key, Name: args["name"].Text,
+			Because: []string{"asked what is kept about them"}}
+		if door := d.p.DoorFor(data.Person.Platform); door != nil && door.Profile.Private && len(w.link) > 0 {
+			args["link"] = wording.Value{Text: LinkMark}
+			show.Text = w.link[wording.Choose(w.link, args, nil, d.seed("privacy", "kept"))].Render(args)
+			show.About = &data.Person
+		} else {
+			show.Because = append(show.Because, "there are no private messages there: nothing private is said in open chat")
+			d.aside("open", w.open, args, data.Person)
+		}
+		d.decide(show)
+	case is(data.Text, w.Forget):
+		args := d.about(data.Person)
+		if len(w.Confirm) > 0 {
+			args["word"] = wording.Str(w.Confirm[0])
+		}
+		d.decide(Decision{Kind: Confirm, Output: "forget", Person: key, At: d.now.Add(confirmWithin), Because: []string{"asked to be forgotten; the second word confirms it"}})
+		d.aside("sure", w.sure, args, data.Person)
+	case is(data.Text, w.Confirm) && !until.IsZero():
+		if d.now.After(until) {
+			d.decide(Decision{Kind: Refuse, Output: "forget", Person: key, Because: []string{"the second word came after more than a minute"}})
+			return false
+		}
+		d.decide(Decision{Kind: Forget, Output: "forget", Person: key, Known: &people.Known{Accounts: d.accounts(key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
+		d.aside("gone", w.gone, d.args(), event.Person{Platform: data.Person.Platform})
+		return true
+	}
+	return false
+}
+
+func (d *decider) accounts(key string) []string {
+	if d.known != nil && len(d.known.Accounts) > 0 {
+		return d.known.Accounts
+	}
+	if g := d.s.guests()[key]; g != nil && g.Known != nil {
+		return g.Known.Accounts
+	}
+	return []string{key}
+}
+
+// aside says one line to somebody who asked, ahead of what the house says by itself.
+func (d *decider) aside(output string, words []*wording.Wording, args wording.Args, person event.Person) {
+	if len(words) == 0 || !slices.Contains(d.p.chat, person.Platform) {
+		return
+	}
+	args["platform"] = wording.Str(Titled(person.Platform))
+	w := words[wording.Choose(words, args, d.s.Used["privacy/"+output], d.seed("privacy", output))]
+	l := pace.Line{ID: d.lineID("privacy", output), Platform: person.Platform, Courtesy: "privacy", Output: output, Event: d.ev.Seq, EventID: d.ev.ID,
+		Person: personKey(person), Text: d.fillIn(w, args, person.Platform), Alt: wording.Mark(w.String()), Made: d.now, Due: d.now,
+		Expires: d.now.Add(confirmWithin), Priority: pace.Answer, Hushed: d.s.Hush, Because: []string{"was asked in chat"}}
+	if l.Person != "" {
+		l.Name = args["name"].Text
+	}
+	d.added = append(d.added, l)
+	d.decide(Decision{Kind: Planned, Courtesy: l.Courtesy, Output: output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
+		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: len(words), Plan: &l, Because: l.Because})
+	d.releaseIfDue()
+}
+
+// forget takes somebody's accounts out of the state.
+func (s *State) forget(keys []string) {
+	mine := func(key string) bool { return slices.Contains(keys, key) }
+	for _, k := range keys {
+		delete(s.Tonight, k)
+		delete(s.Between, k)
+		delete(s.Forgets, k)
+		delete(s.Answered, k)
+	}
+	for i := range s.Raids {
+		if mine(s.Raids[i].Person.Key()) {
+			s.Raids[i].Person = event.Person{Platform: s.Raids[i].Person.Platform, ID: "~"}
+		}
+	}
+	s.Queue.Lines = slices.DeleteFunc(s.Queue.Lines, func(l pace.Line) bool { return mine(l.Person) })
+	s.Waiting = slices.DeleteFunc(s.Waiting, func(i Item) bool { return i.Person != nil && mine(i.Person.Key()) })
+	for i := range s.Evening.Arrivals {
+		if a := &s.Evening.Arrivals[i]; mine(a.Account) {
+			a.Name, a.Account = "somebody", ""
+		}
+	}
+}
+
+// remembered takes in streams of the past that an import brought. A house that had
+// never streamed goes on counting after them.
+func (s *State) remembered(past []event.PastStream) {
+	for _, p := range past {
+		if p.Number == s.Stream.Number && s.Stream.Live() {
+			continue
+		}
+		s.Past = attendance.Add(s.Past, attendance.Past(p))
+	}
+	if n := len(s.Past); n > 0 && s.Past[n-1].Number > s.Stream.Number {
+		last := s.Past[n-1]
+		s.Stream = attendance.Stream{Number: last.Number, Opened: last.Opened, Gone: last.Closed, Ended: true}
+	}
+}
+
+// cameWith finds the raid of this stream that a newcomer came with, or nil.
+func (s *State) cameWith(standing people.Standing, first time.Time) *Raid {
+	if standing != people.Newcomer {
+		return nil
+	}
+	var at []time.Time
+	for i := range s.Raids {
+		at = append(at, s.Raids[i].At)
+	}
+	if i, ok := attendance.CameWith(first, at); ok {
+		return &s.Raids[i]
+	}
+	return nil
+}

@@ -1,0 +1,350 @@
+package porch
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/attendance"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+	"vividporch/store"
+)
+
+// Times of keeping the guest book.
+const (
+	numbersAhead = 1000             // numbers of the guest book set aside at once
+	keepEvery    = time.Hour        // between two looks at what is too old to keep
+	linkFor      = 15 * time.Minute // how long a one-time link to what is kept is good
+)
+
+// numbers are numbers of the guest book that are this house's to give out.
+type numbers struct{ next, end int64 }
+
+func (n *numbers) take() int64 {
+	n.next++
+	return n.next - 1
+}
+
+// fill makes sure that there are numbers for so many newcomers.
+func (n *numbers) fill(ctx context.Context, h *House, most int) error {
+	if n.end-n.next >= int64(most) {
+		return nil
+	}
+	first, err := h.store.NewPeople(ctx, h.ID, numbersAhead+most)
+	if err == nil {
+		n.next, n.end = first, first+int64(numbersAhead+most)
+	}
+	return err
+}
+
+// times is which streams have been and which is on, for readers of the book.
+type times struct {
+	past    []attendance.Past
+	tonight int // number of the stream that is on; 0 for none
+}
+
+func (h *House) setTimes() {
+	t := &times{past: h.state.Past}
+	if h.state.Stream.Live() {
+		t.tonight = h.state.Stream.Number
+	}
+	h.times.Store(t)
+}
+
+// Reckoning is what standings are worked out from, as of now.
+func (h *House) Reckoning() store.Reckoning {
+	plan := h.plan.Load()
+	return store.Reckoning{Rules: plan.Standings(), Past: h.times.Load().past, Now: time.Now(), Zone: plan.Zone}
+}
+
+// Tonight is the number of the stream that is on, or 0.
+func (h *House) Tonight() int { return h.times.Load().tonight }
+
+// isForgotten reports whether an event is of somebody who asked not to be recorded.
+// The word that takes this back is let through, and with it whatever follows.
+func (h *House) isForgotten(ev *event.Event) bool {
+	who := ev.Who()
+	if len(h.forgotten) == 0 || who == nil || event.IsOwn(ev.Type) {
+		return false
+	}
+	digest := store.Digest(who.Key())
+	if !h.forgotten[digest] {
+		return false
+	}
+	if chat, ok := ev.Data.(*event.ChatSaid); ok && h.plan.Load().AsksToBeRemembered(chat.Text) {
+		delete(h.forgotten, digest)
+		go func() {
+			ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+			defer cancel()
+			if err := h.store.Remember(ctx, h.ID, who.Key()); err != nil {
+				h.log.Error("a person who wants to be remembered could not be noted", "error", err)
+			}
+		}()
+		return false
+	}
+	return true
+}
+
+// forgets reports whether a batch forgets somebody.
+func (h *House) forgets(b *store.Batch) bool {
+	for i := range b.Entries {
+		if _, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
+			return true
+		}
+		for _, d := range b.Entries[i].Decisions {
+			if d.Kind == house.Forget {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// after does what follows from a batch that is written: a stream that ended changes
+// standings, and whoever was forgotten disappears from what the Porch shows.
+func (h *House) after(ctx context.Context, b *store.Batch) {
+	gone := []string{}
+	for i := range b.Entries {
+		if f, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
+			gone = append(gone, f.Keys...)
+		}
+		for _, d := range b.Entries[i].Decisions {
+			switch d.Kind {
+			case house.Close:
+				k, n := h.Reckoning(), d.Stream
+				go h.settle(ctx, k, n)
+			case house.Forget:
+				gone = append(gone, append(d.Known.Accounts, d.Person)...)
+			}
+		}
+	}
+	if len(gone) == 0 {
+		return
+	}
+	for _, key := range gone {
+		h.forgotten[store.Digest(key)] = true
+	}
+	h.entries.forget(gone)
+	h.hub.forget()
+	h.hub.send("whole", 0, h.state.Seq, h.whole(h.state))
+}
+
+// settle works standings out anew after a stream and logs who became a regular.
+func (h *House) settle(ctx context.Context, k store.Reckoning, stream int) {
+	gained, lost, err := h.store.Settle(ctx, h.ID, &k)
+	if err != nil {
+		if ctx.Err() == nil {
+			h.log.Error("standings could not be worked out", "error", err)
+		}
+		return
+	}
+	if len(gained)+len(lost) > 0 {
+		h.tell(&event.BookSettled{Stream: stream, Regulars: gained, Lost: lost})
+	}
+}
+
+// keepHouse takes old chat out of the log and keeps standings up with the calendar,
+// every so often.
+func (h *House) keepHouse(ctx context.Context) {
+	for {
+		if days := h.plan.Load().Settings.Privacy.KeepDays; days > 0 {
+			for more := true; more && ctx.Err() == nil; {
+				var err error
+				if more, err = h.store.BlankOldChat(ctx, h.ID, time.Now().AddDate(0, 0, -days)); err != nil {
+					h.log.Warn("old chat could not be taken out of the log", "error", err)
+					break
+				}
+			}
+		}
+		k := h.Reckoning()
+		h.settle(ctx, k, currentNumber(k))
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(keepEvery):
+		}
+	}
+}
+
+// currentNumber is the number of the channel's last stream that is over.
+func currentNumber(k store.Reckoning) int {
+	if n := len(k.Past); n > 0 {
+		return k.Past[n-1].Number
+	}
+	return 0
+}
+
+// whisper sends somebody, in private, a one-time link to what is kept about them.
+func (h *House) whisper(d house.Decision) {
+	h.mu.Lock()
+	var to *chat
+	for _, c := range h.chats {
+		if c.door.Platform == d.Platform {
+			to = c
+		}
+	}
+	h.mu.Unlock()
+	if to == nil || d.About == nil {
+		return
+	}
+	go func() {
+		ctx, cancel := context.WithTimeout(context.Background(), speakWithin)
+		defer cancel()
+		token := rand.Text()
+		err := h.store.AddKeptLink(ctx, h.ID, d.Person, Digest(token), time.Now().Add(linkFor))
+		if err == nil {
+			nick := d.About.Login
+			if nick == "" {
+				nick = d.About.ID
+			}
+			err = to.client.Tell(ctx, nick, strings.ReplaceAll(d.Text, house.LinkMark, h.cfg.Public+"/kept/"+token))
+		}
+		if err != nil {
+			h.log.Warn("a private message could not be sent", "platform", d.Platform, "error", err)
+		}
+	}()
+}
+
+// Digest is how one-time tokens are kept.
+func Digest(token string) string {
+	sum := sha256.Sum256([]byte(token))
+	return hex.EncodeToString(sum[:])
+}
+
+// Edit changes what is set by hand about people and returns the number that takes it
+// back.
+func (h *House) Edit(ctx context.Context, d *event.BookEdited) (int64, error) {
+	rs, err := h.desk(ctx, d)
+	if err != nil {
+		return 0, err
+	}
+	return rs.Seq, nil
+}
+
+// Merge makes two records one; the errors say what keeps them apart.
+func (h *House) Merge(ctx context.Context, member string, kept, gone int64) error {
+	roots, err := h.store.Roots(ctx, h.ID, kept, gone)
+	if err != nil {
+		return err
+	}
+	d := &event.BookMerged{Kept: roots[kept], Gone: roots[gone], Member: member}
+	switch {
+	case kept == gone || d.Kept != 0 && d.Kept == d.Gone:
+		return store.ErrSame
+	case d.Kept == 0 || d.Gone == 0:
+		return store.ErrNone
+	}
+	_, err = h.Desk(ctx, d)
+	return err
+}
+
+// Part makes a record that was merged one of its own again.
+func (h *House) Part(ctx context.Context, member string, part int64) error {
+	roots, err := h.store.Roots(ctx, h.ID, part)
+	if err != nil {
+		return err
+	}
+	if roots[part] == 0 || roots[part] == part {
+		return store.ErrNone
+	}
+	_, err = h.Desk(ctx, &event.BookParted{Part: part, Member: member})
+	return err
+}
+
+// Forget forgets a person, as they or a member want it.
+func (h *House) Forget(ctx context.Context, member string, person int64) error {
+	k := h.Reckoning()
+	sheet, err := h.store.SheetOf(ctx, h.ID, person, &k)
+	if err != nil {
+		return err
+	}
+	d := &event.BookForgotten{Person: person, Member: member}
+	for _, a := range sheet.Accounts {
+		d.Keys = append(d.Keys, a.Key)
+	}
+	_, err = h.Desk(ctx, d)
+	return err
+}
+
+// TakeIn takes an import in, or back, and logs it.
+func (h *House) TakeIn(ctx context.Context, id int64, undo bool) (*event.BookImported, error) {
+	k := h.Reckoning()
+	var d *event.BookImported
+	var err error
+	if undo {
+		d, err = h.store.UndoImport(ctx, h.ID, id, &k)
+	} else {
+		d, err = h.store.Apply(ctx, h.ID, id, &k)
+	}
+	if err != nil {
+		return nil, err
+	}
+	_, err = h.Desk(ctx, d)
+	return d, err
+}
+
+// Understand reads a pasted list of accounts; the streamer's own and those never
+// greeted as the house's are left out.
+func (h *House) Understand(text, platform string) []people.Listed {
+	s := h.plan.Load().Settings
+	var platforms []string
+	own := []string{s.Channel}
+	for _, d := range s.Doors {
+		if !slices.Contains(platforms, d.Platform) {
+			platforms = append(platforms, d.Platform)
+		}
+		if d.Account != "" {
+			own = append(own, d.Account)
+		}
+	}
+	if platform == "" && len(platforms) > 0 {
+		platform = platforms[0]
+	}
+	return people.ReadList(text, platform, platforms, people.MakeNeverList(own))
+}
+
+// StageCrew finds out what putting a list of accounts into a crew would do. Rows are
+// named "platform:login".
+func (h *House) StageCrew(ctx context.Context, member, crew string, list []people.Listed) (*store.Import, []store.ImportRow, error) {
+	n := 0
+	im, err := h.store.Stage(ctx, h.ID, member, "a list for "+crew, &store.Head{}, func() (people.Incoming, error) {
+		for n < len(list) {
+			l := list[n]
+			n++
+			if l.Why != "" {
+				continue
+			}
+			in := people.Incoming{Row: n, Name: l.Platform + ":" + l.Login, Card: people.Card{Accounts: []people.CardAccount{{Person: event.Person{Platform: l.Platform, Login: l.Login}}}, Hand: event.Hand{Crews: []string{crew}}}}
+			if err := in.Card.Fill(""); err != nil {
+				in.Why = err.Error()
+			}
+			return in, nil
+		}
+		return people.Incoming{}, io.EOF
+	})
+	if err != nil {
+		return nil, nil, err
+	}
+	var rows []store.ImportRow
+	for _, verdict := range []string{store.New, store.Changed, store.Unchanged, store.Refused} {
+		part, err := h.store.ImportRows(ctx, im.ID, verdict, 0, 5000)
+		if err != nil {
+			return nil, nil, err
+		}
+		rows = append(rows, part...)
+	}
+	return im, rows, nil
+}
+
+// DropCrew takes a crew away and returns the number that takes that back.
+func (h *House) DropCrew(ctx context.Context, member, id string) (int64, error) {
+	r, err := h.desk(ctx, &event.BookCrewed{ID: id, Gone: true, Member: member})
+	return r.Seq, err
+}
