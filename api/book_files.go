@@ -122,7 +122,10 @@ func (s *Server) ReadCrewList(c *echo.Context, id string) error {
 		}
 		out.Lines = append(out.Lines, v)
 	}
-	if !in.Take {
+	if !in.Take { // nothing of it is kept
+		if err := s.store.DropImport(ctx, s.house.ID, im.ID); err != nil {
+			return err
+		}
 		return c.JSON(http.StatusOK, out)
 	}
 	if _, err := s.house.TakeIn(ctx, im.ID, false); err != nil {

@@ -246,7 +246,7 @@ func evening(s *house.State) spec.Evening {
 		e.Minutes = []int{}
 	}
 	for _, a := range s.Evening.Arrivals {
-		e.Arrivals = append(e.Arrivals, spec.Mark{At: a.At, ID: fmt.Sprintf("%d.arrival", a.Event), Name: a.Name, Standing: string(a.Standing)})
+		e.Arrivals = append(e.Arrivals, spec.Mark{At: a.At, ID: fmt.Sprintf("%d.arrival", a.Event), Name: a.Name, Standing: string(a.Standing), Fellow: a.Fellow})
 	}
 	for _, r := range s.Raids {
 		e.Raids = append(e.Raids, spec.Mark{At: r.At, ID: fmt.Sprint(r.Event), Name: plain.Name(r.Person.Shown()), Viewers: r.Viewers})
@@ -283,7 +283,7 @@ func (h *House) show(b *store.Batch) {
 			}
 			switch d.Kind {
 			case house.Arrive:
-				add.Arrivals = append(add.Arrivals, spec.Mark{At: en.Event.Time, ID: fmt.Sprintf("%d.arrival", en.Event.Seq), Name: d.Name, Standing: string(d.Standing)})
+				add.Arrivals = append(add.Arrivals, spec.Mark{At: en.Event.Time, ID: fmt.Sprintf("%d.arrival", en.Event.Seq), Name: d.Name, Standing: string(d.Standing), Fellow: d.Known.Streams()})
 			case house.Say:
 				add.Said = append(add.Said, spec.Mark{At: en.Event.Logged, ID: d.Line})
 			}

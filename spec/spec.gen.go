@@ -379,7 +379,7 @@ type BookRow struct {
 	Tags      []string  `json:"tags"`
 	Trusted   bool      `json:"trusted,omitempty,omitzero"`
 	Unthanked bool      `json:"unthanked,omitempty,omitzero"`
-	Worth     []Worth   `json:"worth,omitempty,omitzero"`
+	Worth     []Worth   `json:"worth"`
 }
 
 // BookSheet defines model for BookSheet.
@@ -818,7 +818,8 @@ type Live struct {
 
 // Mark defines model for Mark.
 type Mark struct {
-	At time.Time `json:"at"`
+	At     time.Time `json:"at"`
+	Fellow bool      `json:"fellow,omitempty,omitzero"`
 
 	// ID the entry it belongs to
 	ID       string `json:"id"`

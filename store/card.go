@@ -61,14 +61,42 @@ func (s *Store) Cards(ctx context.Context, channel int64, persons []int64, f fun
 		if err != nil {
 			return err
 		}
+		visits, err := s.visitsOf(ctx, channel, ids)
+		if err != nil {
+			return err
+		}
 		for i := range records {
 			c := records[i].card()
+			for k := range c.Accounts {
+				c.Accounts[k].Visits = visits[c.Accounts[k].Key()]
+			}
 			if err := f(records[i].id, standing[records[i].id], &c); err != nil {
 				return err
 			}
 		}
 		after = ids[len(ids)-1]
 	}
+}
+
+// visitsOf lists the visits of people by account.
+func (s *Store) visitsOf(ctx context.Context, channel int64, persons []int64) (map[string][]people.Visit, error) {
+	rows, err := s.SQL.QueryContext(ctx, `SELECT v.key, v.stream, v.first, v.last, v.lines FROM accounts a JOIN visits v ON v.channel = a.channel AND v.key = a.key
+		WHERE a.channel = $1 AND a.person = ANY($2::bigint[]) ORDER BY v.key, v.stream`, channel, persons)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string][]people.Visit{}
+	for rows.Next() {
+		var key string
+		var v people.Visit
+		if err := rows.Scan(&key, &v.Stream, &v.First, &v.Last, &v.Lines); err != nil {
+			return nil, err
+		}
+		v.First, v.Last = v.First.UTC(), v.Last.UTC()
+		out[key] = append(out[key], v)
+	}
+	return out, rows.Err()
 }
 
 // Heading is the first line of a people file: past streams and crews.

@@ -89,6 +89,13 @@ func (w writer) forgetAccounts(keys []string, b *Batch) error {
 		if err := w.blankLog(mine, anon); err != nil {
 			return err
 		}
+		var records []int64
+		for _, h := range r.hands {
+			records = append(records, h.ID)
+		}
+		if err := w.blankEdits(records); err != nil {
+			return err
+		}
 		for _, q := range []struct {
 			sql  string
 			args []any
@@ -191,6 +198,47 @@ func (w writer) blankLog(keys, anon []string) error {
 			delete(data, "text")
 			return ""
 		}, lines...)
+}
+
+// blankEdits takes out of the log what members wrote about people by hand, and that
+// somebody became a regular.
+func (w writer) blankEdits(records []int64) error {
+	about := func(v any) bool { n, ok := v.(float64); return ok && slices.Contains(records, int64(n)) }
+	seqs, err := w.numbers(`SELECT seq FROM events WHERE channel = $1 AND (type = 'porch.book.edited' AND EXISTS (SELECT 1 FROM json_array_elements_text(data->'persons') x WHERE x::bigint = ANY($2::bigint[]))
+		OR type = 'porch.book.settled' AND EXISTS (SELECT 1 FROM json_array_elements(coalesce(data->'regulars', '[]')) x WHERE (x->>'person')::bigint = ANY($2::bigint[]))
+		OR type = 'porch.book.settled' AND EXISTS (SELECT 1 FROM json_array_elements(coalesce(data->'lost', '[]')) x WHERE (x->>'person')::bigint = ANY($2::bigint[])))`, records)
+	if err != nil || len(seqs) == 0 {
+		return err
+	}
+	ids := make([]string, len(seqs))
+	for i, n := range seqs {
+		ids[i] = fmt.Sprint(n)
+	}
+	if err := w.rewrite(`SELECT seq, 0, type, data FROM events WHERE channel = $1 AND $2::text[] IS NOT NULL AND seq = ANY($3::text[]::bigint[])`,
+		`UPDATE events e SET data = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
+		nil, func(_ string, data map[string]any) string {
+			if data["edit"] != nil {
+				data["edit"] = map[string]any{}
+			}
+			for _, field := range []string{"regulars", "lost"} {
+				if list, ok := data[field].([]any); ok {
+					data[field] = slices.DeleteFunc(list, func(x any) bool { m, ok := x.(map[string]any); return ok && about(m["person"]) })
+				}
+			}
+			return ""
+		}, ids...); err != nil {
+		return err
+	}
+	return w.rewrite(`SELECT seq, n, kind, body FROM decisions WHERE channel = $1 AND $2::text[] IS NOT NULL AND seq = ANY($3::text[]::bigint[])`,
+		`UPDATE decisions d SET body = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
+		nil, func(_ string, body map[string]any) string {
+			if it, ok := body["item"].(map[string]any); ok {
+				delete(it, "name")
+				it["why"] = ""
+			}
+			body["because"] = []string{"somebody's standing changed"}
+			return ""
+		}, ids...)
 }
 
 // rewrite reads rows, changes their JSON and writes them back. Where lines are

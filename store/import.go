@@ -469,7 +469,7 @@ func (w writer) newCrews(crews []event.BookCrewed) error {
 // knownRegulars marks regulars that were brought in as known to be so: nobody has
 // to be told of them.
 func (w writer) knownRegulars() error {
-	return w.exec(`UPDATE people SET regular_since = now() WHERE channel = $1 AND listed AND standing = 'regular' AND regular_since IS NULL`, w.channel)
+	return w.exec(`UPDATE people SET regular_since = first_seen WHERE channel = $1 AND listed AND standing = 'regular' AND regular_since IS NULL`, w.channel)
 }
 
 // with is a reckoning that knows further past streams.
@@ -711,7 +711,7 @@ func (c *carried) take(a *arrival, have *record, opened map[int]time.Time) (take
 		}
 		for _, was := range ca.Was {
 			if known == nil || !slices.ContainsFunc(have.logins, func(l loginRow) bool { return l.Key == key && l.Login == was }) {
-				c.login(key, was, was, time.Unix(0, 0))
+				c.login(key, was, was, time.Unix(0, 0), time.Unix(0, 0))
 			}
 		}
 		for _, v := range ca.Visits {
@@ -787,18 +787,22 @@ func (c *carried) account(person int64, ca *people.CardAccount, card *people.Car
 			fetched = &s
 		}
 	}
+	lines := ca.Lines // visits bring theirs along
+	for _, v := range ca.Visits {
+		lines -= v.Lines
+	}
 	t := &c.accounts
 	t.keys, t.platforms, t.ids, t.logins, t.names = append(t.keys, ca.Key()), append(t.platforms, ca.Platform), append(t.ids, ca.ID), append(t.logins, ca.Login), append(t.names, ca.Shown())
-	t.roles, t.persons, t.lines = append(t.roles, rolesText(ca.Roles)), append(t.persons, person), append(t.lines, ca.Lines)
+	t.roles, t.persons, t.lines = append(t.roles, rolesText(ca.Roles)), append(t.persons, person), append(t.lines, max(0, lines))
 	t.first, t.last, t.followed, t.fetched = append(t.first, first), append(t.last, last), append(t.followed, ca.Followed), append(t.fetched, fetched)
 	if ca.Login != "" {
-		c.login(ca.Key(), ca.Login, ca.Shown(), last)
+		c.login(ca.Key(), ca.Login, ca.Shown(), first, last)
 	}
 }
 
-func (c *carried) login(key, login, name string, at time.Time) {
+func (c *carried) login(key, login, name string, first, last time.Time) {
 	t := &c.logins
-	t.keys, t.logins, t.names, t.first, t.last = append(t.keys, key), append(t.logins, login), append(t.names, name), append(t.first, at), append(t.last, at)
+	t.keys, t.logins, t.names, t.first, t.last = append(t.keys, key), append(t.logins, login), append(t.names, name), append(t.first, first), append(t.last, last)
 }
 
 func (c *carried) visit(key string, v people.Visit) {

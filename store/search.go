@@ -71,6 +71,7 @@ const (
 		p.first_seen, p.last_seen, p.attended, p.mask_at, p.mask_bits, p.standing, p.regular_since, p.regular_lost, p.followed, p.raids_in, p.raids_out, p.unthanked, p.with_raid`
 	searchMost = 500    // people a search by text shows
 	countMost  = 10_000 // beyond it a count is "10,000+"
+	tolerance  = 0.4    // least word similarity (pg_trgm) of what counts as a slip: one letter of a five-letter word
 )
 
 // where turns a filter into SQL. Arguments go behind those there are already.
@@ -230,10 +231,6 @@ func (q *Query) find(channel int64, skip int) (string, []any) {
 
 // near finds what is spelled nearly so, by word similarity (pg_trgm), best first.
 func (s *Store) near(ctx context.Context, channel int64, q Query, have []Row) (rows []Row, err error) {
-	least := 0.5
-	if len([]rune(q.Text)) < 6 { // a slip weighs more in a short word
-		least = 0.4
-	}
 	known := []int64{}
 	for _, r := range have {
 		known = append(known, r.ID)
@@ -250,7 +247,7 @@ func (s *Store) near(ctx context.Context, channel int64, q Query, have []Row) (r
 		return nil, err
 	}
 	defer tx.Rollback()
-	if _, err := tx.ExecContext(ctx, "SELECT set_config('pg_trgm.word_similarity_threshold', $1, true)", fmt.Sprint(least)); err != nil {
+	if _, err := tx.ExecContext(ctx, "SELECT set_config('pg_trgm.word_similarity_threshold', $1, true)", fmt.Sprint(tolerance)); err != nil {
 		return nil, err
 	}
 	return readRows(ctx, tx, sql, args)
@@ -295,4 +292,13 @@ func readRows(ctx context.Context, db queryer, sql string, args []any) ([]Row, e
 		out = append(out, r)
 	}
 	return out, rows.Err()
+}
+
+// Plan is the SQL that a query runs, for looking at how it is carried out.
+func (s *Store) Plan(channel int64, q Query) (string, []any) {
+	q.Limit = 100
+	if q.Text = plain.Fold(q.Text); q.Text != "" {
+		return q.find(channel, 0)
+	}
+	return q.list(channel)
 }

@@ -119,20 +119,22 @@ func CameWith(first time.Time, raids []time.Time) (i int, ok bool) {
 	return i, ok
 }
 
-// Usual is when somebody is usually live, by weekday, from the hours at which
-// they came by: the weekdays on which they did so at least twice, with the
-// earliest and the latest hour.
+// Usual is when somebody is usually live on a weekday: hours of the clock, To after
+// From. An evening ends at five in the morning.
 type Usual struct {
 	Day      time.Weekday
-	From, To int // hours, To after From
+	From, To int
 	Times    int
 }
 
-// UsualHours reads a habit out of moments. Fewer than two on a weekday make none.
+const eveningEnds = 5 // o'clock
+
+// UsualHours reads a habit out of moments: the weekdays on which there were at least
+// two, with the earliest and the latest hour.
 func UsualHours(at []time.Time, zone *time.Location) []Usual {
 	var by [7]*Usual
 	for _, t := range at {
-		l := t.In(zone)
+		l := t.In(zone).Add(-eveningEnds * time.Hour)
 		u := by[l.Weekday()]
 		if u == nil {
 			u = &Usual{Day: l.Weekday(), From: l.Hour(), To: l.Hour() + 1}
@@ -144,6 +146,7 @@ func UsualHours(at []time.Time, zone *time.Location) []Usual {
 	var out []Usual
 	for i := range 7 {
 		if u := by[(i+1)%7]; u != nil && u.Times >= 2 { // a week begins on Monday (ISO 8601)
+			u.From, u.To = (u.From+eveningEnds)%24, (u.To+eveningEnds)%24
 			out = append(out, *u)
 		}
 	}

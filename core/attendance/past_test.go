@@ -83,8 +83,8 @@ func TestANewcomerCameWithTheLatestRaidOfTenMinutes(t *testing.T) {
 
 func TestUsualHoursNeedAHabit(t *testing.T) {
 	tuesday := time.Date(2031, 5, 13, 18, 30, 0, 0, time.UTC)
-	got := attendance.UsualHours([]time.Time{tuesday, tuesday.AddDate(0, 0, 7).Add(90 * time.Minute), tuesday.AddDate(0, 0, 2)}, time.UTC)
-	if len(got) != 1 || got[0] != (attendance.Usual{Day: time.Tuesday, From: 18, To: 21, Times: 2}) {
+	got := attendance.UsualHours([]time.Time{tuesday, tuesday.AddDate(0, 0, 7).Add(90 * time.Minute), tuesday.AddDate(0, 0, 2), tuesday.Add(6 * time.Hour)}, time.UTC)
+	if len(got) != 1 || got[0] != (attendance.Usual{Day: time.Tuesday, From: 18, To: 1, Times: 3}) {
 		t.Errorf("%+v", got)
 	}
 }

@@ -164,7 +164,7 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 			g.Arrived, g.Standing, g.Known, g.With, g.Why, g.Changed = ev.Time, d.Standing, d.Known, d.With, d.Because[0], s.Clock
 		}
 		if s.Stream.Live() {
-			s.Evening.Arrivals = append(s.Evening.Arrivals, ArrivalMark{At: ev.Time, Name: d.Name, Account: d.Person, Standing: d.Standing, Event: ev.Seq})
+			s.Evening.Arrivals = append(s.Evening.Arrivals, ArrivalMark{At: ev.Time, Name: d.Name, Account: d.Person, Standing: d.Standing, Fellow: d.Known.Streams(), Event: ev.Seq})
 		}
 	case Planned:
 		s.Queue.Lines = append(s.Queue.Lines, *d.Plan)

@@ -145,6 +145,11 @@ func (d *decider) aside(output string, words []*wording.Wording, args wording.Ar
 func (s *State) forget(keys []string) {
 	mine := func(key string) bool { return slices.Contains(keys, key) }
 	for _, k := range keys {
+		for _, gs := range []map[string]*Guest{s.Tonight, s.Between} {
+			if g := gs[k]; g != nil {
+				s.unname(g.Name)
+			}
+		}
 		delete(s.Tonight, k)
 		delete(s.Between, k)
 		delete(s.Forgets, k)
@@ -162,6 +167,19 @@ func (s *State) forget(keys []string) {
 			a.Name, a.Account = "somebody", ""
 		}
 	}
+}
+
+// unname takes a name out of what waits about several people.
+func (s *State) unname(name string) {
+	for i := range s.Waiting {
+		it := &s.Waiting[i]
+		if it.Kind != "regular" {
+			continue
+		}
+		names := strings.Split(it.Name, ", ")
+		it.Name = strings.Join(slices.DeleteFunc(names, func(n string) bool { return n == name }), ", ")
+	}
+	s.Waiting = slices.DeleteFunc(s.Waiting, func(it Item) bool { return it.Kind == "regular" && it.Name == "" })
 }
 
 // remembered takes in streams of the past that an import brought. A house that had

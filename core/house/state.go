@@ -111,6 +111,7 @@ type ArrivalMark struct {
 	Name     string          `json:"name"`
 	Account  string          `json:"account"`
 	Standing people.Standing `json:"standing"`
+	Fellow   bool            `json:"fellow,omitempty"`
 	Event    int64           `json:"event"`
 }
 

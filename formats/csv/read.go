@@ -141,6 +141,7 @@ func (c *Reader) row() (cells []string, n int, why string, err error) {
 	for k := 0; ; k++ {
 		raw, at, long, err := c.lines.Next()
 		if err == io.EOF && k > 0 {
+			c.giveBack(buf, n)
 			return nil, n, "a quote is opened and never closed", nil
 		}
 		if err != nil {
@@ -164,11 +165,7 @@ func (c *Reader) row() (cells []string, n int, why string, err error) {
 			break
 		}
 		if k >= rowLines || len(buf) > text.LineMost {
-			// Read on behind the first line: only that one is lost.
-			parts := bytes.Split(buf, []byte("\n"))
-			for i := len(parts) - 1; i > 0; i-- {
-				c.lines.Back(parts[i], n+i, false)
-			}
+			c.giveBack(buf, n)
 			return nil, n, "a quote is opened and never closed", nil
 		}
 	}
@@ -179,6 +176,7 @@ func (c *Reader) row() (cells []string, n int, why string, err error) {
 	r.Comma, r.FieldsPerRecord = c.comma, -1
 	cells, err = r.Read()
 	if err != nil {
+		c.giveBack(buf, n)
 		var pe *stdcsv.ParseError
 		if errors.As(err, &pe) {
 			return nil, n, fmt.Sprintf("%s at character %d; double each quote inside a quoted cell", pe.Err, pe.Column), nil
@@ -186,6 +184,15 @@ func (c *Reader) row() (cells []string, n int, why string, err error) {
 		return nil, n, err.Error(), nil
 	}
 	return cells, n, "", nil
+}
+
+// giveBack gives all but the first line of a broken row back, to be read as rows of
+// their own: only what is surely broken is lost.
+func (c *Reader) giveBack(buf []byte, n int) {
+	parts := bytes.Split(buf, []byte("\n"))
+	for i := len(parts) - 1; i > 0; i-- {
+		c.lines.Back(parts[i], n+i, false)
+	}
 }
 
 // open reports whether a quoted cell goes on behind the end of a line.

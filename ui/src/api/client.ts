@@ -20,6 +20,16 @@ export type Fault = components["schemas"]["Fault"];
 export type SamplePerson = components["schemas"]["SamplePerson"];
 export type TriedOne = components["schemas"]["TriedOne"];
 
+export type BookRow = components["schemas"]["BookRow"];
+export type BookEdit = components["schemas"]["BookEdit"];
+export type BookSheet = components["schemas"]["BookSheet"];
+export type Moment = components["schemas"]["Moment"];
+export type Crew = components["schemas"]["Crew"];
+export type Crews = components["schemas"]["Crews"];
+export type Cohort = components["schemas"]["Cohort"];
+export type Import = components["schemas"]["Import"];
+export type Understood = components["schemas"]["Understood"];
+
 export const api = createClient<paths>({ baseUrl: "/" });
 
 let token = "";

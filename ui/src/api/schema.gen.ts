@@ -1160,7 +1160,7 @@ export interface components {
             raidsIn?: number;
             raidsOut?: number;
             unthanked?: boolean;
-            worth?: components["schemas"]["Worth"][];
+            worth: components["schemas"]["Worth"][];
         };
         /** @description Something worth knowing about somebody just now. */
         Worth: {

@@ -10,8 +10,9 @@ const shapes = {
 export type ShapeName = keyof typeof shapes;
 
 /** shapeOf is the shape that hangs beside somebody's lantern. */
-export function shapeOf(standing?: string, raider?: number): ShapeName | undefined {
+export function shapeOf(standing?: string, raider?: number, fellow?: boolean): ShapeName | undefined {
   if (raider) return "wave";
+  if (fellow) return "sail";
   return ({ newcomer: "seed", returning: "leaf", regular: "ring", "long away": "moon" } as Record<string, ShapeName>)[standing ?? ""];
 }
 

@@ -25,6 +25,20 @@ export function ago(iso: string, now: number): string {
   return `${n} ${unit}${n === 1 ? "" : "s"}`;
 }
 
+/** lastSeen says when somebody was here last: tonight, or so long ago. */
+export function lastSeen(r: { here?: boolean; lastSeen?: string }, now: number): string {
+  if (r.here) return "tonight";
+  if (!r.lastSeen || Date.parse(r.lastSeen) <= 0) return "never";
+  const t = ago(r.lastSeen, now);
+  return t === "today" ? t : `${t} ago`;
+}
+
+/** dated writes a day: "14 May", with the year when it is not this one. */
+export function dated(iso: string, now: number): string {
+  const d = new Date(iso);
+  return d.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: d.getFullYear() === new Date(now).getFullYear() ? undefined : "numeric" });
+}
+
 /** useNow ticks: the present in ms, every so many ms. */
 export function useNow(every: number, skew = 0): number {
   const [now, set] = useState(Date.now());

@@ -1,20 +1,23 @@
 import { useSyncExternalStore } from "react";
 
-type Note = { id: number; text: string };
+type Act = { label: string; act: () => void };
+type Note = { id: number; text: string; act?: Act };
 let notes: Note[] = [];
 let n = 0;
 const listeners = new Set<() => void>();
 const tell = () => listeners.forEach((l) => l());
 
-/** toast says something in passing, for six seconds. */
-export function toast(text: string) {
-  const id = ++n;
-  notes = [...notes.slice(-3), { id, text }];
+const drop = (id: number) => {
+  notes = notes.filter((x) => x.id !== id);
   tell();
-  setTimeout(() => {
-    notes = notes.filter((x) => x.id !== id);
-    tell();
-  }, 6000);
+};
+
+/** toast says something in passing: for six seconds, or twelve when something can be done about it. */
+export function toast(text: string, act?: Act) {
+  const id = ++n;
+  notes = [...notes.slice(-3), { id, text, act }];
+  tell();
+  setTimeout(() => drop(id), act ? 12_000 : 6000);
 }
 
 export function Toasts() {
@@ -30,6 +33,17 @@ export function Toasts() {
       {list.map((x) => (
         <div key={x.id} className="toast">
           {x.text}
+          {x.act && (
+            <button
+              className="why"
+              onClick={() => {
+                x.act!.act();
+                drop(x.id);
+              }}
+            >
+              {x.act.label}
+            </button>
+          )}
         </div>
       ))}
     </div>

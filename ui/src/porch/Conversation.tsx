@@ -5,6 +5,7 @@ import type { Live } from "../api/live";
 import { Lantern, Shape, shapeOf } from "../kit/Lantern";
 import { clock, nth } from "../kit/time";
 import { toast } from "../kit/toast";
+import { Link } from "react-router";
 import { WhyLine } from "./Why";
 
 export type ConversationHandle = { go: (id: string) => void };
@@ -142,9 +143,9 @@ function EntryRow({ e, zone, why, onWhy }: { e: Entry; zone: string; why: boolea
           <time>{clock(e.at, zone)}</time>
           <div>
             <Badge p={e.platform} />
-            <b title={e.name}>
+            <Link to={`/book/of/${encodeURIComponent(e.account ?? "")}`} className="who" title={e.name}>
               <bdi>{e.name}</bdi>
-            </b>{" "}
+            </Link>{" "}
             <bdi>{e.text}</bdi>
             {e.late && <span className="sub"> · came late</span>}
           </div>
@@ -180,7 +181,11 @@ function EntryRow({ e, zone, why, onWhy }: { e: Entry; zone: string; why: boolea
             <b>
               <bdi>{e.name}</bdi>
             </b>{" "}
-            {e.standing === "newcomer" ? "arrives for the first time" : `arrives · ${nth(e.streams ?? 1)} stream`}
+            {e.standing === "newcomer"
+              ? "arrives for the first time"
+              : e.standing === "long away"
+                ? `is back after long away · ${nth(e.streams ?? 1)} stream`
+                : `arrives · ${nth(e.streams ?? 1)} stream`}
           </span>
         </div>
       );

@@ -2,7 +2,8 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type { Mark } from "../api/client";
 import type { Live } from "../api/live";
 import { ShapePath, shapeOf, type ShapeName } from "../kit/Lantern";
-import { clock } from "../kit/time";
+import { clock, useNow } from "../kit/time";
+import { useLive } from "../api/live";
 
 const H = 92;
 const ground = H - 26;
@@ -10,8 +11,8 @@ const near = 14; // px: closer shapes become one stack
 
 type Stack = { x: number; shape: ShapeName; n: number; id: string; names: string[] };
 
-/** EveningLine draws the stream from its opening to now. */
-export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo: (id: string) => void }) {
+/** useWidth measures a box. */
+function useWidth() {
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(1240);
   useEffect(() => {
@@ -19,6 +20,50 @@ export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo
     if (box.current) o.observe(box.current);
     return () => o.disconnect();
   }, []);
+  return { box, width };
+}
+
+/** Ribbon is the evening line in 24 px, on the other views while live: the hill, raids and what the house said. */
+export function Ribbon() {
+  const live = useLive();
+  const now = useNow(5000, live?.skew);
+  const { box, width } = useWidth();
+  if (!live?.live.on || !live.live.opened) return null;
+  const from = Date.parse(live.live.opened);
+  const long = Math.max(now - from, 60_000);
+  const x = (iso: string) => Math.max(2, Math.min(width - 4, ((Date.parse(iso) - from) / long) * (width - 6)));
+  const { minutes, raids, said, arrivals } = live.evening;
+  const tall = Math.max(8, ...minutes);
+  const step = ((width - 6) * 60_000) / long;
+  let hill = "M0 18";
+  minutes.forEach((n, i) => (hill += `L${((i + 0.5) * step).toFixed(1)} ${(18 - (n / tall) * 14).toFixed(1)}`));
+  hill += `L${width} 18Z`;
+  return (
+    <div className="flex-none px-5" ref={box}>
+      <svg
+        width={width}
+        height="24"
+        role="img"
+        aria-label={`Live: ${arrivals.length} arrived, ${raids.length} ${raids.length === 1 ? "raid" : "raids"}, ${live.live.house} lines by the house, ${live.coming.length} coming up`}
+        className="block"
+      >
+        <path d={hill} fill="var(--lagoon)" opacity=".2" />
+        <path d={`M0 18H${width}`} stroke="var(--line)" />
+        {raids.map((r) => (
+          <path key={r.id} d={`M${x(r.at) - 9} 18A9 13 0 0 1 ${x(r.at) + 9} 18`} fill="none" stroke="var(--marigold)" strokeWidth="1.8" />
+        ))}
+        {thin(said, x).map((m) => (
+          <path key={m.id} d={`M${x(m.at)} 20v4`} stroke="var(--marigold)" strokeWidth="2" />
+        ))}
+        <rect x={width - 3} y="2" width="2.5" height="20" rx="1" fill="var(--marigold)" />
+      </svg>
+    </div>
+  );
+}
+
+/** EveningLine draws the stream from its opening to now. */
+export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo: (id: string) => void }) {
+  const { box, width } = useWidth();
   const l = live.live;
   const from = l.opened ? Date.parse(l.opened) : now;
   const long = Math.max(now - from, 60_000);
@@ -127,7 +172,7 @@ function draw(live: Live, x: (iso: string) => number, width: number, long: numbe
     const free = last ? last.x + (last.n > 1 ? near + 16 : near) : at;
     stacks.push({ x: Math.min(width - 8, Math.max(at, free)), shape, n: 1, id: m.id, names: [m.name ?? ""] });
   };
-  const all = [...arrivals.map((m) => [m, shapeOf(m.standing) ?? "leaf"] as const), ...raids.map((m) => [m, "wave"] as const)];
+  const all = [...arrivals.map((m) => [m, shapeOf(m.standing, 0, m.fellow) ?? "leaf"] as const), ...raids.map((m) => [m, "wave"] as const)];
   all.sort((a, b) => a[0].at.localeCompare(b[0].at));
   all.forEach(([m, s]) => put(m, s));
   const arcs = raids.map((m) => ({ id: m.id, x: x(m.at), r: Math.min(48, 8 + 3.6 * Math.sqrt(m.viewers ?? 0)), name: m.name, viewers: m.viewers ?? 0 }));

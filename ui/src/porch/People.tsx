@@ -1,8 +1,10 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useMemo, useRef, useState, type RefObject } from "react";
+import { Link } from "react-router";
 import type { Guest } from "../api/client";
 import type { Live } from "../api/live";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
+import { Strip } from "../kit/Strip";
 import { useHeld } from "../kit/useHeld";
 import { ago, nth, span } from "../kit/time";
 import { courtesy } from "./PorchView";
@@ -21,7 +23,10 @@ export function hereNow(live: Live, now: number): Guest[] {
 const groups = [
   ["Came with a raid of theirs", (g: Guest) => !!g.raider],
   ["At the microscope", (g: Guest) => !!g.roles?.includes("streamer")],
-  ["New tonight", (g: Guest) => g.standing === "newcomer"],
+  ["New tonight", (g: Guest) => g.standing === "newcomer" && !g.fellow],
+  ["Fellow streamers", (g: Guest) => !!g.fellow],
+  ["Back after long away", (g: Guest) => g.standing === "long away"],
+  ["Regulars", (g: Guest) => g.standing === "regular"],
   ["Returning", () => true],
 ] as const;
 
@@ -123,12 +128,16 @@ export function People({
   );
 }
 
-/** reasonToSpeak is one line about somebody. */
+/** reasonToSpeak is one line about somebody: what is nearest to say first. */
 function reasonToSpeak(g: Guest, now: number): string {
   const out: string[] = [];
   if (g.raider) out.push(`brought ${g.raider}`);
+  if (g.owed) out.push(g.owed === 1 ? "you owe a raid" : `you owe ${g.owed} raids`);
   if (g.standing === "newcomer" && g.arrived) out.push(`first line ${span(now - Date.parse(g.arrived))} ago`);
+  else if (g.standing === "long away" && g.lastSeen) out.push(`last here ${ago(g.lastSeen, now)} ago`);
+  else if (g.standing === "regular" && g.why) out.push(g.why.split(" streams")[0]!);
   else if (g.streams) out.push(`${nth(g.streams)} stream`);
+  if (g.with) out.push(`with ${g.with}`);
   if (g.followed) out.push(`follows ${ago(g.followed, now)}`);
   if (g.roles?.includes("streamer")) out.unshift("the streamer");
   else if (g.roles?.includes("moderator")) out.push("moderator");
@@ -137,7 +146,7 @@ function reasonToSpeak(g: Guest, now: number): string {
 
 function PersonRow({ g, now, on, onClick }: { g: Guest; now: number; on: boolean; onClick: () => void }) {
   const glow = !!g.changed && now - Date.parse(g.changed) < glowFor;
-  const shape = shapeOf(g.standing, g.raider);
+  const shape = shapeOf(g.standing, g.raider, g.fellow);
   return (
     <button className="pers" aria-pressed={on} onClick={onClick} title={g.name}>
       <Lantern initials={initials(g.name)} lit glow={glow} shape={shape} size={30} />
@@ -145,7 +154,10 @@ function PersonRow({ g, now, on, onClick }: { g: Guest; now: number; on: boolean
         <b className="cut">
           <bdi>{g.name}</bdi>
         </b>
-        <span className="sub cut">{reasonToSpeak(g, now)}</span>
+        <span className="sub cut">
+          {g.date && <span className="text-(--rose-clay)">{g.date} · </span>}
+          {reasonToSpeak(g, now)}
+        </span>
       </span>
     </button>
   );
@@ -165,6 +177,15 @@ function Chosen({ g }: { g: Guest }) {
           Greet
         </button>
       </div>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 py-1">
+        <Strip bits={g.strip} />
+        {g.person && (
+          <Link className="why !ml-0" to={`/book?person=${g.person}`}>
+            in the guest book
+          </Link>
+        )}
+      </div>
+      {g.why && <div className="sub pb-1">{g.why}</div>}
       <WhyNot account={g.account} />
     </div>
   );

@@ -1,14 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { lazy, Suspense, useEffect, useState } from "react";
+import { Navigate, Route, Routes, useLocation } from "react-router";
 import { api, ask, setToken } from "../api/client";
 import { follow } from "../api/live";
 import { Toasts } from "../kit/toast";
+import { Ribbon } from "../porch/EveningLine";
 import { PorchView } from "../porch/PorchView";
 import { SignIn } from "./SignIn";
 import { BottomBar, TopBar } from "./TopBar";
 
 const CourtesiesView = lazy(() => import("../courtesies/CourtesiesView"));
+const BookView = lazy(() => import("../book/BookView"));
+const Palette = lazy(() => import("./Palette"));
 
 export function App() {
   const session = useQuery({ queryKey: ["session"], queryFn: () => ask(api.GET("/api/session")) });
@@ -20,17 +23,36 @@ export function App() {
 
 function House({ member, hasPassword }: { member: string; hasPassword: boolean }) {
   useEffect(() => follow(), []);
+  const [finding, setFinding] = useState(false);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
+        setFinding((v) => !v);
+        e.preventDefault();
+      }
+    };
+    addEventListener("keydown", onKey);
+    return () => removeEventListener("keydown", onKey);
+  }, []);
+  const porch = useLocation().pathname === "/";
   return (
     <div className="shell">
-      <TopBar member={member} hasPassword={hasPassword} />
+      <TopBar member={member} hasPassword={hasPassword} onFind={() => setFinding(true)} />
+      {!porch && <Ribbon />}
       <Suspense fallback={<main className="empty">…</main>}>
         <Routes>
           <Route path="/" element={<PorchView />} />
+          <Route path="/book/*" element={<BookView />} />
           <Route path="/courtesies/:id?" element={<CourtesiesView />} />
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>
       </Suspense>
       <BottomBar />
+      {finding && (
+        <Suspense>
+          <Palette onClose={() => setFinding(false)} />
+        </Suspense>
+      )}
       <Toasts />
     </div>
   );

@@ -11,6 +11,7 @@ import { applyTheme, theme } from "./theme";
 
 const views = [
   ["/", "Porch"],
+  ["/book", "Guest book"],
   ["/courtesies", "Courtesies"],
 ] as const;
 
@@ -19,7 +20,7 @@ export function setHush(on: boolean) {
   ask(api.POST("/api/desk/hush", { body: { on } })).catch((p) => toast(said(p)));
 }
 
-export function TopBar({ member, hasPassword }: { member: string; hasPassword: boolean }) {
+export function TopBar({ member, hasPassword, onFind }: { member: string; hasPassword: boolean; onFind: () => void }) {
   const live = useLive();
   return (
     <>
@@ -37,6 +38,9 @@ export function TopBar({ member, hasPassword }: { member: string; hasPassword: b
         </nav>
         <div className="right">
           <DoorLamp />
+          <button className="btn ghost opt" onClick={onFind}>
+            Find anything <kbd>Ctrl K</kbd>
+          </button>
           <button className="btn" aria-pressed={live?.hush ?? false} onClick={() => setHush(!live?.hush)}>
             {live?.hush ? "Lift hush" : "Hush"} <kbd>H</kbd>
           </button>

@@ -1,0 +1,227 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { api, ask, said as problem, type Import } from "../api/client";
+import { useLive } from "../api/live";
+import { dated, useNow } from "../kit/time";
+import { toast } from "../kit/toast";
+import { useSheet } from "./BookView";
+
+const kinds = {
+  csv: ["CSV", "a heading and a row a person; comma or semicolon"],
+  vcf: ["vCard", "contacts of version 4.0, 3.0 or 2.1"],
+  jsonl: ["People file", "JSON Lines, as this book goes out; keeps everything"],
+  chatlog: ["Old chat log", "plain text with times, or JSON Lines; becomes people with visits"],
+} as const;
+type Kind = keyof typeof kinds;
+
+const guess = (name: string): Kind => (/\.(vcf|vcard)$/i.test(name) ? "vcf" : /\.(jsonl|ndjson)$/i.test(name) ? "jsonl" : /\.(log|txt)$/i.test(name) ? "chatlog" : "csv");
+
+/** BringIn takes files in: first what it would do, then, in one go, doing it; and it can be taken back. */
+export function BringIn() {
+  const client = useQueryClient();
+  const live = useLive();
+  const now = useNow(60_000);
+  const platforms = [...new Set(live?.doors.map((d) => d.platform) ?? [])];
+  const [kind, setKind] = useState<Kind>("csv");
+  const [platform, setPlatform] = useState("");
+  const [monthFirst, setMonthFirst] = useState(false);
+  const [reading, setReading] = useState(false);
+  const [seen, setSeen] = useState<Import>();
+  const [fault, setFault] = useState("");
+  const file = useRef<HTMLInputElement>(null);
+  const past = useQuery({ queryKey: ["book", "imports"], queryFn: () => ask(api.GET("/api/book/imports")) });
+
+  const read = async (f: File, as: Kind) => {
+    setReading(true);
+    setFault("");
+    setSeen(undefined);
+    try {
+      const got = await ask(
+        api.POST("/api/book/imports", {
+          params: { query: { format: as, file: f.name, platform: platform || platforms[0], monthFirst: monthFirst || undefined } },
+          body: f as unknown as string,
+          bodySerializer: (b) => b as unknown as BodyInit,
+          headers: { "Content-Type": "application/octet-stream" },
+        }),
+      );
+      setSeen(got);
+    } catch (p) {
+      setFault(problem(p));
+    }
+    setReading(false);
+    void client.invalidateQueries({ queryKey: ["book", "imports"] });
+  };
+  const act = (id: number, what: "apply" | "undo" | "drop") =>
+    ask(api.POST("/api/book/imports/{id}", { params: { path: { id } }, body: { act: what } })).then(
+      (im) => {
+        setSeen(what === "drop" ? undefined : { ...im, notes: seen?.notes ?? [] });
+        toast(
+          what === "apply" ? "Taken in." : what === "undo" ? "Taken back." : "Left out; nothing was changed.",
+          what === "apply" ? { label: "Undo", act: () => void act(id, "undo") } : undefined,
+        );
+        void client.invalidateQueries({ queryKey: ["book"] });
+      },
+      (p) => toast(problem(p)),
+    );
+  return (
+    <div className="scroll px-4 pb-4" tabIndex={0} role="group" aria-label="Bring in and take out">
+      <div className="grid gap-2 sm:grid-cols-2">
+        {(Object.keys(kinds) as Kind[]).map((k) => (
+          <label key={k} className="kind" data-on={kind === k}>
+            <input type="radio" name="kind" checked={kind === k} onChange={() => setKind(k)} /> <b>{kinds[k][0]}</b>
+            <span className="sub block pl-5">{kinds[k][1]}</span>
+          </label>
+        ))}
+      </div>
+      <div className="mt-3 flex flex-wrap items-center gap-2">
+        <label className="sub" htmlFor="bring-platform">
+          Accounts without a platform are on
+        </label>
+        <select id="bring-platform" className="btn s" value={platform || platforms[0]} onChange={(e) => setPlatform(e.target.value)}>
+          {platforms.map((p) => (
+            <option key={p} value={p}>
+              {p[0]!.toUpperCase() + p.slice(1)}
+            </option>
+          ))}
+        </select>
+        {kind === "csv" && (
+          <label className="sub flex items-center gap-1.5">
+            <input type="checkbox" checked={monthFirst} onChange={(e) => setMonthFirst(e.target.checked)} /> in dates of digits the month comes first
+          </label>
+        )}
+        <input
+          ref={file}
+          type="file"
+          className="sr-only"
+          aria-label="File to bring in"
+          tabIndex={-1}
+          onChange={(e) => {
+            const f = e.target.files?.[0];
+            if (!f) return;
+            const as = kind === "csv" ? guess(f.name) : kind;
+            setKind(as);
+            void read(f, as);
+            e.target.value = "";
+          }}
+        />
+        <button className="btn lit ml-auto" disabled={reading} onClick={() => file.current?.click()}>
+          {reading ? "Reading…" : "Choose a file"}
+        </button>
+      </div>
+      {fault && (
+        <p className="flt" role="alert">
+          {fault}
+        </p>
+      )}
+      {seen && <Preview im={seen} onAct={act} />}
+      <h3 className="mt-5 mb-1 font-semibold">Brought in before</h3>
+      {past.data?.imports.length === 0 && <p className="sub">Nothing yet.</p>}
+      {past.data?.imports
+        .filter((im) => im.state !== "dropped" && im.id !== seen?.id)
+        .map((im) => (
+          <div key={im.id} className="flex items-baseline gap-2 py-1">
+            <span className="w-20 text-(--text-3)">{dated(im.at, now)}</span>
+            <span className="cut flex-1">
+              {im.file || "a file"}{" "}
+              <span className="sub">
+                {{ read: "read, not taken in", applied: "taken in", undone: "taken back", dropped: "" }[im.state]} · {im.new} new, {im.changed} changed, {im.refused} refused
+              </span>
+            </span>
+            {im.state === "read" && (
+              <button className="btn s" onClick={() => setSeen(im)}>
+                Look
+              </button>
+            )}
+            {im.state === "applied" && (
+              <button className="btn s" onClick={() => void act(im.id, "undo")}>
+                Take back
+              </button>
+            )}
+          </div>
+        ))}
+      <h3 className="mt-5 mb-1 font-semibold">Take out</h3>
+      <p className="sub pb-1">The whole book as a file. Choose people in Everyone to take out only some.</p>
+      <div className="flex gap-1.5">
+        {(["csv", "vcf", "jsonl"] as const).map((f) => (
+          <a key={f} className="btn" href={`/api/book/export?format=${f}`} download>
+            {kinds[f][0]}
+          </a>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+const verdicts = ["new", "changed", "refused", "unchanged"] as const;
+
+function Preview({ im, onAct }: { im: Import; onAct: (id: number, what: "apply" | "drop" | "undo") => void }) {
+  const { show } = useSheet();
+  const first = verdicts.find((v) => im[v] > 0) ?? "new";
+  const [tab, setTab] = useState<(typeof verdicts)[number]>(im.refused ? "refused" : first);
+  const rows = useQuery({
+    queryKey: ["import", im.id, tab],
+    queryFn: () => ask(api.GET("/api/book/imports/{id}", { params: { path: { id: im.id }, query: { verdict: tab } } })),
+  });
+  return (
+    <div className="mt-3 rounded-lg bg-(--surface-2) p-3" role="region" aria-label="What it would do" data-testid="preview-import">
+      <div className="flex flex-wrap items-center gap-2">
+        <b>{im.file || "The file"}</b>
+        <span className="sub">
+          {im.streams > 0 && `${im.streams} past streams · `}
+          {im.crews > 0 && `${im.crews} new crews · `}
+          {im.state === "read" ? "nothing is changed yet" : im.state === "applied" ? "taken in" : "taken back"}
+        </span>
+        <span className="ml-auto flex gap-1.5">
+          {im.state === "read" && (
+            <>
+              <button className="btn s ghost" onClick={() => onAct(im.id, "drop")}>
+                Leave it
+              </button>
+              <button className="btn s lit" disabled={im.new + im.changed + im.streams === 0} onClick={() => onAct(im.id, "apply")}>
+                Take in {im.new + im.changed}
+              </button>
+            </>
+          )}
+          {im.state === "applied" && (
+            <button className="btn s" onClick={() => onAct(im.id, "undo")}>
+              Take back
+            </button>
+          )}
+        </span>
+      </div>
+      {im.notes.map((n, i) => (
+        <p key={i} className="sub m-0">
+          <bdi>{n}</bdi>
+        </p>
+      ))}
+      <div className="mt-2 flex gap-1" role="tablist" aria-label="Rows">
+        {verdicts.map((v) => (
+          <button key={v} role="tab" className="btn s" aria-selected={tab === v} data-on={tab === v} onClick={() => setTab(v)}>
+            {im[v].toLocaleString("en")} {v}
+          </button>
+        ))}
+      </div>
+      <ul className="m-0 mt-2 max-h-72 list-none overflow-y-auto p-0 text-[13px]" tabIndex={0}>
+        {rows.data?.rows.map((r) => (
+          <li key={r.row} className="py-0.5">
+            <span className="muted inline-block w-14">row {r.row}</span> <bdi className="font-semibold">{r.name}</bdi>{" "}
+            {r.why && <span className="text-(--persimmon)">{r.why}</span>}
+            {r.changes?.map((c) => (
+              <span key={c.field} className="sub">
+                {" "}
+                · {c.field}: {c.was && <bdi className="line-through">{c.was}</bdi>} <bdi>{c.now}</bdi>
+              </span>
+            ))}
+            {r.person && im.state === "applied" ? (
+              <button className="why !ml-2" onClick={() => show(r.person)}>
+                open
+              </button>
+            ) : null}
+          </li>
+        ))}
+        {rows.data?.rows.length === 0 && <li className="sub">None.</li>}
+        {(rows.data?.rows.length ?? 0) >= 100 && <li className="sub">and more</li>}
+      </ul>
+    </div>
+  );
+}
