@@ -30,8 +30,15 @@ func main() {
 		log.Fatal("bench: call it through ./run bench")
 	}
 	var figures []figure
-	for _, measure := range []func() ([]figure, error){coreSpeed, replyTime, logSpeed, func() ([]figure, error) { return processFigures(os.Args[1]) }} {
-		fs, err := measure()
+	parts := []struct {
+		name    string
+		measure func() ([]figure, error)
+	}{{"core", coreSpeed}, {"reply", replyTime}, {"log", logSpeed}, {"book", bookSpeed}, {"process", func() ([]figure, error) { return processFigures(os.Args[1]) }}}
+	for _, part := range parts {
+		if len(os.Args) > 2 && !slices.Contains(os.Args[2:], part.name) {
+			continue
+		}
+		fs, err := part.measure()
 		if err != nil {
 			log.Fatal("bench: ", err)
 		}

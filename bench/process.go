@@ -28,11 +28,11 @@ func processFigures(bin string) ([]figure, error) {
 	if err != nil {
 		return nil, err
 	}
-	if _, err := st.SQL.Exec(`INSERT INTO people (channel, id, created) SELECT $1, 1000000 + g, now() FROM generate_series(1, $2::bigint) g`, h.ID, bookPeople); err != nil {
+	if _, err := st.SQL.Exec(`INSERT INTO people (channel, id, root, created, listed) SELECT $1, 1000000 + g, 1000000 + g, now(), true FROM generate_series(1, $2::bigint) g`, h.ID, bookPeople); err != nil {
 		return nil, err
 	}
-	if _, err := st.SQL.Exec(`INSERT INTO accounts (channel, key, person, platform, id, login, name, first_seen, last_seen)
-		SELECT $1, 'quayside:b' || g, 1000000 + g, 'quayside', 'b' || g, 'booked_' || g, 'booked_' || g, now(), now() FROM generate_series(1, $2::bigint) g`, h.ID, bookPeople); err != nil {
+	if _, err := st.SQL.Exec(`INSERT INTO accounts (channel, key, person, home, platform, id, login, name, first_seen, last_seen)
+		SELECT $1, 'quayside:b' || g, 1000000 + g, 1000000 + g, 'quayside', 'b' || g, 'booked_' || g, 'booked_' || g, now(), now() FROM generate_series(1, $2::bigint) g`, h.ID, bookPeople); err != nil {
 		return nil, err
 	}
 	for i := 0; i < eveningEvents; i += 500 {

@@ -1,6 +1,7 @@
 // Drives the real application in a browser: the house, its database and its stand-ins, as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
+import { tests as bookTests } from "./book.mjs";
 import { browse, launch, until } from "./house.mjs";
 
 const tests = [];
@@ -12,7 +13,7 @@ test("a used or wrong link does not sign in, the right one does", async ({ page,
   await page.getByText("That link was used before").waitFor();
   await page.goto(house.link);
   await page.getByRole("heading", { name: "Conversation" }).waitFor();
-  assert.equal(await page.getByRole("navigation", { name: "Views", exact: true }).getByRole("link").count(), 2, "only the views that exist");
+  assert.equal(await page.getByRole("navigation", { name: "Views", exact: true }).getByRole("link").count(), 3, "only the views that exist");
   await page.getByText("It is quiet.").waitFor();
   await page.getByText("The evening line begins when a stream opens.").waitFor();
 });
@@ -272,6 +273,7 @@ test("it works as a second screen on a phone", async ({ page, house }) => {
     await page.getByRole("navigation", { name: "Views, at the bottom" }).waitFor();
     assert.ok((await page.evaluate(() => document.documentElement.scrollWidth)) <= 390, `${path} scrolls sideways`);
   }
+  await page.setViewportSize({ width: 1280, height: 800 });
 });
 
 test("the street moves the outside world by hand", async ({ context, house }) => {
@@ -285,6 +287,7 @@ test("the street moves the outside world by hand", async ({ context, house }) =>
   await page.getByRole("region", { name: "The Boathouse" }).getByText("#news").waitFor();
 });
 
+tests.push(...bookTests);
 const house = await launch();
 const browser = await browse();
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });

@@ -49,6 +49,8 @@ type Config struct {
 	// OnLost is called when another process has taken the channel over, after
 	// the database was away; the house must then be stopped. May be nil.
 	OnLost func()
+	// Shut keeps the doors shut and the relay still: the house is only written in.
+	Shut bool
 	// Public is where viewers reach the house, "http://127.0.0.1:8080"; links in
 	// private messages start with it.
 	Public string
@@ -152,13 +154,15 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		wg.Wait()
 		return fail(err)
 	}
-	if err := h.relay.Start(run); err != nil {
-		cancel()
-		wg.Wait()
-		return fail(err)
+	if !cfg.Shut {
+		if err := h.relay.Start(run); err != nil {
+			cancel()
+			wg.Wait()
+			return fail(err)
+		}
+		h.openDoors(run, &wg)
+		wg.Go(func() { h.keepHouse(run) })
 	}
-	h.openDoors(run, &wg)
-	wg.Go(func() { h.keepHouse(run) })
 	for _, g := range gauges(h) { // one house a process; a second one in a test keeps the first's
 		if prometheus.Register(g) == nil {
 			h.gauges = append(h.gauges, g)
@@ -170,7 +174,9 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		}
 		ctx, done := context.WithTimeout(context.Background(), 5*time.Second)
 		defer done()
-		h.relay.Stop(ctx)
+		if !cfg.Shut {
+			h.relay.Stop(ctx)
+		}
 		close(h.closed)
 		cancel()
 		wg.Wait()

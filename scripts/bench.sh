@@ -6,5 +6,5 @@ run_bench() {
   go build -o "$LOCAL/bench" ./bench
   rm -rf "$LOCAL/bench-data"
   start_postgres bench-data
-  "$LOCAL/bench" "$LOCAL/vividporch"
+  "$LOCAL/bench" "$LOCAL/vividporch" "$@"
 }

@@ -283,7 +283,7 @@ func (st *stager) match(page []people.Incoming, rows []ImportRow) error {
 	byKey, byLogin := map[string]int64{}, map[string][2]int64{} // login → person if real, person if provisional
 	q, err := st.s.SQL.QueryContext(st.ctx, `SELECT key, person, platform, lower(login), id FROM accounts WHERE channel = $1 AND key = ANY($2::text[])
 		UNION SELECT a.key, a.person, a.platform, lower(a.login), a.id FROM (SELECT DISTINCT * FROM unnest($3::text[], $4::text[])) AS u(platform, login)
-			JOIN accounts a ON a.channel = $1 AND lower(a.login) = u.login AND a.platform = u.platform AND a.claimed = '' WHERE u.login <> ''`, st.channel, keys, platforms, logins)
+			JOIN accounts a ON a.channel = $1 AND lower(a.login) COLLATE "C" = u.login COLLATE "C" AND a.platform = u.platform AND a.claimed = '' WHERE u.login <> ''`, st.channel, keys, platforms, logins)
 	if err != nil {
 		return err
 	}
@@ -915,6 +915,7 @@ func (s *Store) UndoImport(ctx context.Context, channel, id int64, k *Reckoning)
 			after = last
 		}
 		for _, q := range []string{
+			`DELETE FROM find_words f USING people p WHERE f.channel = $1 AND p.channel = $1 AND p.id = f.person AND p.import = $2 AND NOT EXISTS (SELECT 1 FROM accounts a WHERE a.channel = $1 AND a.person = p.id)`,
 			`DELETE FROM finds f USING people p WHERE f.channel = $1 AND p.channel = $1 AND p.id = f.person AND p.import = $2 AND NOT EXISTS (SELECT 1 FROM accounts a WHERE a.channel = $1 AND a.person = p.id)`,
 			`DELETE FROM people p WHERE p.channel = $1 AND p.import = $2 AND NOT EXISTS (SELECT 1 FROM accounts a WHERE a.channel = $1 AND (a.person = p.id OR a.home = p.id)) AND NOT EXISTS (SELECT 1 FROM people c WHERE c.channel = $1 AND c.merged_into = p.id)`,
 		} {

@@ -121,4 +121,4 @@ type Session struct {
 }
 
 var models = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
-	&Support{}, &Spoken{}, &Find{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}}
+	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}}

@@ -178,6 +178,13 @@ type Find struct {
 	Text    string `gorm:"not null"`
 }
 
+// FindWord is a word that begins something a person can be found by.
+type FindWord struct {
+	Channel int64  `gorm:"primaryKey;autoIncrement:false"`
+	Word    string `gorm:"primaryKey;type:text COLLATE \"C\""`
+	Person  int64  `gorm:"primaryKey;autoIncrement:false;index:find_words_person"`
+}
+
 // Crew is a named group of fellow streamers. Who is in it stands with the people.
 type Crew struct {
 	Channel  int64     `gorm:"primaryKey;autoIncrement:false"`

@@ -95,17 +95,19 @@ type queryer interface {
 // readRecords reads the records of persons, given by the numbers they are found
 // under or by account keys, in one query.
 func readRecords(ctx context.Context, q queryer, channel int64, before int, persons []int64, keys []string) ([]record, error) {
-	rows, err := q.QueryContext(ctx, `WITH want AS MATERIALIZED (SELECT unnest($2::bigint[]) AS id UNION SELECT k.person FROM accounts k WHERE k.channel = $1 AND k.key = ANY($3::text[])),
-		a AS MATERIALIZED (SELECT a.* FROM want w JOIN accounts a ON a.channel = $1 AND a.person = w.id)
+	// The people wanted come first, whatever the planner thinks of their number; the
+	// rest is looked up by index for each.
+	rows, err := q.QueryContext(ctx, `WITH want AS MATERIALIZED (SELECT unnest($2::bigint[]) AS id UNION SELECT k.person FROM accounts k WHERE k.channel = $1 AND k.key = ANY($3::text[]))
 		SELECT w.id,
 			(SELECT json_agg(json_build_object('id', h.id, 'into', h.merged_into, 'hand', h.hand) ORDER BY h.id <> w.id, h.id) FROM people h WHERE h.channel = $1 AND h.root = w.id) AS hands,
-			(SELECT json_agg(row_to_json(a) ORDER BY a.key) FROM a WHERE a.person = w.id),
-			(SELECT json_agg(row_to_json(n)) FROM a JOIN account_logins n ON n.channel = $1 AND n.key = a.key WHERE a.person = w.id),
+			(SELECT json_agg(row_to_json(a) ORDER BY a.key) FROM accounts a WHERE a.channel = $1 AND a.person = w.id),
+			(SELECT json_agg(row_to_json(n)) FROM accounts a JOIN account_logins n ON n.channel = $1 AND n.key = a.key WHERE a.channel = $1 AND a.person = w.id),
 			v.streams, v.first, v.last, v.previous,
-			(SELECT json_agg(json_build_object('seq', f.seq, 'way', f.way, 'viewers', f.viewers, 'at', f.at, 'thanked', f.thanked) ORDER BY f.at) FROM a JOIN raids f ON f.channel = $1 AND f.key = a.key WHERE a.person = w.id),
+			(SELECT json_agg(json_build_object('seq', f.seq, 'way', f.way, 'viewers', f.viewers, 'at', f.at, 'thanked', f.thanked) ORDER BY f.at)
+				FROM accounts a JOIN raids f ON f.channel = $1 AND f.key = a.key WHERE a.channel = $1 AND a.person = w.id),
 			(SELECT f.seq FROM raids f WHERE f.channel = $1 AND f.way = 'came' AND f.at <= v.first AND f.at >= v.first - make_interval(secs => $4) ORDER BY f.at DESC LIMIT 1)
 		FROM want w LEFT JOIN LATERAL (SELECT json_agg(DISTINCT v.stream) AS streams, min(v.first) AS first, max(v.first) AS last, max(v.first) FILTER (WHERE v.stream < $5) AS previous
-			FROM a JOIN visits v ON v.channel = $1 AND v.key = a.key WHERE a.person = w.id) v ON true
+			FROM accounts a JOIN visits v ON v.channel = $1 AND v.key = a.key WHERE a.channel = $1 AND a.person = w.id) v ON true
 		WHERE EXISTS (SELECT 1 FROM people p WHERE p.channel = $1 AND p.id = w.id) ORDER BY w.id`, channel, persons, keys, attendance.RaidWindow.Seconds(), before)
 	if err != nil {
 		return nil, err
@@ -193,6 +195,7 @@ type derived struct {
 	Unthanked    bool       `json:"unthanked"`
 	WithRaid     int64      `json:"with_raid"`
 	Find         string     `json:"find"`
+	Words        []string   `json:"words"` // that Find is made of
 }
 
 // derive works out a person's row.
@@ -263,6 +266,7 @@ func (r *record) derive(k *Reckoning) derived {
 	standing, _ := r.standing(k)
 	d.Standing = string(standing)
 	d.Find = findText(finds)
+	d.Words = plain.Words(d.Find, wordsMost)
 	return d
 }
 
@@ -278,6 +282,9 @@ func (r *record) standing(k *Reckoning) (people.Standing, string) {
 	}
 	return k.Rules.Standing(known, k.Past, k.Now, k.Zone)
 }
+
+// wordsMost is by how many words somebody can be found; long notes have more.
+const wordsMost = 80
 
 // findText folds what somebody can be found by, each thing once, one a line.
 func findText(finds []string) string {
@@ -336,10 +343,12 @@ var writeDerivedSQL = func() string {
 	for _, c := range derivedColumns {
 		sets, cols = append(sets, c.name+" = d."+c.name), append(cols, c.name+" "+c.kind)
 	}
-	return `WITH d AS MATERIALIZED (SELECT * FROM json_to_recordset($2) AS d(id bigint, find text, ` + strings.Join(cols, ", ") + `)),
+	return `WITH d AS MATERIALIZED (SELECT * FROM json_to_recordset($2) AS d(id bigint, find text, words text[], ` + strings.Join(cols, ", ") + `)),
 		f AS (INSERT INTO finds (channel, person, text) SELECT $1, d.id, d.find FROM d WHERE d.listed ORDER BY d.id
-			ON CONFLICT (channel, person) DO UPDATE SET text = excluded.text WHERE finds.text <> excluded.text),
-		g AS (DELETE FROM finds USING d WHERE finds.channel = $1 AND finds.person = d.id AND NOT d.listed)
+			ON CONFLICT (channel, person) DO UPDATE SET text = excluded.text WHERE finds.text <> excluded.text RETURNING person),
+		g AS (DELETE FROM finds USING d WHERE finds.channel = $1 AND finds.person = d.id AND NOT d.listed),
+		old AS (DELETE FROM find_words w USING d WHERE w.channel = $1 AND w.person = d.id AND (NOT d.listed OR d.id IN (SELECT person FROM f) AND NOT w.word = ANY(d.words))),
+		new AS (INSERT INTO find_words (channel, word, person) SELECT $1, u.word, d.id FROM d JOIN f ON f.person = d.id, unnest(d.words) AS u(word) ORDER BY u.word, d.id ON CONFLICT DO NOTHING)
 		UPDATE people p SET ` + strings.Join(sets, ", ") + ` FROM d WHERE p.channel = $1 AND p.id = d.id`
 }()
 
@@ -354,7 +363,7 @@ func writeDerived(ctx context.Context, q queryer, channel int64, rows []derived)
 
 // analyze lets the planner know how much there is, after much was brought in.
 func (s *Store) analyze(ctx context.Context) error {
-	_, err := s.SQL.ExecContext(ctx, "ANALYZE people, accounts, account_logins, visits, raids, finds")
+	_, err := s.SQL.ExecContext(ctx, "ANALYZE people, accounts, account_logins, visits, raids, finds, find_words")
 	return err
 }
 

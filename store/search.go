@@ -71,7 +71,6 @@ const (
 		p.first_seen, p.last_seen, p.attended, p.mask_at, p.mask_bits, p.standing, p.regular_since, p.regular_lost, p.followed, p.raids_in, p.raids_out, p.unthanked, p.with_raid`
 	searchMost = 500    // people a search by text shows
 	countMost  = 10_000 // beyond it a count is "10,000+"
-	tolerance  = 0.4    // least word similarity (pg_trgm) of what counts as a slip: one letter of a five-letter word
 )
 
 // where turns a filter into SQL. Arguments go behind those there are already.
@@ -180,77 +179,83 @@ func (q *Query) list(channel int64) (string, []any) {
 	return fmt.Sprintf("SELECT %s, p.id || ':' || (%s)::text FROM people p WHERE %s ORDER BY %s %s, %s LIMIT $%d", rowColumns, by.col, where, by.col, by.dir, id, len(args)), args
 }
 
-// search finds people by text: names that begin so first, then logins that do, then
-// whatever contains it, and, when that is little, what is spelled nearly so.
+// search finds people by text: names that begin so first, then logins and words that
+// do, then whatever contains it, and last what is one slip away. Each further step
+// is taken only when those before leave the page unfilled.
 func (s *Store) search(ctx context.Context, channel int64, q Query) (*Page, error) {
 	var skip int
 	fmt.Sscanf(q.After, "skip:%d", &skip)
-	sql, args := q.find(channel, skip)
-	rows, err := readRows(ctx, s.SQL, sql, args)
-	if err != nil {
-		return nil, err
-	}
-	if len(rows)+skip < enough && len([]rune(q.Text)) >= 3 {
-		near, err := s.near(ctx, channel, q, rows)
+	p := &Page{Rows: []Row{}}
+	want := min(skip+q.Limit, searchMost)
+	have := []int64{}
+	for _, step := range []func(int64, []int64, int) (string, []any){q.begins, q.contains, q.slips} {
+		if len(have) >= want {
+			break
+		}
+		sql, args := step(channel, have, want-len(have))
+		if sql == "" {
+			continue
+		}
+		rows, err := readRows(ctx, s.SQL, sql, args)
 		if err != nil {
 			return nil, err
 		}
-		rows = append(rows, near...)
+		for _, r := range rows {
+			if len(have) >= skip {
+				p.Rows = append(p.Rows, r)
+			}
+			have = append(have, r.ID)
+		}
 	}
-	p := &Page{Rows: rows}
-	if len(rows) == q.Limit && skip+len(rows) < searchMost {
-		p.Next = fmt.Sprintf("skip:%d", skip+len(rows))
+	if len(have) == want && want < searchMost {
+		p.Next = fmt.Sprintf("skip:%d", want)
 	}
 	return p, nil
 }
 
-// enough is how many exact finds leave misspellings out.
-const enough = 20
-
-// find is the SQL of the exact part of a search.
-func (q *Query) find(channel int64, skip int) (string, []any) {
+// begins is the SQL for names, logins and words that begin with the text.
+func (q *Query) begins(channel int64, _ []int64, most int) (string, []any) {
 	args := []any{channel}
 	where := q.where(&args)
-	args = append(args, likePrefix(q.Text))
-	prefix := fmt.Sprintf("$%d", len(args))
-	hits := fmt.Sprintf(`(SELECT p.id, 0 AS rank FROM people p WHERE %[1]s AND p.sort_name COLLATE "C" LIKE %[2]s ORDER BY p.sort_name COLLATE "C" LIMIT %[3]d)
-		UNION ALL (SELECT p.id, 1 FROM accounts a JOIN people p ON p.channel = a.channel AND p.id = a.person WHERE a.channel = $1 AND %[1]s AND lower(a.login) COLLATE "C" LIKE %[2]s ORDER BY lower(a.login) COLLATE "C" LIMIT %[3]d)`,
-		where, prefix, searchMost)
-	if len([]rune(q.Text)) >= 3 {
-		args = append(args, "%"+likePrefix(q.Text))
-		hits += fmt.Sprintf(` UNION ALL (SELECT p.id, 2 FROM finds f JOIN people p ON p.channel = f.channel AND p.id = f.person WHERE f.channel = $1 AND %s AND f.text LIKE $%d LIMIT %d)`, where, len(args), searchMost)
+	args = append(args, likePrefix(q.Text), most)
+	prefix, limit := fmt.Sprintf("$%d", len(args)-1), fmt.Sprintf("$%d", len(args))
+	hits := fmt.Sprintf(`(SELECT p.id, 0 AS rank FROM people p WHERE %[1]s AND p.sort_name COLLATE "C" LIKE %[2]s ORDER BY p.sort_name COLLATE "C", p.id LIMIT %[3]s)
+		UNION ALL (SELECT p.id, 1 FROM accounts a JOIN people p ON p.channel = a.channel AND p.id = a.person WHERE a.channel = $1 AND %[1]s AND lower(a.login) COLLATE "C" LIKE %[2]s ORDER BY lower(a.login) COLLATE "C" LIMIT %[3]s)`, where, prefix, limit)
+	if words := plain.Words(q.Text, 2); len(words) == 1 && words[0] == q.Text && len([]rune(q.Text)) >= 3 {
+		hits += fmt.Sprintf(` UNION ALL (SELECT p.id, 2 FROM find_words w JOIN people p ON p.channel = w.channel AND p.id = w.person WHERE w.channel = $1 AND %s AND w.word LIKE %s ORDER BY w.word LIMIT %s)`, where, prefix, limit)
 	}
-	order := "h.rank, p.last_seen DESC NULLS LAST, p.id"
-	if len([]rune(q.Text)) < 3 {
-		order = `h.rank, p.sort_name COLLATE "C", p.id`
-	}
-	args = append(args, q.Limit, skip)
-	return fmt.Sprintf(`SELECT %s, '' FROM (SELECT id, min(rank) AS rank FROM (%s) u GROUP BY id) h JOIN people p ON p.channel = $1 AND p.id = h.id ORDER BY %s LIMIT $%d OFFSET $%d`,
-		rowColumns, hits, order, len(args)-1, len(args)), args
+	return fmt.Sprintf(`SELECT %s, '' FROM (SELECT id, min(rank) AS rank FROM (%s) u GROUP BY id) h JOIN people p ON p.channel = $1 AND p.id = h.id ORDER BY h.rank, p.sort_name COLLATE "C", p.id LIMIT %s`,
+		rowColumns, hits, limit), args
 }
 
-// near finds what is spelled nearly so, by word similarity (pg_trgm), best first.
-func (s *Store) near(ctx context.Context, channel int64, q Query, have []Row) (rows []Row, err error) {
-	known := []int64{}
-	for _, r := range have {
-		known = append(known, r.ID)
+// contains is the SQL for whatever contains the text, of three letters or more.
+func (q *Query) contains(channel int64, have []int64, most int) (string, []any) {
+	if len([]rune(q.Text)) < 3 {
+		return "", nil
 	}
 	args := []any{channel}
 	where := q.where(&args)
-	args = append(args, q.Text, known, max(0, min(100, q.Limit)-len(have)))
+	args = append(args, "%"+likePrefix(q.Text), have, most)
 	n := len(args)
-	sql := fmt.Sprintf(`SELECT %s, '' FROM (SELECT p.id, word_similarity($%d, f.text) AS likeness FROM finds f JOIN people p ON p.channel = f.channel AND p.id = f.person
-		WHERE f.channel = $1 AND %s AND $%d <%% f.text AND NOT p.id = ANY($%d::bigint[]) ORDER BY likeness DESC, p.last_seen DESC NULLS LAST LIMIT $%d) h
-		JOIN people p ON p.channel = $1 AND p.id = h.id ORDER BY h.likeness DESC, p.last_seen DESC NULLS LAST, p.id`, rowColumns, n-2, where, n-2, n-1, n)
-	tx, err := s.SQL.BeginTx(ctx, nil)
-	if err != nil {
-		return nil, err
+	return fmt.Sprintf(`SELECT %s, '' FROM (SELECT p.id FROM finds f JOIN people p ON p.channel = f.channel AND p.id = f.person WHERE f.channel = $1 AND %s AND f.text LIKE $%d AND NOT p.id = ANY($%d::bigint[]) LIMIT $%d) h
+		JOIN people p ON p.channel = $1 AND p.id = h.id ORDER BY p.last_seen DESC NULLS LAST, p.id`, rowColumns, where, n-2, n-1, n), args
+}
+
+// slips is the SQL for words that begin with the text but for one slip of the hand:
+// each misspelling is looked up in the index of words by itself.
+func (q *Query) slips(channel int64, have []int64, most int) (string, []any) {
+	words := plain.Words(q.Text, 9)
+	if len([]rune(q.Text)) < 3 || len(words) == 0 || len([]rune(words[0])) < 3 {
+		return "", nil
 	}
-	defer tx.Rollback()
-	if _, err := tx.ExecContext(ctx, "SELECT set_config('pg_trgm.word_similarity_threshold', $1, true)", fmt.Sprint(tolerance)); err != nil {
-		return nil, err
-	}
-	return readRows(ctx, tx, sql, args)
+	args := []any{channel}
+	where := q.where(&args)
+	args = append(args, plain.Slips(words[0]), have, min(most, 100))
+	n := len(args)
+	return fmt.Sprintf(`SELECT %s, '' FROM (SELECT DISTINCT ON (u.id) u.id, u.at FROM (SELECT w.id, v.at FROM unnest($%d::text[]) WITH ORDINALITY AS v(slip, at)
+			CROSS JOIN LATERAL (SELECT p.id FROM find_words w JOIN people p ON p.channel = w.channel AND p.id = w.person
+				WHERE w.channel = $1 AND w.word >= v.slip AND w.word < v.slip || chr(1114111) AND %s AND NOT p.id = ANY($%d::bigint[]) ORDER BY w.word LIMIT 20) w ORDER BY v.at LIMIT $%d) u ORDER BY u.id, u.at) h
+		JOIN people p ON p.channel = $1 AND p.id = h.id ORDER BY h.at, p.last_seen DESC NULLS LAST, p.id`, rowColumns, n-2, where, n-1, n), args
 }
 
 func likePrefix(s string) string {
@@ -294,11 +299,21 @@ func readRows(ctx context.Context, db queryer, sql string, args []any) ([]Row, e
 	return out, rows.Err()
 }
 
-// Plan is the SQL that a query runs, for looking at how it is carried out.
-func (s *Store) Plan(channel int64, q Query) (string, []any) {
+// Plans are the statements that a query may run, for looking at how they are carried
+// out.
+func (s *Store) Plans(channel int64, q Query) (sqls []string, args [][]any) {
 	q.Limit = 100
-	if q.Text = plain.Fold(q.Text); q.Text != "" {
-		return q.find(channel, 0)
+	add := func(sql string, a []any) {
+		if sql != "" {
+			sqls, args = append(sqls, sql), append(args, a)
+		}
 	}
-	return q.list(channel)
+	if q.Text = plain.Fold(q.Text); q.Text == "" {
+		add(q.list(channel))
+		return sqls, args
+	}
+	add(q.begins(channel, nil, 100))
+	add(q.contains(channel, []int64{}, 100))
+	add(q.slips(channel, []int64{}, 100))
+	return sqls, args
 }

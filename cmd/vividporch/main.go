@@ -1,4 +1,4 @@
-// Command vividporch is the house and its tools: serve, demo, street, rehearse.
+// Command vividporch is the house and its tools: serve, demo, street, rehearse, import, export.
 // It only wires the packages together.
 package main
 
@@ -17,7 +17,7 @@ func main() {
 	defer stop()
 	root := &cobra.Command{Use: "vividporch", Short: "The house that greets, remembers and carries the news of a live channel",
 		SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(serveCommand(), demoCommand(), streetCommand(), rehearseCommand(), schemaCommand(), secretCommand())
+	root.AddCommand(serveCommand(), demoCommand(), streetCommand(), rehearseCommand(), schemaCommand(), secretCommand(), importCommand(), exportCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "vividporch:", err)
 		os.Exit(1)

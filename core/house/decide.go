@@ -41,7 +41,11 @@ func (d *decider) isLive() bool {
 // chat: a first timely line is an arrival; any other line decides nothing.
 func (d *decider) chat(data *event.ChatSaid) {
 	key := data.Person.Key()
-	if d.isLate || d.privacy(data) || d.s.arrived(key, d.known) {
+	if d.isLate {
+		return
+	}
+	defer d.releaseIfDue()
+	if d.privacy(data) || d.s.arrived(key, d.known) {
 		return
 	}
 	standing, why := d.standing()
@@ -80,7 +84,6 @@ func (d *decider) chat(data *event.ChatSaid) {
 			d.fill(won, ladder, data.Person, args, []string{data.Person.Platform})
 		}
 	}
-	d.releaseIfDue()
 }
 
 // opened: the first platform opens a stream, unless it was gone for less than the

@@ -138,7 +138,6 @@ func (d *decider) aside(output string, words []*wording.Wording, args wording.Ar
 	d.added = append(d.added, l)
 	d.decide(Decision{Kind: Planned, Courtesy: l.Courtesy, Output: output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
 		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: len(words), Plan: &l, Because: l.Because})
-	d.releaseIfDue()
 }
 
 // forget takes somebody's accounts out of the state.

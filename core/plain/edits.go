@@ -1,5 +1,11 @@
 package plain
 
+import (
+	"slices"
+	"strings"
+	"unicode"
+)
+
 // Edits is the Levenshtein distance of two short texts, in bytes: how many letters
 // have to be put in, taken out or replaced to turn one into the other.
 func Edits(a, b string) int {
@@ -19,4 +25,53 @@ func Edits(a, b string) int {
 		}
 	}
 	return row[len(b)]
+}
+
+// Words are the words of a folded text, each once, at most most of them: runs of
+// letters and digits of any script.
+func Words(s string, most int) []string {
+	out := []string{}
+	for _, w := range strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+		if len(out) < most && !slices.Contains(out, w) {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// slipLetters are the letters a slip can put in or in the place of another.
+const slipLetters = "abcdefghijklmnopqrstuvwxyz0123456789"
+
+// Slips are the texts one slip of the hand away from a word (Damerau's four: two
+// neighbours change places, a letter too much, a wrong one, one left out), the
+// likelier kinds first.
+func Slips(word string) []string {
+	rs := []rune(word)
+	seen := map[string]bool{word: true}
+	out := []string{}
+	add := func(parts ...string) {
+		if s := strings.Join(parts, ""); s != "" && !seen[s] {
+			seen[s] = true
+			out = append(out, s)
+		}
+	}
+	for i := 0; i+1 < len(rs); i++ {
+		add(string(rs[:i]), string(rs[i+1]), string(rs[i]), string(rs[i+2:]))
+	}
+	for i := range rs {
+		if len(rs) > 3 { // of less, nearly everything would be left
+			add(string(rs[:i]), string(rs[i+1:]))
+		}
+	}
+	for i := range rs {
+		for _, c := range slipLetters {
+			add(string(rs[:i]), string(c), string(rs[i+1:]))
+		}
+	}
+	for i := range rs {
+		for _, c := range slipLetters {
+			add(string(rs[:i]), string(c), string(rs[i:]))
+		}
+	}
+	return out
 }

@@ -170,6 +170,7 @@ func (c *Reader) row() (cells []string, n int, why string, err error) {
 		}
 	}
 	if !utf8.Valid(buf) {
+		c.giveBack(buf, n)
 		return nil, n, "the text is not UTF-8; save the file as UTF-8 and bring it in again", nil
 	}
 	r := stdcsv.NewReader(bytes.NewReader(buf))

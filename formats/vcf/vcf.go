@@ -13,6 +13,8 @@ import (
 	"fmt"
 	"io"
 	"mime/quotedprintable"
+	"regexp"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -123,10 +125,21 @@ func (v *Reader) card() (raw []byte, why string, err error) {
 	}
 }
 
+// In a property that is one text a semicolon may be escaped although it need not be
+// (RFC 6350, section 3.4).
+var (
+	plainProperty    = regexp.MustCompile(`(?i)^([a-z0-9-]+\.)?(FN|NOTE|NICKNAME|CATEGORIES|PRONOUNS|X-PORCH-[A-Z-]+)(;|$)`)
+	escapedSemicolon = regexp.MustCompile(`((?:^|[^\\])(?:\\\\)*)\\;`)
+)
+
 // named gives the bare parameters of version 2.1 their names: TEL;HOME:… becomes
 // TEL;TYPE=HOME:…
 func named(l []byte) []byte {
 	head, value, ok := bytes.Cut(l, []byte(":"))
+	if ok && plainProperty.Match(head) {
+		value = escapedSemicolon.ReplaceAll(value, []byte("$1;"))
+		l = append(append(slices.Clone(head), ':'), value...)
+	}
 	if !ok || !bytes.Contains(head, []byte(";")) || bytes.Contains(head, []byte(`"`)) {
 		return l
 	}

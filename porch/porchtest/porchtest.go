@@ -83,7 +83,7 @@ func Launch(t testing.TB, change ...func(*house.Settings)) *Boat {
 	if err := b.Store.FirstSettings(ctx, id, raw); err != nil {
 		t.Fatal(err)
 	}
-	h, stop, err := porch.Start(ctx, porch.Config{Store: b.Store, Channel: "tidepool_hours", Defaults: raw, Backoff: func(int) time.Duration { return 50 * time.Millisecond }})
+	h, stop, err := porch.Start(ctx, porch.Config{Store: b.Store, Channel: "tidepool_hours", Defaults: raw, Public: b.Server.URL, Backoff: func(int) time.Duration { return 50 * time.Millisecond }})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1,0 +1,184 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"vividporch/demo"
+	"vividporch/formats"
+	"vividporch/porch"
+	"vividporch/store"
+)
+
+// importCommand brings files in; what a file would do is shown first, and done only
+// when asked for.
+func importCommand() *cobra.Command {
+	var o options
+	var format, platform string
+	var monthFirst, take bool
+	people := &cobra.Command{Use: "people FILE", Short: "Bring people in from CSV, vCard, a people file or an old chat log",
+		Long: "Shows what taking the file in would do. With --take it is taken in, in one transaction. FILE may be - for standard input.",
+		Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+			if err := o.check(); err != nil {
+				return err
+			}
+			if format == "" {
+				if format = formatOf(args[0]); format == "" {
+					return fmt.Errorf("--format: the name %q does not tell it; use csv, vcf, jsonl or chatlog", args[0])
+				}
+			}
+			in := io.ReadCloser(os.Stdin)
+			if args[0] != "-" {
+				f, err := os.Open(args[0])
+				if err != nil {
+					return err
+				}
+				in = f
+			}
+			defer in.Close()
+			return o.withHouse(c.Context(), func(ctx context.Context, h *porch.House, st *store.Store) error {
+				im, notes, err := h.ReadFile(ctx, "the command line", filepath.Base(args[0]), format, in, formats.Options{Platform: strings.ToLower(platform), MonthFirst: monthFirst})
+				if err != nil {
+					return err
+				}
+				return takeIn(ctx, c.OutOrStdout(), h, st, im, notes, take)
+			})
+		}}
+	o.flags(people)
+	f := people.Flags()
+	f.StringVar(&format, "format", "", "csv, vcf, jsonl or chatlog; told by the file's name if it can be")
+	f.StringVar(&platform, "platform", "", "the platform of accounts that name none")
+	f.BoolVar(&monthFirst, "month-first", false, "in dates of digits the month comes first")
+	f.BoolVar(&take, "take", false, "take it in, instead of only showing what it would do")
+	cmd := &cobra.Command{Use: "import", Short: "Bring files in: people"}
+	cmd.AddCommand(people)
+	return cmd
+}
+
+func formatOf(name string) string {
+	return map[string]string{".csv": "csv", ".tsv": "csv", ".vcf": "vcf", ".vcard": "vcf", ".jsonl": "jsonl", ".ndjson": "jsonl", ".log": "chatlog", ".txt": "chatlog"}[strings.ToLower(filepath.Ext(name))]
+}
+
+// takeIn shows a preview and, when asked, takes the import in.
+func takeIn(ctx context.Context, w io.Writer, h *porch.House, st *store.Store, im *store.Import, notes []string, take bool) error {
+	var n store.ImportCounts
+	if err := json.Unmarshal(im.Counts, &n); err != nil {
+		return err
+	}
+	for _, note := range notes {
+		fmt.Fprintln(w, note)
+	}
+	for after := 0; ; {
+		rows, err := st.ImportRows(ctx, im.ID, store.Refused, after, 500)
+		if err != nil {
+			return err
+		}
+		if len(rows) == 0 {
+			break
+		}
+		for _, r := range rows {
+			fmt.Fprintf(w, "row %d refused: %s\n", r.Row, r.Why)
+		}
+		after = rows[len(rows)-1].Row
+	}
+	fmt.Fprintf(w, "%d new, %d changed, %d unchanged, %d refused; %d past streams, %d crews\n", n.New, n.Changed, n.Unchanged, n.Refused, n.Streams, n.Crews)
+	if !take {
+		fmt.Fprintln(w, "nothing was changed; add --take to take it in")
+		return st.DropImport(ctx, h.ID, im.ID)
+	}
+	if _, err := h.TakeIn(ctx, im.ID, false); err != nil {
+		return err
+	}
+	fmt.Fprintf(w, "taken in as import %d; it can be taken back in the Guest book\n", im.ID)
+	return nil
+}
+
+// withHouse opens the channel's house with its doors shut.
+func (o *options) withHouse(ctx context.Context, f func(context.Context, *porch.House, *store.Store) error) error {
+	st, err := store.Open(ctx, o.database)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	h, stop, err := porch.Start(ctx, porch.Config{Store: st, Channel: o.channel, Defaults: demo.House, Shut: true, Log: o.log()})
+	if errors.Is(err, store.ErrOwned) {
+		return fmt.Errorf("the house of %s is running: use Bring in in its Guest book, or stop it first", o.channel)
+	}
+	if err != nil {
+		return err
+	}
+	defer stop()
+	return f(ctx, h, st)
+}
+
+func exportCommand() *cobra.Command {
+	var o options
+	var format, out string
+	people := &cobra.Command{Use: "people", Short: "Write the guest book as CSV, vCard or a people file", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		if err := o.check(); err != nil {
+			return err
+		}
+		return o.export(c, out, func(ctx context.Context, w io.Writer, st *store.Store, channel int64) error {
+			s, err := demoSettings(ctx, st, channel)
+			if err != nil {
+				return err
+			}
+			return formats.Export(ctx, w, format, st, channel, nil, s)
+		})
+	}}
+	log := &cobra.Command{Use: "log", Short: "Write the channel's log, one event a line (CloudEvents JSON)", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		if err := o.check(); err != nil {
+			return err
+		}
+		return o.export(c, out, func(ctx context.Context, w io.Writer, st *store.Store, channel int64) error {
+			enc := json.NewEncoder(w)
+			enc.SetEscapeHTML(false)
+			return st.Since(ctx, channel, 0, 0, func(en store.Entry) error { return enc.Encode(en.Event) })
+		})
+	}}
+	for _, c := range []*cobra.Command{people, log} {
+		o.flags(c)
+		c.Flags().StringVar(&out, "out", "-", "file to write; - is standard output")
+	}
+	people.Flags().StringVar(&format, "format", "jsonl", "csv, vcf or jsonl")
+	cmd := &cobra.Command{Use: "export", Short: "Write files: people, log"}
+	cmd.AddCommand(people, log)
+	return cmd
+}
+
+// export opens the database, which may be in use, and writes a file from it.
+func (o *options) export(c *cobra.Command, out string, f func(context.Context, io.Writer, *store.Store, int64) error) error {
+	ctx := c.Context()
+	st, err := store.Open(ctx, o.database)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	id, err := st.Channel(ctx, o.channel)
+	if err != nil {
+		return err
+	}
+	w := c.OutOrStdout()
+	if out != "-" {
+		file, err := os.Create(out)
+		if err != nil {
+			return err
+		}
+		defer file.Close()
+		w = file
+	}
+	buf := bufio.NewWriter(w)
+	if err := f(ctx, buf, st, id); err != nil {
+		return err
+	}
+	return buf.Flush()
+}
