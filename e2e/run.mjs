@@ -315,11 +315,11 @@ for (const [name, f] of tests) {
     );
     for (const x of errors.splice(0)) console.log(`      the page said: ${x.slice(0, 600)}`);
     await context.setOffline(false);
+    if (process.env.PORCH_SHOT) await page.screenshot({ path: process.env.PORCH_SHOT });
     if (failed >= 4) {
       console.log("FAIL  giving up after four failures");
       break;
     }
-    if (process.env.PORCH_SHOT) await page.screenshot({ path: process.env.PORCH_SHOT });
   }
 }
 await browser.close();

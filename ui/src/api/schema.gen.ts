@@ -1033,6 +1033,7 @@ export interface components {
             id: string;
             name?: string;
             standing?: string;
+            fellow?: boolean;
             /** Format: int64 */
             viewers?: number;
         };

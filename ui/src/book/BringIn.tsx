@@ -114,7 +114,7 @@ export function BringIn() {
         </p>
       )}
       {seen && <Preview im={seen} onAct={act} />}
-      <h3 className="mt-5 mb-1 font-semibold">Brought in before</h3>
+      <h2 className="mt-5 mb-1 font-semibold text-[15px]">Brought in before</h2>
       {past.data?.imports.length === 0 && <p className="sub">Nothing yet.</p>}
       {past.data?.imports
         .filter((im) => im.state !== "dropped" && im.id !== seen?.id)
@@ -139,7 +139,7 @@ export function BringIn() {
             )}
           </div>
         ))}
-      <h3 className="mt-5 mb-1 font-semibold">Take out</h3>
+      <h2 className="mt-5 mb-1 font-semibold text-[15px]">Take out</h2>
       <p className="sub pb-1">The whole book as a file. Choose people in Everyone to take out only some.</p>
       <div className="flex gap-1.5">
         {(["csv", "vcf", "jsonl"] as const).map((f) => (

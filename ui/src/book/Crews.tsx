@@ -27,7 +27,7 @@ export function CrewsPage() {
             </span>
             <span>
               <b>{c.name}</b>
-              <span className="sub block">{c.people} people</span>
+              <span className="sub block">{c.people ?? 0} people</span>
             </span>
           </button>
         ))}
@@ -143,7 +143,10 @@ function Paste({ crew }: { crew: Crew }) {
           label: "Undo",
           act: () =>
             void ask(api.POST("/api/book/imports/{id}", { params: { path: { id: u.import! } }, body: { act: "undo" } })).then(
-              () => client.invalidateQueries({ queryKey: ["book"] }),
+              () => {
+                setGot(undefined);
+                void client.invalidateQueries({ queryKey: ["book"] });
+              },
               (p) => toast(problem(p)),
             ),
         });
@@ -222,7 +225,7 @@ function Overlap({ data }: { data: Crews }) {
   const most = Math.max(...combinations.map((c) => c.count));
   return (
     <div className="mt-5">
-      <h3 className="mb-1 font-semibold">Who is in which combination</h3>
+      <h2 className="mb-1 font-semibold text-[15px]">Who is in which combination</h2>
       <div className="overflow-x-auto" tabIndex={0} role="group" aria-label="Combinations of crews">
         <svg width={left + combinations.length * col + 10} height={h + 92} role="group" aria-label="Crews as ropes, combinations as columns" className="block">
           {crews.map((c, i) => (

@@ -26,7 +26,7 @@ export function Newcomers() {
         {came ? ` (${Math.round((100 * back) / came)}%)` : ""}.
       </p>
       <Picture streams={streams} onOpen={(s) => void go(`/book?stream=${s}`)} />
-      <h3 className="mt-4 mb-1 font-semibold">By raid</h3>
+      <h2 className="mt-4 mb-1 font-semibold text-[15px]">By raid</h2>
       {q.data.raids.length === 0 && <p className="sub">No raid in these streams.</p>}
       <div className="grid-rows">
         {q.data.raids.map((r) => (

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import type { Mark } from "../api/client";
 import type { Live } from "../api/live";
 import { ShapePath, shapeOf, type ShapeName } from "../kit/Lantern";
@@ -13,13 +13,14 @@ type Stack = { x: number; shape: ShapeName; n: number; id: string; names: string
 
 /** useWidth measures a box. */
 function useWidth() {
-  const box = useRef<HTMLDivElement>(null);
+  const [el, box] = useState<HTMLDivElement | null>(null);
   const [width, setWidth] = useState(1240);
   useEffect(() => {
+    if (!el) return;
     const o = new ResizeObserver(([e]) => setWidth(Math.max(200, Math.floor(e!.contentRect.width))));
-    if (box.current) o.observe(box.current);
+    o.observe(el);
     return () => o.disconnect();
-  }, []);
+  }, [el]);
   return { box, width };
 }
 
@@ -39,7 +40,7 @@ export function Ribbon() {
   minutes.forEach((n, i) => (hill += `L${((i + 0.5) * step).toFixed(1)} ${(18 - (n / tall) * 14).toFixed(1)}`));
   hill += `L${width} 18Z`;
   return (
-    <div className="flex-none px-5" ref={box}>
+    <div className="flex-none overflow-hidden px-5" ref={box}>
       <svg
         width={width}
         height="24"

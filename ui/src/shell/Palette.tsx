@@ -38,9 +38,9 @@ export default function Palette({ onClose }: { onClose: () => void }) {
     f();
   };
   return (
-    <Dialog.Root open onOpenChange={(o) => !o && onClose()}>
+    <Dialog.Root open modal={false} onOpenChange={(o) => !o && onClose()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="veil" />
+        <div className="veil" aria-hidden onClick={onClose} />
         <Dialog.Content className="pop palette !p-2" aria-describedby={undefined}>
           <Dialog.Title className="sr-only">Find anything</Dialog.Title>
           <Command shouldFilter={false} label="Find anything">
