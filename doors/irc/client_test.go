@@ -280,7 +280,7 @@ func TestAgainstAStockServer(t *testing.T) {
 		eventually(t, "the server took them all", func() bool { return ada.count("calm line ") == 6 })
 	})
 	t.Run("a server that falls silent is noticed, left, and found again", func(t *testing.T) {
-		d := open(t, irc.Config{Address: addr, Account: "patient", Room: room, PingEvery: 200 * time.Millisecond, SilentAfter: 200 * time.Millisecond})
+		d := open(t, irc.Config{Address: addr, Account: "patient", Room: room, PingEvery: time.Second, SilentAfter: time.Second}) // a sign-on on a busy machine takes most of one
 		eventually(t, "open", d.is(irc.Open, ""))
 		server.Signal(syscall.SIGSTOP)
 		eventually(t, "the silence is named", d.is(irc.Closed, "gone silent"))

@@ -10,6 +10,7 @@ type PlatformState = {
   waiting: number;
   refused: string;
   heard: { id: string; at: string; nick: string; text: string }[];
+  private: { at: string; to: string; text: string }[] | null;
 };
 type State = {
   channel: string;
@@ -184,6 +185,11 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
         </button>
       </div>
       {(p.waiting > 0 || p.refused) && <p className="flt px-4">{p.waiting > 0 ? `${p.waiting} events wait for the house` : p.refused}</p>}
+      {p.private?.slice(-2).map((m) => (
+        <p key={m.at} className="sub px-4 [overflow-wrap:anywhere]" data-private={m.to}>
+          only to {m.to}: <bdi>{m.text}</bdi>
+        </p>
+      ))}
       <div className="scroll heard" ref={end} tabIndex={0} role="group" aria-label={`${name}: chat`}>
         {p.heard.map((h) => (
           <div key={h.id} className="px-4 py-0.5">
