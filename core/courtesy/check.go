@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"slices"
 
-	"vividporch/core/event"
-	"vividporch/core/people"
 	"vividporch/core/wording"
 )
 
@@ -50,8 +48,39 @@ func FillIns(when string) []wording.FillIn {
 			{Name: "link", Kind: wording.Text, Tells: "where to watch", Example: "https://quayside.example/tidepool_hours", Optional: true},
 		})
 	}
-	return join(about, common)
+	return join(about, brought[when], common)
 }
+
+// brought are the fill-ins that a happening brings of itself.
+var brought = map[string][]wording.FillIn{
+	"porch.raid.went":          {viewers},
+	"porch.channel.shown":      {viewers},
+	"porch.support.subscribed": {{Name: "months", Kind: wording.Number, Tells: "months in all", Example: "14"}, tier},
+	"porch.support.gifted": {{Name: "gifts", Kind: wording.Number, Tells: "how many they gave", Example: "5"}, tier,
+		{Name: "to", Kind: wording.Text, Tells: "who got it, when it was for one person", Example: "mossy_mare", Optional: true}},
+	"porch.support.tipped":  {amount, message},
+	"porch.support.credits": {{Name: "credits", Kind: wording.Number, Tells: "credits spent", Example: "300"}, message},
+	"porch.reward.claimed": {{Name: "reward", Kind: wording.Text, Tells: "the reward's name", Example: "Name a hermit crab", Optional: true},
+		{Name: "cost", Kind: wording.Number, Tells: "what it cost, in points", Example: "400"}, message},
+	"porch.shop.sold":       shop,
+	"porch.shop.gifted":     shop,
+	"porch.shop.used":       shop,
+	"porch.person.banned":   {moderator, reason},
+	"porch.person.timedout": {{Name: "seconds", Kind: wording.Number, Tells: "how long", Example: "600"}, moderator, reason},
+	"porch.person.joined":   {{Name: "place", Kind: wording.Text, Tells: "the community server", Example: "The Boathouse", Optional: true}},
+	"porch.other":           {{Name: "event", Kind: wording.Text, Tells: "the event's own name", Example: "tide.turned", Optional: true}},
+}
+
+var (
+	viewers   = wording.FillIn{Name: "viewers", Kind: wording.Number, Tells: "how many viewers", Example: "120"}
+	tier      = wording.FillIn{Name: "tier", Kind: wording.Text, Tells: "the tier's name", Example: "Harbour", Optional: true}
+	amount    = wording.FillIn{Name: "amount", Kind: wording.Text, Tells: "the amount with its currency", Example: "12.50 EUR", Optional: true}
+	message   = wording.FillIn{Name: "message", Kind: wording.Text, Tells: "what they wrote with it", Example: "for the anemone", Optional: true}
+	moderator = wording.FillIn{Name: "by", Kind: wording.Text, Tells: "who did it", Example: "grebe_watch", Optional: true}
+	reason    = wording.FillIn{Name: "reason", Kind: wording.Text, Tells: "the reason given", Example: "the same line forty times", Optional: true}
+	shop      = []wording.FillIn{{Name: "item", Kind: wording.Text, Tells: "the item", Example: "Enamel mug", Optional: true},
+		{Name: "items", Kind: wording.Number, Tells: "how many", Example: "2"}, amount, message}
+)
 
 // JoinedFillIns lists what a line for several people can use.
 func JoinedFillIns() []wording.FillIn {
@@ -70,17 +99,21 @@ func join(lists ...[]wording.FillIn) []wording.FillIn {
 	return out
 }
 
-// whens are the causes a courtesy can have so far.
-var whens = map[string]bool{
-	Arrival: true, "porch.raid.came": true, "porch.stream.opened": true, "porch.stream.changed": true,
-	"porch.stream.closed": true, "porch.person.followed": true, "porch.support.subscribed": true,
-	"porch.support.gifted": true, "porch.support.tipped": true,
+// whens are the happenings a courtesy can have as its cause, with the numbers that
+// come with each, the main one first.
+var whens = map[string][]string{
+	Arrival: nil, "porch.stream.opened": nil, "porch.stream.changed": nil, "porch.stream.closed": nil,
+	"porch.raid.came": {"viewers"}, "porch.raid.went": {"viewers"}, "porch.channel.shown": {"viewers"},
+	"porch.person.followed": nil, "porch.person.banned": nil, "porch.person.timedout": nil, "porch.person.joined": nil, "porch.person.entered": nil,
+	"porch.support.subscribed": {"months"}, "porch.support.gifted": {"gifts"}, "porch.support.tipped": {"amount"}, "porch.support.credits": {"credits"},
+	"porch.reward.claimed": {"cost"}, "porch.shop.sold": {"items", "amount"}, "porch.shop.gifted": {"items", "amount"}, "porch.shop.used": {"items"},
+	"porch.social.followed": nil, "porch.social.liked": nil, "porch.social.reposted": nil, "porch.other": nil,
 }
 
 // Load makes a set ready for use and reports every fault in it; with faults the
 // set is nil.
 func Load(list []Courtesy, places map[string]bool) (*Set, []Fault) {
-	set := &Set{by: map[string][]*Ready{}}
+	set := &Set{by: map[string][]*Ready{}, own: map[string]map[string][]*Ready{}}
 	var faults []Fault
 	ids := map[string]bool{}
 	for i := range list {
@@ -90,12 +123,24 @@ func Load(list []Courtesy, places map[string]bool) (*Set, []Fault) {
 		}
 		ids[r.ID] = true
 		faults = append(faults, fs...)
-		set.by[r.When] = append(set.by[r.When], r)
+		set.add(r)
 	}
 	if len(faults) > 0 {
 		return nil, faults
 	}
 	return set, nil
+}
+
+func (s *Set) add(r *Ready) {
+	s.all = append(s.all, r)
+	if r.Who.Account == "" {
+		s.by[r.When] = append(s.by[r.When], r)
+		return
+	}
+	if s.own[r.When] == nil {
+		s.own[r.When] = map[string][]*Ready{}
+	}
+	s.own[r.When][r.Who.Account] = append(s.own[r.When][r.Who.Account], r)
 }
 
 func load(c Courtesy, order int, places map[string]bool) (*Ready, []Fault) {
@@ -107,27 +152,21 @@ func load(c Courtesy, order int, places map[string]bool) (*Ready, []Fault) {
 	if c.ID == "" {
 		fault("id", "is missing", "name the courtesy")
 	}
-	if !whens[c.When] {
+	numbers, known := whens[c.When]
+	if !known {
 		fault("when", fmt.Sprintf("%q never happens", c.When), `use "arrival" or a type of the event contract`)
 	}
 	switch c.Slot {
-	case Greeting, ShoutOut, Thanks, Free:
+	case Greeting, ShoutOut, Thanks, Answer, Free:
 	default:
-		fault("slot", fmt.Sprintf("%q is no slot", c.Slot), "use greeting, shout-out, thanks, or none")
+		fault("slot", fmt.Sprintf("%q is no slot", c.Slot), "use greeting, shout-out, thanks, answer, or none")
 	}
-	switch c.Who.Role {
-	case "", event.Streamer, event.Moderator, event.VIP, event.Subscriber, event.Follower:
-	default:
-		fault("who.role", fmt.Sprintf("%q is no role", c.Who.Role), "use a role of the event contract")
-	}
-	if c.Who.Standing != "" && !slices.Contains(people.Standings, c.Who.Standing) {
-		fault("who.standing", fmt.Sprintf("%q is no standing", c.Who.Standing), "use newcomer, returning, regular or long away")
-	}
-	if c.Who.Mark != "" && c.Who.Mark != people.Raider && c.Who.Mark != people.Fellow {
-		fault("who.mark", fmt.Sprintf("%q is no mark", c.Who.Mark), "use raider or fellow streamer")
-	}
-	if m := c.Measure; m != nil && m.AtLeast != nil && m.UpTo != nil && *m.UpTo < *m.AtLeast {
-		fault("measure", "ends before it begins", "let upTo be at least atLeast")
+	c.Who.check("who", fault)
+	if c.Measure != nil {
+		c.Measure.check(fault)
+		if of := c.Measure.Of; of != "" && known && !slices.Contains(numbers, of) {
+			fault("measure.of", "no "+of+" come with this", "take the measure out, or choose another when")
+		}
 	}
 	for i, o := range c.Do {
 		at := fmt.Sprintf("do.%d", i)

@@ -5,9 +5,9 @@
 package courtesy
 
 import (
-	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"vividporch/core/event"
 	"vividporch/core/people"
@@ -26,6 +26,7 @@ const (
 	Greeting Slot = "greeting"
 	ShoutOut Slot = "shout-out"
 	Thanks   Slot = "thanks"
+	Answer   Slot = "answer"
 	Free     Slot = ""
 )
 
@@ -37,25 +38,9 @@ type Courtesy struct {
 	Who     Who      `json:"who,omitzero"`      // every condition given must hold
 	Measure *Measure `json:"measure,omitempty"` // of the happening's number
 	Slot    Slot     `json:"slot,omitempty"`
+	Also    bool     `json:"also,omitempty"`    // runs beside whichever courtesy fills the slot
 	OffLine bool     `json:"offLine,omitempty"` // also while no stream is on
 	Do      []Output `json:"do"`                // none: those it fits are passed over in silence
-}
-
-// Who narrows a courtesy to some people. Empty fields do not narrow.
-type Who struct {
-	Standing people.Standing `json:"standing,omitempty" jsonschema:"enum=newcomer,enum=returning,enum=regular,enum=long away"`
-	Mark     people.Mark     `json:"mark,omitempty" jsonschema:"enum=raider,enum=fellow streamer"`
-	Role     event.Role      `json:"role,omitempty"`
-	Account  string          `json:"account,omitempty"` // account key, "platform:id"
-	Platform string          `json:"platform,omitempty"`
-}
-
-// Measure is a band of a happening's number. Exactly, or AtLeast with an optional
-// UpTo (both included); with none of them it is "otherwise".
-type Measure struct {
-	Exactly *int64 `json:"exactly,omitempty"`
-	AtLeast *int64 `json:"atLeast,omitempty"`
-	UpTo    *int64 `json:"upTo,omitempty"`
 }
 
 // Output is one thing a courtesy does.
@@ -80,14 +65,41 @@ const (
 )
 
 // Cause is what courtesies are matched against: one event, seen through what is
-// known of its person.
+// known of its person. At is the moment in the channel's zone.
 type Cause struct {
-	When     string
-	Person   event.Person
-	Standing people.Standing
-	Marks    []people.Mark
-	Measure  *int64
-	Live     bool
+	When       string
+	Person     event.Person
+	Known      *people.Known
+	Standing   people.Standing
+	Marks      []people.Mark
+	Quantities []Quantity
+	Fields     map[string]string // texts of a happening's own fields
+	At         time.Time
+	Live       bool
+}
+
+// is reports whether an account belongs to the person behind a cause.
+func (c *Cause) is(account string) bool {
+	return account == c.Person.Key() || c.Known != nil && slices.Contains(c.Known.Accounts, account)
+}
+
+func (c *Cause) crews() []string {
+	if c.Known == nil {
+		return nil
+	}
+	return c.Known.Crews
+}
+
+func (c *Cause) tagged(tag string) bool {
+	return c.Known != nil && slices.ContainsFunc(c.Known.Tags, func(t string) bool { return strings.EqualFold(t, tag) })
+}
+
+// attended counts the streams somebody was at, tonight included.
+func (c *Cause) attended() int {
+	if c.Known == nil {
+		return 1
+	}
+	return c.Known.Attended + 1
 }
 
 // Rung is one step of the ladder shown for a cause: a courtesy and how it fared.
@@ -113,74 +125,118 @@ type ReadyOutput struct {
 
 // General reports whether a greeting is for anybody of a standing, so that
 // several of them may be joined into one line.
-func (r *Ready) General() bool {
-	return r.Slot == Greeting && r.Who.Account == "" && r.Who.Mark == "" && r.Who.Role == ""
+func (r *Ready) General() bool { return r.Slot == Greeting && r.Who.closest() <= forStanding }
+
+// Personal reports whether a courtesy is meant for the very person behind a
+// cause, or for their crews.
+func (r *Ready) Personal(c Cause) bool {
+	h, misfit := r.Who.match(&c)
+	return misfit == "" && h.close >= forCrew
 }
 
-// Set is a channel's courtesies, indexed by their when.
-type Set struct{ by map[string][]*Ready }
+// Set is a channel's courtesies, indexed by their when; those for one person by
+// their account too, so that a thousand of them cost nobody else anything.
+type Set struct {
+	by  map[string][]*Ready
+	own map[string]map[string][]*Ready
+	all []*Ready
+}
 
-// For lists the courtesies of a when, in the order the streamer set.
-func (s *Set) For(when string) []*Ready { return s.by[when] }
+// For lists the courtesies of a when that a cause could meet, in the order the
+// streamer set.
+func (s *Set) For(c Cause) []*Ready {
+	found := s.by[c.When]
+	own := s.own[c.When]
+	if len(own) == 0 {
+		return found
+	}
+	mine := own[c.Person.Key()]
+	if c.Known != nil {
+		for _, key := range c.Known.Accounts {
+			if key != c.Person.Key() {
+				mine = append(slices.Clone(mine), own[key]...)
+			}
+		}
+	}
+	if len(mine) == 0 {
+		return found
+	}
+	found = append(slices.Clone(found), mine...)
+	slices.SortFunc(found, func(a, b *Ready) int { return a.order - b.order })
+	return found
+}
+
+// All lists every courtesy in the order the streamer set.
+func (s *Set) All() []*Ready { return s.all }
 
 // Winner finds which courtesy fills a slot for a cause. The ladder tells of every
-// courtesy of that when and slot; the winner is nil when none fits.
+// courtesy of that when and slot that the cause could meet; the winner is nil
+// when none fits.
 func (s *Set) Winner(c Cause, slot Slot) (*Ready, []Rung) {
 	var won *Ready
+	var best held
 	var rungs []Rung
 	at := -1
-	for _, r := range s.by[c.When] {
-		if r.Slot != slot {
+	for _, r := range s.For(c) {
+		if r.Slot != slot || r.Also {
 			continue
 		}
-		if why := r.misfit(c); why != "" {
+		h, why := r.match(&c)
+		if why != "" {
 			rungs = append(rungs, Rung{Courtesy: r.ID, Why: why})
 			continue
 		}
 		if won == nil {
-			won, at = r, len(rungs)
+			won, best, at = r, h, len(rungs)
 			rungs = append(rungs, Rung{Courtesy: r.ID, Won: true})
 			continue
 		}
-		if cmp, why := compare(r, won); cmp > 0 {
+		if cmp, why := compare(r, h, won, best); cmp > 0 {
 			rungs[at] = Rung{Courtesy: won.ID, Why: "gives way to " + r.ID + ": " + why}
-			won, at = r, len(rungs)
+			won, best, at = r, h, len(rungs)
 			rungs = append(rungs, Rung{Courtesy: r.ID, Won: true})
 		} else {
 			rungs = append(rungs, Rung{Courtesy: r.ID, Why: "gives way to " + won.ID + ": " + why})
 		}
 	}
 	if won != nil {
-		rungs[at].Why = won.sentence()
+		rungs[at].Why = won.sentence(best)
 	}
 	return won, rungs
 }
 
-// Fits reports whether a courtesy matches a cause, and if not why.
-func (r *Ready) Fits(c Cause) (bool, string) { why := r.misfit(c); return why == "", why }
+// Beside lists the courtesies that run beside whichever fills a slot.
+func (s *Set) Beside(c Cause, slot Slot) []*Ready {
+	var out []*Ready
+	for _, r := range s.For(c) {
+		if r.Slot == slot && r.Also {
+			if _, why := r.match(&c); why == "" {
+				out = append(out, r)
+			}
+		}
+	}
+	return out
+}
 
-// misfit says why a courtesy does not match, or "".
-func (r *Ready) misfit(c Cause) string {
+// Fits reports whether a courtesy matches a cause, and if not why.
+func (r *Ready) Fits(c Cause) (bool, string) {
+	_, why := r.match(&c)
+	return why == "", why
+}
+
+// match tells how a courtesy holds for a cause, or why it does not.
+func (r *Ready) match(c *Cause) (held, string) {
 	switch {
 	case !r.On:
-		return "is switched off"
+		return held{}, "is switched off"
 	case !c.Live && !r.OffLine:
-		return "only while live"
-	case r.Who.Account != "" && r.Who.Account != c.Person.Key():
-		return "is for somebody else"
-	case r.Who.Standing != "" && r.Who.Standing != c.Standing:
-		return "is for one who " + aStanding(r.Who.Standing) + "; this one " + aStanding(c.Standing)
-	case r.Who.Mark != "" && !slices.Contains(c.Marks, r.Who.Mark):
-		return "is for a " + string(r.Who.Mark)
-	case r.Who.Role != "" && !c.Person.Is(r.Who.Role):
-		return "is for a " + string(r.Who.Role)
-	case r.Who.Platform != "" && r.Who.Platform != c.Person.Platform:
-		return "is for " + r.Who.Platform + " only"
+		return held{}, "only while live"
 	}
-	if m := r.Measure; m != nil && c.Measure != nil && !m.holds(*c.Measure) {
-		return "is for " + m.String() + ", this is " + fmt.Sprint(*c.Measure)
+	h, why := r.Who.match(c)
+	if why == "" && r.Measure != nil {
+		why = r.Measure.misfit(c.Quantities)
 	}
-	return ""
+	return h, why
 }
 
 // aStanding puts a standing into a sentence.
@@ -194,46 +250,9 @@ func aStanding(s people.Standing) string {
 	return "is " + string(s)
 }
 
-func (m *Measure) holds(n int64) bool {
-	switch {
-	case m.Exactly != nil:
-		return n == *m.Exactly
-	case m.AtLeast != nil && n < *m.AtLeast, m.UpTo != nil && n > *m.UpTo:
-		return false
-	}
-	return true
-}
-
-// String is the band in words.
-func (m *Measure) String() string {
-	switch {
-	case m.Exactly != nil:
-		return fmt.Sprintf("exactly %d", *m.Exactly)
-	case m.AtLeast != nil && m.UpTo != nil:
-		return fmt.Sprintf("%d to %d", *m.AtLeast, *m.UpTo)
-	case m.AtLeast != nil:
-		return fmt.Sprintf("%d or more", *m.AtLeast)
-	case m.UpTo != nil:
-		return fmt.Sprintf("up to %d", *m.UpTo)
-	}
-	return "otherwise"
-}
-
 // sentence says why the winner fits.
-func (r *Ready) sentence() string {
-	var parts []string
-	if r.Who.Account != "" {
-		parts = append(parts, "these words are this person's own")
-	}
-	if r.Who.Mark != "" {
-		parts = append(parts, "is a "+string(r.Who.Mark))
-	}
-	if r.Who.Role != "" {
-		parts = append(parts, "is a "+string(r.Who.Role))
-	}
-	if r.Who.Standing != "" {
-		parts = append(parts, aStanding(r.Who.Standing))
-	}
+func (r *Ready) sentence(h held) string {
+	parts := h.says
 	if r.Measure != nil {
 		parts = append(parts, r.Measure.String())
 	}
@@ -246,56 +265,15 @@ func (r *Ready) sentence() string {
 // compare tells which of two fitting courtesies is more specific: who first, then
 // measure, then the number of further conditions, then the order the streamer
 // set. It returns a positive number when a is ahead, with the reason.
-func compare(a, b *Ready) (int, string) {
-	if d := a.Who.rank() - b.Who.rank(); d != 0 {
-		return d, "the closer who wins"
+func compare(a *Ready, ah held, b *Ready, bh held) (int, string) {
+	if d, why := ah.compare(bh); d != 0 {
+		return d, why
 	}
-	if d := a.Measure.rank() - b.Measure.rank(); d != 0 {
-		return d, "the closer measure wins"
+	if d, why := a.Measure.compare(b.Measure); d != 0 {
+		return d, why
 	}
-	if a.Measure.rank() == 2 {
-		if d := *a.Measure.AtLeast - *b.Measure.AtLeast; d != 0 {
-			return int(d), "the higher amount wins"
-		}
-	}
-	if d := a.Who.further() - b.Who.further(); d != 0 {
+	if d := ah.conditions - bh.conditions; d != 0 {
 		return d, "more conditions win"
 	}
 	return b.order - a.order, "the order you set decides"
-}
-
-func (w Who) rank() int {
-	switch {
-	case w.Account != "":
-		return 3
-	case w.Mark != "" || w.Role != "":
-		return 2
-	case w.Standing != "":
-		return 1
-	}
-	return 0
-}
-
-func (w Who) further() int {
-	n := -1
-	for _, set := range []bool{w.Account != "", w.Mark != "", w.Role != "", w.Standing != "", w.Platform != ""} {
-		if set {
-			n++
-		}
-	}
-	return n
-}
-
-func (m *Measure) rank() int {
-	switch {
-	case m == nil:
-		return 0
-	case m.Exactly != nil:
-		return 4
-	case m.UpTo != nil:
-		return 3
-	case m.AtLeast != nil:
-		return 2
-	}
-	return 1
 }

@@ -1,6 +1,7 @@
 package courtesy
 
 import (
+	"fmt"
 	"strings"
 
 	"vividporch/core/people"
@@ -55,6 +56,10 @@ func Sentence(c Courtesy, title func(place string) string) []Part {
 		}
 		strong("a raid")
 		band(&ps, c.Measure)
+		if who := whom(c.Who); who != "anyone" {
+			say(" led by ")
+			strong(who)
+		}
 		if len(c.Do) == 0 {
 			say(" in silence")
 		}
@@ -71,30 +76,109 @@ func Sentence(c Courtesy, title func(place string) string) []Part {
 		strong(strings.Join(to, " and "))
 		say(" that we are on")
 	default:
-		say("Answer ")
-		strong(strings.TrimPrefix(c.When, "porch."))
+		switch {
+		case len(c.Do) == 0:
+			say("Pass over ")
+		case c.Slot == Thanks:
+			say("Thank for ")
+		default:
+			say("Mark ")
+		}
+		strong(happenings[c.When])
+		band(&ps, c.Measure)
+		if who := whom(c.Who); who != "anyone" {
+			say(" by ")
+			strong(who)
+		}
+		if len(c.Do) == 0 {
+			say(" in silence")
+		}
 	}
 	return ps
 }
 
+// happenings are the whens in words, to stand after "thank for" or "mark".
+var happenings = map[string]string{
+	"porch.stream.changed": "a change of title or category", "porch.stream.closed": "the end of the stream", "porch.raid.went": "our raid on somebody",
+	"porch.channel.shown": "being shown on another channel", "porch.person.followed": "a new follow", "porch.person.banned": "a ban",
+	"porch.person.timedout": "a time-out", "porch.person.joined": "a new member of the community server", "porch.person.entered": "somebody coming in without a word",
+	"porch.support.subscribed": "a subscription", "porch.support.gifted": "gifts", "porch.support.tipped": "a tip", "porch.support.credits": "credits",
+	"porch.reward.claimed": "a claimed reward", "porch.shop.sold": "a sale in the shop", "porch.shop.gifted": "a gift from the shop",
+	"porch.shop.used": "an item used", "porch.social.followed": "a follow of the social account", "porch.social.liked": "a like of a post",
+	"porch.social.reposted": "a post passed on", "porch.other": "another service's event",
+}
+
 func whom(w Who) string {
-	switch {
-	case w.Account != "":
+	if w.Account != "" {
 		return "one person in their own words"
-	case w.Mark != "":
-		return "a " + string(w.Mark)
-	case w.Role != "":
-		return "a " + string(w.Role)
-	case w.Standing == people.Newcomer:
-		return "a newcomer"
-	case w.Standing == people.Returning:
-		return "anyone returning"
-	case w.Standing == people.Regular:
-		return "a regular"
-	case w.Standing == people.LongAway:
-		return "anyone back after long away"
 	}
-	return "anyone"
+	var parts []string
+	base := "anyone"
+	switch {
+	case w.Standing == people.Newcomer, w.Standing == people.Regular:
+		base = "a " + string(w.Standing)
+	case w.Standing == people.Returning:
+		base = "anyone returning"
+	case w.Standing == people.LongAway:
+		base = "anyone back after long away"
+	}
+	switch {
+	case w.Role != "" && w.Standing == "":
+		base = "a " + string(w.Role)
+	case w.Role != "":
+		parts = append(parts, "who is a "+string(w.Role))
+	}
+	switch {
+	case w.Mark != "" && base == "anyone":
+		base = "a " + string(w.Mark)
+	case w.Mark != "":
+		parts = append(parts, "who is a "+string(w.Mark))
+	}
+	if w.Crews != nil {
+		parts = append(parts, w.Crews.String())
+	}
+	if w.Tag != "" {
+		parts = append(parts, "tagged "+w.Tag)
+	}
+	if w.Trusted {
+		parts = append(parts, "who is trusted")
+	}
+	if w.Platform != "" {
+		parts = append(parts, "on "+strings.ToUpper(w.Platform[:1])+w.Platform[1:])
+	}
+	if w.Attended > 0 {
+		parts = append(parts, fmt.Sprintf("with %d streams or more", w.Attended))
+	}
+	if len(w.Days) > 0 {
+		parts = append(parts, "on "+list(w.Days, "or"))
+	}
+	if w.Hours != nil {
+		parts = append(parts, w.Hours.String())
+	}
+	if w.Since != "" || w.Until != "" {
+		parts = append(parts, w.season())
+	}
+	for _, k := range sortedKeys(w.Fields) {
+		parts = append(parts, fmt.Sprintf("with %s “%s”", k, w.Fields[k]))
+	}
+	for i := range w.All {
+		parts = append(parts, "who is also "+whom(w.All[i]))
+	}
+	if len(w.Any) > 0 {
+		var any []string
+		for i := range w.Any {
+			any = append(any, whom(w.Any[i]))
+		}
+		if base == "anyone" && len(parts) == 0 {
+			base = list(any, "or")
+		} else {
+			parts = append(parts, "who is "+list(any, "or"))
+		}
+	}
+	for i := range w.Not {
+		parts = append(parts, "but not "+whom(w.Not[i]))
+	}
+	return strings.Join(append([]string{base}, parts...), " ")
 }
 
 func band(ps *[]Part, m *Measure) {

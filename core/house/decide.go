@@ -61,8 +61,8 @@ func (d *decider) chat(data *event.ChatSaid) {
 		return
 	}
 	d.wonder(data.Person)
-	c := d.cause(data.Person, nil)
-	c.When = courtesy.Arrival
+	c := d.cause(data.Person)
+	c.When, c.Quantities, c.Fields = courtesy.Arrival, nil, nil
 	raid := d.s.raidOf(key)
 	args := d.about(data.Person)
 	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
@@ -78,12 +78,14 @@ func (d *decider) chat(data *event.ChatSaid) {
 			}
 		case len(won.Outputs) == 0:
 			d.refuse(slot, won, key, name, ladder, "these are passed over in silence")
-		case raid != nil && raid.Thanked && won.Who.Account == "": // only words of their own go on top
+		case raid != nil && raid.Thanked && !won.Personal(c): // only words of their own or a crew's go on top
 			d.refuse(slot, won, key, name, ladder, "was already thanked for the raid")
 		default:
 			d.fill(won, ladder, data.Person, args, []string{data.Person.Platform})
 		}
+		d.beside(c, slot, data.Person, args, []string{data.Person.Platform})
 	}
+	d.free(c, data.Person, args, []string{data.Person.Platform})
 }
 
 // opened: the first platform opens a stream, unless it was gone for less than the
@@ -153,33 +155,52 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 	if args == nil {
 		args = d.args()
 	}
-	var person event.Person
 	if who := d.ev.Who(); who != nil {
-		person = *who
+		person := *who
 		if platform == nil {
 			platform = []string{who.Platform}
 		}
 		for k, v := range d.about(person) {
 			args[k] = v
 		}
-		if won, ladder := d.p.Set.Winner(d.cause(person, nil), courtesy.Thanks); won != nil && len(won.Outputs) > 0 {
+		tells(d.ev.Data, args)
+		c := d.cause(person)
+		won, ladder := d.p.Set.Winner(c, courtesy.Thanks)
+		switch {
+		case won == nil && len(ladder) > 0:
+			d.refuse(courtesy.Thanks, nil, person.Key(), d.sayName(person), ladder, "no thanks fits")
+		case won != nil && len(won.Outputs) == 0:
+			d.refuse(courtesy.Thanks, won, person.Key(), d.sayName(person), ladder, "these are passed over in silence")
+		case won != nil:
 			d.speakOrWait(won, ladder, person, args, platform, nil)
+		}
+		d.beside(c, courtesy.Thanks, person, args, platform)
+	} else {
+		tells(d.ev.Data, args)
+		if platform == nil {
+			platform = d.p.chat
 		}
 	}
 	d.announce(args, platform)
 }
 
-// announce runs the courtesies without a slot.
+// announce runs the courtesies of an event that have no slot.
 func (d *decider) announce(args wording.Args, platforms []string) {
-	when := d.ev.Type
-	if _, ok := d.ev.Data.(*event.StreamDeclared); ok {
-		when = "porch.stream.opened"
-	}
-	c := courtesy.Cause{When: when, Live: d.isLive()}
+	c := courtesy.Cause{When: d.ev.Type, Live: d.isLive(), At: d.now.In(d.p.Zone), Quantities: d.s.quantities(d.ev.Data), Fields: fields(d.ev.Data)}
+	var person event.Person
 	if who := d.ev.Who(); who != nil {
-		c = d.cause(*who, nil)
+		person, c = *who, d.cause(*who)
 	}
-	for _, r := range d.p.Set.For(when) {
+	if _, ok := d.ev.Data.(*event.StreamDeclared); ok {
+		c.When = "porch.stream.opened"
+	}
+	d.free(c, person, args, platforms)
+	d.release(d.s.Hush)
+}
+
+// free runs the courtesies without a slot that fit a cause.
+func (d *decider) free(c courtesy.Cause, person event.Person, args wording.Args, platforms []string) {
+	for _, r := range d.p.Set.For(c) {
 		if r.Slot != courtesy.Free {
 			continue
 		}
@@ -187,18 +208,20 @@ func (d *decider) announce(args wording.Args, platforms []string) {
 			d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{why}})
 			continue
 		}
-		var person event.Person
-		if who := d.ev.Who(); who != nil {
-			person = *who
-		}
 		d.fill(r, nil, person, args, platforms)
 	}
-	d.release(d.s.Hush)
+}
+
+// beside runs the courtesies that do not mind who fills a slot.
+func (d *decider) beside(c courtesy.Cause, slot courtesy.Slot, person event.Person, args wording.Args, platforms []string) {
+	for _, r := range d.p.Set.Beside(c, slot) {
+		d.fill(r, nil, person, args, platforms)
+	}
 }
 
 // againstAnnouncing says for each announcement why it is not made again.
 func (d *decider) againstAnnouncing(why string) {
-	for _, r := range d.p.Set.For("porch.stream.opened") {
+	for _, r := range d.p.Set.For(courtesy.Cause{When: "porch.stream.opened"}) {
 		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{why}})
 	}
 }
@@ -218,8 +241,7 @@ func (d *decider) raid(data *event.RaidCame) {
 		}
 	}
 	args["raids"] = wording.Num(int64(raids))
-	n := data.Viewers
-	c := d.cause(data.Person, &n)
+	c := d.cause(data.Person)
 	name := d.sayName(data.Person)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Thanks), Person: data.Person.Key(), Name: name, Because: []string{why}})
@@ -238,6 +260,7 @@ func (d *decider) raid(data *event.RaidCame) {
 		default:
 			d.speakOrWait(won, ladder, data.Person, args, []string{data.Person.Platform}, &data.Viewers)
 		}
+		d.beside(c, slot, data.Person, args, []string{data.Person.Platform})
 	}
 	d.announce(args, []string{data.Person.Platform})
 }
@@ -276,9 +299,10 @@ func (d *decider) refuse(slot courtesy.Slot, r *courtesy.Ready, key, name string
 	d.decide(x)
 }
 
-func (d *decider) cause(person event.Person, measure *int64) courtesy.Cause {
+func (d *decider) cause(person event.Person) courtesy.Cause {
 	standing, _ := d.standing()
-	c := courtesy.Cause{When: d.ev.Type, Person: d.withRoles(person), Standing: standing, Measure: measure, Live: d.isLive()}
+	c := courtesy.Cause{When: d.ev.Type, Person: d.withRoles(person), Known: d.known, Standing: standing, At: d.now.In(d.p.Zone), Live: d.isLive(),
+		Quantities: d.s.quantities(d.ev.Data), Fields: fields(d.ev.Data)}
 	if d.s.raidOf(person.Key()) != nil {
 		c.Marks = append(c.Marks, people.Raider)
 	}

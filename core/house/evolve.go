@@ -36,6 +36,7 @@ func (s *State) period(ev *event.Event, d *Decision) {
 	switch d.Kind {
 	case Open:
 		s.Stream.Begin(d.Stream, d.At)
+		s.nightfall()
 		s.Tonight, s.Raids, s.Evening = map[string]*Guest{}, nil, Evening{}
 		if _, ok := ev.Data.(*event.StreamDeclared); ok {
 			s.Stream.Declared = true
@@ -65,6 +66,7 @@ func (s *State) carry(here map[string]*Guest, live bool, opened time.Time) {
 
 // fact applies what an event says by itself.
 func (s *State) fact(ev *event.Event) {
+	s.measured(ev.Data)
 	switch data := ev.Data.(type) {
 	case *event.StreamOpened:
 		s.Stream.Up(data.Platform, ev.Time, data.Title, data.Category, data.URL)

@@ -80,7 +80,11 @@ func Decide(s *State, ev *event.Event, known *people.Known, p *Plan) []Decision 
 		d.refusedSpeech(&data.SpeechOutcome, "uncertain")
 	case *event.BookSettled:
 		d.settled(data)
-	case *event.PersonFollowed, *event.Subscribed, *event.Gifted, *event.Tipped:
+	case *event.StreamChanged:
+		d.happening(d.told(data.StreamInfo), data.Platform)
+	case *event.PersonFollowed, *event.Subscribed, *event.Gifted, *event.Tipped, *event.Credits, *event.RewardClaimed, *event.ShopSold, *event.ShopGifted,
+		*event.ShopUsed, *event.ChannelShown, *event.RaidWent, *event.PersonBanned, *event.PersonTimedOut, *event.PersonJoined, *event.PersonEntered,
+		*event.SocialFollowed, *event.SocialLiked, *event.SocialReposted, *event.Other:
 		d.happening(nil)
 	}
 	return d.out

@@ -244,7 +244,7 @@ func (d *decider) sayJoined(o pace.Out) {
 }
 
 func (d *decider) find(id string) *courtesy.Ready {
-	for _, r := range d.p.Set.For(courtesy.Arrival) {
+	for _, r := range d.p.Set.All() {
 		if r.ID == id {
 			return r
 		}
@@ -380,7 +380,7 @@ const deskDelay = 5 * time.Second
 // deskAsked runs a courtesy a member asked for. Once-only rules and the standing
 // of the day do not stop a hand.
 func (d *decider) deskAsked(data *event.DeskAsked) {
-	c := d.cause(data.Person, nil)
+	c := d.cause(data.Person)
 	c.Live = true
 	slot, args := courtesy.Greeting, d.about(data.Person)
 	c.When = courtesy.Arrival
@@ -391,7 +391,7 @@ func (d *decider) deskAsked(data *event.DeskAsked) {
 		c.When, slot = "porch.raid.came", courtesy.Thanks
 		for i := range d.s.Waiting {
 			if it := &d.s.Waiting[i]; it.Person != nil && it.Person.Key() == data.Person.Key() && (it.Kind == "raid" || it.Kind == "late") {
-				c.Measure = &it.Viewers
+				c.Quantities = []courtesy.Quantity{{Of: "viewers", N: float64(it.Viewers)}}
 				c.When = it.Type
 				args["viewers"] = wording.Num(it.Viewers)
 				args["raids"] = wording.Num(1)

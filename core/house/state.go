@@ -41,6 +41,8 @@ type State struct {
 	Forgets  map[string]time.Time          `json:"forgets,omitempty"`  // who asked to be forgotten → until when they may confirm
 	Answered map[string]time.Time          `json:"answered,omitempty"` // who was told what is kept → when
 
+	Largest map[string]Record `json:"largest,omitempty"` // by event type, measure and currency
+
 	wake alarm // when to be woken, as long as nothing moved that it depends on
 }
 

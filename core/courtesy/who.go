@@ -1,0 +1,347 @@
+package courtesy
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/people"
+)
+
+// Who narrows a courtesy to some people and some hours. Everything given must
+// hold; of Any at least one, of Not none. Empty fields do not narrow.
+type Who struct {
+	Account  string            `json:"account,omitempty"` // account key, "platform:id"; any account of that person's record will do
+	Crews    *Crews            `json:"crews,omitempty"`
+	Mark     people.Mark       `json:"mark,omitempty" jsonschema:"enum=raider,enum=fellow streamer"`
+	Role     event.Role        `json:"role,omitempty"`
+	Tag      string            `json:"tag,omitempty"`
+	Trusted  bool              `json:"trusted,omitempty"`
+	Standing people.Standing   `json:"standing,omitempty" jsonschema:"enum=newcomer,enum=returning,enum=regular,enum=long away"`
+	Platform string            `json:"platform,omitempty"`
+	Attended int               `json:"attended,omitempty"` // at least so many streams, tonight included
+	Days     []string          `json:"days,omitempty"`     // English weekday names
+	Hours    *Hours            `json:"hours,omitempty"`
+	Since    string            `json:"since,omitempty"`  // first day, YYYY-MM-DD, in the channel's zone
+	Until    string            `json:"until,omitempty"`  // last day
+	Fields   map[string]string `json:"fields,omitempty"` // texts of a happening's own fields, in any case
+	All      []Who             `json:"all,omitempty"`
+	Any      []Who             `json:"any,omitempty"`
+	Not      []Who             `json:"not,omitempty"`
+}
+
+// Crews asks for membership: with In "all" in every one named (the default), with
+// "one" in exactly one of them, with "any" in at least one.
+type Crews struct {
+	Of []string `json:"of"` // ids
+	In string   `json:"in,omitempty" jsonschema:"enum=all,enum=one,enum=any"`
+}
+
+// Hours is a window of the day, "HH:MM" in the channel's zone: From included, To
+// not. A window that ends before it begins runs over midnight.
+type Hours struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
+// closeness is how near a who comes to a single person; the nearer wins.
+type closeness int
+
+const (
+	forAnyone closeness = iota
+	forStanding
+	forKind // by mark, role, tag or trust
+	forCrew
+	forCombination
+	forPerson
+)
+
+// held is how a who that matched did so: how close it came, for a combination how
+// many crews it took, how many conditions held, and which, in words.
+type held struct {
+	close      closeness
+	crews      int
+	conditions int
+	says       []string
+}
+
+func (h *held) take(c closeness, crews int, says string) {
+	h.conditions++
+	h.says = append(h.says, says)
+	h.reach(c, crews)
+}
+
+// reach keeps the closest that was come.
+func (h *held) reach(c closeness, crews int) {
+	if c > h.close || c == h.close && crews > h.crews {
+		h.close, h.crews = c, crews
+	}
+}
+
+func (h *held) join(o held) {
+	h.reach(o.close, o.crews)
+	h.conditions += o.conditions
+	h.says = append(h.says, o.says...)
+}
+
+// closest is how close a who can come at most.
+func (w *Who) closest() closeness {
+	var h held
+	w.count(&h)
+	for _, inner := range [][]Who{w.All, w.Any} {
+		for i := range inner {
+			h.reach(inner[i].closest(), 0)
+		}
+	}
+	return h.close
+}
+
+// compare puts the more specific of two first.
+func (h held) compare(o held) (int, string) {
+	if d := cmp.Or(cmp.Compare(h.close, o.close), cmp.Compare(h.crews, o.crews)); d != 0 {
+		return d, "the closer who wins"
+	}
+	return 0, ""
+}
+
+// match tells how a who holds for a cause, or why it does not.
+func (w *Who) match(c *Cause) (h held, misfit string) {
+	switch {
+	case w.Account != "" && !c.is(w.Account):
+		return h, "is for somebody else"
+	case w.Crews != nil && !w.Crews.hold(c.crews()):
+		return h, "is for those " + w.Crews.String()
+	case w.Standing != "" && w.Standing != c.Standing:
+		return h, "is for one who " + aStanding(w.Standing) + "; this one " + aStanding(c.Standing)
+	case w.Mark != "" && !slices.Contains(c.Marks, w.Mark):
+		return h, "is for a " + string(w.Mark)
+	case w.Role != "" && !c.Person.Is(w.Role):
+		return h, "is for a " + string(w.Role)
+	case w.Tag != "" && !c.tagged(w.Tag):
+		return h, "is for those tagged " + w.Tag
+	case w.Trusted && (c.Known == nil || !c.Known.Trusted):
+		return h, "is for the trusted"
+	case w.Platform != "" && w.Platform != c.Person.Platform:
+		return h, "is for " + w.Platform + " only"
+	case w.Attended > 0 && c.attended() < w.Attended:
+		return h, fmt.Sprintf("is for those at %d streams or more, this is their %d.", w.Attended, c.attended())
+	case len(w.Days) > 0 && !slices.ContainsFunc(w.Days, func(d string) bool { return strings.EqualFold(d, c.At.Weekday().String()) }):
+		return h, "is for " + list(w.Days, "or") + "; this is a " + c.At.Weekday().String()
+	case w.Hours != nil && !w.Hours.hold(c.At):
+		return h, "is for " + w.Hours.String() + "; it is " + c.At.Format("15:04")
+	case w.Since != "" && c.At.Format(time.DateOnly) < w.Since:
+		return h, "begins on " + w.Since
+	case w.Until != "" && c.At.Format(time.DateOnly) > w.Until:
+		return h, "ended on " + w.Until
+	}
+	for _, k := range sortedKeys(w.Fields) {
+		if !strings.EqualFold(strings.TrimSpace(c.Fields[k]), w.Fields[k]) {
+			return h, fmt.Sprintf("is for %s “%s”", k, w.Fields[k])
+		}
+	}
+	for i := range w.All {
+		o, why := w.All[i].match(c)
+		if why != "" {
+			return h, why
+		}
+		h.join(o)
+	}
+	for i := range w.Not {
+		if o, why := w.Not[i].match(c); why == "" {
+			return h, "is not for one who " + strings.Join(o.says, " and ")
+		}
+	}
+	if len(w.Any) > 0 {
+		best, found, whys := held{}, false, []string{}
+		for i := range w.Any {
+			o, why := w.Any[i].match(c)
+			if why != "" {
+				whys = append(whys, why)
+				continue
+			}
+			if d, _ := o.compare(best); !found || d > 0 || d == 0 && o.conditions > best.conditions {
+				best, found = o, true
+			}
+		}
+		if !found {
+			return h, strings.Join(whys, ", and ")
+		}
+		h.join(best)
+	}
+	w.count(&h)
+	return h, ""
+}
+
+// count adds this who's own conditions to what holds.
+func (w *Who) count(h *held) {
+	if w.Account != "" {
+		h.take(forPerson, 0, "these words are this person's own")
+	}
+	if w.Crews != nil {
+		if len(w.Crews.Of) > 1 && w.Crews.In != "any" {
+			h.take(forCombination, len(w.Crews.Of), "is "+w.Crews.String())
+		} else {
+			h.take(forCrew, 0, "is "+w.Crews.String())
+		}
+	}
+	if w.Mark != "" {
+		h.take(forKind, 0, "is a "+string(w.Mark))
+	}
+	if w.Role != "" {
+		h.take(forKind, 0, "is a "+string(w.Role))
+	}
+	if w.Tag != "" {
+		h.take(forKind, 0, "is tagged "+w.Tag)
+	}
+	if w.Trusted {
+		h.take(forKind, 0, "is trusted")
+	}
+	if w.Standing != "" {
+		h.take(forStanding, 0, aStanding(w.Standing))
+	}
+	if w.Platform != "" {
+		h.take(forAnyone, 0, "is on "+w.Platform)
+	}
+	if w.Attended > 0 {
+		h.take(forAnyone, 0, fmt.Sprintf("was at %d streams or more", w.Attended))
+	}
+	if len(w.Days) > 0 {
+		h.take(forAnyone, 0, "comes on "+list(w.Days, "or"))
+	}
+	if w.Hours != nil {
+		h.take(forAnyone, 0, "comes "+w.Hours.String())
+	}
+	if w.Since != "" || w.Until != "" {
+		h.take(forAnyone, 0, "comes "+w.season())
+	}
+	for _, k := range sortedKeys(w.Fields) {
+		h.take(forAnyone, 0, fmt.Sprintf("has %s “%s”", k, w.Fields[k]))
+	}
+}
+
+func (w *Who) season() string {
+	switch {
+	case w.Until == "":
+		return "from " + w.Since
+	case w.Since == "":
+		return "until " + w.Until
+	}
+	return "from " + w.Since + " to " + w.Until
+}
+
+func (k *Crews) hold(in []string) bool {
+	n := 0
+	for _, c := range k.Of {
+		if slices.Contains(in, c) {
+			n++
+		}
+	}
+	switch k.In {
+	case "one":
+		return n == 1
+	case "any":
+		return n > 0
+	}
+	return n == len(k.Of)
+}
+
+// String is the membership in words, to stand after "is" or "those".
+func (k *Crews) String() string {
+	switch {
+	case len(k.Of) == 1:
+		return "in " + k.Of[0]
+	case k.In == "one":
+		return "in exactly one of " + list(k.Of, "and")
+	case k.In == "any":
+		return "in " + list(k.Of, "or")
+	case len(k.Of) == 2:
+		return "in both " + list(k.Of, "and")
+	}
+	return "in all of " + list(k.Of, "and")
+}
+
+func (o *Hours) hold(at time.Time) bool {
+	now := at.Format("15:04")
+	if o.From <= o.To {
+		return o.From <= now && now < o.To
+	}
+	return now >= o.From || now < o.To
+}
+
+func (o *Hours) String() string { return "from " + o.From + " to " + o.To }
+
+// list joins words with commas and a last "and" or "or".
+func list(words []string, last string) string {
+	if len(words) < 2 {
+		return strings.Join(words, "")
+	}
+	return strings.Join(words[:len(words)-1], ", ") + " " + last + " " + words[len(words)-1]
+}
+
+func sortedKeys(m map[string]string) []string {
+	if len(m) == 0 {
+		return nil
+	}
+	keys := make([]string, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	return keys
+}
+
+// check reports what in a who can never be meant.
+func (w *Who) check(at string, fault func(at, what, remedy string)) {
+	switch w.Role {
+	case "", event.Streamer, event.Moderator, event.VIP, event.Subscriber, event.Follower:
+	default:
+		fault(at+".role", fmt.Sprintf("%q is no role", w.Role), "use a role of the event contract")
+	}
+	if w.Standing != "" && !slices.Contains(people.Standings, w.Standing) {
+		fault(at+".standing", fmt.Sprintf("%q is no standing", w.Standing), "use newcomer, returning, regular or long away")
+	}
+	if w.Mark != "" && w.Mark != people.Raider && w.Mark != people.Fellow {
+		fault(at+".mark", fmt.Sprintf("%q is no mark", w.Mark), "use raider or fellow streamer")
+	}
+	if k := w.Crews; k != nil {
+		if len(k.Of) == 0 {
+			fault(at+".crews.of", "names no crew", "name one or more, or take the condition out")
+		}
+		if k.In != "" && k.In != "all" && k.In != "one" && k.In != "any" {
+			fault(at+".crews.in", fmt.Sprintf("%q is no way to be in crews", k.In), "use all, one or any")
+		}
+	}
+	if w.Attended < 0 {
+		fault(at+".attended", "is below zero", "count streams from 1")
+	}
+	for _, d := range w.Days {
+		if !slices.ContainsFunc(weekdays, func(k string) bool { return strings.EqualFold(k, d) }) {
+			fault(at+".days", fmt.Sprintf("%q is no weekday", d), "write them out, such as Thursday")
+		}
+	}
+	if o := w.Hours; o != nil {
+		for name, s := range map[string]string{".from": o.From, ".to": o.To} {
+			if _, err := time.Parse("15:04", s); err != nil || len(s) != 5 {
+				fault(at+".hours"+name, fmt.Sprintf("%q is no time of day", s), `write hours and minutes, such as "18:30"`)
+			}
+		}
+	}
+	for name, s := range map[string]string{".since": w.Since, ".until": w.Until} {
+		if _, err := time.Parse(time.DateOnly, s); s != "" && err != nil {
+			fault(at+name, fmt.Sprintf("%q is no day", s), `write year, month and day, such as "2026-11-24"`)
+		}
+	}
+	if w.Since != "" && w.Until != "" && w.Until < w.Since {
+		fault(at+".until", "comes before it begins", "let until be the later day")
+	}
+	for name, inner := range map[string][]Who{"all": w.All, "any": w.Any, "not": w.Not} {
+		for i := range inner {
+			inner[i].check(fmt.Sprintf("%s.%s.%d", at, name, i), fault)
+		}
+	}
+}
+
+var weekdays = []string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"}
