@@ -291,6 +291,12 @@ func (e GetPeopleParamsSort) Valid() bool {
 	}
 }
 
+// Added defines model for Added.
+type Added struct {
+	ID      string `json:"id"`
+	Version int64  `json:"version"`
+}
+
 // AskCourtesy defines model for AskCourtesy.
 type AskCourtesy struct {
 	Account string         `json:"account"`
@@ -449,6 +455,17 @@ type Checked struct {
 	Reason string `json:"reason,omitempty,omitzero"`
 }
 
+// ClimbLadder defines model for ClimbLadder.
+type ClimbLadder struct {
+	// Account of a person in the book; without one a newcomer nobody knows
+	Account  string  `json:"account,omitempty,omitzero"`
+	Currency string  `json:"currency,omitempty,omitzero"`
+	Number   float64 `json:"number,omitempty,omitzero"`
+	Of       string  `json:"of,omitempty,omitzero"`
+	Slot     string  `json:"slot"`
+	When     string  `json:"when"`
+}
+
 // Cohort defines model for Cohort.
 type Cohort struct {
 	Name      string `json:"name,omitempty,omitzero"`
@@ -500,7 +517,23 @@ type Courtesies struct {
 	Courtesies []CourtesyView `json:"courtesies"`
 	Never      []string       `json:"never"`
 	People     []SamplePerson `json:"people"`
+	Places     []PlaceName    `json:"places"`
+	Platforms  []string       `json:"platforms"`
+	Ties       []Tie          `json:"ties"`
 	Version    int64          `json:"version"`
+	Whens      []When         `json:"whens"`
+}
+
+// CourtesyRule A courtesy without its wordings.
+type CourtesyRule struct {
+	Also    bool         `json:"also,omitempty,omitzero"`
+	Away    bool         `json:"away,omitempty,omitzero"`
+	Measure Measure      `json:"measure,omitempty,omitzero"`
+	OffLine bool         `json:"offLine,omitempty,omitzero"`
+	Outputs []RuleOutput `json:"outputs"`
+	Slot    string       `json:"slot"`
+	When    string       `json:"when"`
+	Who     Who          `json:"who"`
 }
 
 // CourtesyView defines model for CourtesyView.
@@ -513,9 +546,12 @@ type CourtesyView struct {
 	Lane          string       `json:"lane"`
 	On            bool         `json:"on"`
 	Outputs       []OutputView `json:"outputs"`
-	Sentence      []Part       `json:"sentence"`
-	Silent        bool         `json:"silent"`
-	When          string       `json:"when"`
+
+	// Rule A courtesy without its wordings.
+	Rule     CourtesyRule `json:"rule"`
+	Sentence []Part       `json:"sentence"`
+	Silent   bool         `json:"silent"`
+	When     string       `json:"when"`
 }
 
 // Credentials defines model for Credentials.
@@ -711,6 +747,12 @@ type Hand struct {
 	Zone     string `json:"zone,omitempty,omitzero"`
 }
 
+// Hours defines model for Hours.
+type Hours struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
 // Import defines model for Import.
 type Import struct {
 	At      time.Time `json:"at"`
@@ -763,9 +805,23 @@ type Imports struct {
 	Tags []string `json:"tags"`
 }
 
+// InCrews defines model for InCrews.
+type InCrews struct {
+	In string   `json:"in,omitempty,omitzero"`
+	Of []string `json:"of"`
+}
+
 // InForce defines model for InForce.
 type InForce struct {
 	Version int64 `json:"version"`
+}
+
+// Ladder defines model for Ladder.
+type Ladder struct {
+	Line     []Stretch `json:"line"`
+	Rungs    []Rung    `json:"rungs"`
+	Standing string    `json:"standing"`
+	Why      string    `json:"why"`
 }
 
 // Ledger defines model for Ledger.
@@ -828,6 +884,16 @@ type Mark struct {
 	Viewers  int64  `json:"viewers,omitempty,omitzero"`
 }
 
+// Measure defines model for Measure.
+type Measure struct {
+	AtLeast  float64 `json:"atLeast,omitempty,omitzero"`
+	Currency string  `json:"currency,omitempty,omitzero"`
+	Exactly  float64 `json:"exactly,omitempty,omitzero"`
+	Largest  string  `json:"largest,omitempty,omitzero"`
+	Of       string  `json:"of,omitempty,omitzero"`
+	UpTo     float64 `json:"upTo,omitempty,omitzero"`
+}
+
 // MergedPart defines model for MergedPart.
 type MergedPart struct {
 	Name   string `json:"name"`
@@ -857,6 +923,14 @@ type NamedPerson struct {
 // NeverList defines model for NeverList.
 type NeverList struct {
 	Never []string `json:"never"`
+}
+
+// NewCourtesy defines model for NewCourtesy.
+type NewCourtesy struct {
+	// From id of the courtesy to copy
+	From string `json:"from,omitempty,omitzero"`
+	Slot string `json:"slot,omitempty,omitzero"`
+	When string `json:"when,omitempty,omitzero"`
 }
 
 // NewPassword defines model for NewPassword.
@@ -916,6 +990,12 @@ type PastedList struct {
 	Text     string `json:"text"`
 }
 
+// PlaceName defines model for PlaceName.
+type PlaceName struct {
+	Name  string `json:"name"`
+	Title string `json:"title"`
+}
+
 // Porch defines model for Porch.
 type Porch struct {
 	Channel string `json:"channel"`
@@ -972,6 +1052,14 @@ type Reason struct {
 // Reasons defines model for Reasons.
 type Reasons struct {
 	Items []Reason `json:"items"`
+}
+
+// RuleOutput defines model for RuleOutput.
+type RuleOutput struct {
+	DelaySeconds float32 `json:"delaySeconds,omitempty,omitzero"`
+	ID           string  `json:"id,omitempty,omitzero"`
+	Kind         string  `json:"kind"`
+	Place        string  `json:"place,omitempty,omitzero"`
 }
 
 // Rung defines model for Rung.
@@ -1044,6 +1132,17 @@ type Story struct {
 	Moments []Moment `json:"moments"`
 }
 
+// Stretch A piece of the number line on which one courtesy wins; without a courtesy it is a gap.
+type Stretch struct {
+	Courtesy string  `json:"courtesy,omitempty,omitzero"`
+	From     float64 `json:"from"`
+
+	// Open it has no end
+	Open  bool     `json:"open"`
+	To    float64  `json:"to"`
+	Under []string `json:"under"`
+}
+
 // SupportSum defines model for SupportSum.
 type SupportSum struct {
 	Amount   string `json:"amount,omitempty,omitzero"`
@@ -1056,6 +1155,13 @@ type SupportSum struct {
 // Switch defines model for Switch.
 type Switch struct {
 	On bool `json:"on"`
+}
+
+// Tie defines model for Tie.
+type Tie struct {
+	First  string `json:"first"`
+	Second string `json:"second"`
+	Why    string `json:"why"`
 }
 
 // Tried defines model for Tried.
@@ -1139,6 +1245,36 @@ type WaitingAct struct {
 
 // WaitingActAct defines model for WaitingAct.Act.
 type WaitingActAct string
+
+// When Something a courtesy can have as its cause, and the numbers and texts that come with it.
+type When struct {
+	Fields  []string `json:"fields"`
+	Numbers []string `json:"numbers"`
+	Slots   []string `json:"slots"`
+	Type    string   `json:"type"`
+	Words   string   `json:"words"`
+}
+
+// Who defines model for Who.
+type Who struct {
+	Account  string            `json:"account,omitempty,omitzero"`
+	All      []Who             `json:"all,omitempty,omitzero"`
+	Any      []Who             `json:"any,omitempty,omitzero"`
+	Attended int               `json:"attended,omitempty,omitzero"`
+	Crews    InCrews           `json:"crews,omitempty,omitzero"`
+	Days     []string          `json:"days,omitempty,omitzero"`
+	Fields   map[string]string `json:"fields,omitempty,omitzero"`
+	Hours    Hours             `json:"hours,omitempty,omitzero"`
+	Mark     string            `json:"mark,omitempty,omitzero"`
+	Not      []Who             `json:"not,omitempty,omitzero"`
+	Platform string            `json:"platform,omitempty,omitzero"`
+	Role     string            `json:"role,omitempty,omitzero"`
+	Since    string            `json:"since,omitempty,omitzero"`
+	Standing string            `json:"standing,omitempty,omitzero"`
+	Tag      string            `json:"tag,omitempty,omitzero"`
+	Trusted  bool              `json:"trusted,omitempty,omitzero"`
+	Until    string            `json:"until,omitempty,omitzero"`
+}
 
 // Worth Something worth knowing about somebody just now.
 type Worth struct {
@@ -1270,6 +1406,15 @@ type PartPeopleJSONRequestBody = BookPart
 // UndoEditJSONRequestBody defines body for UndoEdit for application/json ContentType.
 type UndoEditJSONRequestBody = BookUndo
 
+// AddCourtesyJSONRequestBody defines body for AddCourtesy for application/json ContentType.
+type AddCourtesyJSONRequestBody = NewCourtesy
+
+// ClimbLadderJSONRequestBody defines body for ClimbLadder for application/json ContentType.
+type ClimbLadderJSONRequestBody = ClimbLadder
+
+// ChangeCourtesyJSONRequestBody defines body for ChangeCourtesy for application/json ContentType.
+type ChangeCourtesyJSONRequestBody = CourtesyRule
+
 // SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
 type SaveDraftJSONRequestBody = Draft
 
@@ -1398,6 +1543,15 @@ type ServerInterface interface {
 	// GetCourtesies Every courtesy with its sentence, its draft and what its wordings can use.
 	// (GET /api/courtesies)
 	GetCourtesies(ctx *echo.Context) error
+	// AddCourtesy Add a courtesy, empty or as a copy; it is off until it is switched on.
+	// (POST /api/courtesies)
+	AddCourtesy(ctx *echo.Context) error
+	// ClimbLadder Who wins for a person and a number, what it beat and why; nothing is sent.
+	// (POST /api/courtesies/ladder)
+	ClimbLadder(ctx *echo.Context) error
+	// ChangeCourtesy Change when, who and what a courtesy does; its wordings stay.
+	// (PUT /api/courtesies/{id})
+	ChangeCourtesy(ctx *echo.Context, id string) error
 	// DropDraft Take a draft back; what is in force stays.
 	// (DELETE /api/courtesies/{id}/draft)
 	DropDraft(ctx *echo.Context, id string) error
@@ -2181,6 +2335,40 @@ func (w *ServerInterfaceWrapper) GetCourtesies(ctx *echo.Context) error {
 	return err
 }
 
+// AddCourtesy converts echo context to params.
+func (w *ServerInterfaceWrapper) AddCourtesy(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddCourtesy(ctx)
+	return err
+}
+
+// ClimbLadder converts echo context to params.
+func (w *ServerInterfaceWrapper) ClimbLadder(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ClimbLadder(ctx)
+	return err
+}
+
+// ChangeCourtesy converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeCourtesy(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeCourtesy(ctx, id)
+	return err
+}
+
 // DropDraft converts echo context to params.
 func (w *ServerInterfaceWrapper) DropDraft(ctx *echo.Context) error {
 	var err error
@@ -2511,6 +2699,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/whynot", wrapper.GetWhyNot, options.OperationMiddlewares["getWhyNot"]...)
 	router.POST(options.BaseURL+"/api/doors/:door/check", wrapper.CheckDoor, options.OperationMiddlewares["checkDoor"]...)
 	router.GET(options.BaseURL+"/api/courtesies", wrapper.GetCourtesies, options.OperationMiddlewares["getCourtesies"]...)
+	router.POST(options.BaseURL+"/api/courtesies", wrapper.AddCourtesy, options.OperationMiddlewares["addCourtesy"]...)
+	router.POST(options.BaseURL+"/api/courtesies/ladder", wrapper.ClimbLadder, options.OperationMiddlewares["climbLadder"]...)
+	router.PUT(options.BaseURL+"/api/courtesies/:id", wrapper.ChangeCourtesy, options.OperationMiddlewares["changeCourtesy"]...)
 	router.POST(options.BaseURL+"/api/courtesies/:id/switch", wrapper.SwitchCourtesy, options.OperationMiddlewares["switchCourtesy"]...)
 	router.DELETE(options.BaseURL+"/api/courtesies/:id/draft", wrapper.DropDraft, options.OperationMiddlewares["dropDraft"]...)
 	router.PUT(options.BaseURL+"/api/courtesies/:id/draft", wrapper.SaveDraft, options.OperationMiddlewares["saveDraft"]...)

@@ -6,6 +6,9 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
+
+	"gorm.io/gorm"
 
 	"vividporch/core/event"
 	"vividporch/core/house"
@@ -301,4 +304,22 @@ func (s *Store) DropFilter(ctx context.Context, channel int64, name string) erro
 func (s *Store) Filters(ctx context.Context, channel int64) ([]SavedFilter, error) {
 	out := []SavedFilter{}
 	return out, s.DB.WithContext(ctx).Where("channel = ?", channel).Order("lower(name)").Find(&out).Error
+}
+
+// Account finds an account as its platform last told of it; ErrNone when the
+// house does not know it.
+func (s *Store) Account(ctx context.Context, channel int64, key string) (*event.Person, error) {
+	var a Account
+	err := s.DB.WithContext(ctx).Where("channel = ? AND key = ?", channel, key).Take(&a).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return nil, ErrNone
+	}
+	if err != nil {
+		return nil, err
+	}
+	p := &event.Person{Platform: a.Platform, ID: a.ID, Login: a.Login, Name: a.Name}
+	for _, r := range strings.Fields(strings.ReplaceAll(a.Roles, ",", " ")) {
+		p.Roles = append(p.Roles, event.Role(r))
+	}
+	return p, nil
 }

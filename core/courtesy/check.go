@@ -3,6 +3,7 @@ package courtesy
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"vividporch/core/wording"
 )
@@ -110,6 +111,56 @@ var whens = map[string][]string{
 	"porch.social.followed": nil, "porch.social.liked": nil, "porch.social.reposted": nil, "porch.other": nil,
 }
 
+// When is a cause a courtesy can have: what it is called, which numbers and texts
+// come with it, and which slots make sense for it.
+type When struct {
+	Type    string
+	Words   string
+	Numbers []string
+	Fields  []string
+	Slots   []Slot
+}
+
+// fieldsOf are the texts of a happening that a who can ask for.
+var fieldsOf = map[string][]string{
+	"porch.support.subscribed": {"tier"}, "porch.support.gifted": {"tier"}, "porch.support.tipped": {"campaign"}, "porch.reward.claimed": {"reward"},
+	"porch.shop.sold": {"item"}, "porch.shop.gifted": {"item"}, "porch.shop.used": {"item"}, "porch.person.joined": {"place"}, "porch.other": {"event"},
+}
+
+// Whens lists every cause, in the order in which an evening goes.
+func Whens() []When {
+	order := []string{"porch.stream.opened", "porch.stream.changed", Arrival, "porch.person.entered", "porch.raid.came", "porch.person.followed",
+		"porch.support.subscribed", "porch.support.gifted", "porch.support.tipped", "porch.support.credits", "porch.reward.claimed",
+		"porch.shop.sold", "porch.shop.gifted", "porch.shop.used", "porch.channel.shown", "porch.person.joined", "porch.person.timedout", "porch.person.banned",
+		"porch.social.followed", "porch.social.liked", "porch.social.reposted", "porch.other", "porch.raid.went", "porch.stream.closed"}
+	words := map[string]string{Arrival: "someone's first line", "porch.stream.opened": "the opening of the stream", "porch.raid.came": "a raid"}
+	var out []When
+	for _, t := range order {
+		w := When{Type: t, Words: words[t], Numbers: whens[t], Fields: fieldsOf[t], Slots: []Slot{Thanks, Free}}
+		if w.Words == "" {
+			w.Words = happenings[t]
+		}
+		switch {
+		case t == Arrival:
+			w.Slots = []Slot{Greeting, ShoutOut, Free}
+		case t == "porch.raid.came":
+			w.Slots = []Slot{Thanks, ShoutOut, Free}
+		case strings.HasPrefix(t, "porch.stream."):
+			w.Slots = []Slot{Free}
+		}
+		out = append(out, w)
+	}
+	return out
+}
+
+// MainNumber names the number a happening is measured by, or "".
+func MainNumber(when string) string {
+	if n := whens[when]; len(n) > 0 {
+		return n[0]
+	}
+	return ""
+}
+
 // Load makes a set ready for use and reports every fault in it; with faults the
 // set is nil.
 func Load(list []Courtesy, places map[string]bool) (*Set, []Fault) {
@@ -132,6 +183,9 @@ func Load(list []Courtesy, places map[string]bool) (*Set, []Fault) {
 }
 
 func (s *Set) add(r *Ready) {
+	if r.Away {
+		return
+	}
 	s.all = append(s.all, r)
 	if r.Who.Account == "" {
 		s.by[r.When] = append(s.by[r.When], r)
@@ -211,4 +265,21 @@ func CheckWording(src string, offered []wording.FillIn) (w *wording.Wording, pro
 		return w, []wording.Problem{{What: "the wording is empty", Remedy: "write something, or take this alternative out"}}
 	}
 	return w, w.Check(offered)
+}
+
+// Starter is an output to begin with, in words that fit its courtesy's when; the
+// streamer puts their own in their place.
+func Starter(c Courtesy, kind OutputKind, place, id string) Output {
+	o := Output{ID: id, Kind: kind, Place: place}
+	switch {
+	case strings.HasPrefix(c.When, "porch.stream."):
+		o.Alternatives = []string{"{channel} is here.", "This is {channel}.", "{channel}: come and look."}
+	case c.Slot == ShoutOut:
+		o.Alternatives = []string{"Go and see {name}.", "{name} is well worth an evening.", "Put {name} on your tide table."}
+	case c.Slot == Thanks:
+		o.Alternatives = []string{"Thank you, {name}!", "{name}, that is kind. Thank you!", "The whole boathouse thanks {name}."}
+	default:
+		o.Alternatives = []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}
+	}
+	return o
 }

@@ -40,6 +40,7 @@ type Courtesy struct {
 	Slot    Slot     `json:"slot,omitempty"`
 	Also    bool     `json:"also,omitempty"`    // runs beside whichever courtesy fills the slot
 	OffLine bool     `json:"offLine,omitempty"` // also while no stream is on
+	Away    bool     `json:"away,omitempty"`    // put away: kept, and never met
 	Do      []Output `json:"do"`                // none: those it fits are passed over in silence
 }
 

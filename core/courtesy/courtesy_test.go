@@ -135,3 +135,36 @@ func TestASentenceSaysWhatACourtesyDoes(t *testing.T) {
 		}
 	}
 }
+
+func TestEveryWhenIsOfferedOnce(t *testing.T) {
+	seen := map[string]bool{}
+	for _, w := range courtesy.Whens() {
+		if seen[w.Type] || w.Words == "" || len(w.Slots) == 0 {
+			t.Errorf("%+v", w)
+		}
+		seen[w.Type] = true
+		c := courtesy.Courtesy{ID: "x", On: true, When: w.Type, Slot: w.Slots[0]}
+		if _, faults := courtesy.Load([]courtesy.Courtesy{c}, nil); len(faults) > 0 {
+			t.Error(faults)
+		}
+		for _, of := range w.Numbers {
+			c.Measure = &courtesy.Measure{Of: of, AtLeast: n(1), Currency: map[bool]string{true: "EUR"}[of == "amount"]}
+			if _, faults := courtesy.Load([]courtesy.Courtesy{c}, nil); len(faults) > 0 {
+				t.Error(faults)
+			}
+		}
+	}
+	if len(seen) != 24 {
+		t.Errorf("%d causes", len(seen))
+	}
+}
+
+func TestWhatIsPutAwayIsNotMet(t *testing.T) {
+	away := greet("lena", courtesy.Who{Account: "quayside:8841"})
+	away.Away = true
+	set := load(t, away, greet("anyone", courtesy.Who{}))
+	won, ladder := set.Winner(courtesy.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, courtesy.Greeting)
+	if won.ID != "anyone" || len(ladder) != 1 {
+		t.Errorf("%s won; %v", won.ID, ladder)
+	}
+}

@@ -237,6 +237,41 @@ export interface paths {
         /** Every courtesy with its sentence, its draft and what its wordings can use. */
         get: operations["getCourtesies"];
         put?: never;
+        /** Add a courtesy, empty or as a copy; it is off until it is switched on. */
+        post: operations["addCourtesy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courtesies/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Who wins for a person and a number, what it beat and why; nothing is sent. */
+        post: operations["climbLadder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courtesies/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change when, who and what a courtesy does; its wordings stay. */
+        put: operations["changeCourtesy"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1038,13 +1073,126 @@ export interface components {
             viewers?: number;
         };
         Courtesies: {
+            ties: components["schemas"]["Tie"][];
+            whens: components["schemas"]["When"][];
+            places: components["schemas"]["PlaceName"][];
+            platforms: string[];
             /** Format: int64 */
             version: number;
             courtesies: components["schemas"]["CourtesyView"][];
             people: components["schemas"]["SamplePerson"][];
             never: string[];
         };
+        NewCourtesy: {
+            /** @description id of the courtesy to copy */
+            from?: string;
+            when?: string;
+            slot?: string;
+        };
+        Added: {
+            id: string;
+            /** Format: int64 */
+            version: number;
+        };
+        /** @description A courtesy without its wordings. */
+        CourtesyRule: {
+            when: string;
+            slot: string;
+            also?: boolean;
+            offLine?: boolean;
+            away?: boolean;
+            who: components["schemas"]["Who"];
+            measure?: components["schemas"]["Measure"];
+            outputs: components["schemas"]["RuleOutput"][];
+        };
+        RuleOutput: {
+            id?: string;
+            kind: string;
+            place?: string;
+            delaySeconds?: number;
+        };
+        Who: {
+            account?: string;
+            crews?: components["schemas"]["InCrews"];
+            mark?: string;
+            role?: string;
+            tag?: string;
+            trusted?: boolean;
+            standing?: string;
+            platform?: string;
+            attended?: number;
+            days?: string[];
+            hours?: components["schemas"]["Hours"];
+            since?: string;
+            until?: string;
+            fields?: {
+                [key: string]: string;
+            };
+            all?: components["schemas"]["Who"][];
+            any?: components["schemas"]["Who"][];
+            not?: components["schemas"]["Who"][];
+        };
+        InCrews: {
+            of: string[];
+            in?: string;
+        };
+        Hours: {
+            from: string;
+            to: string;
+        };
+        Measure: {
+            of?: string;
+            currency?: string;
+            /** Format: double */
+            exactly?: number;
+            /** Format: double */
+            atLeast?: number;
+            /** Format: double */
+            upTo?: number;
+            largest?: string;
+        };
+        ClimbLadder: {
+            when: string;
+            slot: string;
+            /** @description of a person in the book; without one a newcomer nobody knows */
+            account?: string;
+            of?: string;
+            currency?: string;
+            /** Format: double */
+            number?: number;
+        };
+        Ladder: {
+            standing: string;
+            why: string;
+            rungs: components["schemas"]["Rung"][];
+            line: components["schemas"]["Stretch"][];
+        };
+        /** @description A piece of the number line on which one courtesy wins; without a courtesy it is a gap. */
+        Stretch: {
+            /** Format: double */
+            from: number;
+            /** Format: double */
+            to: number;
+            /** @description it has no end */
+            open: boolean;
+            courtesy?: string;
+            under: string[];
+        };
+        Tie: {
+            first: string;
+            second: string;
+            why: string;
+        };
+        /** @description Something a courtesy can have as its cause, and the numbers and texts that come with it. */
+        When: {
+            type: string;
+            words: string;
+            numbers: string[];
+            fields: string[];
+            slots: string[];
+        };
         CourtesyView: {
+            rule: components["schemas"]["CourtesyRule"];
             id: string;
             on: boolean;
             lane: string;
@@ -1056,6 +1204,10 @@ export interface components {
             joinedFillIns: components["schemas"]["FillIn"][];
             draft?: components["schemas"]["Draft"];
             faults?: components["schemas"]["Fault"][];
+        };
+        PlaceName: {
+            name: string;
+            title: string;
         };
         Part: {
             text: string;
@@ -1828,6 +1980,75 @@ export interface operations {
                     "application/json": components["schemas"]["Courtesies"];
                 };
             };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addCourtesy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCourtesy"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    climbLadder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClimbLadder"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ladder"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeCourtesy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CourtesyRule"];
+            };
+        };
+        responses: {
+            200: components["responses"]["InForce"];
             default: components["responses"]["Problem"];
         };
     };

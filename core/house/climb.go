@@ -1,0 +1,31 @@
+package house
+
+import (
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/people"
+)
+
+// Climbed is who would win for a person and a number, as things stand now.
+type Climbed struct {
+	Standing people.Standing
+	Why      string // they stand so
+	Rungs    []courtesy.Rung
+	Line     []courtesy.Stretch // of the number line, where the cause has a number
+}
+
+// Climb works out the ladder of a slot for a person as if something happened now,
+// while live. quantity is the number that came with it, or nil.
+func Climb(s *State, p *Plan, when string, slot courtesy.Slot, person event.Person, known *people.Known, quantity *courtesy.Quantity) Climbed {
+	live := true
+	d := &decider{s: s, ev: &event.Event{Type: when}, known: known, p: p, now: s.Clock, live: &live}
+	c := d.cause(person)
+	var out Climbed
+	out.Standing, out.Why = d.standing()
+	if quantity != nil {
+		out.Line = p.Set.Line(c, slot, quantity.Of, quantity.Currency)
+		c.Quantities = []courtesy.Quantity{*quantity}
+	}
+	_, out.Rungs = p.Set.Winner(c, slot)
+	return out
+}
