@@ -27,13 +27,14 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 	plan := s.house.Plan()
 	out := spec.Courtesies{Version: plan.Version, Never: plan.Settings.Never, People: samplePeople(), Courtesies: []spec.CourtesyView{}}
 	s.composing(&out)
+	names := s.names(c.Request().Context())
 	for _, cy := range plan.Settings.Courtesy {
 		v := spec.CourtesyView{ID: cy.ID, On: cy.On, Lane: courtesy.Lane(cy), When: cy.When, Silent: len(cy.Do) == 0, Sentence: []spec.Part{}, Outputs: []spec.OutputView{},
 			FillIns: fillIns(courtesy.FillIns(cy.When)), JoinedFillIns: fillIns(courtesy.JoinedFillIns())}
 		if v.Rule, err = ruleOf(cy); err != nil {
 			return err
 		}
-		for _, p := range courtesy.Sentence(cy, s.placeTitle) {
+		for _, p := range courtesy.Sentence(cy, names) {
 			v.Sentence = append(v.Sentence, spec.Part{Text: p.Text, Strong: p.Strong})
 		}
 		for _, o := range cy.Do {

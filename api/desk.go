@@ -143,7 +143,7 @@ func (s *Server) GetWhy(c *echo.Context, p spec.GetWhyParams) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, s.reasons(told))
+	return c.JSON(http.StatusOK, s.reasons(c.Request().Context(), told))
 }
 
 // GetWhyNot answers GET /api/whynot.
@@ -161,16 +161,17 @@ func (s *Server) GetWhyNot(c *echo.Context, p spec.GetWhyNotParams) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, s.reasons(told))
+	return c.JSON(http.StatusOK, s.reasons(ctx, told))
 }
 
-func (s *Server) reasons(told []store.Told) spec.Reasons {
+func (s *Server) reasons(ctx context.Context, told []store.Told) spec.Reasons {
+	names := s.names(ctx)
 	out := spec.Reasons{Items: []spec.Reason{}}
 	sentences := map[string]string{}
 	set := s.house.Plan().Settings
 	for _, cy := range set.Courtesy {
 		var b strings.Builder
-		for _, p := range courtesy.Sentence(cy, s.placeTitle) {
+		for _, p := range courtesy.Sentence(cy, names) {
 			b.WriteString(p.Text)
 		}
 		sentences[cy.ID] = b.String()

@@ -2,7 +2,9 @@ package api
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"slices"
@@ -13,6 +15,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/house"
 	"vividporch/spec"
+	"vividporch/store"
 )
 
 // recast carries a value over to a type of the same JSON shape.
@@ -130,6 +133,9 @@ func (s *Server) ClimbLadder(c *echo.Context) error {
 		q = &courtesy.Quantity{Of: in.Of, Currency: in.Currency, N: in.Number}
 	}
 	got, err := s.house.Climb(c.Request().Context(), in.When, courtesy.Slot(in.Slot), in.Account, q)
+	if errors.Is(err, store.ErrNone) {
+		return problem(http.StatusNotFound, "Nobody in the guest book has this account", "Choose somebody from the book.")
+	}
 	if err != nil {
 		return err
 	}
@@ -167,4 +173,41 @@ func (s *Server) composing(out *spec.Courtesies) {
 	for _, p := range plan.Settings.Places {
 		out.Places = append(out.Places, spec.PlaceName{Name: p.Name, Title: p.Title})
 	}
+}
+
+// names tells what the places, crews and people in the courtesies are called. Where
+// the book does not answer, ids stand for themselves.
+func (s *Server) names(ctx context.Context) courtesy.Names {
+	crews, people := map[string]string{}, map[string]string{}
+	var accounts []string
+	uses := false
+	for _, r := range s.house.Plan().Settings.Courtesy {
+		r.Who.Each(func(w *courtesy.Who) {
+			uses = uses || w.Crews != nil
+			if w.Account != "" {
+				accounts = append(accounts, w.Account)
+			}
+		})
+	}
+	if uses {
+		if list, err := s.store.CrewList(ctx, s.house.ID); err == nil {
+			for _, c := range list {
+				crews[c.ID] = c.Name
+			}
+		}
+	}
+	if len(accounts) > 0 {
+		if list, err := s.store.AccountNames(ctx, s.house.ID, accounts); err == nil {
+			people = list
+		}
+	}
+	from := func(m map[string]string) func(string) string {
+		return func(id string) string {
+			if n := m[id]; n != "" {
+				return n
+			}
+			return id
+		}
+	}
+	return courtesy.Names{Place: s.placeTitle, Crew: from(crews), Account: from(people)}
 }

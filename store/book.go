@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -322,4 +323,18 @@ func (s *Store) Account(ctx context.Context, channel int64, key string) (*event.
 		p.Roles = append(p.Roles, event.Role(r))
 	}
 	return p, nil
+}
+
+// AccountNames tells how the accounts of some keys are called; those unknown are
+// left out.
+func (s *Store) AccountNames(ctx context.Context, channel int64, keys []string) (map[string]string, error) {
+	var list []Account
+	if err := s.DB.WithContext(ctx).Select("key", "name", "login").Where("channel = ? AND key IN ?", channel, keys).Find(&list).Error; err != nil {
+		return nil, err
+	}
+	out := map[string]string{}
+	for _, a := range list {
+		out[a.Key] = cmp.Or(a.Name, a.Login)
+	}
+	return out, nil
 }

@@ -127,7 +127,7 @@ func TestASentenceSaysWhatACourtesyDoes(t *testing.T) {
 		"Pass over a raid of up to 4 in silence": silent,
 	} {
 		var b strings.Builder
-		for _, p := range courtesy.Sentence(c, func(s string) string { return s }) {
+		for _, p := range courtesy.Sentence(c, courtesy.Names{}) {
 			b.WriteString(p.Text)
 		}
 		if b.String() != want {

@@ -35,8 +35,44 @@ func Lane(c Courtesy) string {
 	return LaneHappens
 }
 
-// Sentence says what a courtesy does in words; title names a place.
-func Sentence(c Courtesy, title func(place string) string) []Part {
+// Names tells what places, crews and accounts are called; a nil function leaves
+// them as they stand in the file.
+type Names struct {
+	Place, Crew, Account func(string) string
+}
+
+func name(f func(string) string, s string) string {
+	if f == nil {
+		return s
+	}
+	return f(s)
+}
+
+// named puts the names of crews and people in the place of their ids.
+func (n Names) named(w Who) Who {
+	if w.Account != "" && n.Account != nil {
+		w.Account = n.Account(w.Account)
+	}
+	if w.Crews != nil {
+		k := &Crews{In: w.Crews.In}
+		for _, id := range w.Crews.Of {
+			k.Of = append(k.Of, name(n.Crew, id))
+		}
+		w.Crews = k
+	}
+	for _, inner := range []*[]Who{&w.All, &w.Any, &w.Not} {
+		var out []Who
+		for _, o := range *inner {
+			out = append(out, n.named(o))
+		}
+		*inner = out
+	}
+	return w
+}
+
+// Sentence says what a courtesy does in words.
+func Sentence(c Courtesy, names Names) []Part {
+	c.Who = names.named(c.Who)
 	var ps []Part
 	say := func(text string) { ps = append(ps, Part{Text: text}) }
 	strong := func(text string) { ps = append(ps, Part{Text: text, Strong: true}) }
@@ -68,7 +104,7 @@ func Sentence(c Courtesy, title func(place string) string) []Part {
 		var to []string
 		for _, o := range c.Do {
 			if o.Kind == Relay {
-				to = append(to, title(o.Place))
+				to = append(to, name(names.Place, o.Place))
 			} else {
 				to = append(to, "chat")
 			}
@@ -110,7 +146,7 @@ var happenings = map[string]string{
 
 func whom(w Who) string {
 	if w.Account != "" {
-		return "one person in their own words"
+		return w.Account + " in their own words"
 	}
 	var parts []string
 	base := "anyone"

@@ -87,6 +87,16 @@ func (h *held) join(o held) {
 	h.says = append(h.says, o.says...)
 }
 
+// Each visits a who and all that stand within it.
+func (w *Who) Each(f func(*Who)) {
+	f(w)
+	for _, inner := range [][]Who{w.All, w.Any, w.Not} {
+		for i := range inner {
+			inner[i].Each(f)
+		}
+	}
+}
+
 // closest is how close a who can come at most.
 func (w *Who) closest() closeness {
 	var h held

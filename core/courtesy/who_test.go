@@ -317,7 +317,7 @@ func TestConditionsReadAsASentence(t *testing.T) {
 		"Greet anyone who is trusted with 30 streams or more from 18:00 to 20:00": {Trusted: true, Attended: 30, Hours: &courtesy.Hours{From: "18:00", To: "20:00"}},
 	} {
 		var b strings.Builder
-		for _, p := range courtesy.Sentence(greet("x", w), func(s string) string { return s }) {
+		for _, p := range courtesy.Sentence(greet("x", w), courtesy.Names{}) {
 			b.WriteString(p.Text)
 		}
 		if b.String() != want {

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, ask, said, type Courtesies, type CourtesyView } from "../api/client";
+import { Picker } from "../kit/Picker";
 import { toast } from "../kit/toast";
 import { Editor } from "./Editor";
 import { History } from "./History";
@@ -18,8 +19,14 @@ export default function CourtesiesView() {
   const [extra, setExtra] = useState<"never" | "history">();
   const go = useNavigate();
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
-  const all = q.data.courtesies;
-  const chosen = all.find((c) => c.id === id) ?? all[0];
+  const all = q.data.courtesies.filter((c) => !c.rule.away);
+  const away = q.data.courtesies.filter((c) => c.rule.away);
+  const chosen = q.data.courtesies.find((c) => c.id === id) ?? all[0];
+  const words = (x: string) =>
+    q
+      .data!.courtesies.find((c) => c.id === x)
+      ?.sentence.map((p) => p.text)
+      .join("") ?? x;
   const lanes = [...new Set(all.map((c) => c.lane))];
   const flip = (c: CourtesyView) => {
     client.setQueryData<Courtesies>(["courtesies"], (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
@@ -27,6 +34,23 @@ export default function CourtesiesView() {
       .catch((p) => toast(said(p)))
       .finally(() => client.invalidateQueries({ queryKey: ["courtesies"] }));
   };
+  const add = (body: { from?: string; when?: string; slot?: string }) =>
+    ask(api.POST("/api/courtesies", { body })).then(
+      async (made) => {
+        await client.invalidateQueries({ queryKey: ["courtesies"] });
+        setExtra(undefined);
+        void go(`/courtesies/${made.id}`);
+      },
+      (p) => toast(said(p)),
+    );
+  const putAway = (c: CourtesyView, put: boolean) =>
+    ask(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, away: put } })).then(
+      () => {
+        void client.invalidateQueries({ queryKey: ["courtesies"] });
+        if (put) toast("Put away", { label: "Undo", act: () => void putAway(c, false) });
+      },
+      (p) => toast(said(p)),
+    );
   return (
     <main className="wrap">
       <h1 className="sr-only">Courtesies</h1>
@@ -34,6 +58,16 @@ export default function CourtesiesView() {
         <div className="ph">
           <h2>Courtesies</h2>
           <span className="n">{all.length}, along the evening</span>
+          <span className="m flex gap-1">
+            <Picker
+              label="A new one, when…"
+              className="btn s"
+              choices={q.data.whens.map((w) => ({ value: w.type, label: w.words }))}
+              onPick={(when) => void add({ when, slot: q.data.whens.find((w) => w.type === when)!.slots[0] })}
+            >
+              New
+            </Picker>
+          </span>
         </div>
         <div className="scroll" tabIndex={0} role="group" aria-label="Courtesies along the evening">
           {lanes.map((lane) => (
@@ -66,6 +100,24 @@ export default function CourtesiesView() {
                 ))}
             </div>
           ))}
+          {away.length > 0 && <h3 className="lane">Put away</h3>}
+          {away.map((c) => (
+            <div key={c.id} className="c off">
+              <button aria-current={!extra && chosen?.id === c.id ? true : undefined} onClick={() => void go(`/courtesies/${c.id}`)}>
+                <Sentence c={c} plain />
+              </button>
+            </div>
+          ))}
+          {q.data.ties.length > 0 && (
+            <>
+              <h3 className="lane">Worth a look</h3>
+              {q.data.ties.map((t) => (
+                <p key={t.first + t.second} className="sub px-4 py-1" data-tie={`${t.first} ${t.second}`}>
+                  <b>{words(t.first)}</b> and <b>{words(t.second)}</b> can tie: {t.why}.
+                </p>
+              ))}
+            </>
+          )}
           <h3 className="lane">For all of them</h3>
           <div className="c">
             <button aria-current={extra === "never" ? true : undefined} onClick={() => setExtra("never")}>
@@ -79,7 +131,27 @@ export default function CourtesiesView() {
           </div>
         </div>
       </section>
-      {extra === "never" ? <Never list={q.data.never} /> : extra === "history" ? <History /> : chosen ? <Editor key={chosen.id} c={chosen} people={q.data.people} /> : null}
+      {extra === "never" ? (
+        <Never list={q.data.never} />
+      ) : extra === "history" ? (
+        <History />
+      ) : chosen ? (
+        <Editor
+          key={chosen.id}
+          c={chosen}
+          all={q.data}
+          acts={
+            <span className="float-right flex gap-1">
+              <button className="btn s ghost" onClick={() => void add({ from: chosen.id })}>
+                Copy
+              </button>
+              <button className="btn s ghost" onClick={() => void putAway(chosen, !chosen.rule.away)}>
+                {chosen.rule.away ? "Bring back" : "Put away"}
+              </button>
+            </span>
+          }
+        />
+      ) : null}
     </main>
   );
 }

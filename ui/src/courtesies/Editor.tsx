@@ -1,10 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
-import { api, ask, said, type CourtesyView, type Draft, type Fault, type SamplePerson, type TriedOne } from "../api/client";
+import { useCallback, useEffect, useRef, useState, type ReactNode } from "react";
+import { api, ask, said, type Courtesies, type CourtesyView, type Draft, type Fault, type SamplePerson, type TriedOne } from "../api/client";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
 import { nth } from "../kit/time";
 import { toast } from "../kit/toast";
 import { Sentence } from "./CourtesiesView";
+import { Ladder } from "./Ladder";
+import { Rule } from "./Rule";
 
 const saveAfter = 250; // ms of quiet until a draft is kept
 const enactAfter = 3000; // ms of quiet until it comes into force
@@ -21,7 +23,10 @@ const says: Record<Status, string> = {
 const draftOf = (c: CourtesyView): Draft =>
   c.draft ?? { outputs: c.outputs.map((o) => ({ id: o.id, alternatives: o.alternatives, joined: o.joined, delaySeconds: o.delaySeconds })) };
 
-export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] }) {
+export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; acts: ReactNode }) {
+  const people = all.people;
+  const [rule, setRule] = useState(c.rule);
+  const [side, setSide] = useState<"words" | "ladder">("words");
   const client = useQueryClient();
   const [draft, setDraft] = useState(() => draftOf(c));
   const [faults, setFaults] = useState<Fault[]>(c.faults ?? []);
@@ -67,6 +72,8 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
     return () => void enact(); // leaving the view is leaving the field
   }, [enact]);
 
+  useEffect(() => setRule(c.rule), [c.rule]);
+
   // What was undone or changed elsewhere shows, unless something is being typed here.
   const shown = JSON.stringify(c.outputs);
   const first = useRef(shown);
@@ -109,6 +116,7 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
     <>
       <section className="panel" aria-label="Editor">
         <div className="scroll ed" tabIndex={0} role="group" aria-label="The courtesy">
+          {acts}
           <div className="sub" role="status">
             <span className={status === "in force" ? "text-(--fern)" : status === "fault" ? "text-(--persimmon)" : ""}>{says[status]}</span>
             {(status === "draft" || status === "fault") && (
@@ -138,12 +146,12 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
           <p className="sent">
             <Sentence c={c} />.
           </p>
-          {c.silent && <p className="empty !px-0">Nothing is said: whoever this fits is passed over in silence, on purpose.</p>}
+          <Rule c={c} all={all} onShown={setRule} />
           {c.outputs.map((o) => {
             const d = draft.outputs.find((x) => x.id === o.id);
             return (
               <div key={o.id} className="row">
-                <span>Do</span>
+                <span>{o.kind === "relay" ? "Post" : "Say"}</span>
                 <div>
                   <p className="mb-2 font-semibold">
                     <span className="text-(--marigold)">{o.kind === "relay" ? `Post to ${o.place}` : "Say in chat"}</span>{" "}
@@ -201,7 +209,24 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
           <h2>Try it</h2>
           <span className="m sub">nothing is sent</span>
         </div>
-        <div className="px-4 pb-3">
+        <div className="flex gap-1 px-4 pb-2" role="tablist" aria-label="What to try">
+          {(
+            [
+              ["words", "The words"],
+              ["ladder", "Who gets it"],
+            ] as const
+          ).map(([k, text]) => (
+            <button key={k} role="tab" className="btn s" aria-selected={side === k} data-on={side === k} onClick={() => setSide(k)}>
+              {text}
+            </button>
+          ))}
+        </div>
+        {side === "ladder" && (
+          <div className="scroll px-4" tabIndex={0} role="group" aria-label="Ladder">
+            <Ladder id={c.id} rule={rule} all={all} />
+          </div>
+        )}
+        <div className="px-4 pb-3" hidden={side !== "words"}>
           <div className="flex items-center gap-3 rounded-lg bg-(--surface-2) px-3 py-2">
             <Lantern lit initials={initials(person.name)} shape={shapeOf(person.standing)} size={30} />
             <div className="min-w-0 flex-1">
@@ -219,7 +244,7 @@ export function Editor({ c, people }: { c: CourtesyView; people: SamplePerson[] 
             </select>
           </div>
         </div>
-        <div className="scroll px-4" tabIndex={0} role="group" aria-label="Results">
+        <div className="scroll px-4" tabIndex={0} role="group" aria-label="Results" hidden={side !== "words"}>
           <Results c={c} draft={draft} person={person} />
         </div>
       </section>

@@ -1,0 +1,145 @@
+package house_test
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+)
+
+// adds puts courtesies of the test's own into the house file, in their own words.
+func adds(list ...courtesy.Courtesy) func(*house.Settings) {
+	return func(s *house.Settings) {
+		s.Pace.JoinAt, s.Pace.GapSeconds = 0, 0
+		s.Courtesy = append(s.Courtesy, list...)
+	}
+}
+
+func says(id, when string, slot courtesy.Slot, who courtesy.Who, m *courtesy.Measure, words string) courtesy.Courtesy {
+	return courtesy.Courtesy{ID: id, On: true, When: when, Slot: slot, Who: who, Measure: m,
+		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{words}}}}
+}
+
+func num(f float64) *float64 { return &f }
+
+func TestACrewMemberOfARaidGetsTheirOwnGreeting(t *testing.T) {
+	e := begin(t, adds(says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
+	e.happens(on("quayside"))
+	moth, plain := &people.Known{Crews: []string{"quiet-moths"}, Attended: 3}, &people.Known{Attended: 3}
+	e.happens(raid("mothlight", 20), moth)
+	e.happens(raid("reed_watch", 20), plain)
+	e.after(30 * time.Second)
+	e.happens(line("mothlight", "hello all"), moth)
+	e.happens(line("reed_watch", "hello"), plain)
+	e.after(30 * time.Second)
+	e.wantSaid(2, "raid-boatload")
+	if got := e.wantSaid(1, "moths"); got[0].Text != "mothlight of the moths" {
+		t.Errorf("said %q", got[0].Text)
+	}
+	e.wantSaid(0, "greet-")
+	e.wantReason("was already thanked for the raid")
+}
+
+func TestOnePersonsWordsFollowThemToAnyAccount(t *testing.T) {
+	e := begin(t, adds(says("own", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Account: "fernlight:f-1"}, nil, "There you are, {name}")))
+	e.happens(on("quayside"))
+	e.happens(line("other_name", "hi"), &people.Known{Accounts: []string{"fernlight:f-1", "quayside:id-other_name"}, Attended: 2})
+	e.after(time.Minute)
+	e.wantSaid(1, "own")
+}
+
+func TestTheLargestTipOfTheEveningIsThankedInItsOwnWords(t *testing.T) {
+	tip := func(amount string) *event.Tipped {
+		x := &event.Tipped{Amount: amount, Currency: "EUR"}
+		x.Person = who("saltpan_pip")
+		return x
+	}
+	e := begin(t, adds(
+		says("tip", "porch.support.tipped", courtesy.Thanks, courtesy.Who{}, &courtesy.Measure{Of: "amount", Currency: "EUR", AtLeast: num(2)}, "Thanks for{hasAmount, select, yes { {amount}} other {}}"),
+		says("largest", "porch.support.tipped", courtesy.Thanks, courtesy.Who{}, &courtesy.Measure{Of: "amount", Currency: "EUR", Largest: "tonight"}, "The largest tonight")))
+	e.happens(on("quayside"))
+	for _, amount := range []string{"5.00", "4.50", "5.00", "5.01", "1.00"} {
+		e.happens(tip(amount))
+		e.after(time.Minute)
+	}
+	e.wantSaid(2, "largest")
+	if got := e.wantSaid(2, "tip"); got[0].Text != "Thanks for 4.50 EUR" {
+		t.Errorf("said %q", got[0].Text)
+	}
+	e.wantReason("no thanks fits") // one euro is below every band
+	e.happens(off("quayside"))
+	e.after(time.Hour).happens(on("quayside"))
+	e.happens(tip("3.00"))
+	e.after(time.Minute)
+	e.wantSaid(3, "largest") // tonight begins anew
+}
+
+func TestAnotherServicesEventIsAnsweredByItsNameAndFields(t *testing.T) {
+	e := begin(t, adds(
+		says("tide", "porch.other", courtesy.Free, courtesy.Who{Fields: map[string]string{"event": "tide.turned", "way": "in"}}, nil, "The tide comes in, {channel}"),
+		says("beside", courtesy.Arrival, courtesy.Free, courtesy.Who{Tag: "bell"}, nil, "A bell for {name}")))
+	e.happens(on("quayside"))
+	e.happens(&event.Other{Name: "tide.turned", Fields: map[string]any{"way": "IN"}})
+	e.happens(&event.Other{Name: "tide.turned", Fields: map[string]any{"way": "out"}})
+	e.happens(&event.Other{Name: "kettle.boiled"})
+	e.after(time.Minute)
+	e.wantSaid(2, "tide") // once on each platform
+	e.happens(line("grebe_watch", "hi"), &people.Known{Tags: []string{"bell"}, Attended: 1})
+	e.after(time.Minute)
+	e.wantSaid(1, "beside")
+	e.wantSaid(1, "greet-returning")
+}
+
+func TestAlsoRunsBesideTheWinner(t *testing.T) {
+	also := says("also", "porch.support.gifted", courtesy.Thanks, courtesy.Who{}, nil, "and a bell is rung")
+	also.Also = true
+	e := begin(t, adds(also, says("gift", "porch.support.gifted", courtesy.Thanks, courtesy.Who{}, nil, "{gifts, plural, one {a gift} other {# gifts}} from {name}")))
+	e.happens(on("quayside"))
+	g := &event.Gifted{Count: 5}
+	g.Person = who("limpet_lena")
+	e.happens(g)
+	e.after(time.Minute)
+	e.wantSaid(1, "also")
+	if got := e.wantSaid(1, "gift"); got[0].Text != "5 gifts from limpet_lena" {
+		t.Errorf("said %q", got[0].Text)
+	}
+}
+
+func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
+	e := begin(t, adds(says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
+	e.happens(on("quayside"))
+	known := &people.Known{Crews: []string{"quiet-moths"}, Attended: 3}
+	shown := house.Climb(e.s, e.plan, courtesy.Arrival, courtesy.Greeting, who("mothlight"), known, nil)
+	e.happens(line("mothlight", "hello"), known)
+	var lived []courtesy.Rung
+	for _, d := range e.all {
+		if d.Courtesy == "moths" && len(d.Ladder) > 0 {
+			lived = d.Ladder
+		}
+	}
+	if shown.Standing != people.Returning || len(lived) == 0 || len(lived) != len(shown.Rungs) {
+		t.Fatalf("shown %+v, lived %+v", shown, lived)
+	}
+	for i := range lived {
+		if lived[i] != shown.Rungs[i] {
+			t.Errorf("lived %+v, shown %+v", lived[i], shown.Rungs[i])
+		}
+	}
+	raids := house.Climb(e.s, e.plan, "porch.raid.came", courtesy.Thanks, who("x"), nil, &courtesy.Quantity{Of: "viewers", N: 70})
+	if len(raids.Line) != 3 || raids.Line[0].Courtesy != "raid-handful" || raids.Line[2].To != nil {
+		t.Errorf("%+v", raids.Line)
+	}
+	won := ""
+	for _, r := range raids.Rungs {
+		if r.Won {
+			won = r.Courtesy
+		}
+	}
+	if won != "raid-fleet" || !strings.Contains(raids.Why, "no earlier stream") {
+		t.Errorf("%s won; %s", won, raids.Why)
+	}
+}

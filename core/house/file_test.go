@@ -1,0 +1,105 @@
+package house_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/house"
+)
+
+func file(t *testing.T, v any) *house.Incoming {
+	t.Helper()
+	raw, err := json.Marshal(v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	in, err := house.ReadFile(raw)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return in
+}
+
+func TestAHouseFileThatWentOutComesInUnchanged(t *testing.T) {
+	s := settings(t)
+	in := file(t, s)
+	for _, whole := range []bool{true, false} {
+		got, err := in.Onto(s, in.Usual(s.Channel), whole, true)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if diff, _ := house.Compare(s, got); len(diff) > 0 {
+			t.Errorf("whole %v: %+v", whole, diff)
+		}
+	}
+}
+
+func TestAnotherChannelsFileBringsItsWordsAndNotItsDoors(t *testing.T) {
+	theirs := settings(t)
+	theirs.Channel, theirs.Zone = "pine_marten_hours", "Europe/Oslo"
+	theirs.Doors[0].Address = "irc.elsewhere.example:6697"
+	theirs.Courtesy = theirs.Courtesy[:2]
+	theirs.Courtesy[1].Do[0].Alternatives = []string{"Welcome to pine_marten_hours, {name}; not pine_marten_hours_2"}
+	ours := settings(t)
+	got, err := file(t, theirs).Onto(ours, file(t, theirs).Usual(ours.Channel), false, true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got.Channel != ours.Channel || got.Zone != ours.Zone || got.Doors[0].Address != ours.Doors[0].Address || len(got.Courtesy) != len(ours.Courtesy) {
+		t.Errorf("it took over more than its words: %s %s %s %d", got.Channel, got.Zone, got.Doors[0].Address, len(got.Courtesy))
+	}
+	if w := got.Courtesy[1].Do[0].Alternatives[0]; w != "Welcome to tidepool_hours, {name}; not pine_marten_hours_2" {
+		t.Errorf("%q", w)
+	}
+	diff, _ := house.Compare(ours, got)
+	if len(diff) != 1 || diff[0].At != "courtesies.greet-newcomer.do.chat.alternatives" || !strings.Contains(diff[0].After, "tidepool_hours") {
+		t.Errorf("%+v", diff)
+	}
+}
+
+func TestOneCrewsCourtesiesTravelWithThePlacesTheyNeed(t *testing.T) {
+	s := settings(t)
+	moths := says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Any: []courtesy.Who{{Tag: "x"}, {Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}}}, nil, "{name}")
+	moths.Do = append(moths.Do, courtesy.Output{ID: "post", Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} is in"}})
+	s.Courtesy = append(s.Courtesy, moths)
+	ids := house.OfCrew(s, "quiet-moths")
+	in := file(t, house.Part(s, ids))
+	if strings.Join(in.Holds(), " ") != "places courtesies" || in.Channel() != "tidepool_hours" || len(ids) != 1 {
+		t.Fatalf("%v %v", in.Holds(), ids)
+	}
+	bare := settings(t)
+	bare.Places, bare.Courtesy = nil, bare.Courtesy[1:3]
+	got, err := in.Onto(bare, in.Usual("elsewhere"), false, false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, faults := house.Ready(got, 1); len(faults) > 0 || len(got.Courtesy) != 3 || len(got.Places) != 1 {
+		t.Errorf("%v, %d courtesies", faults, len(got.Courtesy))
+	}
+}
+
+func TestABadHouseFileIsRefusedByName(t *testing.T) {
+	for want, raw := range map[string]string{
+		"this is no house file":                        `[1, 2]`,
+		"format: is missing":                           `{"channel": "x"}`,
+		"format: is 7":                                 `{"format": 7}`,
+		"overlays: this house knows no such section":   `{"format": 1, "overlays": []}`,
+		`unknown field "colour"`:                       `{"format": 1, "courtesies": [{"id": "a", "colour": "red"}]}`,
+		"cannot unmarshal string into Go struct field": `{"format": 1, "graceSeconds": "long"}`,
+		"at most": `{"format": 1, "seed": "` + strings.Repeat("x", house.MostFile) + `"}`,
+	} {
+		if _, err := house.ReadFile([]byte(raw)); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%s: %v", want, err)
+		}
+	}
+	in, err := house.ReadFile([]byte("\xef\xbb\xbf {\"format\": 1, \"courtesies\": [{\"id\": \" greet-newcomer \", \"on\": true, \"when\": \" arrival\", \"slot\": \"greeting\", \"do\": []}]}\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := in.Onto(settings(t), in.Holds(), false, false)
+	if err != nil || got.Courtesy[1].ID != "greet-newcomer" || len(got.Courtesy[1].Do) != 0 {
+		t.Errorf("stray spaces: %v", err)
+	}
+}

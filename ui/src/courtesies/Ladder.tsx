@@ -1,0 +1,97 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask, type Courtesies, type Rule } from "../api/client";
+import { PersonPicker, type Somebody } from "../kit/PersonPicker";
+import { Num } from "./WhoForm";
+
+/** Ladder shows who would win this slot for a person and a number: what beat what, and why. */
+export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtesies }) {
+  const [who, setWho] = useState<Somebody>();
+  const [number, setNumber] = useState<number>();
+  const when = all.whens.find((w) => w.type === rule.when);
+  const of = rule.measure?.of ?? when?.numbers[0];
+  const currency = of === "amount" ? (rule.measure?.currency ?? "EUR") : undefined;
+  const n = number ?? rule.measure?.exactly ?? rule.measure?.atLeast ?? 25;
+  const q = useQuery({
+    queryKey: ["courtesies", "ladder", all.version, rule.when, rule.slot, who?.account, of, currency, n],
+    queryFn: () => ask(api.POST("/api/courtesies/ladder", { body: { when: rule.when, slot: rule.slot, account: who?.account, of, currency, number: of ? n : undefined } })),
+    placeholderData: (b) => b,
+  });
+  const say = (x: string) =>
+    all.courtesies
+      .find((c) => c.id === x)
+      ?.sentence.map((p) => p.text)
+      .join("") ?? x;
+  const why = (s: string) => s.replace(/^gives way to (\S+):/, (_, x: string) => `gives way to “${say(x)}”:`);
+  if (!rule.slot) return <p className="sub">This one runs beside all others; nothing can win over it.</p>;
+  const rungs = [...(q.data?.rungs ?? [])].sort((a, b) => Number(b.won) - Number(a.won) || Number(b.why.startsWith("gives")) - Number(a.why.startsWith("gives")));
+  return (
+    <div data-testid="ladder">
+      <div className="flex flex-wrap items-center gap-1.5 pb-2">
+        <PersonPicker label="Who comes" onPick={setWho}>
+          {who ? who.name : "somebody new"}
+        </PersonPicker>
+        {who && (
+          <button className="btn s ghost" onClick={() => setWho(undefined)}>
+            somebody new
+          </button>
+        )}
+        {of && (
+          <span className="sub flex items-center gap-1">
+            with <Num label="Number to try" value={n} onChange={setNumber} /> {currency ?? of}
+          </span>
+        )}
+      </div>
+      {q.data && (
+        <p className="sub pb-1">
+          {q.data.standing}: {q.data.why}
+        </p>
+      )}
+      {of && (q.data?.line.length ?? 0) > 0 && <NumberLine line={q.data!.line} n={n} mine={id} say={say} />}
+      <ol className="m-0 list-none p-0">
+        {rungs.map((r) => (
+          <li key={r.courtesy} className={r.won ? "bub !border-(--marigold)" : "py-1"} data-won={r.won}>
+            <b className={r.courtesy === id ? "text-(--marigold)" : ""}>{say(r.courtesy)}</b>
+            <div className="sub">
+              {r.won ? "wins: " : ""}
+              {why(r.why)}
+            </div>
+          </li>
+        ))}
+      </ol>
+      {q.data && rungs.every((r) => !r.won) && <p className="flt">Nothing wins: nothing would be done.</p>}
+    </div>
+  );
+}
+
+/** NumberLine draws which courtesy wins on which piece; a gap is open, a piece with others under it is doubled. */
+function NumberLine({
+  line,
+  n,
+  mine,
+  say,
+}: {
+  line: { from: number; to: number; open: boolean; courtesy?: string; under: string[] }[];
+  n: number;
+  mine: string;
+  say: (id: string) => string;
+}) {
+  return (
+    <div className="pb-2" role="img" aria-label={line.map((s) => `${s.from} ${s.open ? "and more" : `to ${s.to}`}: ${s.courtesy ? say(s.courtesy) : "nothing"}`).join("; ")}>
+      <div className="flex gap-0.5">
+        {line.map((s) => (
+          <div key={s.from} className="min-w-0 flex-1" title={s.courtesy ? say(s.courtesy) : "nothing"}>
+            <div
+              className={`h-3 rounded-sm ${!s.courtesy ? "border border-dashed border-(--text-3)" : s.courtesy === mine ? "bg-(--lamp)" : "bg-(--lagoon)"} ${n >= s.from && (s.open || n <= s.to) ? "outline-2 outline-offset-1 outline-(--text)" : ""}`}
+            />
+            {s.under.length > 0 && <div className="mt-0.5 h-1 rounded-sm bg-(--lagoon-soft)" />}
+            <div className="sub !text-[11px]">
+              {s.from}
+              {s.open ? "…" : s.to > s.from ? `–${s.to}` : ""}
+            </div>
+          </div>
+        ))}
+      </div>
+    </div>
+  );
+}

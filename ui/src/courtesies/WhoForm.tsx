@@ -1,0 +1,225 @@
+import type { ReactNode } from "react";
+import type { Who } from "../api/client";
+import { useCrews } from "../book/BookView";
+import { PersonPicker } from "../kit/PersonPicker";
+import { Picker } from "../kit/Picker";
+import { conditions, marks, roles, standings, weekdays } from "./conditions";
+
+type Props = { who: Who; onChange: (w: Who) => void; platforms: string[]; nameOf: (account: string) => string; learn: (account: string, name: string) => void; fields: string[] };
+
+/** WhoForm shows every condition as a line that can be changed or taken out. Within it, "or one of" and "but not" hold whos of their own. */
+export function WhoForm(p: Props & { inner?: boolean }) {
+  const { who, onChange, inner } = p;
+  const crews = useCrews().data?.crews ?? [];
+  const without = (key: keyof Who) => {
+    const next = { ...who };
+    delete next[key];
+    onChange(next);
+  };
+  const set = (part: Partial<Who>) => onChange({ ...who, ...part });
+  const free = conditions.filter((c) => who[c.key] === undefined);
+  return (
+    <div className="min-w-0">
+      {conditions
+        .filter((c) => who[c.key] !== undefined)
+        .map((c) => (
+          <Line key={c.key} label={c.label} onOut={() => without(c.key)}>
+            <Value at={c.key} set={set} crews={crews.map((k) => ({ id: k.id!, name: k.name }))} {...p} />
+          </Line>
+        ))}
+      {Object.entries(who.fields ?? {}).map(([k, v]) => (
+        <Line
+          key={k}
+          label={k}
+          onOut={() => {
+            const fields = { ...who.fields };
+            delete fields[k];
+            set({ fields: Object.keys(fields).length ? fields : undefined });
+          }}
+        >
+          <input className="field !py-1" aria-label={k} value={v} onChange={(e) => set({ fields: { ...who.fields, [k]: e.target.value } })} />
+        </Line>
+      ))}
+      {(["any", "not"] as const).map((kind) =>
+        who[kind]?.map((w, i) => (
+          <div key={`${kind}${i}`} className="my-1.5 border-l-2 border-(--line) pl-2.5" role="group" aria-label={kind === "any" ? `either ${i + 1}` : `but not ${i + 1}`}>
+            <div className="flex items-center gap-2">
+              <b className="flex-1">{kind === "not" ? "but not" : i ? "or" : "either"}</b>
+              <button
+                className="btn s ghost"
+                aria-label={`Take ${kind === "any" ? "this branch" : "this exception"} out`}
+                onClick={() => {
+                  const rest = who[kind]!.filter((_, k) => k !== i);
+                  if (rest.length) set({ [kind]: rest });
+                  else without(kind);
+                }}
+              >
+                ×
+              </button>
+            </div>
+            <WhoForm {...p} inner who={w} onChange={(x) => set({ [kind]: who[kind]!.map((y, k) => (k === i ? x : y)) })} />
+          </div>
+        )),
+      )}
+      <div className="mt-1 flex flex-wrap gap-1.5">
+        <Picker
+          label="A condition"
+          className="btn s"
+          choices={[
+            ...free.map((c) => ({ value: c.key as string, label: c.label })),
+            ...p.fields.filter((f) => who.fields?.[f] === undefined).map((f) => ({ value: `field:${f}`, label: f })),
+          ]}
+          onPick={(k) => {
+            if (k.startsWith("field:")) return set({ fields: { ...who.fields, [k.slice(6)]: "" } });
+            set(conditions.find((c) => c.key === k)!.start(crews.map((x) => x.id!)));
+          }}
+          onNew={p.fields.includes("event") ? (k) => set({ fields: { ...who.fields, [k]: "" } }) : undefined}
+        >
+          {inner || Object.keys(who).length ? "And…" : "Anyone. Narrow it…"}
+        </Picker>
+        {!inner && (
+          <>
+            <button className="btn s ghost" onClick={() => set({ any: [...(who.any ?? []), {}] })}>
+              Either… or
+            </button>
+            <button className="btn s ghost" onClick={() => set({ not: [...(who.not ?? []), {}] })}>
+              But not…
+            </button>
+          </>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Line({ label, onOut, children }: { label: string; onOut: () => void; children: ReactNode }) {
+  return (
+    <div className="flex min-h-8 items-center gap-2">
+      <span className="sub w-28 flex-none">{label}</span>
+      <div className="flex min-w-0 flex-1 flex-wrap items-center gap-1.5">{children}</div>
+      <button className="btn s ghost" aria-label={`Take out: ${label}`} onClick={onOut}>
+        ×
+      </button>
+    </div>
+  );
+}
+
+function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: keyof Who; set: (w: Partial<Who>) => void; crews: { id: string; name: string }[] }) {
+  switch (at) {
+    case "account":
+      return (
+        <PersonPicker
+          label="Which person"
+          onPick={(x) => {
+            learn(x.account, x.name);
+            set({ account: x.account });
+          }}
+        >
+          {who.account ? nameOf(who.account) : "Whom…"}
+        </PersonPicker>
+      );
+    case "crews":
+      return (
+        <>
+          {who.crews!.of.length > 1 && (
+            <One
+              label="How many of them"
+              value={who.crews!.in ?? "all"}
+              list={[
+                ["all", "in all of"],
+                ["one", "in exactly one of"],
+                ["any", "in any of"],
+              ]}
+              onPick={(v) => set({ crews: { ...who.crews!, in: v } })}
+            />
+          )}
+          {crews.map((k) => {
+            const on = who.crews!.of.includes(k.id);
+            return (
+              <button
+                key={k.id}
+                className="btn s"
+                aria-pressed={on}
+                data-on={on}
+                onClick={() => set({ crews: { ...who.crews!, of: on ? who.crews!.of.filter((x) => x !== k.id) : [...who.crews!.of, k.id] } })}
+              >
+                {k.name}
+              </button>
+            );
+          })}
+          {crews.length === 0 && <span className="sub">no crew is in the guest book yet</span>}
+        </>
+      );
+    case "trusted":
+      return <span>given by hand</span>;
+    case "mark":
+    case "role":
+    case "standing":
+    case "platform": {
+      const list = { mark: marks, role: roles, standing: standings, platform: platforms }[at];
+      return <One label={at} value={who[at] ?? ""} list={list.map((x) => [x, x])} onPick={(v) => set({ [at]: v })} />;
+    }
+    case "tag":
+      return <input className="field !py-1" aria-label="Tag" value={who.tag} onChange={(e) => set({ tag: e.target.value })} />;
+    case "attended":
+      return (
+        <>
+          at least <Num label="Streams" value={who.attended} onChange={(attended) => set({ attended: Math.max(1, Math.round(attended ?? 1)) })} /> with tonight
+        </>
+      );
+    case "days":
+      return weekdays.map((d) => {
+        const on = who.days!.includes(d);
+        return (
+          <button
+            key={d}
+            className="btn s"
+            aria-pressed={on}
+            data-on={on}
+            aria-label={d}
+            onClick={() => set({ days: weekdays.filter((x) => (x === d ? !on : who.days!.includes(x))) })}
+          >
+            {d.slice(0, 2)}
+          </button>
+        );
+      });
+    case "hours":
+      return (
+        <>
+          <input className="field !w-auto !py-1" type="time" aria-label="From" value={who.hours!.from} onChange={(e) => set({ hours: { ...who.hours!, from: e.target.value } })} />{" "}
+          to <input className="field !w-auto !py-1" type="time" aria-label="To" value={who.hours!.to} onChange={(e) => set({ hours: { ...who.hours!, to: e.target.value } })} />
+        </>
+      );
+    case "since":
+    case "until":
+      return <input className="field !w-auto !py-1" type="date" aria-label={at} value={who[at]} onChange={(e) => set({ [at]: e.target.value })} />;
+  }
+  return null;
+}
+
+export function One({ label, value, list, onPick }: { label: string; value: string; list: [string, string][]; onPick: (v: string) => void }) {
+  return (
+    <select className="btn s" aria-label={label} value={value} onChange={(e) => onPick(e.target.value)}>
+      {!list.some(([v]) => v === value) && <option value={value}>{value || "choose…"}</option>}
+      {list.map(([v, text]) => (
+        <option key={v} value={v}>
+          {text}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+export function Num({ label, value, onChange }: { label: string; value?: number; onChange: (n?: number) => void }) {
+  return (
+    <input
+      className="field !w-16 !px-2 !py-0.5 !text-[13px]"
+      type="number"
+      min={0}
+      step="any"
+      aria-label={label}
+      value={value ?? ""}
+      onChange={(e) => onChange(e.target.value === "" ? undefined : Number(e.target.value))}
+    />
+  );
+}

@@ -1,0 +1,35 @@
+import type { Who } from "../api/client";
+
+/** The conditions a who can have, in the order in which they bind: what they are called, and what they begin as. */
+export const conditions: { key: keyof Who; label: string; start: (crews: string[]) => Partial<Who> }[] = [
+  { key: "account", label: "one person", start: () => ({ account: "" }) },
+  { key: "crews", label: "crews", start: (crews) => ({ crews: { of: crews.slice(0, 1), in: "all" } }) },
+  { key: "mark", label: "raider or fellow streamer", start: () => ({ mark: "fellow streamer" }) },
+  { key: "role", label: "role", start: () => ({ role: "moderator" }) },
+  { key: "tag", label: "tag", start: () => ({ tag: "" }) },
+  { key: "trusted", label: "trusted", start: () => ({ trusted: true }) },
+  { key: "standing", label: "standing", start: () => ({ standing: "regular" }) },
+  { key: "platform", label: "platform", start: () => ({ platform: "" }) },
+  { key: "attended", label: "streams attended", start: () => ({ attended: 10 }) },
+  { key: "days", label: "weekdays", start: () => ({ days: ["Thursday"] }) },
+  { key: "hours", label: "hours of the day", start: () => ({ hours: { from: "18:00", to: "20:00" } }) },
+  { key: "since", label: "from a day on", start: () => ({ since: new Date().toISOString().slice(0, 10) }) },
+  { key: "until", label: "until a day", start: () => ({ until: new Date().toISOString().slice(0, 10) }) },
+];
+
+export const weekdays = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+export const standings = ["newcomer", "returning", "regular", "long away"];
+export const roles = ["moderator", "vip", "subscriber", "follower"];
+export const marks = ["fellow streamer", "raider"];
+
+/** filled tells whether a who can come into force as it stands; a condition just begun may wait for its value. */
+export function filled(w: Who): boolean {
+  return (
+    (w.account === undefined || w.account !== "") &&
+    (w.tag === undefined || w.tag.trim() !== "") &&
+    (w.platform === undefined || w.platform !== "") &&
+    (w.crews === undefined || w.crews.of.length > 0) &&
+    (w.days === undefined || w.days.length > 0) &&
+    [...(w.any ?? []), ...(w.not ?? []), ...(w.all ?? [])].every((x) => filled(x) && Object.keys(x).length > 0)
+  );
+}

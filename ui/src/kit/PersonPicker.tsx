@@ -1,0 +1,34 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState, type ReactNode } from "react";
+import { api, ask, said } from "../api/client";
+import { Picker } from "./Picker";
+import { toast } from "./toast";
+
+export type Somebody = { account: string; name: string };
+
+/** PersonPicker finds somebody in the guest book by typing, and tells one account of theirs. */
+export function PersonPicker({ label, onPick, children }: { label: string; onPick: (who: Somebody) => void; children: ReactNode }) {
+  const [typed, setTyped] = useState("");
+  const found = useQuery({
+    queryKey: ["book", "find", typed],
+    enabled: typed.length > 0,
+    queryFn: () => ask(api.GET("/api/book/people", { params: { query: { text: typed, limit: 12 } } })),
+    placeholderData: (b) => b,
+  });
+  return (
+    <Picker
+      label={label}
+      className="btn s"
+      onSearch={setTyped}
+      choices={(found.data?.rows ?? []).map((x) => ({ value: String(x.person), label: x.name, hint: x.platforms.join(", ") }))}
+      onPick={(v) =>
+        ask(api.GET("/api/book/people/{person}", { params: { path: { person: Number(v) } } })).then(
+          (s) => s.accounts[0] && onPick({ account: s.accounts[0].key, name: s.row.name }),
+          (p) => toast(said(p)),
+        )
+      }
+    >
+      {children}
+    </Picker>
+  );
+}
