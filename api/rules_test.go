@@ -66,3 +66,54 @@ func TestACourtesyIsComposedCopiedAndPutAwayOverHTTP(t *testing.T) {
 		t.Errorf("%d %+v", s, p)
 	}
 }
+
+func TestAHouseFileGoesOutIsLookedAtAndComesInAsOneVersion(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	var out map[string]any
+	if s := b.Do("GET", "/api/settings/file?courtesies=greet-newcomer,announce-opening", nil, &out); s != 200 || out["madeOn"] != "tidepool_hours" || len(out["courtesies"].([]any)) != 2 || len(out["places"].([]any)) != 1 {
+		t.Fatalf("%d %v", s, out)
+	}
+	var p spec.Problem
+	if s := b.Do("GET", "/api/settings/file?courtesies=none", nil, &p); s != 404 {
+		t.Errorf("%d", s)
+	}
+	theirs := `{"format": 1, "madeOn": "pine_marten_hours", "zone": "Europe/Oslo", "courtesies": [
+		{"id": "greet-newcomer", "on": true, "when": "arrival", "who": {"standing": "newcomer", "crews": {"of": ["night-owls"]}}, "slot": "greeting", "do": [{"id": "chat", "kind": "say", "alternatives": ["Welcome to pine_marten_hours, {name}"]}]},
+		{"id": "hoot", "on": true, "when": "arrival", "who": {"account": "quayside:owl"}, "slot": "greeting", "do": []}]}`
+	var look spec.HouseFileLook
+	if s := b.Do("POST", "/api/settings/file", spec.HouseFileIn{File: theirs}, &look); s != 200 || !look.Other || len(look.Faults) > 0 {
+		t.Fatalf("%d %+v", s, look)
+	}
+	at := map[string]string{}
+	for _, d := range look.Differences {
+		at[d.At] = d.After
+	}
+	if !strings.Contains(at["courtesies.greet-newcomer.do.chat.alternatives"], "Welcome to tidepool_hours") || at["courtesies.hoot"] == "" || at["zone"] != "" || len(look.Missing) != 2 {
+		t.Errorf("%v, missing %v", at, look.Missing)
+	}
+	if v := b.House.Plan().Version; v != 1 {
+		t.Errorf("looking changed something: version %d", v)
+	}
+	bad := strings.Replace(theirs, `"standing": "newcomer"`, `"standing": "friend"`, 1)
+	if s := b.Do("POST", "/api/settings/file", spec.HouseFileIn{File: bad}, &look); s != 200 || len(look.Faults) != 1 || look.Faults[0].At != "greet-newcomer who.standing" {
+		t.Errorf("%d %+v", s, look.Faults)
+	}
+	if s := b.Do("PUT", "/api/settings/file", spec.HouseFileIn{File: bad}, &p); s != 422 || b.House.Plan().Version != 1 {
+		t.Errorf("%d %+v", s, p)
+	}
+	if s := b.Do("PUT", "/api/settings/file", spec.HouseFileIn{File: `{"format": 1, "colours": {}}`}, &p); s != 422 || p.Field != "file" || !strings.Contains(p.Remedy, "colours") {
+		t.Errorf("%d %+v", s, p)
+	}
+	var in spec.InForce
+	if s := b.Do("PUT", "/api/settings/file", spec.HouseFileIn{File: theirs}, &in); s != 200 || in.Version != 2 {
+		t.Fatalf("%d %+v", s, in)
+	}
+	if s := b.Do("POST", "/api/settings/undo", spec.Undo{Version: 2}, &in); s != 200 {
+		t.Fatal(s)
+	}
+	set := b.House.Plan().Settings
+	if len(set.Courtesy[1].Do[0].Alternatives) != 4 || set.Courtesy[len(set.Courtesy)-1].ID == "hoot" {
+		t.Error("the undo left something of the file")
+	}
+}

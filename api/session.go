@@ -7,6 +7,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 	"net"
 	"net/http"
@@ -219,13 +220,16 @@ func (s *Server) SetPassword(c *echo.Context) error {
 }
 
 // decode reads a JSON body of at most 256 KiB into v.
-func decode(c *echo.Context, v any) error {
-	body, err := io.ReadAll(io.LimitReader(c.Request().Body, 256<<10+1))
+func decode(c *echo.Context, v any) error { return decodeMost(c, v, 256<<10) }
+
+// decodeMost reads a body of at most so many bytes.
+func decodeMost(c *echo.Context, v any, most int64) error {
+	body, err := io.ReadAll(io.LimitReader(c.Request().Body, most+1))
 	if err != nil {
 		return err
 	}
-	if len(body) > 256<<10 {
-		return problem(http.StatusRequestEntityTooLarge, "Too much at once", "Send at most 256 KiB.")
+	if int64(len(body)) > most {
+		return problem(http.StatusRequestEntityTooLarge, "Too much at once", fmt.Sprintf("Send at most %d KiB.", most>>10))
 	}
 	if err := json.Unmarshal(body, v); err != nil {
 		return problem(http.StatusBadRequest, "The body cannot be read", err.Error())

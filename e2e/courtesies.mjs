@@ -98,3 +98,32 @@ test("what cannot be meant stays out of force and says why; a copy starts switch
   await page.getByRole("button", { name: "Bring back" }).click();
   await page.getByRole("heading", { name: "Put away" }).waitFor({ state: "detached" });
 });
+
+test("a house file goes out, and another channel's comes in with this channel's name, and is taken back", async ({ page, house }) => {
+  await open(page, house);
+  await page.getByRole("button", { name: "All settings as one file" }).click();
+  const panel = page.getByRole("region", { name: "The house file" });
+  const [download] = await Promise.all([page.waitForEvent("download"), panel.getByRole("link", { name: "The whole house" }).click()]);
+  const chunks = [];
+  for await (const c of await download.createReadStream()) chunks.push(c);
+  const mine = JSON.parse(Buffer.concat(chunks).toString());
+  assert.ok(mine.courtesies.length >= 10 && mine.doors.length === 4);
+
+  const bring = (doc) => panel.getByLabel("House file to bring in").setInputFiles({ name: "marten.json", mimeType: "application/json", buffer: Buffer.from(JSON.stringify(doc)) });
+  await bring({ format: 1, overlays: [] });
+  await panel.getByRole("alert").getByText("overlays: this house knows no such section", { exact: false }).waitFor();
+  const theirs = { ...mine, channel: "pine_marten_hours", zone: "Europe/Oslo" };
+  theirs.courtesies = [{ ...mine.courtesies.find((c) => c.id === "greet-long-away"), id: "greet-owl", who: { tag: "owl" } }];
+  theirs.courtesies[0].do[0].alternatives = ["Back at pine_marten_hours, {name}!"];
+  await bring(theirs);
+  const look = panel.getByTestId("house-file");
+  await look.getByText("1 fields would change").waitFor();
+  await look.getByText("Back at tidepool_hours, {name}!", { exact: false }).waitFor();
+  await look.getByText("put this channel's name where pine_marten_hours stands").click();
+  await look.getByText("Back at pine_marten_hours, {name}!", { exact: false }).waitFor();
+  await look.getByText("put this channel's name where pine_marten_hours stands").click();
+  await look.getByRole("button", { name: "Take it in" }).click();
+  await page.getByRole("button", { name: "Greet anyone tagged owl" }).waitFor();
+  await page.getByRole("button", { name: "Undo" }).last().click();
+  await page.getByRole("button", { name: "Greet anyone tagged owl" }).waitFor({ state: "detached" });
+});

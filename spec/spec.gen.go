@@ -591,6 +591,13 @@ type Deed struct {
 	Done    bool     `json:"done"`
 }
 
+// Difference defines model for Difference.
+type Difference struct {
+	After  string `json:"after,omitempty,omitzero"`
+	At     string `json:"at"`
+	Before string `json:"before,omitempty,omitzero"`
+}
+
 // Door defines model for Door.
 type Door struct {
 	Account     string    `json:"account,omitempty,omitzero"`
@@ -751,6 +758,37 @@ type Hand struct {
 type Hours struct {
 	From string `json:"from"`
 	To   string `json:"to"`
+}
+
+// HouseFileIn defines model for HouseFileIn.
+type HouseFileIn struct {
+	// File the file as it is
+	File string `json:"file"`
+
+	// KeepName another channel's name inside stays as it is
+	KeepName bool `json:"keepName,omitempty,omitzero"`
+
+	// Sections those to take; without them the usual ones
+	Sections []string `json:"sections,omitempty,omitzero"`
+
+	// Whole what the file does not hold goes
+	Whole bool `json:"whole,omitempty,omitzero"`
+}
+
+// HouseFileLook defines model for HouseFileLook.
+type HouseFileLook struct {
+	// Channel the file was made on
+	Channel     string       `json:"channel"`
+	Differences []Difference `json:"differences"`
+	Faults      []Fault      `json:"faults"`
+	Holds       []string     `json:"holds"`
+	Missing     []string     `json:"missing"`
+
+	// Other it is another channel than this
+	Other bool `json:"other"`
+
+	// Sections those that would be taken
+	Sections []string `json:"sections"`
 }
 
 // Import defines model for Import.
@@ -1369,6 +1407,12 @@ type GetStoryParams struct {
 	Before time.Time `form:"before,omitempty" json:"before,omitempty,omitzero"`
 }
 
+// GetHouseFileParams defines parameters for GetHouseFile.
+type GetHouseFileParams struct {
+	Courtesies []string `form:"courtesies,omitempty" json:"courtesies,omitempty,omitzero"`
+	Crew       string   `form:"crew,omitempty" json:"crew,omitempty,omitzero"`
+}
+
 // GetWhyParams defines parameters for GetWhy.
 type GetWhyParams struct {
 	Line string `form:"line" json:"line"`
@@ -1447,6 +1491,12 @@ type SignInJSONRequestBody = Credentials
 
 // SetPasswordJSONRequestBody defines body for SetPassword for application/json ContentType.
 type SetPasswordJSONRequestBody = NewPassword
+
+// LookAtHouseFileJSONRequestBody defines body for LookAtHouseFile for application/json ContentType.
+type LookAtHouseFileJSONRequestBody = HouseFileIn
+
+// TakeHouseFileJSONRequestBody defines body for TakeHouseFile for application/json ContentType.
+type TakeHouseFileJSONRequestBody = HouseFileIn
 
 // SetNeverJSONRequestBody defines body for SetNever for application/json ContentType.
 type SetNeverJSONRequestBody = NeverList
@@ -1606,6 +1656,15 @@ type ServerInterface interface {
 	// SetPassword Set the member's own password.
 	// (PUT /api/session/password)
 	SetPassword(ctx *echo.Context) error
+	// GetHouseFile The house file, or the courtesies named or of one crew with the places they need.
+	// (GET /api/settings/file)
+	GetHouseFile(ctx *echo.Context, params GetHouseFileParams) error
+	// LookAtHouseFile What taking a house file in would change, and what it would lack; nothing is changed.
+	// (POST /api/settings/file)
+	LookAtHouseFile(ctx *echo.Context) error
+	// TakeHouseFile Take a house file in, as one version that can be undone.
+	// (PUT /api/settings/file)
+	TakeHouseFile(ctx *echo.Context) error
 	// GetHistory The last versions of the settings, newest first.
 	// (GET /api/settings/history)
 	GetHistory(ctx *echo.Context) error
@@ -2573,6 +2632,49 @@ func (w *ServerInterfaceWrapper) SetPassword(ctx *echo.Context) error {
 	return err
 }
 
+// GetHouseFile converts echo context to params.
+func (w *ServerInterfaceWrapper) GetHouseFile(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetHouseFileParams
+	// ------------- Optional query parameter "courtesies" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", false, false, "courtesies", ctx.QueryParams(), &params.Courtesies, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter courtesies: %s", err))
+	}
+
+	// ------------- Optional query parameter "crew" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "crew", ctx.QueryParams(), &params.Crew, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter crew: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetHouseFile(ctx, params)
+	return err
+}
+
+// LookAtHouseFile converts echo context to params.
+func (w *ServerInterfaceWrapper) LookAtHouseFile(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LookAtHouseFile(ctx)
+	return err
+}
+
+// TakeHouseFile converts echo context to params.
+func (w *ServerInterfaceWrapper) TakeHouseFile(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TakeHouseFile(ctx)
+	return err
+}
+
 // GetHistory converts echo context to params.
 func (w *ServerInterfaceWrapper) GetHistory(ctx *echo.Context) error {
 	var err error
@@ -2708,6 +2810,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/courtesies/:id/enact", wrapper.EnactDraft, options.OperationMiddlewares["enactDraft"]...)
 	router.POST(options.BaseURL+"/api/courtesies/:id/try", wrapper.TryWording, options.OperationMiddlewares["tryWording"]...)
 	router.GET(options.BaseURL+"/api/settings/history", wrapper.GetHistory, options.OperationMiddlewares["getHistory"]...)
+	router.GET(options.BaseURL+"/api/settings/file", wrapper.GetHouseFile, options.OperationMiddlewares["getHouseFile"]...)
+	router.POST(options.BaseURL+"/api/settings/file", wrapper.LookAtHouseFile, options.OperationMiddlewares["lookAtHouseFile"]...)
+	router.PUT(options.BaseURL+"/api/settings/file", wrapper.TakeHouseFile, options.OperationMiddlewares["takeHouseFile"]...)
 	router.POST(options.BaseURL+"/api/settings/undo", wrapper.UndoVersion, options.OperationMiddlewares["undoVersion"]...)
 	router.PUT(options.BaseURL+"/api/settings/never", wrapper.SetNever, options.OperationMiddlewares["setNever"]...)
 	router.GET(options.BaseURL+"/api/book/people", wrapper.GetPeople, options.OperationMiddlewares["getPeople"]...)

@@ -13,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"vividporch/core/house"
 	"vividporch/demo"
 	"vividporch/formats"
 	"vividporch/porch"
@@ -59,8 +60,73 @@ func importCommand() *cobra.Command {
 	f.StringVar(&platform, "platform", "", "the platform of accounts that name none")
 	f.BoolVar(&monthFirst, "month-first", false, "in dates of digits the month comes first")
 	f.BoolVar(&take, "take", false, "take it in, instead of only showing what it would do")
-	cmd := &cobra.Command{Use: "import", Short: "Bring files in: people"}
-	cmd.AddCommand(people)
+	cmd := &cobra.Command{Use: "import", Short: "Bring files in: people, house"}
+	cmd.AddCommand(people, importHouse())
+	return cmd
+}
+
+// importHouse takes a house file in.
+func importHouse() *cobra.Command {
+	var o options
+	var take, whole, keepName bool
+	var sections []string
+	cmd := &cobra.Command{Use: "house FILE", Short: "Bring a house file in, whole or in part",
+		Long: "Shows what would change. With --take it comes into force, as one version that can be undone.",
+		Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+			if err := o.check(); err != nil {
+				return err
+			}
+			raw, err := os.ReadFile(args[0])
+			if err != nil {
+				return err
+			}
+			in, err := house.ReadFile(raw)
+			if err != nil {
+				return fmt.Errorf("%s: %w", args[0], err)
+			}
+			return o.withHouse(c.Context(), func(ctx context.Context, h *porch.House, _ *store.Store) error {
+				now := h.Plan().Settings
+				if !c.Flags().Changed("sections") {
+					sections = in.Usual(now.Channel)
+				}
+				next, err := in.Onto(now, sections, whole, !keepName)
+				if err != nil {
+					return err
+				}
+				diff, err := house.Compare(now, next)
+				if err != nil {
+					return err
+				}
+				w := c.OutOrStdout()
+				for _, d := range diff {
+					fmt.Fprintf(w, "%s\n  was %s\n  is  %s\n", d.At, d.Before, d.After)
+				}
+				fmt.Fprintf(w, "%d fields differ in %s\n", len(diff), strings.Join(sections, ", "))
+				if !take {
+					_, faults := house.Ready(next, 1)
+					for _, f := range faults {
+						fmt.Fprintln(w, "could not come into force:", f.Error())
+					}
+					fmt.Fprintln(w, "nothing was changed; add --take to take it in")
+					return nil
+				}
+				version, err := h.ChangeSettings(ctx, "the command line", "a house file taken in", func(s *house.Settings) error {
+					*s = *next
+					return nil
+				})
+				if err != nil && !errors.Is(err, porch.ErrUnchanged) {
+					return err
+				}
+				fmt.Fprintf(w, "version %d is in force\n", version)
+				return nil
+			})
+		}}
+	o.flags(cmd)
+	f := cmd.Flags()
+	f.BoolVar(&take, "take", false, "take it in, instead of only showing what it would do")
+	f.BoolVar(&whole, "whole", false, "what the file does not hold goes")
+	f.BoolVar(&keepName, "keep-name", false, "leave another channel's name inside as it is")
+	f.StringSliceVar(&sections, "sections", nil, "those to take, such as courtesies,places; the usual ones otherwise")
 	return cmd
 }
 
@@ -145,13 +211,33 @@ func exportCommand() *cobra.Command {
 			return st.Since(ctx, channel, 0, 0, func(en store.Entry) error { return enc.Encode(en.Event) })
 		})
 	}}
-	for _, c := range []*cobra.Command{people, log} {
+	var parts []string
+	houseFile := &cobra.Command{Use: "house", Short: "Write the house file, or some courtesies with the places they need", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		if err := o.check(); err != nil {
+			return err
+		}
+		return o.export(c, out, func(ctx context.Context, w io.Writer, st *store.Store, channel int64) error {
+			s, err := demoSettings(ctx, st, channel)
+			if err != nil {
+				return err
+			}
+			enc := json.NewEncoder(w)
+			enc.SetEscapeHTML(false)
+			enc.SetIndent("", "  ")
+			if len(parts) > 0 {
+				return enc.Encode(house.Part(s, parts))
+			}
+			return enc.Encode(s)
+		})
+	}}
+	houseFile.Flags().StringSliceVar(&parts, "courtesies", nil, "ids of those to write; all settings otherwise")
+	for _, c := range []*cobra.Command{people, log, houseFile} {
 		o.flags(c)
 		c.Flags().StringVar(&out, "out", "-", "file to write; - is standard output")
 	}
 	people.Flags().StringVar(&format, "format", "jsonl", "csv, vcf or jsonl")
-	cmd := &cobra.Command{Use: "export", Short: "Write files: people, log"}
-	cmd.AddCommand(people, log)
+	cmd := &cobra.Command{Use: "export", Short: "Write files: people, house, log"}
+	cmd.AddCommand(people, houseFile, log)
 	return cmd
 }
 

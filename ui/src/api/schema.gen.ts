@@ -365,6 +365,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/settings/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The house file, or the courtesies named or of one crew with the places they need. */
+        get: operations["getHouseFile"];
+        /** Take a house file in, as one version that can be undone. */
+        put: operations["takeHouseFile"];
+        /** What taking a house file in would change, and what it would lack; nothing is changed. */
+        post: operations["lookAtHouseFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/settings/undo": {
         parameters: {
             query?: never;
@@ -1082,6 +1101,33 @@ export interface components {
             courtesies: components["schemas"]["CourtesyView"][];
             people: components["schemas"]["SamplePerson"][];
             never: string[];
+        };
+        HouseFileIn: {
+            /** @description the file as it is */
+            file: string;
+            /** @description those to take; without them the usual ones */
+            sections?: string[];
+            /** @description what the file does not hold goes */
+            whole?: boolean;
+            /** @description another channel's name inside stays as it is */
+            keepName?: boolean;
+        };
+        HouseFileLook: {
+            /** @description the file was made on */
+            channel: string;
+            /** @description it is another channel than this */
+            other: boolean;
+            holds: string[];
+            /** @description those that would be taken */
+            sections: string[];
+            differences: components["schemas"]["Difference"][];
+            missing: string[];
+            faults: components["schemas"]["Fault"][];
+        };
+        Difference: {
+            at: string;
+            before?: string;
+            after?: string;
         };
         NewCourtesy: {
             /** @description id of the courtesy to copy */
@@ -2177,6 +2223,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Version"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHouseFile: {
+        parameters: {
+            query?: {
+                courtesies?: string[];
+                crew?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeHouseFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseFileIn"];
+            };
+        };
+        responses: {
+            200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookAtHouseFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseFileIn"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseFileLook"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -6,6 +6,7 @@ import { Picker } from "../kit/Picker";
 import { toast } from "../kit/toast";
 import { Editor } from "./Editor";
 import { History } from "./History";
+import { HouseFile } from "./HouseFile";
 import { Never } from "./Never";
 
 export function Sentence({ c, plain }: { c: CourtesyView; plain?: boolean }) {
@@ -16,7 +17,7 @@ export default function CourtesiesView() {
   const client = useQueryClient();
   const q = useQuery({ queryKey: ["courtesies"], queryFn: () => ask(api.GET("/api/courtesies")) });
   const { id } = useParams();
-  const [extra, setExtra] = useState<"never" | "history">();
+  const [extra, setExtra] = useState<"never" | "history" | "file">();
   const go = useNavigate();
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
   const all = q.data.courtesies.filter((c) => !c.rule.away);
@@ -129,12 +130,19 @@ export default function CourtesiesView() {
               What was <b>changed</b>, and undo
             </button>
           </div>
+          <div className="c">
+            <button aria-current={extra === "file" ? true : undefined} onClick={() => setExtra("file")}>
+              All settings as <b>one file</b>
+            </button>
+          </div>
         </div>
       </section>
       {extra === "never" ? (
         <Never list={q.data.never} />
       ) : extra === "history" ? (
         <History />
+      ) : extra === "file" ? (
+        <HouseFile all={q.data} />
       ) : chosen ? (
         <Editor
           key={chosen.id}

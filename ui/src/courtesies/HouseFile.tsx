@@ -1,0 +1,147 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask, said, type Courtesies } from "../api/client";
+import { useCrews } from "../book/BookView";
+import { toast } from "../kit/toast";
+
+const sayings: Record<string, string> = {
+  channel: "channel name",
+  zone: "time zone",
+  seed: "seed of chance",
+  graceSeconds: "grace time",
+  pace: "pace",
+  never: "never greeted",
+  doors: "doors",
+  places: "places",
+  courtesies: "courtesies",
+  joined: "joined lines",
+  standings: "standings",
+  leapDay: "29 February",
+  privacy: "privacy",
+};
+
+/** HouseFile takes all settings out as one file, and brings a file in: what it would change first, then in one go. */
+export function HouseFile({ all }: { all: Courtesies }) {
+  const client = useQueryClient();
+  const crews = useCrews().data?.crews ?? [];
+  const [file, setFile] = useState<{ name: string; text: string }>();
+  const [sections, setSections] = useState<string[]>();
+  const [whole, setWhole] = useState(false);
+  const [keepName, setKeepName] = useState(false);
+  const body = { file: file?.text ?? "", sections, whole, keepName };
+  const q = useQuery({
+    queryKey: ["house file", all.version, file, sections, whole, keepName],
+    enabled: !!file,
+    retry: false,
+    queryFn: () => ask(api.POST("/api/settings/file", { body })),
+    placeholderData: (b) => (file ? b : undefined),
+  });
+  const look = file && !q.error ? q.data : undefined;
+  const take = () =>
+    ask(api.PUT("/api/settings/file", { body })).then(
+      ({ version }) => {
+        setFile(undefined);
+        setSections(undefined);
+        void client.invalidateQueries();
+        toast("Taken in", { label: "Undo", act: () => void ask(api.POST("/api/settings/undo", { body: { version } })).then(() => client.invalidateQueries()) });
+      },
+      (p) => toast(said(p)),
+    );
+  return (
+    <section className="panel col-span-2" aria-label="The house file">
+      <div className="scroll ed" tabIndex={0} role="group" aria-label="The house file, out and in">
+        <p className="sent">
+          All settings as <u>one file</u>, out and in.
+        </p>
+        <div className="row">
+          <span>Out</span>
+          <div className="flex flex-wrap gap-1.5">
+            <a className="btn" href="/api/settings/file" download>
+              The whole house
+            </a>
+            {crews.map((k) => (
+              <a key={k.id} className="btn" href={`/api/settings/file?crew=${encodeURIComponent(k.id!)}`} download>
+                What is for {k.name}
+              </a>
+            ))}
+          </div>
+        </div>
+        <div className="row">
+          <span>In</span>
+          <div>
+            <input
+              type="file"
+              accept=".json,application/json"
+              aria-label="House file to bring in"
+              onChange={async (e) => {
+                const f = e.target.files?.[0];
+                setSections(undefined);
+                setFile(f && { name: f.name, text: await f.text() });
+                e.target.value = "";
+              }}
+            />
+            {file && q.error && (
+              <p className="flt" role="alert">
+                {file.name}: {said(q.error)}
+              </p>
+            )}
+            {look && (
+              <div data-testid="house-file">
+                <p className="py-2">
+                  <bdi>{file!.name}</bdi> {look.channel && <span className="sub">made on {look.channel}</span>} · <b>{look.differences.length} fields would change</b>
+                  <span className="sub"> · nothing is changed yet</span>
+                </p>
+                <div className="flex flex-wrap gap-x-3 gap-y-1 pb-2">
+                  {look.holds.map((s) => (
+                    <label key={s} className="sub flex items-center gap-1">
+                      <input
+                        type="checkbox"
+                        checked={look.sections.includes(s)}
+                        onChange={(e) => setSections(e.target.checked ? [...look.sections, s] : look.sections.filter((x) => x !== s))}
+                      />
+                      {sayings[s] ?? s}
+                    </label>
+                  ))}
+                </div>
+                <label className="sub flex items-center gap-1">
+                  <input type="checkbox" checked={whole} onChange={(e) => setWhole(e.target.checked)} /> what the file does not hold goes
+                </label>
+                {look.other && (
+                  <label className="sub flex items-center gap-1">
+                    <input type="checkbox" checked={!keepName} onChange={(e) => setKeepName(!e.target.checked)} /> put this channel's name where {look.channel} stands
+                  </label>
+                )}
+                {look.missing.map((m) => (
+                  <p key={m} className="flt">
+                    {m}
+                  </p>
+                ))}
+                {look.faults.map((f, i) => (
+                  <p key={i} className="flt">
+                    {f.at}: {f.what}; {f.remedy}
+                  </p>
+                ))}
+                <div className="py-2">
+                  <button className="btn lit" disabled={look.faults.length > 0 || look.differences.length === 0} onClick={() => void take()}>
+                    Take it in
+                  </button>
+                </div>
+                {look.differences.slice(0, 200).map((d) => (
+                  <div key={d.at} className="border-t border-(--line) py-1.5 [overflow-wrap:anywhere]">
+                    <b>{d.at}</b>
+                    {d.before && (
+                      <div className="sub">
+                        was <bdi>{d.before.slice(0, 300)}</bdi>
+                      </div>
+                    )}
+                    <div>{d.after ? <bdi>{d.after.slice(0, 300)}</bdi> : <span className="flt">goes</span>}</div>
+                  </div>
+                ))}
+              </div>
+            )}
+          </div>
+        </div>
+      </div>
+    </section>
+  );
+}
