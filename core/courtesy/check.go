@@ -25,11 +25,13 @@ func (f Fault) Error() string {
 var common = []wording.FillIn{
 	{Name: "channel", Kind: wording.Text, Tells: "this channel's name", Example: "tidepool_hours"},
 	{Name: "platform", Kind: wording.Text, Tells: "where it happened", Example: "Quayside"},
+	{Name: "now", Kind: wording.Moment, Tells: "day and time, in the channel's zone", Example: "Nov 24, 2026"},
 }
 
 var about = []wording.FillIn{
 	{Name: "name", Kind: wording.Text, Tells: "the person's name, as it is said", Example: "limpet_lena"},
 	{Name: "streams", Kind: wording.Number, Tells: "streams they were at, tonight included", Example: "41"},
+	{Name: "followed", Kind: wording.Moment, Tells: "since when they follow", Example: "Mar 3, 2025", Optional: true},
 }
 
 // FillIns lists what a when can offer to its wordings.

@@ -357,7 +357,7 @@ func (d *decider) settled(data *event.BookSettled) {
 
 // args are the fill-ins every when has.
 func (d *decider) args() wording.Args {
-	a := wording.Args{"channel": wording.Name(d.p.Settings.Channel)}
+	a := wording.Args{"channel": wording.Name(d.p.Settings.Channel), "now": wording.At(d.now.In(d.p.Zone))}
 	if who := d.ev.Who(); who != nil {
 		a["platform"] = wording.Str(Titled(who.Platform))
 	}
@@ -373,6 +373,9 @@ func (d *decider) about(person event.Person) wording.Args {
 		n += int64(d.known.Attended)
 	}
 	a["streams"] = wording.Num(n)
+	if d.known != nil && d.known.Followed != nil {
+		a.Maybe("followed", wording.At(d.known.Followed.In(d.p.Zone)))
+	}
 	return a
 }
 

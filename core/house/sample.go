@@ -1,6 +1,9 @@
 package house
 
 import (
+	"time"
+
+	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/pace"
 	"vividporch/core/wording"
@@ -15,11 +18,23 @@ type Sample struct {
 	Category string
 }
 
+// sampleNow is the moment samples are shown at.
+var sampleNow = time.Date(2031, 5, 14, 19, 30, 0, 0, time.UTC)
+
 // SampleArgs are the fill-ins a courtesy of this when would get for a sample
 // person.
 func SampleArgs(p *Plan, when string, who Sample) wording.Args {
 	a := wording.Args{"channel": wording.Name(p.Settings.Channel), "platform": wording.Str("Quayside"),
-		"name": wording.Name(who.Name), "streams": wording.Num(who.Streams), "viewers": wording.Num(who.Viewers), "raids": wording.Num(1)}
+		"name": wording.Name(who.Name), "streams": wording.Num(who.Streams), "viewers": wording.Num(who.Viewers), "raids": wording.Num(1), "now": wording.At(sampleNow.In(p.Zone)),
+		"months": wording.Num(14), "gifts": wording.Num(5), "credits": wording.Num(300), "cost": wording.Num(400), "items": wording.Num(2), "seconds": wording.Num(600)}
+	for _, f := range courtesy.FillIns(when) {
+		if f.Optional && f.Kind == wording.Text && f.Name != "link" && f.Name != "category" {
+			a.Maybe(f.Name, wording.Str(f.Example))
+		}
+	}
+	if who.Streams > 1 {
+		a.Maybe("followed", wording.At(sampleNow.AddDate(-1, -8, -21).In(p.Zone)))
+	}
 	if d := (&event.StreamOpened{}); when == d.Type() || when == "porch.stream.changed" || when == "porch.stream.closed" {
 		a.Maybe("title", wording.Str("What the tide left in the gully"))
 		a.Maybe("category", wording.Str("Field and microscope"))

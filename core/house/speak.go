@@ -156,7 +156,7 @@ func (d *decider) signs(platform string) string {
 // was waiting before has its own wake.
 func (d *decider) releaseIfDue() {
 	for i := range d.added {
-		if l := &d.added[i]; l.Ask == "" && !l.Due.After(d.now) {
+		if l := &d.added[i]; l.Ask == "" && d.s.Queue.MayLeave(l, d.now, d.p.rules) {
 			d.release(d.s.Hush)
 			return
 		}

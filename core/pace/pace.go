@@ -288,6 +288,16 @@ func platforms(lines []*Line) []string {
 	return out
 }
 
+// MayLeave reports whether the gate of a line's platform would let it out now, were
+// it the only one.
+func (q *Queue) MayLeave(l *Line, now time.Time, r Rules) bool {
+	g := q.Gates[l.Platform]
+	if g == nil {
+		g = &Gate{}
+	}
+	return !g.earliest(l, r).After(now)
+}
+
 // gate returns a copy to try things on.
 func (q *Queue) gate(platform string) *Gate {
 	if g := q.Gates[platform]; g != nil {

@@ -9,7 +9,8 @@ import (
 
 // parser walks the source once. Quoting follows ICU's default mode: two
 // apostrophes are one; a single one quotes only before a brace, or before # in a
-// plural, up to the next single one.
+// plural, up to the next single one. As in ICU, # stands for the number only in an
+// arm of the plural itself, not in a select within it.
 type parser struct {
 	src string
 	pos int
@@ -42,7 +43,7 @@ func (p *parser) message(plural bool, depth int) ([]node, error) {
 			p.quote(&b, plural)
 		case c == '{':
 			flush()
-			n, err := p.braces(plural, depth)
+			n, err := p.braces(depth)
 			if err != nil {
 				return nil, err
 			}
@@ -114,7 +115,7 @@ func (p *parser) word() string {
 }
 
 // braces reads one {…}: a fill-in or a choice.
-func (p *parser) braces(plural bool, depth int) (node, error) {
+func (p *parser) braces(depth int) (node, error) {
 	open := p.pos
 	p.pos++
 	p.space()
@@ -141,24 +142,28 @@ func (p *parser) braces(plural bool, depth int) (node, error) {
 	p.space()
 	switch kind {
 	case "number":
-		return p.number(open, name)
+		return p.styled(open, name, kind, "integer, percent, or ::currency/EUR", func(s string) bool {
+			code, money := strings.CutPrefix(s, "::currency/")
+			return s == "integer" || s == "percent" || money && len(code) == 3 && strings.ToUpper(code) == code
+		})
 	case "plural", "selectordinal", "select":
-		return p.choice(open, name, kind, plural, depth)
+		return p.choice(open, name, kind, depth)
 	case "date", "time":
-		return nil, p.fail(kindAt, p.pos, "no fill-in here is a date", "use the fill-in as it is")
+		return p.styled(open, name, kind, "short, medium, long or full", func(s string) bool { _, ok := dateStyles[s]; return ok && s != "" })
 	}
-	return nil, p.fail(kindAt, max(p.pos, kindAt+1), fmt.Sprintf("%q is no kind of fill-in", kind), "use number, plural, selectordinal or select")
+	return nil, p.fail(kindAt, max(p.pos, kindAt+1), fmt.Sprintf("%q is no kind of fill-in", kind), "use number, date, time, plural, selectordinal or select")
 }
 
-func (p *parser) number(open int, name string) (node, error) {
+// styled reads the rest of a fill-in that may name a style.
+func (p *parser) styled(open int, name, kind, styles string, known func(string) bool) (node, error) {
 	style := ""
 	if p.pos < len(p.src) && p.src[p.pos] == ',' {
 		p.pos++
 		p.space()
 		from := p.pos
 		style = p.word()
-		if style != "integer" && style != "percent" {
-			return nil, p.fail(from, max(p.pos, from+1), fmt.Sprintf("%q is no number style", style), "use integer or percent, or leave it out")
+		if !known(style) {
+			return nil, p.fail(from, max(p.pos, from+1), fmt.Sprintf("%q is no %s style", style, kind), "use "+styles+", or leave it out")
 		}
 		p.space()
 	}
@@ -166,12 +171,12 @@ func (p *parser) number(open int, name string) (node, error) {
 		return nil, p.fail(open, p.pos+1, "this fill-in is not closed", "add a closing brace")
 	}
 	p.pos++
-	return &fill{span: span{open, p.pos}, name: name, kind: "number", style: style}, nil
+	return &fill{span: span{open, p.pos}, name: name, kind: kind, style: style}, nil
 }
 
 var pluralKeys = []string{"zero", "one", "two", "few", "many", "other"}
 
-func (p *parser) choice(open int, name, kind string, plural bool, depth int) (node, error) {
+func (p *parser) choice(open int, name, kind string, depth int) (node, error) {
 	if p.pos >= len(p.src) || p.src[p.pos] != ',' {
 		return nil, p.fail(open, p.pos+1, "a "+kind+" needs its cases", "write {"+name+", "+kind+", other {…}}")
 	}
@@ -217,7 +222,7 @@ func (p *parser) choice(open int, name, kind string, plural bool, depth int) (no
 			return nil, p.fail(from, p.pos+1, fmt.Sprintf("the case %q has no text", key), "put its text in braces behind it")
 		}
 		p.pos++
-		arm, err := p.message(kind != "select" || plural, depth+1)
+		arm, err := p.message(kind != "select", depth+1)
 		if err != nil {
 			return nil, err
 		}

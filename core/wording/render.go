@@ -3,20 +3,20 @@ package wording
 import (
 	"strconv"
 	"strings"
+	"time"
 
 	"golang.org/x/text/feature/plural"
 	"golang.org/x/text/language"
-	"golang.org/x/text/message"
-	"golang.org/x/text/number"
 
 	"vividporch/core/plain"
 )
 
 // Value is what a fill-in is filled with.
 type Value struct {
-	Text  string  `json:"text,omitempty"`
-	Num   float64 `json:"num,omitempty"`
-	IsNum bool    `json:"isNum,omitempty"`
+	Text  string     `json:"text,omitempty"`
+	Num   float64    `json:"num,omitempty"`
+	IsNum bool       `json:"isNum,omitempty"`
+	Time  *time.Time `json:"time,omitempty"` // a moment, in the zone it is shown in
 }
 
 // Args are the values by fill-in. A name that is absent, or an empty text, is
@@ -32,7 +32,7 @@ func Name(s string) Value { return Value{Text: plain.Name(s)} }
 // Num makes a number.
 func Num(n int64) Value { return Value{Num: float64(n), IsNum: true} }
 
-func (v Value) missing() bool { return !v.IsNum && v.Text == "" }
+func (v Value) missing() bool { return !v.IsNum && v.Time == nil && v.Text == "" }
 
 // Maybe sets an optional fill-in and its companion.
 func (a Args) Maybe(name string, v Value) {
@@ -43,7 +43,7 @@ func (a Args) Maybe(name string, v Value) {
 }
 
 // english is the one language of this house's sample and default settings.
-// Plural rules and digits come from CLDR through golang.org/x/text.
+// Plural rules come from CLDR through golang.org/x/text.
 var english = language.English
 
 // Render fills the wording in. A value that is missing leaves nothing behind: a
@@ -89,14 +89,16 @@ func (r *renderer) fill(f *fill) {
 	switch {
 	case v.missing():
 		r.hole = true
+	case v.Time != nil && (f.kind == "date" || f.kind == "time"):
+		r.out.WriteString(moment(*v.Time, f.kind, f.style))
+	case v.Time != nil:
+		r.out.WriteString(moment(*v.Time, "date", "medium"))
 	case !v.IsNum:
 		r.out.WriteString(v.Text)
-	case f.style == "percent":
-		r.out.WriteString(message.NewPrinter(english).Sprint(number.Percent(v.Num)))
-	case f.style == "integer":
-		r.out.WriteString(message.NewPrinter(english).Sprint(number.Decimal(v.Num, number.MaxFractionDigits(0))))
-	default:
-		r.out.WriteString(decimal(v.Num))
+	case f.kind == "number":
+		r.out.WriteString(numeral(v.Num, f.style))
+	default: // as it is: a year or a number of a house has no commas
+		r.out.WriteString(strconv.FormatFloat(v.Num, 'f', -1, 64))
 	}
 }
 
@@ -167,7 +169,7 @@ func decimal(n float64) string {
 	if n == float64(int64(n)) && n > -1000 && n < 1000 {
 		return strconv.Itoa(int(n))
 	}
-	return message.NewPrinter(english).Sprint(number.Decimal(n))
+	return numeral(n, "")
 }
 
 // closeUp removes doubled spaces and a space before closing punctuation.

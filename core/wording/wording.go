@@ -115,6 +115,7 @@ type Kind string
 const (
 	Text   Kind = "text"
 	Number Kind = "number"
+	Moment Kind = "moment"
 )
 
 // FillIn is a blank a courtesy can offer to its wordings. A fill-in that may be
@@ -165,6 +166,9 @@ func (w *Wording) Check(offered []FillIn) []Problem {
 			switch n := n.(type) {
 			case *fill:
 				use(n, n.name, n.kind == "number", !inside)
+				if f, ok := known[n.name]; ok && (n.kind == "date" || n.kind == "time") && f.Kind != Moment {
+					out = append(out, Problem{n.from, n.to, fmt.Sprintf("{%s} is no date", n.name), "use it as it is"})
+				}
 			case *choice:
 				use(n, n.name, n.kind != "select", false)
 				for _, arm := range n.arms {

@@ -23,7 +23,7 @@ func TestWordingsAreFilledInAsICUSays(t *testing.T) {
 	for src, want := range map[string]string{
 		"Hello {name}!":           "Hello Limpet Lena!",
 		"{streams, number}":       "41",
-		"{big}":                   "12,345",
+		"{big, number}":           "12,345",
 		"{part, number, percent}": "12%",
 		"{one, plural, one {# stream} other {# streams}}":                                     "1 stream",
 		"{streams, plural, one {# stream} other {# streams}}":                                 "41 streams",

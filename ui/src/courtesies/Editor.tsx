@@ -104,7 +104,9 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
     const area = document.querySelector<HTMLTextAreaElement>(`textarea[data-at="${at(focus.output, focus.joined, focus.i)}"]`);
     const optional = chips.find((f) => f.name === name)?.optional;
     const has = "has" + name[0]!.toUpperCase() + name.slice(1);
-    const text = optional ? `{${has}, select, yes {{${name}}} other {}}` : `{${name}}`;
+    const moment = chips.find((f) => f.name === name)?.kind === "moment";
+    const bare = moment ? (name === "now" ? "{now, time, short}" : `{${name}, date, long}`) : `{${name}}`;
+    const text = optional ? `{${has}, select, yes {${bare}} other {}}` : bare;
     const pos = area?.selectionStart ?? 0;
     change(focus.output, focus.joined, (l) =>
       l.map((s, i) => (i === focus.i ? s.slice(0, area ? pos : s.length) + text + s.slice(area ? (area.selectionEnd ?? pos) : s.length) : s)),

@@ -71,6 +71,7 @@ export function HouseFile({ all }: { all: Courtesies }) {
           <div>
             <input
               type="file"
+              className="sub file:mr-3 file:cursor-pointer file:rounded-lg file:border file:border-solid file:border-(--line) file:bg-(--surface-2) file:px-3 file:py-1.5 file:text-(--text)"
               accept=".json,application/json"
               aria-label="House file to bring in"
               onChange={async (e) => {

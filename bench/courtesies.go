@@ -1,0 +1,83 @@
+package main
+
+import (
+	"fmt"
+	"runtime"
+	"slices"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+	"vividporch/demo"
+)
+
+// courtesySpeed decides 500 arrivals of one minute under 2,000 courtesies, and shows
+// that what does not share their when costs them nothing.
+func courtesySpeed() ([]figure, error) {
+	defer runtime.GOMAXPROCS(runtime.GOMAXPROCS(1))
+	words := []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}}}
+	var own, general, other []courtesy.Courtesy
+	for i := range 1500 {
+		own = append(own, courtesy.Courtesy{ID: fmt.Sprint("own-", i), On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Account: fmt.Sprint("quayside:", i)}, Do: words})
+	}
+	for i := range 40 {
+		general = append(general, courtesy.Courtesy{ID: fmt.Sprint("general-", i), On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Do: words,
+			Who: courtesy.Who{Tag: fmt.Sprint("tag-", i), Any: []courtesy.Who{{Role: event.VIP}, {Crews: &courtesy.Crews{Of: []string{"a", fmt.Sprint("crew-", i)}}}}}})
+	}
+	for i := range 460 {
+		n := float64(i)
+		other = append(other, courtesy.Courtesy{ID: fmt.Sprint("raid-", i), On: true, When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &courtesy.Measure{Exactly: &n}, Do: words})
+	}
+	all, err := decideArrivals(slices.Concat(own, general, other))
+	if err != nil {
+		return nil, err
+	}
+	few, err := decideArrivals(general)
+	if err != nil {
+		return nil, err
+	}
+	return []figure{
+		{what: "courtesies: an arrival among 2,000 of them, median", got: all, aim: 50, unit: "µs"},
+		{what: "courtesies: the same with only the 40 that any arrival meets", got: few, unit: "µs"},
+		{what: "courtesies: what the other 1,960 add", got: all / few, aim: 1.5, unit: "×"},
+	}, nil
+}
+
+// decideArrivals is the median time in µs that an arrival takes to be decided.
+func decideArrivals(list []courtesy.Courtesy) (float64, error) {
+	s, err := house.ReadSettings(demo.House)
+	if err != nil {
+		return 0, err
+	}
+	s.Courtesy = append(s.Courtesy, list...)
+	plan, faults := house.Ready(s, 1)
+	if len(faults) > 0 {
+		return 0, faults[0]
+	}
+	st := house.NewState()
+	begin := time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
+	open := event.Event{Seq: 1, ID: "open", Type: "porch.stream.opened", Time: begin, Data: &event.StreamOpened{StreamInfo: event.StreamInfo{Platform: "quayside", Title: "Bench"}}}
+	open.Stamp(begin)
+	house.Step(st, &open, nil, plan)
+	var took []time.Duration
+	for i := range 500 {
+		c := &event.ChatSaid{Text: "evening"}
+		c.Person = event.Person{Platform: "quayside", ID: fmt.Sprint(i * 3), Login: fmt.Sprint("viewer_", i)}
+		ev := event.Event{Seq: st.Seq + 1, ID: fmt.Sprint("e", i), Type: "porch.chat.said", Time: begin.Add(time.Duration(i) * 120 * time.Millisecond), Data: c}
+		for {
+			if _, _, ok := house.Advance(st, ev.Time, plan); !ok {
+				break
+			}
+		}
+		ev.Stamp(ev.Time)
+		ev.Seq = st.Seq + 1
+		known := &people.Known{Accounts: []string{c.Person.Key()}, Attended: 4, Tags: []string{fmt.Sprint("tag-", i%40)}, Crews: []string{"a"}}
+		start := time.Now()
+		ds := house.Decide(st, &ev, known, plan)
+		took = append(took, time.Since(start))
+		st.Evolve(&ev, ds)
+	}
+	return at(took, 0.5) * 1000, nil
+}
