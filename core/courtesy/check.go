@@ -105,7 +105,7 @@ func join(lists ...[]wording.FillIn) []wording.FillIn {
 // whens are the happenings a courtesy can have as its cause, with the numbers that
 // come with each, the main one first.
 var whens = map[string][]string{
-	Arrival: nil, "porch.stream.opened": nil, "porch.stream.changed": nil, "porch.stream.closed": nil,
+	Arrival: nil, Hello: nil, "porch.stream.opened": nil, "porch.stream.changed": nil, "porch.stream.closed": nil,
 	"porch.raid.came": {"viewers"}, "porch.raid.went": {"viewers"}, "porch.channel.shown": {"viewers"},
 	"porch.person.followed": nil, "porch.person.banned": nil, "porch.person.timedout": nil, "porch.person.joined": nil, "porch.person.entered": nil,
 	"porch.support.subscribed": {"months"}, "porch.support.gifted": {"gifts"}, "porch.support.tipped": {"amount"}, "porch.support.credits": {"credits"},
@@ -131,7 +131,7 @@ var fieldsOf = map[string][]string{
 
 // Whens lists every cause, in the order in which an evening goes.
 func Whens() []When {
-	order := []string{"porch.stream.opened", "porch.stream.changed", Arrival, "porch.person.entered", "porch.raid.came", "porch.person.followed",
+	order := []string{"porch.stream.opened", "porch.stream.changed", Arrival, Hello, "porch.person.entered", "porch.raid.came", "porch.person.followed",
 		"porch.support.subscribed", "porch.support.gifted", "porch.support.tipped", "porch.support.credits", "porch.reward.claimed",
 		"porch.shop.sold", "porch.shop.gifted", "porch.shop.used", "porch.channel.shown", "porch.person.joined", "porch.person.timedout", "porch.person.banned",
 		"porch.social.followed", "porch.social.liked", "porch.social.reposted", "porch.other", "porch.raid.went", "porch.stream.closed"}
@@ -145,6 +145,8 @@ func Whens() []When {
 		switch {
 		case t == Arrival:
 			w.Slots = []Slot{Greeting, ShoutOut, Free}
+		case t == Hello:
+			w.Slots = []Slot{Answer, Free}
 		case t == "porch.raid.came":
 			w.Slots = []Slot{Thanks, ShoutOut, Free}
 		case strings.HasPrefix(t, "porch.stream."):
@@ -278,6 +280,8 @@ func Starter(c Courtesy, kind OutputKind, place, id string) Output {
 		o.Alternatives = []string{"{channel} is here.", "This is {channel}.", "{channel}: come and look."}
 	case c.Slot == ShoutOut:
 		o.Alternatives = []string{"Go and see {name}.", "{name} is well worth an evening.", "Put {name} on your tide table."}
+	case c.When == Hello:
+		o.Alternatives = []string{"Hello, {name}.", "And to you, {name}.", "{name}! Good evening."}
 	case c.Slot == Thanks:
 		o.Alternatives = []string{"Thank you, {name}!", "{name}, that is kind. Thank you!", "The whole boathouse thanks {name}."}
 	default:

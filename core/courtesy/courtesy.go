@@ -18,6 +18,9 @@ import (
 // the type of an event.
 const Arrival = "arrival"
 
+// Hello is the when of a hello said to the room by somebody who is here already.
+const Hello = "hello"
+
 // Slot is a place that only one courtesy can fill for one cause.
 type Slot string
 
@@ -166,6 +169,9 @@ func (s *Set) For(c Cause) []*Ready {
 	slices.SortFunc(found, func(a, b *Ready) int { return a.order - b.order })
 	return found
 }
+
+// Has reports whether any courtesy has this when.
+func (s *Set) Has(when string) bool { return len(s.by[when])+len(s.own[when]) > 0 }
 
 // All lists every courtesy in the order the streamer set.
 func (s *Set) All() []*Ready { return s.all }

@@ -154,7 +154,7 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 			}
 		}
 	}
-	if len(seen) != 24 {
+	if len(seen) != 25 {
 		t.Errorf("%d causes", len(seen))
 	}
 }

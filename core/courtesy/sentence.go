@@ -18,6 +18,7 @@ type Part struct {
 const (
 	LaneOpens   = "When the stream opens"
 	LaneArrives = "When someone arrives"
+	LaneAsks    = "When someone asks"
 	LaneHappens = "When something happens"
 	LaneCloses  = "When the stream closes"
 )
@@ -27,6 +28,8 @@ func Lane(c Courtesy) string {
 	switch c.When {
 	case Arrival:
 		return LaneArrives
+	case Hello:
+		return LaneAsks
 	case "porch.stream.opened", "porch.stream.changed":
 		return LaneOpens
 	case "porch.stream.closed":
@@ -117,6 +120,8 @@ func Sentence(c Courtesy, names Names) []Part {
 			say("Pass over ")
 		case c.Slot == Thanks:
 			say("Thank for ")
+		case c.When == Hello:
+			say("Answer ")
 		default:
 			say("Mark ")
 		}
@@ -135,7 +140,7 @@ func Sentence(c Courtesy, names Names) []Part {
 
 // happenings are the whens in words, to stand after "thank for" or "mark".
 var happenings = map[string]string{
-	"porch.stream.changed": "a change of title or category", "porch.stream.closed": "the end of the stream", "porch.raid.went": "our raid on somebody",
+	Hello: "a hello said to the room", "porch.stream.changed": "a change of title or category", "porch.stream.closed": "the end of the stream", "porch.raid.went": "our raid on somebody",
 	"porch.channel.shown": "being shown on another channel", "porch.person.followed": "a new follow", "porch.person.banned": "a ban",
 	"porch.person.timedout": "a time-out", "porch.person.joined": "a new member of the community server", "porch.person.entered": "somebody coming in without a word",
 	"porch.support.subscribed": "a subscription", "porch.support.gifted": "gifts", "porch.support.tipped": "a tip", "porch.support.credits": "credits",
@@ -230,6 +235,8 @@ func Label(c Courtesy) string {
 		return "Newcomer"
 	case c.When == Arrival:
 		return "Greeting"
+	case c.Slot == Answer:
+		return "Answer"
 	case c.Slot == ShoutOut:
 		return "Shout-out"
 	case c.Slot == Thanks && c.When == "porch.raid.came":

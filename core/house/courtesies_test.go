@@ -143,3 +143,97 @@ func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
 		t.Errorf("%s won; %s", won, raids.Why)
 	}
 }
+
+func TestAHelloToTheRoomIsAnsweredAndOneToAFriendIsNot(t *testing.T) {
+	answer := says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")
+	e := begin(t, adds(answer), func(s *house.Settings) { s.Hello.PersonSeconds = 1800 })
+	e.happens(on("quayside"))
+	e.happens(line("mossy_mare", "hello all")) // the arrival: greeted, not answered too
+	e.happens(line("grebe_watch", "is this on"))
+	e.happens(line("tidewrack", "evening"))
+	e.after(time.Hour)
+	for _, text := range []string{"what a shell", "chilly in here", "hello @grebe_watch", "Hi grebe_watch!", "hey grebe_watch, long time"} {
+		e.happens(line("mossy_mare", text))
+		e.after(time.Minute)
+	}
+	reply := line("mossy_mare", "hello!")
+	reply.ReplyTo = "a-line"
+	e.happens(reply)
+	e.after(time.Minute)
+	e.wantSaid(0, "answer")
+	e.happens(line("mossy_mare", "Héllo everyone, hello @tidepool_hours"))
+	e.after(5 * time.Second)
+	e.happens(line("tidewrack", "evening!")) // five seconds after the last: too soon for another
+	e.after(time.Minute)
+	e.happens(line("mossy_mare", "hello again")) // and she was answered a minute ago
+	e.happens(line("tidewrack", "good EVENING room"))
+	e.after(time.Minute)
+	got := e.wantSaid(2, "answer")
+	if got[0].Text != "Hello, mossy_mare" || got[1].Text != "Hello, tidewrack" {
+		t.Errorf("%q, %q", got[0].Text, got[1].Text)
+	}
+	e.wantReason("another was answered less than 20s ago")
+	e.wantReason("was answered or greeted less than 30m0s ago")
+	e.wantSaid(3, "greet-newcomer")
+}
+
+func TestARaidOfFourHundredIsWelcomedInFewLinesAndCrewsGetTheirOwn(t *testing.T) {
+	crew := says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")
+	e := begin(t, func(s *house.Settings) {
+		crew.Do[0].WaitSeconds = 180
+		s.Courtesy = append(s.Courtesy, crew)
+	})
+	e.happens(on("quayside"))
+	e.after(10 * time.Minute)
+	e.happens(raid("night_heron_cam", 400))
+	begun := e.now
+	for i := range 120 {
+		var known *people.Known
+		if i%24 == 0 {
+			known = &people.Known{Crews: []string{"quiet-moths"}, Attended: 3}
+		}
+		e.happens(line("raider_"+strings.Repeat("x", i%7)+string(rune('a'+i%26))+string(rune('a'+i/26)), "hi"), known)
+		e.after(250 * time.Millisecond)
+	}
+	e.after(3 * time.Minute)
+	general, personal, greeted := 0, 0, map[string]int{}
+	for _, l := range e.log {
+		for _, d := range l.ds {
+			if d.Kind != house.Say || l.ev.Logged.Before(begun) {
+				continue
+			}
+			if d.Courtesy == "moths" {
+				personal++
+				greeted[d.Person]++
+				if l.ev.Logged.Sub(begun) > 3*time.Minute {
+					t.Errorf("%s waited more than three minutes", d.Name)
+				}
+				continue
+			}
+			if l.ev.Logged.Sub(begun) <= time.Minute {
+				general++
+			}
+			if len(d.Joined) > 0 {
+				for _, j := range d.Joined {
+					greeted[j.Person]++
+				}
+			} else if strings.HasPrefix(d.Courtesy, "greet-") {
+				greeted[d.Person]++
+			}
+		}
+	}
+	if general > 6 {
+		t.Errorf("%d lines in the minute of the raid", general)
+	}
+	if personal != 5 {
+		t.Errorf("%d of five moths got their own", personal)
+	}
+	if len(greeted) != 120 {
+		t.Errorf("%d of 120 were named or counted", len(greeted))
+	}
+	for who, n := range greeted {
+		if n != 1 {
+			t.Errorf("%s was greeted %d times", who, n)
+		}
+	}
+}

@@ -45,7 +45,11 @@ func (d *decider) chat(data *event.ChatSaid) {
 		return
 	}
 	defer d.releaseIfDue()
-	if d.privacy(data) || d.s.arrived(key, d.known) {
+	if d.privacy(data) {
+		return
+	}
+	if d.s.arrived(key, d.known) {
+		d.hello(data)
 		return
 	}
 	standing, why := d.standing()

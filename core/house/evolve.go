@@ -37,10 +37,16 @@ func (s *State) period(ev *event.Event, d *Decision) {
 	case Open:
 		s.Stream.Begin(d.Stream, d.At)
 		s.nightfall()
+		s.Hellos, s.HelloAt = nil, time.Time{}
 		s.Tonight, s.Raids, s.Evening = map[string]*Guest{}, nil, Evening{}
 		if _, ok := ev.Data.(*event.StreamDeclared); ok {
 			s.Stream.Declared = true
 		}
+	case Replied:
+		if s.Hellos == nil {
+			s.Hellos = map[string]time.Time{}
+		}
+		s.Hellos[d.Person], s.HelloAt = s.Clock, s.Clock
 	case Continue:
 		s.Stream.Gone, s.Stream.Ended = time.Time{}, false
 		s.Past = slices.DeleteFunc(s.Past, func(p attendance.Past) bool { return p.Number == s.Stream.Number })

@@ -34,6 +34,7 @@ type Settings struct {
 	Standings people.Rules        `json:"standings,omitzero"`
 	LeapDay   dates.LeapRule      `json:"leapDay,omitempty" jsonschema:"enum=28 February,enum=1 March"` // when a 29 February is kept in other years
 	Privacy   Privacy             `json:"privacy,omitzero"`
+	Hello     Hello               `json:"hello,omitzero"`
 }
 
 // Privacy is what viewers can ask in chat about what is kept, and for how long
@@ -125,6 +126,7 @@ type Plan struct {
 	joined []*wording.Wording
 	stand  people.Rules
 	words  privacyWords
+	hello  helloWords
 	chat   []string // platforms the house can speak on, in the order of the doors
 }
 
@@ -165,6 +167,7 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 		fault("leapDay", fmt.Sprintf("%q is no rule", s.LeapDay), `use "28 February" or "1 March"`)
 	}
 	faults = append(faults, p.words.load(s.Privacy)...)
+	faults = append(faults, p.hello.load(s.Hello)...)
 	p.rules = pace.Rules{Gap: secs(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: secs(s.Pace.JoinEverySeconds), Limits: map[string]pace.Limit{}}
 	seen := map[string]bool{}
 	for i, d := range s.Doors {

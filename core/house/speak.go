@@ -441,6 +441,8 @@ func priority(r *courtesy.Ready) pace.Priority {
 		return pace.Thanks
 	case courtesy.ShoutOut:
 		return pace.ShoutOut
+	case courtesy.Answer:
+		return pace.Answer
 	case courtesy.Greeting:
 		if r.General() {
 			return pace.GeneralGreeting
@@ -457,6 +459,8 @@ func because(kind string) string {
 		return "the stream opened"
 	case "porch.raid.came":
 		return "a raid came"
+	case "porch.chat.said":
+		return "said so in chat"
 	case "porch.person.followed":
 		return "a new follow"
 	}

@@ -41,7 +41,9 @@ type State struct {
 	Forgets  map[string]time.Time          `json:"forgets,omitempty"`  // who asked to be forgotten → until when they may confirm
 	Answered map[string]time.Time          `json:"answered,omitempty"` // who was told what is kept → when
 
-	Largest map[string]Record `json:"largest,omitempty"` // by event type, measure and currency
+	Largest map[string]Record    `json:"largest,omitempty"` // by event type, measure and currency
+	Hellos  map[string]time.Time `json:"hellos,omitempty"`  // whose hello was answered in this stream → when
+	HelloAt time.Time            `json:"helloAt,omitzero"`  // of the last answer to one
 
 	wake alarm // when to be woken, as long as nothing moved that it depends on
 }
@@ -236,6 +238,7 @@ const (
 	Show     Kind = "show"     // a private message with what is kept leaves for somebody
 	Confirm  Kind = "confirm"  // somebody asked to be forgotten and is to say a second word
 	Forget   Kind = "forget"   // what is kept about somebody goes
+	Replied  Kind = "replied"  // a hello is answered
 	Wait     Kind = "wait"     // something waits for a person
 	Done     Kind = "done"     // and no longer does
 )

@@ -1,0 +1,149 @@
+package house
+
+import (
+	"fmt"
+	"strings"
+	"time"
+	"unicode"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/plain"
+)
+
+// Hello says which words are a hello and how often one is answered.
+type Hello struct {
+	Words         []string `json:"words"`         // in any case and with or without accents; several words are a phrase
+	RestSeconds   float64  `json:"restSeconds"`   // least time between two answers
+	PersonSeconds float64  `json:"personSeconds"` // least time between two answers to one person, their arrival counted as one
+}
+
+// helloWords are the words split into their words, as they are compared.
+type helloWords struct {
+	phrases      [][]string
+	rest, person time.Duration
+}
+
+func (w *helloWords) load(h Hello) []courtesy.Fault {
+	var faults []courtesy.Fault
+	for i, s := range h.Words {
+		words := spoken(s)
+		if len(words) == 0 {
+			faults = append(faults, courtesy.Fault{At: fmt.Sprintf("hello.words.%d", i), What: "holds no word", Remedy: "write a word, or take it out"})
+			continue
+		}
+		w.phrases = append(w.phrases, words)
+	}
+	if h.RestSeconds < 0 || h.RestSeconds > 86_400 || h.PersonSeconds < 0 || h.PersonSeconds > 86_400 {
+		faults = append(faults, courtesy.Fault{At: "hello.restSeconds", What: "is out of range", Remedy: "use 0 to 86400 seconds"})
+	}
+	w.rest, w.person = secs(h.RestSeconds), secs(h.PersonSeconds)
+	return faults
+}
+
+// spoken splits a line into its words, folded.
+func spoken(s string) []string {
+	return strings.FieldsFunc(plain.Fold(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '_' && r != '\'' })
+}
+
+// says reports whether one of the phrases stands in a line as whole words.
+func (w *helloWords) says(words []string) bool {
+	for _, p := range w.phrases {
+		for i := 0; i+len(p) <= len(words); i++ {
+			found := true
+			for k := range p {
+				found = found && words[i+k] == p[k]
+			}
+			if found {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// hello answers a hello said to the room by somebody who is here already. A hello
+// to somebody else, or one too soon after the last, is no business of the house.
+func (d *decider) hello(data *event.ChatSaid) {
+	if !d.p.Set.Has(courtesy.Hello) {
+		return
+	}
+	words := spoken(data.Text)
+	if !d.p.hello.says(words) || data.ReplyTo != "" || d.toSomebody(data, words) {
+		return
+	}
+	key := data.Person.Key()
+	g := d.s.guests()[key]
+	if d.known == nil && g != nil {
+		d.known = g.Known // a further line is decided without asking who they are; their arrival knows
+	}
+	name := d.sayName(data.Person)
+	no := func(why string) {
+		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Answer), Person: key, Name: name, Because: []string{why}})
+	}
+	if why := d.p.never.Reason(data.Person, d.known); why != "" {
+		no(why)
+		return
+	}
+	last := d.s.Hellos[key]
+	if g != nil && g.Arrived.After(last) {
+		last = g.Arrived
+	}
+	switch {
+	case !last.IsZero() && d.now.Sub(last) < d.p.hello.person:
+		no("said hello, and was answered or greeted less than " + d.p.hello.person.String() + " ago")
+		return
+	case !d.s.HelloAt.IsZero() && d.now.Sub(d.s.HelloAt) < d.p.hello.rest:
+		no("said hello, and another was answered less than " + d.p.hello.rest.String() + " ago")
+		return
+	}
+	c := d.cause(data.Person)
+	c.When = courtesy.Hello
+	args, platform := d.about(data.Person), []string{data.Person.Platform}
+	won, ladder := d.p.Set.Winner(c, courtesy.Answer)
+	switch {
+	case won == nil:
+		d.refuse(courtesy.Answer, nil, key, name, ladder, "no answer to a hello fits")
+	case len(won.Outputs) == 0:
+		d.refuse(courtesy.Answer, won, key, name, ladder, "these are passed over in silence")
+	default:
+		d.decide(Decision{Kind: Replied, Output: "hello", Person: key, Name: name, Because: []string{"said hello to the room"}})
+		d.fill(won, ladder, data.Person, args, platform)
+	}
+	d.beside(c, courtesy.Answer, data.Person, args, platform)
+	d.free(c, data.Person, args, platform)
+}
+
+// toSomebody reports whether a line names somebody who is here, by an at-sign or by
+// login or name alone. The streamer and the house are the room.
+func (d *decider) toSomebody(data *event.ChatSaid, words []string) bool {
+	room := func(login string) bool {
+		login = strings.ToLower(login)
+		return login == strings.ToLower(d.p.Settings.Channel) || d.p.isAccount(login)
+	}
+	for _, f := range strings.Fields(data.Text) {
+		if at, ok := strings.CutPrefix(f, "@"); ok && !room(strings.TrimRight(at, ",.!?:;")) {
+			return true
+		}
+	}
+	said := map[string]bool{}
+	for _, w := range words {
+		said[w] = true
+	}
+	for key, g := range d.s.guests() {
+		if key != data.Person.Key() && !room(g.Login) && (said[plain.Fold(g.Login)] || said[plain.Fold(g.Name)]) {
+			return true
+		}
+	}
+	return false
+}
+
+// isAccount reports whether a login is one the house speaks as.
+func (p *Plan) isAccount(login string) bool {
+	for i := range p.Settings.Doors {
+		if strings.EqualFold(p.Settings.Doors[i].Account, login) && login != "" {
+			return true
+		}
+	}
+	return false
+}
