@@ -40,6 +40,7 @@ type Server struct {
 	echo  *echo.Echo
 	doors limiters
 	tries limiters
+	roles roles
 }
 
 // New builds the routes.
@@ -48,7 +49,7 @@ func New(cfg Config) *Server {
 		cfg.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{cfg: cfg, house: cfg.House, store: cfg.Store, echo: echo.New(),
-		doors: limiters{perSecond: 200, burst: 400}, tries: limiters{perSecond: 0.2, burst: 8}}
+		doors: limiters{perSecond: 200, burst: 400}, tries: limiters{perSecond: 0.2, burst: 8}, roles: rolesOf(spec.OpenAPI)}
 	e := s.echo
 	e.Logger = cfg.Log
 	e.HTTPErrorHandler = s.problem

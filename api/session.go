@@ -94,6 +94,9 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			subtle.ConstantTimeCompare([]byte(r.Header.Get(tokenHeader)), []byte(m.session.CSRF)) != 1 {
 			return problem(http.StatusForbidden, "The page is out of date", "Reload it and try again; the request lacked this session's token.")
 		}
+		if err := s.roles.allow(r.Method, c.Path(), m.Role); err != nil {
+			return err
+		}
 		c.Set("member", m)
 		return next(c)
 	}

@@ -127,3 +127,35 @@ test("a house file goes out, and another channel's comes in with this channel's 
   await page.getByRole("button", { name: "Undo" }).last().click();
   await page.getByRole("button", { name: "Greet anyone tagged owl" }).waitFor({ state: "detached" });
 });
+
+test("a helper is invited, has the Porch alone, and is removed", async ({ page, house }) => {
+  await page.goto(house.base);
+  await page.getByRole("button", { name: /^Member:/ }).click();
+  await page.getByRole("link", { name: "Members" }).click();
+  const members = page.getByRole("region", { name: "Members" });
+  await members.getByLabel("Name of the new member").fill("Fen Osier");
+  await members.getByRole("button", { name: "Make a link" }).click();
+  const link = await members.getByRole("status").locator("code").textContent();
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  assert.deepEqual(
+    violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
+    [],
+  );
+
+  const theirs = await page
+    .context()
+    .browser()
+    .newContext({ viewport: { width: 1280, height: 800 } });
+  const helper = await theirs.newPage();
+  await helper.goto(link);
+  await helper.getByRole("region", { name: "Conversation" }).waitFor();
+  assert.deepEqual(await helper.getByRole("navigation", { name: "Views", exact: true }).getByRole("link").allTextContents(), ["Porch"]);
+  await helper.goto(`${house.base}/courtesies`);
+  await helper.getByRole("region", { name: "Conversation" }).waitFor(); // sent back to the Porch
+  assert.equal((await helper.request.get(`${house.base}/api/courtesies`)).status(), 403);
+
+  await members.locator("[data-member='Fen Osier']").getByRole("button", { name: "Remove" }).click();
+  await members.locator("[data-member='Fen Osier']").waitFor({ state: "detached" });
+  assert.equal((await helper.request.get(`${house.base}/api/porch`)).status(), 401);
+  await theirs.close();
+});

@@ -854,6 +854,18 @@ type InForce struct {
 	Version int64 `json:"version"`
 }
 
+// Invite defines model for Invite.
+type Invite struct {
+	Name string `json:"name"`
+	Role string `json:"role"`
+}
+
+// Invited defines model for Invited.
+type Invited struct {
+	ID   int64  `json:"id"`
+	Link string `json:"link"`
+}
+
 // Ladder defines model for Ladder.
 type Ladder struct {
 	Line     []Stretch `json:"line"`
@@ -930,6 +942,20 @@ type Measure struct {
 	Largest  string  `json:"largest,omitempty,omitzero"`
 	Of       string  `json:"of,omitempty,omitzero"`
 	UpTo     float64 `json:"upTo,omitempty,omitzero"`
+}
+
+// Member defines model for Member.
+type Member struct {
+	ID int64 `json:"id"`
+
+	// Invited a link of theirs is still unused
+	Invited bool      `json:"invited,omitempty,omitzero"`
+	Name    string    `json:"name"`
+	Role    string    `json:"role"`
+	Seen    time.Time `json:"seen,omitempty,omitzero"`
+
+	// Sessions browsers signed in
+	Sessions int `json:"sessions"`
 }
 
 // MergedPart defines model for MergedPart.
@@ -1486,6 +1512,9 @@ type DeclareStreamJSONRequestBody = DeclareStream
 // HandleWaitingJSONRequestBody defines body for HandleWaiting for application/json ContentType.
 type HandleWaitingJSONRequestBody = WaitingAct
 
+// InviteMemberJSONRequestBody defines body for InviteMember for application/json ContentType.
+type InviteMemberJSONRequestBody = Invite
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
 
@@ -1638,6 +1667,18 @@ type ServerInterface interface {
 	// CheckDoor Prove a chat door from end to end.
 	// (POST /api/doors/{door}/check)
 	CheckDoor(ctx *echo.Context, door string) error
+	// ListMembers Who may sign in, in which role, and where they are signed in.
+	// (GET /api/members)
+	ListMembers(ctx *echo.Context) error
+	// InviteMember Invite a co-host or helper by a one-time link; for somebody who is one already, a fresh link.
+	// (POST /api/members)
+	InviteMember(ctx *echo.Context) error
+	// RemoveMember Remove a member; every way in of theirs ends at once.
+	// (DELETE /api/members/{id})
+	RemoveMember(ctx *echo.Context, id int64) error
+	// EndSessions End a member's sessions and unused links; they can be invited again.
+	// (DELETE /api/members/{id}/sessions)
+	EndSessions(ctx *echo.Context, id int64) error
 	// GetPorch Everything the Porch shows, as of now.
 	// (GET /api/porch)
 	GetPorch(ctx *echo.Context) error
@@ -2578,6 +2619,56 @@ func (w *ServerInterfaceWrapper) CheckDoor(ctx *echo.Context) error {
 	return err
 }
 
+// ListMembers converts echo context to params.
+func (w *ServerInterfaceWrapper) ListMembers(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListMembers(ctx)
+	return err
+}
+
+// InviteMember converts echo context to params.
+func (w *ServerInterfaceWrapper) InviteMember(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.InviteMember(ctx)
+	return err
+}
+
+// RemoveMember converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveMember(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemoveMember(ctx, id)
+	return err
+}
+
+// EndSessions converts echo context to params.
+func (w *ServerInterfaceWrapper) EndSessions(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EndSessions(ctx, id)
+	return err
+}
+
 // GetPorch converts echo context to params.
 func (w *ServerInterfaceWrapper) GetPorch(ctx *echo.Context) error {
 	var err error
@@ -2789,6 +2880,10 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/session", wrapper.GetSession, options.OperationMiddlewares["getSession"]...)
 	router.POST(options.BaseURL+"/api/session", wrapper.SignIn, options.OperationMiddlewares["signIn"]...)
 	router.PUT(options.BaseURL+"/api/session/password", wrapper.SetPassword, options.OperationMiddlewares["setPassword"]...)
+	router.GET(options.BaseURL+"/api/members", wrapper.ListMembers, options.OperationMiddlewares["listMembers"]...)
+	router.POST(options.BaseURL+"/api/members", wrapper.InviteMember, options.OperationMiddlewares["inviteMember"]...)
+	router.DELETE(options.BaseURL+"/api/members/:id", wrapper.RemoveMember, options.OperationMiddlewares["removeMember"]...)
+	router.DELETE(options.BaseURL+"/api/members/:id/sessions", wrapper.EndSessions, options.OperationMiddlewares["endSessions"]...)
 	router.GET(options.BaseURL+"/api/porch", wrapper.GetPorch, options.OperationMiddlewares["getPorch"]...)
 	router.GET(options.BaseURL+"/api/porch/live", wrapper.GetLive, options.OperationMiddlewares["getLive"]...)
 	router.POST(options.BaseURL+"/api/desk/hush", wrapper.SetHush, options.OperationMiddlewares["setHush"]...)

@@ -81,3 +81,63 @@ func (s *Store) SessionMember(ctx context.Context, hash string, age time.Duratio
 func (s *Store) EndSession(ctx context.Context, hash string) error {
 	return s.DB.WithContext(ctx).Where("hash = ?", hash).Delete(&Session{}).Error
 }
+
+// Roles a member can have, the one that may most first.
+const (
+	RoleOwner  = "owner"
+	RoleCoHost = "co-host" // may change settings and the guest book
+	RoleHelper = "helper"  // the Porch only
+)
+
+// MemberRow is a member with what the owner sees of their ways in.
+type MemberRow struct {
+	Member
+	Sessions int
+	Seen     *time.Time
+	Links    int
+}
+
+// Members lists who may sign in, the owner first. Sessions not used within age do
+// not count.
+func (s *Store) Members(ctx context.Context, channel int64, age time.Duration) (list []MemberRow, err error) {
+	return list, s.DB.WithContext(ctx).Raw(`SELECT m.*, count(DISTINCT s.hash) AS sessions, max(s.seen) AS seen, count(DISTINCT l.hash) AS links
+		FROM members m LEFT JOIN sessions s ON s.member = m.id AND s.seen > ? LEFT JOIN sign_ins l ON l.member = m.id AND l.expires > now()
+		WHERE m.channel = ? GROUP BY m.id ORDER BY m.role <> 'owner', lower(m.name)`, time.Now().Add(-age), channel).Scan(&list).Error
+}
+
+// Invite makes somebody a member in a role, or gives them that role; the owner
+// keeps theirs.
+func (s *Store) Invite(ctx context.Context, channel int64, name, role string) (m Member, err error) {
+	return m, s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		err := tx.Where("channel = ? AND lower(name) = lower(?)", channel, name).First(&m).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			m = Member{Channel: channel, Name: name, Role: role}
+			return tx.Create(&m).Error
+		}
+		if err != nil || m.Role == RoleOwner {
+			return err
+		}
+		m.Role = role
+		return tx.Model(&Member{}).Where("id = ?", m.ID).Update("role", role).Error
+	})
+}
+
+// EndWaysIn ends a member's sessions and unused links, and removes the member too
+// if asked. ErrNone when there is no such member, or it is the owner.
+func (s *Store) EndWaysIn(ctx context.Context, channel, member int64, remove bool) error {
+	return s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var m Member
+		if err := none(tx.Where("channel = ? AND id = ? AND role <> ?", channel, member, RoleOwner).First(&m).Error); err != nil {
+			return err
+		}
+		for _, row := range []any{&Session{}, &SignIn{}} {
+			if err := tx.Where("member = ?", member).Delete(row).Error; err != nil {
+				return err
+			}
+		}
+		if !remove {
+			return nil
+		}
+		return tx.Delete(&m).Error
+	})
+}

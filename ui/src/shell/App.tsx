@@ -11,6 +11,7 @@ import { BottomBar, TopBar } from "./TopBar";
 
 const CourtesiesView = lazy(() => import("../courtesies/CourtesiesView"));
 const BookView = lazy(() => import("../book/BookView"));
+const MembersView = lazy(() => import("./MembersView"));
 const Palette = lazy(() => import("./Palette"));
 
 export function App() {
@@ -18,36 +19,37 @@ export function App() {
   if (session.isPending) return null;
   if (!session.data) return <SignIn />;
   setToken(session.data.token);
-  return <House member={session.data.member} hasPassword={session.data.hasPassword} />;
+  return <House member={session.data.member} role={session.data.role} hasPassword={session.data.hasPassword} />;
 }
 
-function House({ member, hasPassword }: { member: string; hasPassword: boolean }) {
+function House({ member, role, hasPassword }: { member: string; role: string; hasPassword: boolean }) {
   useEffect(() => follow(), []);
   const [finding, setFinding] = useState(false);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k" && role !== "helper") {
         setFinding((v) => !v);
         e.preventDefault();
       }
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, []);
+  }, [role]);
   const porch = useLocation().pathname === "/";
   return (
     <div className="shell">
-      <TopBar member={member} hasPassword={hasPassword} onFind={() => setFinding(true)} />
+      <TopBar member={member} role={role} hasPassword={hasPassword} onFind={() => setFinding(true)} />
       {!porch && <Ribbon />}
       <Suspense fallback={<main className="empty">…</main>}>
         <Routes>
           <Route path="/" element={<PorchView />} />
-          <Route path="/book/*" element={<BookView />} />
-          <Route path="/courtesies/:id?" element={<CourtesiesView />} />
+          {role !== "helper" && <Route path="/book/*" element={<BookView />} />}
+          {role !== "helper" && <Route path="/courtesies/:id?" element={<CourtesiesView />} />}
+          {role === "owner" && <Route path="/members" element={<MembersView />} />}
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>
       </Suspense>
-      <BottomBar />
+      <BottomBar role={role} />
       {finding && (
         <Suspense>
           <Palette onClose={() => setFinding(false)} />

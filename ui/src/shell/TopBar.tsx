@@ -1,7 +1,7 @@
 import { Popover } from "radix-ui";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { NavLink } from "react-router";
+import { Link, NavLink } from "react-router";
 import { api, ask, said, type Door } from "../api/client";
 import { useLive } from "../api/live";
 import { initials, Lantern } from "../kit/Lantern";
@@ -20,7 +20,10 @@ export function setHush(on: boolean) {
   ask(api.POST("/api/desk/hush", { body: { on } })).catch((p) => toast(said(p)));
 }
 
-export function TopBar({ member, hasPassword, onFind }: { member: string; hasPassword: boolean; onFind: () => void }) {
+/** open lists the views a role may use: a helper has the Porch alone. */
+const open = (role: string) => (role === "helper" ? views.slice(0, 1) : views);
+
+export function TopBar({ member, role, hasPassword, onFind }: { member: string; role: string; hasPassword: boolean; onFind: () => void }) {
   const live = useLive();
   return (
     <>
@@ -30,7 +33,7 @@ export function TopBar({ member, hasPassword, onFind }: { member: string; hasPas
           <span>Vivid Porch</span>
         </div>
         <nav className="nav" aria-label="Views">
-          {views.map(([to, name]) => (
+          {open(role).map(([to, name]) => (
             <NavLink key={to} to={to} end={to === "/"}>
               {name}
             </NavLink>
@@ -38,13 +41,15 @@ export function TopBar({ member, hasPassword, onFind }: { member: string; hasPas
         </nav>
         <div className="right">
           <DoorLamp />
-          <button className="btn ghost opt" onClick={onFind}>
-            Find anything <kbd>Ctrl K</kbd>
-          </button>
+          {role !== "helper" && (
+            <button className="btn ghost opt" onClick={onFind}>
+              Find anything <kbd>Ctrl K</kbd>
+            </button>
+          )}
           <button className="btn" aria-pressed={live?.hush ?? false} onClick={() => setHush(!live?.hush)}>
             {live?.hush ? "Lift hush" : "Hush"} <kbd>H</kbd>
           </button>
-          <Member member={member} hasPassword={hasPassword} />
+          <Member member={member} role={role} hasPassword={hasPassword} />
         </div>
       </header>
       {live?.hush && (
@@ -66,10 +71,10 @@ export function TopBar({ member, hasPassword, onFind }: { member: string; hasPas
   );
 }
 
-export function BottomBar() {
+export function BottomBar({ role }: { role: string }) {
   return (
     <nav className="bottom" aria-label="Views, at the bottom">
-      {views.map(([to, name]) => (
+      {open(role).map(([to, name]) => (
         <NavLink key={to} to={to} end={to === "/"}>
           {name}
         </NavLink>
@@ -145,7 +150,7 @@ function DoorRow({ door: d, now }: { door: Door; now: number }) {
   );
 }
 
-function Member({ member, hasPassword }: { member: string; hasPassword: boolean }) {
+function Member({ member, role, hasPassword }: { member: string; role: string; hasPassword: boolean }) {
   const client = useQueryClient();
   const [now, setNow] = useState(theme());
   const [fault, setFault] = useState("");
@@ -158,7 +163,16 @@ function Member({ member, hasPassword }: { member: string; hasPassword: boolean 
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="pop" align="end" sideOffset={6} aria-label="Member">
-          <b>{member}</b>
+          <b>{member}</b> <span className="sub">{role}</span>
+          {role === "owner" && (
+            <div className="mt-1.5">
+              <Popover.Close asChild>
+                <Link className="btn s" to="/members">
+                  Members
+                </Link>
+              </Popover.Close>
+            </div>
+          )}
           <div className="my-2 flex gap-2">
             {(["dusk", "linen"] as const).map((t) => (
               <button

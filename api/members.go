@@ -1,0 +1,127 @@
+package api
+
+import (
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"net/http"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"github.com/labstack/echo/v5"
+	"gopkg.in/yaml.v3"
+
+	"vividporch/core/event"
+	"vividporch/spec"
+	"vividporch/store"
+)
+
+// roles is the least role of every route, by method and path, as the description
+// of the interface states it.
+type roles map[string]string
+
+// ranks orders the roles; the higher may all that the lower may.
+var ranks = []string{"anyone", store.RoleHelper, store.RoleCoHost, store.RoleOwner}
+
+var inBraces = regexp.MustCompile(`\{(\w+)\}`)
+
+func rolesOf(doc []byte) roles {
+	var d struct {
+		Paths map[string]map[string]struct {
+			Role string `yaml:"x-role"`
+		}
+	}
+	if err := yaml.Unmarshal(doc, &d); err != nil {
+		panic("api: the description cannot be read: " + err.Error()) // it is built in
+	}
+	out := roles{}
+	for path, methods := range d.Paths {
+		for method, op := range methods {
+			out[strings.ToUpper(method)+" "+inBraces.ReplaceAllString(path, ":$1")] = op.Role
+		}
+	}
+	return out
+}
+
+// allow refuses a member whose role is too low for a route. A route that states
+// no role is the owner's.
+func (r roles) allow(method, path, role string) error {
+	if method == http.MethodHead {
+		method = http.MethodGet
+	}
+	least, ok := r[method+" "+path]
+	if !ok {
+		least = store.RoleOwner
+	}
+	if have := slices.Index(ranks, role); have >= 0 && have >= slices.Index(ranks, least) {
+		return nil
+	}
+	return problem(http.StatusForbidden, "This is not for a "+role, "It needs a member who is "+least+" or more; ask the owner.")
+}
+
+const inviteFor = 3 * 24 * time.Hour
+
+// ListMembers answers GET /api/members.
+func (s *Server) ListMembers(c *echo.Context) error {
+	list, err := s.store.Members(c.Request().Context(), s.house.ID, sessionFor)
+	if err != nil {
+		return err
+	}
+	out := []spec.Member{}
+	for _, m := range list {
+		v := spec.Member{ID: m.ID, Name: m.Name, Role: m.Role, Sessions: m.Sessions, Invited: m.Links > 0}
+		if m.Seen != nil {
+			v.Seen = *m.Seen
+		}
+		out = append(out, v)
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// InviteMember answers POST /api/members.
+func (s *Server) InviteMember(c *echo.Context) error {
+	var in spec.Invite
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	in.Name = strings.TrimSpace(in.Name)
+	switch {
+	case in.Name == "" || utf8.RuneCountInString(in.Name) > 60:
+		return &event.FieldError{Field: "name", Remedy: "write a name of at most 60 letters"}
+	case in.Role != store.RoleCoHost && in.Role != store.RoleHelper:
+		return &event.FieldError{Field: "role", Remedy: "must be co-host or helper"}
+	}
+	ctx := c.Request().Context()
+	m, err := s.store.Invite(ctx, s.house.ID, in.Name, in.Role)
+	if err != nil {
+		return err
+	}
+	if m.Role == store.RoleOwner {
+		return &event.FieldError{Field: "name", Remedy: "this is the owner, who signs in already; write another"}
+	}
+	token := rand.Text()
+	if err := s.store.AddSignIn(ctx, store.SignIn{Hash: hash(token), Member: m.ID, Expires: time.Now().Add(inviteFor)}); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, spec.Invited{ID: m.ID, Link: fmt.Sprintf("%s://%s/enter/%s", c.Scheme(), c.Request().Host, token)})
+}
+
+// RemoveMember answers DELETE /api/members/{id}.
+func (s *Server) RemoveMember(c *echo.Context, id int64) error { return s.endWaysIn(c, id, true) }
+
+// EndSessions answers DELETE /api/members/{id}/sessions.
+func (s *Server) EndSessions(c *echo.Context, id int64) error { return s.endWaysIn(c, id, false) }
+
+func (s *Server) endWaysIn(c *echo.Context, id int64, remove bool) error {
+	err := s.store.EndWaysIn(c.Request().Context(), s.house.ID, id, remove)
+	if errors.Is(err, store.ErrNone) {
+		return problem(http.StatusNotFound, "There is no such member", "The owner cannot be removed; sign out instead.")
+	}
+	if err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}

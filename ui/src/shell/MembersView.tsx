@@ -1,0 +1,105 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask, said } from "../api/client";
+import { toast } from "../kit/toast";
+import { span } from "../kit/time";
+
+const may: Record<string, string> = { owner: "everything", "co-host": "the Porch, the guest book and the settings", helper: "the Porch only" };
+
+/** MembersView is where the owner invites and removes those who help keep the house. */
+export default function MembersView() {
+  const client = useQueryClient();
+  const q = useQuery({ queryKey: ["members"], queryFn: () => ask(api.GET("/api/members")), staleTime: 0 });
+  const [name, setName] = useState("");
+  const [role, setRole] = useState("helper");
+  const [link, setLink] = useState<{ name: string; link: string }>();
+  const again = () => client.invalidateQueries({ queryKey: ["members"] });
+  const invite = (who: string, as: string) =>
+    ask(api.POST("/api/members", { body: { name: who, role: as } })).then(
+      (x) => {
+        setLink({ name: who, link: x.link });
+        setName("");
+        void again();
+      },
+      (p) => toast(said(p)),
+    );
+  const end = (id: number, remove: boolean, text: string) =>
+    ask(remove ? api.DELETE("/api/members/{id}", { params: { path: { id } } }) : api.DELETE("/api/members/{id}/sessions", { params: { path: { id } } })).then(
+      () => {
+        toast(text);
+        void again();
+      },
+      (p) => toast(said(p)),
+    );
+  return (
+    <main className="p-5 pt-1.5">
+      <section className="panel" aria-label="Members">
+        <div className="scroll ed" tabIndex={0} role="group" aria-label="Members of the house">
+          <h1 className="sent">Members</h1>
+          {q.data?.map((m) => (
+            <div key={m.id} className="row !grid-cols-[1fr_auto]" data-member={m.name}>
+              <div>
+                <b>{m.name}</b> · {m.role} <span className="sub">may use {may[m.role] ?? m.role}</span>
+                <div className="sub">
+                  {m.sessions === 0 ? "not signed in anywhere" : m.sessions === 1 ? "signed in on one browser" : `signed in on ${m.sessions} browsers`}
+                  {m.seen && ` · last ${span(Date.now() - Date.parse(m.seen))} ago`}
+                  {m.invited && " · has a link not used yet"}
+                </div>
+              </div>
+              {m.role !== "owner" && (
+                <div className="flex flex-wrap gap-1.5">
+                  <select className="btn s" aria-label={`Role of ${m.name}`} value={m.role} onChange={(e) => void invite(m.name, e.target.value)}>
+                    <option value="helper">helper</option>
+                    <option value="co-host">co-host</option>
+                  </select>
+                  <button className="btn s" onClick={() => void invite(m.name, m.role)}>
+                    New link
+                  </button>
+                  <button className="btn s" onClick={() => void end(m.id, false, `${m.name} is signed out everywhere.`)}>
+                    Sign out everywhere
+                  </button>
+                  <button className="btn s" onClick={() => void end(m.id, true, `${m.name} is no member any more; invite them again if that was a slip.`)}>
+                    Remove
+                  </button>
+                </div>
+              )}
+            </div>
+          ))}
+          <form
+            className="row"
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (name.trim()) void invite(name.trim(), role);
+            }}
+          >
+            <span>Invite</span>
+            <div className="flex flex-wrap items-center gap-1.5">
+              <input className="field !w-56" aria-label="Name of the new member" placeholder="Name" maxLength={60} value={name} onChange={(e) => setName(e.target.value)} />
+              <select className="btn" aria-label="Role of the new member" value={role} onChange={(e) => setRole(e.target.value)}>
+                <option value="helper">helper: the Porch only</option>
+                <option value="co-host">co-host: settings too</option>
+              </select>
+              <button className="btn lit">Make a link</button>
+            </div>
+          </form>
+          {link && (
+            <p role="status">
+              For <bdi>{link.name}</bdi>, good once and for three days: <code className="[overflow-wrap:anywhere]">{link.link}</code>{" "}
+              <button
+                className="btn s"
+                onClick={() =>
+                  navigator.clipboard.writeText(link.link).then(
+                    () => toast("Copied"),
+                    () => toast("Select it and copy it by hand."),
+                  )
+                }
+              >
+                Copy
+              </button>
+            </p>
+          )}
+        </div>
+      </section>
+    </main>
+  );
+}
