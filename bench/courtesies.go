@@ -30,23 +30,30 @@ func courtesySpeed() ([]figure, error) {
 		n := float64(i)
 		other = append(other, courtesy.Courtesy{ID: fmt.Sprint("raid-", i), On: true, When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &courtesy.Measure{Exactly: &n}, Do: words})
 	}
-	all, err := decideArrivals(slices.Concat(own, general, other))
+	all := slices.Concat(own, general, other)
+	greeted, err := decideArrivals(all, 0) // everybody has words of their own
 	if err != nil {
 		return nil, err
 	}
-	few, err := decideArrivals(general)
+	others, err := decideArrivals(all, 10_000) // nobody has
+	if err != nil {
+		return nil, err
+	}
+	few, err := decideArrivals(general, 10_000)
 	if err != nil {
 		return nil, err
 	}
 	return []figure{
-		{what: "courtesies: an arrival among 2,000 of them, median", got: all, aim: 50, unit: "µs"},
-		{what: "courtesies: the same with only the 40 that any arrival meets", got: few, unit: "µs"},
-		{what: "courtesies: what the other 1,960 add", got: all / few, aim: 1.5, unit: "×"},
+		{what: "courtesies: an arrival with its own among 2,000, median", got: greeted, aim: 50, unit: "µs"},
+		{what: "courtesies: an arrival that 40 of 2,000 could be for, median", got: others, aim: 50, unit: "µs"},
+		{what: "courtesies: the same with these 40 alone", got: few, unit: "µs"},
+		{what: "courtesies: what the other 1,960 add", got: others / few, aim: 1.2, unit: "×"},
 	}, nil
 }
 
 // decideArrivals is the median time in µs that an arrival takes to be decided.
-func decideArrivals(list []courtesy.Courtesy) (float64, error) {
+// The people are numbered from first; those below 1,500 have words of their own.
+func decideArrivals(list []courtesy.Courtesy, first int) (float64, error) {
 	s, err := house.ReadSettings(demo.House)
 	if err != nil {
 		return 0, err
@@ -64,7 +71,7 @@ func decideArrivals(list []courtesy.Courtesy) (float64, error) {
 	var took []time.Duration
 	for i := range 500 {
 		c := &event.ChatSaid{Text: "evening"}
-		c.Person = event.Person{Platform: "quayside", ID: fmt.Sprint(i * 3), Login: fmt.Sprint("viewer_", i)}
+		c.Person = event.Person{Platform: "quayside", ID: fmt.Sprint(first + i*3), Login: fmt.Sprint("viewer_", i)}
 		ev := event.Event{Seq: st.Seq + 1, ID: fmt.Sprint("e", i), Type: "porch.chat.said", Time: begin.Add(time.Duration(i) * 120 * time.Millisecond), Data: c}
 		for {
 			if _, _, ok := house.Advance(st, ev.Time, plan); !ok {

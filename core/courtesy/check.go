@@ -168,7 +168,7 @@ func MainNumber(when string) string {
 // Load makes a set ready for use and reports every fault in it; with faults the
 // set is nil.
 func Load(list []Courtesy, places map[string]bool) (*Set, []Fault) {
-	set := &Set{by: map[string][]*Ready{}, own: map[string]map[string][]*Ready{}}
+	set := &Set{by: map[string][]*Ready{}, own: map[string]map[string][]*Ready{}, on: map[string]bool{}}
 	var faults []Fault
 	ids := map[string]bool{}
 	for i := range list {
@@ -191,6 +191,7 @@ func (s *Set) add(r *Ready) {
 		return
 	}
 	s.all = append(s.all, r)
+	s.on[r.When] = s.on[r.When] || r.On
 	if r.Who.Account == "" {
 		s.by[r.When] = append(s.by[r.When], r)
 		return

@@ -144,6 +144,7 @@ type Set struct {
 	by  map[string][]*Ready
 	own map[string]map[string][]*Ready
 	all []*Ready
+	on  map[string]bool // whens of those that are on
 }
 
 // For lists the courtesies of a when that a cause could meet, in the order the
@@ -170,8 +171,8 @@ func (s *Set) For(c Cause) []*Ready {
 	return found
 }
 
-// Has reports whether any courtesy has this when.
-func (s *Set) Has(when string) bool { return len(s.by[when])+len(s.own[when]) > 0 }
+// Has reports whether any courtesy that is on has this when.
+func (s *Set) Has(when string) bool { return s.on[when] }
 
 // All lists every courtesy in the order the streamer set.
 func (s *Set) All() []*Ready { return s.all }

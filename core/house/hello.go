@@ -41,9 +41,16 @@ func (w *helloWords) load(h Hello) []courtesy.Fault {
 	return faults
 }
 
-// spoken splits a line into its words, folded.
+// spoken splits a line into its words, without accents; nearly every line has none,
+// and is looked through as it stands.
 func spoken(s string) []string {
-	return strings.FieldsFunc(plain.Fold(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '_' && r != '\'' })
+	for i := range len(s) {
+		if s[i] >= 0x80 {
+			s = plain.Fold(s)
+			break
+		}
+	}
+	return strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '_' && r != '\'' })
 }
 
 // says reports whether one of the phrases stands in a line as whole words.
@@ -51,8 +58,8 @@ func (w *helloWords) says(words []string) bool {
 	for _, p := range w.phrases {
 		for i := 0; i+len(p) <= len(words); i++ {
 			found := true
-			for k := range p {
-				found = found && words[i+k] == p[k]
+			for k := 0; found && k < len(p); k++ {
+				found = strings.EqualFold(words[i+k], p[k])
 			}
 			if found {
 				return true
@@ -128,7 +135,7 @@ func (d *decider) toSomebody(data *event.ChatSaid, words []string) bool {
 	}
 	said := map[string]bool{}
 	for _, w := range words {
-		said[w] = true
+		said[strings.ToLower(w)] = true
 	}
 	for key, g := range d.s.guests() {
 		if key != data.Person.Key() && !room(g.Login) && (said[plain.Fold(g.Login)] || said[plain.Fold(g.Name)]) {
