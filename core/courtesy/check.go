@@ -259,9 +259,15 @@ func parseAll(id, at string, srcs []string, offered []wording.FillIn, faults []F
 	return out, faults
 }
 
+// mostWording is how many bytes a wording may have, its cases included.
+const mostWording = 8000
+
 // CheckWording parses one wording and holds it against what is offered; w is nil
 // when it cannot be parsed.
 func CheckWording(src string, offered []wording.FillIn) (w *wording.Wording, problems []wording.Problem) {
+	if len(src) > mostWording {
+		return nil, []wording.Problem{{From: mostWording, To: len(src), What: fmt.Sprintf("the wording has %d bytes", len(src)), Remedy: fmt.Sprintf("keep to %d; a line in chat has a few hundred", mostWording)}}
+	}
 	w, err := wording.Parse(src)
 	if err != nil {
 		return nil, []wording.Problem{*err.(*wording.Problem)}

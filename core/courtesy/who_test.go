@@ -325,3 +325,22 @@ func TestConditionsReadAsASentence(t *testing.T) {
 		}
 	}
 }
+
+func TestWordingsBeyondAllMeasureAreRefusedAtTheirPlace(t *testing.T) {
+	deep := strings.Repeat("{n, plural, other {", 60) + "#" + strings.Repeat("}}", 60)
+	for what, src := range map[string]string{"keep to 8000": strings.Repeat("low water ", 2000), "nested too deeply": deep, "closing brace is missing": "{n, plural, other {x}", "without an opening one": "x}}"} {
+		c := greet("c", courtesy.Who{})
+		c.Do[0].Alternatives = []string{"fine", src}
+		_, faults := courtesy.Load([]courtesy.Courtesy{c}, nil)
+		said := ""
+		for _, f := range faults {
+			said += f.Error()
+			if f.At != "do.0.alternatives.1" || f.Problem == nil || f.Problem.From > len(src) || f.Problem.To > len(src) {
+				t.Errorf("%s: not at its place: %+v", what, f)
+			}
+		}
+		if len(faults) != 1 || !strings.Contains(said, what) && !(what == "closing brace is missing" && strings.Contains(said, "not closed")) {
+			t.Errorf("%s: %s", what, said)
+		}
+	}
+}
