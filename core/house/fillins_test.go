@@ -1,0 +1,111 @@
+package house_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+	"vividporch/core/wording"
+)
+
+// full are happenings with everything told that can be told.
+var full = map[string]string{
+	"porch.stream.changed":     `{"platform": "quayside", "title": "A new pool", "category": "Field and microscope", "url": "https://quayside.example/tidepool_hours"}`,
+	"porch.raid.came":          `{"person": P, "viewers": 70}`,
+	"porch.raid.went":          `{"person": P, "viewers": 70}`,
+	"porch.channel.shown":      `{"person": P, "viewers": 70}`,
+	"porch.person.followed":    `{"person": P}`,
+	"porch.person.entered":     `{"person": P}`,
+	"porch.person.joined":      `{"person": P, "place": "The Boathouse"}`,
+	"porch.person.banned":      `{"person": P, "by": "grebe_watch", "reason": "the same line forty times"}`,
+	"porch.person.timedout":    `{"person": P, "by": "grebe_watch", "reason": "shouting", "seconds": 600}`,
+	"porch.support.subscribed": `{"person": P, "tier": "Harbour", "months": 14}`,
+	"porch.support.gifted":     `{"person": P, "tier": "Harbour", "count": 1, "to": [{"platform": "quayside", "id": "2", "login": "mossy_mare"}]}`,
+	"porch.support.tipped":     `{"person": P, "amount": "12.50", "currency": "EUR", "message": "for the anemone"}`,
+	"porch.support.credits":    `{"person": P, "amount": 300, "message": "a splash"}`,
+	"porch.reward.claimed":     `{"person": P, "reward": "Name a hermit crab", "cost": 400, "text": "Bernard"}`,
+	"porch.shop.sold":          `{"person": P, "item": "Enamel mug", "quantity": 2, "amount": "18.00", "currency": "EUR", "message": "for tea"}`,
+	"porch.shop.gifted":        `{"person": P, "item": "Enamel mug", "quantity": 2, "amount": "18.00", "currency": "EUR", "message": "for tea"}`,
+	"porch.shop.used":          `{"person": P, "item": "Bell", "quantity": 1, "amount": "1.00", "currency": "EUR", "message": "ring"}`,
+	"porch.social.followed":    `{"person": P}`,
+	"porch.social.liked":       `{"person": P}`,
+	"porch.social.reposted":    `{"person": P}`,
+	"porch.other":              `{"person": P, "name": "tide.turned"}`,
+}
+
+func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
+	for _, w := range courtesy.Whens() {
+		doc, ok := full[w.Type]
+		switch {
+		case w.Type == courtesy.Arrival, w.Type == courtesy.Hello, w.Type == "porch.stream.opened", w.Type == "porch.stream.closed":
+			continue // said of a person who speaks, or lived in the tests of the stream
+		case !ok:
+			t.Errorf("%s is not in this test", w.Type)
+			continue
+		}
+		var words strings.Builder
+		for _, f := range courtesy.FillIns(w.Type) {
+			if f.Name == "link" || f.Name == "category" && w.Type == "porch.raid.came" {
+				continue // asked of the platform
+			}
+			if f.Optional {
+				words.WriteString("{" + wording.Companion(f.Name) + ", select, yes {" + f.Name + " [{" + f.Name + "}]} other {NOTHING for " + f.Name + "}} ")
+			} else {
+				words.WriteString(f.Name + " [{" + f.Name + "}] ")
+			}
+		}
+		slot := w.Slots[0]
+		e := begin(t, func(s *house.Settings) {
+			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, courtesy.Who{}, nil, words.String())}
+		})
+		e.happens(on("quayside"))
+		ev, err := event.Parse([]byte(`{"specversion": "1.0", "id": "e", "source": "test", "type": "` + w.Type + `", "time": "2031-05-14T19:00:00Z", "data": ` +
+			strings.ReplaceAll(doc, "P", `{"platform": "quayside", "id": "1", "login": "limpet_lena"}`) + `}`))
+		if err != nil {
+			t.Fatalf("%s: %v", w.Type, err)
+		}
+		followed := dusk.AddDate(-1, 0, 0)
+		e.happens(ev.Data, &people.Known{Attended: 3, Followed: &followed, Accounts: []string{"quayside:1"}})
+		e.after(time.Minute)
+		said := e.wantSaid(1, "it")[0].Text
+		if strings.Contains(said, "NOTHING") || strings.Contains(said, "[]") {
+			t.Errorf("%s: %s", w.Type, said)
+		}
+	}
+}
+
+func TestWithNothingToldEverySentenceStillStands(t *testing.T) {
+	for _, w := range courtesy.Whens() {
+		c := courtesy.Courtesy{When: w.Type, Slot: w.Slots[0]}
+		for _, src := range courtesy.Starter(c, courtesy.Say, "", "chat").Alternatives {
+			if parsed, problems := courtesy.CheckWording(src, courtesy.FillIns(w.Type)); len(problems) > 0 {
+				t.Errorf("%s begins with a wording of faults: %q %v", w.Type, src, problems)
+			} else if got := parsed.Render(wording.Args{"name": wording.Str("lena"), "channel": wording.Str("tidepool_hours")}); strings.Contains(got, "{") || got == "" {
+				t.Errorf("%q", got)
+			}
+		}
+	}
+}
+
+func TestTheStateWithItsRecordsAndHellosSurvivesASnapshot(t *testing.T) {
+	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")))
+	e.happens(on("quayside"))
+	tip := &event.Tipped{Amount: "5.00", Currency: "EUR"}
+	tip.Person = who("saltpan_pip")
+	e.happens(tip)
+	e.happens(line("mossy_mare", "hm"))
+	e.after(time.Hour).happens(line("mossy_mare", "hello"))
+	raw, err := json.Marshal(e.s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	back, ok := house.RestoreState(raw)
+	if !ok || back.Largest["porch.support.tipped/amount/EUR"].Ever != 5 || len(back.Hellos) != 1 || !back.HelloAt.Equal(e.s.HelloAt) {
+		t.Errorf("%v %+v %v", ok, back.Largest, back.Hellos)
+	}
+}
