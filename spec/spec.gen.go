@@ -1547,7 +1547,7 @@ type ServerInterface interface {
 	// SetCrew Make a crew, or change its name and emblem.
 	// (PUT /api/book/crews)
 	SetCrew(ctx *echo.Context) error
-	// DropCrew Take a crew away; the answer's number takes that back.
+	// DropCrew Take a crew away. To take that back, make the crew again and undo the answer's number, which puts its people in again.
 	// (DELETE /api/book/crews/{id})
 	DropCrew(ctx *echo.Context, id string) error
 	// GetCrewList A crew's logins, one a line.

@@ -703,7 +703,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take a crew away; the answer's number takes that back. */
+        /** Take a crew away. To take that back, make the crew again and undo the answer's number, which puts its people in again. */
         delete: operations["dropCrew"];
         options?: never;
         head?: never;
