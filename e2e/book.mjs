@@ -236,6 +236,7 @@ test("the guest book works on a phone", async ({ page, house }) => {
   await sheet(page, "Limpet Lena").waitFor();
   for (const path of ["", "/crews", "/raids", "/newcomers", "/in"]) {
     await openBook(page, house, path);
+    await page.evaluate(() => document.fonts.ready);
     assert.ok((await page.evaluate(() => document.documentElement.scrollWidth)) <= 390, `${path} scrolls sideways`);
   }
   await page.setViewportSize({ width: 1280, height: 800 });
