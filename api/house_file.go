@@ -86,8 +86,8 @@ func (s *Server) LookAtHouseFile(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
-// missing lists what courtesies ask for that this house has not: crews and people
-// of the guest book, and platforms without a chat door.
+// missing lists the crews and people that courtesies ask for and that are not in
+// the guest book.
 func (s *Server) missing(ctx context.Context, set *house.Settings) ([]string, error) {
 	out := []string{}
 	list, err := s.store.CrewList(ctx, s.house.ID)

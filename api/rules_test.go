@@ -28,7 +28,7 @@ func TestACourtesyIsComposedCopiedAndPutAwayOverHTTP(t *testing.T) {
 	for _, p := range last.Sentence {
 		words.WriteString(p.Text)
 	}
-	if words.String() != "Thank for a tip of 20 or more EUR by a vip or anyone tagged patron" || last.On {
+	if words.String() != "Thank for a tip of 20 or more EUR by a VIP or anyone tagged patron" || last.On {
 		t.Errorf("%q, on: %v", words.String(), last.On)
 	}
 	if len(last.Outputs) != 2 || len(last.Outputs[0].Alternatives) != 3 || last.Outputs[0].DelaySeconds != 2 || last.Outputs[1].Kind != "relay" {

@@ -12,7 +12,7 @@ import (
 // Climb works out who would win a slot if something happened to a person now:
 // what beat what, and why. Without an account it is a newcomer nobody knows.
 func (h *House) Climb(ctx context.Context, when string, slot courtesy.Slot, account string, q *courtesy.Quantity) (out house.Climbed, err error) {
-	person := event.Person{Platform: "quayside", ID: "nobody-yet", Name: "somebody new"}
+	person := event.Person{ID: "nobody-yet", Name: "somebody new"}
 	if chat := h.Plan().Chat(); len(chat) > 0 {
 		person.Platform = chat[0]
 	}

@@ -246,7 +246,7 @@ func (s *Store) Roots(ctx context.Context, channel int64, ids ...int64) (map[int
 	return out, rows.Err()
 }
 
-// Crews lists the crews with how many people are in each.
+// CrewCount is a crew with how many people are in it.
 type CrewCount struct {
 	Crew
 	People int

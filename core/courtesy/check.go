@@ -213,7 +213,7 @@ func load(c Courtesy, order int, places map[string]bool) (*Ready, []Fault) {
 	}
 	numbers, known := whens[c.When]
 	if !known {
-		fault("when", fmt.Sprintf("%q never happens", c.When), `use "arrival" or a type of the event contract`)
+		fault("when", fmt.Sprintf("%q never happens", c.When), `use "arrival", "hello" or a type of the event contract`)
 	}
 	switch c.Slot {
 	case Greeting, ShoutOut, Thanks, Answer, Free:

@@ -14,8 +14,8 @@ import (
 	"vividporch/core/wording"
 )
 
-// Arrival is the when of a person's first line in a stream. Every other when is
-// the type of an event.
+// Arrival is the when of a person's first line in a stream. Every when but this
+// and [Hello] is the type of an event.
 const Arrival = "arrival"
 
 // Hello is the when of a hello said to the room by somebody who is here already.
@@ -37,7 +37,7 @@ const (
 type Courtesy struct {
 	ID      string   `json:"id" jsonschema:"minLength=1,maxLength=60"`
 	On      bool     `json:"on"`
-	When    string   `json:"when"`              // "arrival" or an event type
+	When    string   `json:"when"`              // "arrival", "hello" or an event type
 	Who     Who      `json:"who,omitzero"`      // every condition given must hold
 	Measure *Measure `json:"measure,omitempty"` // of the happening's number
 	Slot    Slot     `json:"slot,omitempty"`

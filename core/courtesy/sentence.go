@@ -165,9 +165,9 @@ func whom(w Who) string {
 	}
 	switch {
 	case w.Role != "" && w.Standing == "":
-		base = "a " + string(w.Role)
+		base = "a " + roleWord(w.Role)
 	case w.Role != "":
-		parts = append(parts, "who is a "+string(w.Role))
+		parts = append(parts, "who is a "+roleWord(w.Role))
 	}
 	switch {
 	case w.Mark != "" && base == "anyone":

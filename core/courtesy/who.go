@@ -129,7 +129,7 @@ func (w *Who) match(c *Cause) (h held, misfit string) {
 	case w.Mark != "" && !slices.Contains(c.Marks, w.Mark):
 		return h, "is for a " + string(w.Mark)
 	case w.Role != "" && !c.Person.Is(w.Role):
-		return h, "is for a " + string(w.Role)
+		return h, "is for a " + roleWord(w.Role)
 	case w.Tag != "" && !c.tagged(w.Tag):
 		return h, "is for those tagged " + w.Tag
 	case w.Trusted && (c.Known == nil || !c.Known.Trusted):
@@ -201,7 +201,7 @@ func (w *Who) count(h *held) {
 		h.take(forKind, 0, "is a "+string(w.Mark))
 	}
 	if w.Role != "" {
-		h.take(forKind, 0, "is a "+string(w.Role))
+		h.take(forKind, 0, "is a "+roleWord(w.Role))
 	}
 	if w.Tag != "" {
 		h.take(forKind, 0, "is tagged "+w.Tag)
@@ -282,6 +282,14 @@ func (o *Hours) hold(at time.Time) bool {
 }
 
 func (o *Hours) String() string { return "from " + o.From + " to " + o.To }
+
+// roleWord is what a role is called.
+func roleWord(r event.Role) string {
+	if r == event.VIP {
+		return "VIP"
+	}
+	return string(r)
+}
 
 // list joins words with commas and a last "and" or "or".
 func list(words []string, last string) string {

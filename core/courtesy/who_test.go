@@ -312,7 +312,7 @@ func TestConditionsReadAsASentence(t *testing.T) {
 		"Greet anyone in both quiet-moths and lantern-row":                        {Crews: &courtesy.Crews{Of: []string{"quiet-moths", "lantern-row"}}},
 		"Greet anyone in exactly one of a and b":                                  {Crews: &courtesy.Crews{Of: []string{"a", "b"}, In: "one"}},
 		"Greet a regular who is a moderator tagged potters on Thursday":           {Standing: people.Regular, Role: event.Moderator, Tag: "potters", Days: []string{"Thursday"}},
-		"Greet a vip or anyone tagged guest":                                      {Any: []courtesy.Who{{Role: event.VIP}, {Tag: "guest"}}},
+		"Greet a VIP or anyone tagged guest":                                      {Any: []courtesy.Who{{Role: event.VIP}, {Tag: "guest"}}},
 		"Greet a newcomer on Fernlight but not anyone in quiet-moths":             {Standing: people.Newcomer, Platform: "fernlight", Not: []courtesy.Who{{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}}},
 		"Greet anyone who is trusted with 30 streams or more from 18:00 to 20:00": {Trusted: true, Attended: 30, Hours: &courtesy.Hours{From: "18:00", To: "20:00"}},
 	} {

@@ -3,6 +3,7 @@ import { useState, type ReactNode } from "react";
 import { api, ask, said as problem, type BookSheet } from "../api/client";
 import { useLive } from "../api/live";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
+import { useFound } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
 import { Strip } from "../kit/Strip";
 import { dated, span, useNow } from "../kit/time";
@@ -289,12 +290,7 @@ function Records({ s }: { s: BookSheet }) {
   const now = useNow(60_000);
   const [typed, setTyped] = useState("");
   const [sure, setSure] = useState(false);
-  const found = useQuery({
-    queryKey: ["book", "find", typed],
-    enabled: typed.length > 0,
-    queryFn: () => ask(api.GET("/api/book/people", { params: { query: { text: typed, limit: 12 } } })),
-    placeholderData: (b) => b,
-  });
+  const found = useFound(typed);
   const again = () => client.invalidateQueries({ queryKey: ["book"] });
   const part = (record: number, name: string) =>
     ask(api.POST("/api/book/part", { body: { record } })).then(

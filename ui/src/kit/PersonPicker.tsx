@@ -6,15 +6,20 @@ import { toast } from "./toast";
 
 export type Somebody = { account: string; name: string };
 
-/** PersonPicker finds somebody in the guest book by typing, and tells one account of theirs. */
-export function PersonPicker({ label, onPick, children }: { label: string; onPick: (who: Somebody) => void; children: ReactNode }) {
-  const [typed, setTyped] = useState("");
-  const found = useQuery({
+/** useFound looks for people in the guest book as somebody types. */
+export function useFound(typed: string) {
+  return useQuery({
     queryKey: ["book", "find", typed],
     enabled: typed.length > 0,
     queryFn: () => ask(api.GET("/api/book/people", { params: { query: { text: typed, limit: 12 } } })),
     placeholderData: (b) => b,
   });
+}
+
+/** PersonPicker finds somebody in the guest book by typing, and tells one account of theirs. */
+export function PersonPicker({ label, onPick, children }: { label: string; onPick: (who: Somebody) => void; children: ReactNode }) {
+  const [typed, setTyped] = useState("");
+  const found = useFound(typed);
   return (
     <Picker
       label={label}

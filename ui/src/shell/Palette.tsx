@@ -1,11 +1,10 @@
-import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask } from "../api/client";
 import { useLive } from "../api/live";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
+import { useFound } from "../kit/PersonPicker";
 import { applyTheme, theme } from "./theme";
 import { setHush } from "./TopBar";
 
@@ -14,12 +13,7 @@ export default function Palette({ onClose }: { onClose: () => void }) {
   const go = useNavigate();
   const live = useLive();
   const [typed, setTyped] = useState("");
-  const people = useQuery({
-    queryKey: ["book", "find", typed],
-    enabled: typed.trim().length > 0,
-    queryFn: () => ask(api.GET("/api/book/people", { params: { query: { text: typed, limit: 8 } } })),
-    placeholderData: (b) => b,
-  });
+  const people = useFound(typed.trim());
   const acts: [string, () => void][] = [
     ["Porch", () => void go("/")],
     ["Guest book", () => void go("/book")],
