@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/tls"
 	"errors"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -45,7 +46,7 @@ func (h *House) openDoors(ctx context.Context, wg *sync.WaitGroup) {
 // heard turns a line of chat into an event. The platform's own id is the identity
 // where it gives one; on a plain network it is the account or the nick.
 func (h *House) heard(d house.Door, l irc.Line) {
-	if l.Own {
+	if l.Own || d.As == house.AsStreamer || h.saidAsStreamer(d.Platform, l) {
 		return
 	}
 	p := d.Profile
@@ -83,6 +84,9 @@ func (h *House) heard(d house.Door, l irc.Line) {
 
 // moved hands on that somebody came or went; a hint only.
 func (h *House) moved(d house.Door, m irc.Moved) {
+	if d.As == house.AsStreamer {
+		return
+	}
 	id := m.Tags[d.Profile.IDTag]
 	if id == "" {
 		id = strings.ToLower(m.Nick)
@@ -114,7 +118,7 @@ func (h *House) speak(d house.Decision) {
 	h.mu.Lock()
 	var to *chat
 	for _, c := range h.chats {
-		if c.door.Platform == d.Platform {
+		if c.door.Platform == d.Platform && c.door.As == d.As {
 			to = c
 		}
 	}
@@ -130,6 +134,34 @@ func (h *House) speak(d house.Decision) {
 	}
 }
 
+// echoFor is how long a line said under the streamer's account is waited for at
+// the house's own door, where it comes in like anybody's.
+const echoFor = 20 * time.Second
+
+// saidAsStreamer reports whether a line is one that the house itself has just said
+// under the streamer's account. It is taken off the list: the streamer may say the
+// same again.
+func (h *House) saidAsStreamer(platform string, l irc.Line) bool {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	now := time.Now()
+	h.echoes = slices.DeleteFunc(h.echoes, func(e echo) bool { return now.Sub(e.at) > echoFor })
+	i := slices.IndexFunc(h.echoes, func(e echo) bool {
+		return e.platform == platform && strings.EqualFold(e.account, l.Nick) && (e.text == l.Text || len(l.Text) > 20 && strings.HasPrefix(e.text, l.Text))
+	})
+	if i < 0 {
+		return false
+	}
+	h.echoes = slices.Delete(h.echoes, i, i+1)
+	return true
+}
+
+// echo is a line said as the streamer, that will come in at the house's own door.
+type echo struct {
+	platform, account, text string
+	at                      time.Time
+}
+
 // speaker says one chat's lines in order, each at most once, and logs what became
 // of it.
 func (h *House) speaker(ctx context.Context, c *chat) {
@@ -138,6 +170,11 @@ func (h *House) speaker(ctx context.Context, c *chat) {
 		case <-ctx.Done():
 			return
 		case d := <-c.lines:
+			if c.door.As == house.AsStreamer {
+				h.mu.Lock()
+				h.echoes = append(h.echoes, echo{c.door.Platform, c.door.Account, d.Text, time.Now()})
+				h.mu.Unlock()
+			}
 			sctx, cancel := context.WithTimeout(ctx, speakWithin)
 			n, err := c.client.Say(sctx, d.Text)
 			cancel()

@@ -132,6 +132,7 @@ func (h *House) wake(b *store.Batch) {
 			return
 		}
 		h.keep(b, ev, ds)
+		h.raised(&ev, ds, b, &told{known: map[string]*people.Known{}})
 	}
 }
 
@@ -171,7 +172,19 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 	}
 	ds := house.Step(h.state, ev, k, h.plan.Load())
 	h.keep(b, *ev, ds)
+	h.raised(ev, ds, b, t)
 	return Result{Seq: ev.Seq, Decisions: ds}
+}
+
+// raised lives the events that decisions raise, in the same batch as their cause,
+// whose person is known by then.
+func (h *House) raised(ev *event.Event, ds []house.Decision, b *store.Batch, t *told) {
+	for _, r := range house.Raised(ev, ds) {
+		if who := r.Who(); who != nil && t.known[who.Key()] == nil {
+			t.known[who.Key()] = h.state.KnownHere(who.Key()) // a further line was decided without asking the book
+		}
+		h.one(&r, b, false, t)
+	}
 }
 
 // passes: comings and goings of people who are not here are not worth a line in
@@ -354,6 +367,15 @@ func (h *House) letOut(b *store.Batch) {
 			switch d.Kind {
 			case house.Say:
 				h.speak(d)
+			case house.Act:
+				address, door := h.plan.Load().ActsAt(d.Platform)
+				h.stage.Do(address, door, d)
+			case house.Sound, house.Film, house.Speak, house.Lamp, house.Scene:
+				address := ""
+				if f := h.plan.Load().Settings.FittingNamed(d.Platform); f != nil {
+					address = f.URL
+				}
+				h.stage.Do(address, d.Platform, d)
 			case house.Ask:
 				h.asker.Ask(h.plan.Load().Lookup(d.Platform), d)
 			case house.Show:

@@ -26,6 +26,7 @@ import (
 	"vividporch/store"
 	"vividporch/voices/platform"
 	"vividporch/voices/relay"
+	"vividporch/voices/stage"
 )
 
 // Limits of the running house.
@@ -75,9 +76,11 @@ type House struct {
 	hub        hub
 	relay      *relay.Relay
 	asker      *platform.Asker
+	stage      *stage.Stage
 
 	mu     sync.Mutex
 	chats  map[string]*chat // by door
+	echoes []echo           // what was said as the streamer and has not come back in
 	closed chan struct{}
 	gauges []prometheus.Collector
 
@@ -139,6 +142,10 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}
 	h.asker = platform.NewAsker(func(d event.Data) { h.tell(d) })
 	run, cancel := context.WithCancel(context.WithoutCancel(ctx))
+	h.stage = stage.New(run, stage.Config{Channel: id, Outcome: func(d event.Data) { h.tell(d) }, Secret: func(ctx context.Context, name string) (string, error) {
+		m, err := h.store.Secrets(ctx, id, name)
+		return m["secret"], err
+	}})
 	var wg sync.WaitGroup
 	wg.Go(func() { h.own(run) })
 	wg.Go(func() {

@@ -167,6 +167,18 @@ func (w writer) blankLog(keys, anon []string) error {
 		}); err != nil {
 		return err
 	}
+	// What platforms did about them, which names their login alone.
+	if err := w.rewrite(`SELECT seq, 0, type, data FROM events WHERE channel = $1 AND (type LIKE 'porch.act.%' OR type = 'porch.desk.acted') AND $3::text[] IS NOT NULL
+			AND data->>'login' IN (SELECT login FROM account_logins WHERE channel = $1 AND key = ANY($2::text[]))`,
+		`UPDATE events e SET data = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
+		keys, func(_ string, data map[string]any) string {
+			for _, field := range []string{"login", "text", "was", "reason"} {
+				delete(data, field)
+			}
+			return ""
+		}); err != nil {
+		return err
+	}
 	// What was decided about them.
 	if err := w.rewrite(`SELECT seq, n, line, body FROM decisions WHERE channel = $1 AND (person = ANY($2::text[]) OR body::text LIKE ANY($3::text[]))`,
 		`UPDATE decisions d SET body = u.data::json, person = CASE WHEN d.person = '' THEN '' ELSE u.person END FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
@@ -192,10 +204,11 @@ func (w writer) blankLog(keys, anon []string) error {
 	if len(lines) == 0 {
 		return nil
 	}
-	return w.rewrite(`SELECT seq, 0, type, data FROM events WHERE channel = $1 AND type LIKE 'porch.speech.%' AND ($2::text[] IS NOT NULL) AND data->>'line' = ANY($3::text[])`,
+	return w.rewrite(`SELECT seq, 0, type, data FROM events WHERE channel = $1 AND (type LIKE 'porch.speech.%' OR type LIKE 'porch.act.%') AND ($2::text[] IS NOT NULL) AND data->>'line' = ANY($3::text[])`,
 		`UPDATE events e SET data = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
 		nil, func(_ string, data map[string]any) string {
 			delete(data, "text")
+			delete(data, "login")
 			return ""
 		}, lines...)
 }

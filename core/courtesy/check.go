@@ -51,6 +51,9 @@ func FillIns(when string) []wording.FillIn {
 			{Name: "link", Kind: wording.Text, Tells: "where to watch", Example: "https://quayside.example/tidepool_hours", Optional: true},
 		})
 	}
+	if when == Hand {
+		return join(brought[when], common)
+	}
 	return join(about, brought[when], common)
 }
 
@@ -71,6 +74,8 @@ var brought = map[string][]wording.FillIn{
 	"porch.person.banned":   {moderator, reason},
 	"porch.person.timedout": {{Name: "seconds", Kind: wording.Number, Tells: "how long", Example: "600"}, moderator, reason},
 	"porch.person.joined":   {{Name: "place", Kind: wording.Text, Tells: "the community server", Example: "The Boathouse", Optional: true}},
+	Command:                 {meant, {Name: "rest", Kind: wording.Text, Tells: "what stood after the command", Example: "how high tonight?", Optional: true}},
+	Hand:                    {{Name: "asker", Kind: wording.Text, Tells: "the member who asked", Example: "Odalys Brine"}, meant},
 	"porch.other":           {{Name: "event", Kind: wording.Text, Tells: "the event's own name", Example: "tide.turned", Optional: true}},
 }
 
@@ -79,6 +84,7 @@ var (
 	tier      = wording.FillIn{Name: "tier", Kind: wording.Text, Tells: "the tier's name", Example: "Harbour", Optional: true}
 	amount    = wording.FillIn{Name: "amount", Kind: wording.Text, Tells: "the amount with its currency", Example: "12.50 EUR", Optional: true}
 	message   = wording.FillIn{Name: "message", Kind: wording.Text, Tells: "what they wrote with it", Example: "for the anemone", Optional: true}
+	meant     = wording.FillIn{Name: "meant", Kind: wording.Text, Tells: "who is meant, when somebody was named", Example: "mossy_mare", Optional: true}
 	moderator = wording.FillIn{Name: "by", Kind: wording.Text, Tells: "who did it", Example: "grebe_watch", Optional: true}
 	reason    = wording.FillIn{Name: "reason", Kind: wording.Text, Tells: "the reason given", Example: "the same line forty times", Optional: true}
 	shop      = []wording.FillIn{{Name: "item", Kind: wording.Text, Tells: "the item", Example: "Enamel mug", Optional: true},
@@ -86,12 +92,24 @@ var (
 )
 
 // JoinedFillIns lists what a line for several people can use.
-func JoinedFillIns() []wording.FillIn {
+func JoinedFillIns(when string) []wording.FillIn {
 	return join([]wording.FillIn{
 		{Name: "names", Kind: wording.Text, Tells: "up to six names", Example: "tidewrack, mossy_mare, pebble_june"},
 		{Name: "more", Kind: wording.Number, Tells: "how many beyond those named", Example: "9"},
 		{Name: "count", Kind: wording.Number, Tells: "how many in all", Example: "12"},
-	}, common)
+	}, total(when), common)
+}
+
+// total is the sum of what several brought, for whens with a number.
+func total(when string) []wording.FillIn {
+	switch n := MainNumber(when); n {
+	case "":
+		return nil
+	case "amount":
+		return []wording.FillIn{{Name: "total", Kind: wording.Text, Tells: "all amounts together, by currency", Example: "22.50 EUR and 5 USD"}}
+	default:
+		return []wording.FillIn{{Name: "total", Kind: wording.Number, Tells: "all " + n + " together", Example: "31"}}
+	}
 }
 
 func join(lists ...[]wording.FillIn) []wording.FillIn {
@@ -105,7 +123,7 @@ func join(lists ...[]wording.FillIn) []wording.FillIn {
 // whens are the happenings a courtesy can have as its cause, with the numbers that
 // come with each, the main one first.
 var whens = map[string][]string{
-	Arrival: nil, Hello: nil, "porch.stream.opened": nil, "porch.stream.changed": nil, "porch.stream.closed": nil,
+	Arrival: nil, Hello: nil, Command: nil, Hand: nil, "porch.stream.opened": nil, "porch.stream.changed": nil, "porch.stream.closed": nil,
 	"porch.raid.came": {"viewers"}, "porch.raid.went": {"viewers"}, "porch.channel.shown": {"viewers"},
 	"porch.person.followed": nil, "porch.person.banned": nil, "porch.person.timedout": nil, "porch.person.joined": nil, "porch.person.entered": nil,
 	"porch.support.subscribed": {"months"}, "porch.support.gifted": {"gifts"}, "porch.support.tipped": {"amount"}, "porch.support.credits": {"credits"},
@@ -131,7 +149,7 @@ var fieldsOf = map[string][]string{
 
 // Whens lists every cause, in the order in which an evening goes.
 func Whens() []When {
-	order := []string{"porch.stream.opened", "porch.stream.changed", Arrival, Hello, "porch.person.entered", "porch.raid.came", "porch.person.followed",
+	order := []string{"porch.stream.opened", "porch.stream.changed", Arrival, Hello, Command, Hand, "porch.person.entered", "porch.raid.came", "porch.person.followed",
 		"porch.support.subscribed", "porch.support.gifted", "porch.support.tipped", "porch.support.credits", "porch.reward.claimed",
 		"porch.shop.sold", "porch.shop.gifted", "porch.shop.used", "porch.channel.shown", "porch.person.joined", "porch.person.timedout", "porch.person.banned",
 		"porch.social.followed", "porch.social.liked", "porch.social.reposted", "porch.other", "porch.raid.went", "porch.stream.closed"}
@@ -145,8 +163,10 @@ func Whens() []When {
 		switch {
 		case t == Arrival:
 			w.Slots = []Slot{Greeting, ShoutOut, Free}
-		case t == Hello:
+		case t == Hello, t == Command:
 			w.Slots = []Slot{Answer, Free}
+		case t == Hand:
+			w.Slots = []Slot{Free}
 		case t == "porch.raid.came":
 			w.Slots = []Slot{Thanks, ShoutOut, Free}
 		case strings.HasPrefix(t, "porch.stream."):
@@ -167,12 +187,12 @@ func MainNumber(when string) string {
 
 // Load makes a set ready for use and reports every fault in it; with faults the
 // set is nil.
-func Load(list []Courtesy, places map[string]bool) (*Set, []Fault) {
-	set := &Set{by: map[string][]*Ready{}, own: map[string]map[string][]*Ready{}, on: map[string]bool{}}
+func Load(list []Courtesy, w World) (*Set, []Fault) {
+	set := &Set{by: map[string][]*Ready{}, own: map[string]map[string][]*Ready{}, on: map[string]bool{}, ask: map[string]bool{}}
 	var faults []Fault
 	ids := map[string]bool{}
 	for i := range list {
-		r, fs := load(list[i], i, places)
+		r, fs := load(list[i], i, w)
 		if ids[r.ID] {
 			fs = append(fs, Fault{Courtesy: r.ID, At: "id", What: "stands twice", Remedy: "give each courtesy an id of its own"})
 		}
@@ -180,7 +200,7 @@ func Load(list []Courtesy, places map[string]bool) (*Set, []Fault) {
 		faults = append(faults, fs...)
 		set.add(r)
 	}
-	if len(faults) > 0 {
+	if faults = append(faults, circles(list)...); len(faults) > 0 {
 		return nil, faults
 	}
 	return set, nil
@@ -192,6 +212,9 @@ func (s *Set) add(r *Ready) {
 	}
 	s.all = append(s.all, r)
 	s.on[r.When] = s.on[r.When] || r.On
+	for _, a := range r.Asks {
+		s.ask[strings.ToLower(a)] = true
+	}
 	if r.Who.Account == "" {
 		s.by[r.When] = append(s.by[r.When], r)
 		return
@@ -202,7 +225,7 @@ func (s *Set) add(r *Ready) {
 	s.own[r.When][r.Who.Account] = append(s.own[r.When][r.Who.Account], r)
 }
 
-func load(c Courtesy, order int, places map[string]bool) (*Ready, []Fault) {
+func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	r := &Ready{Courtesy: c, order: order}
 	var faults []Fault
 	fault := func(at, what, remedy string) {
@@ -213,12 +236,18 @@ func load(c Courtesy, order int, places map[string]bool) (*Ready, []Fault) {
 	}
 	numbers, known := whens[c.When]
 	if !known {
-		fault("when", fmt.Sprintf("%q never happens", c.When), `use "arrival", "hello" or a type of the event contract`)
+		fault("when", fmt.Sprintf("%q never happens", c.When), `use "arrival", "hello", "command", "hand" or a type of the event contract`)
 	}
 	switch c.Slot {
 	case Greeting, ShoutOut, Thanks, Answer, Free:
 	default:
 		fault("slot", fmt.Sprintf("%q is no slot", c.Slot), "use greeting, shout-out, thanks, answer, or none")
+	}
+	if c.When == Command && (len(c.Asks) == 0 || slices.ContainsFunc(c.Asks, func(a string) bool { return a == "" || len(a) > 40 || strings.ContainsAny(a, " \t\r\n") })) {
+		fault("asks", "are missing or more than one word each", `name the words it is asked by, "!tides"`)
+	}
+	if b := c.Burst; b != nil && (b.Seconds < 1 || b.Seconds > 120 || b.At < 2 || b.At > 100) {
+		fault("burst", "is out of range", "wait 1 to 120 seconds for 2 to 100 at once")
 	}
 	c.Who.check("who", fault)
 	if c.Measure != nil {
@@ -227,22 +256,18 @@ func load(c Courtesy, order int, places map[string]bool) (*Ready, []Fault) {
 			fault("measure.of", "no "+of+" come with this", "take the measure out, or choose another when")
 		}
 	}
+	seen := map[string]bool{}
 	for i, o := range c.Do {
 		at := fmt.Sprintf("do.%d", i)
-		switch {
-		case o.Kind != Say && o.Kind != Relay:
-			fault(at+".kind", fmt.Sprintf("%q is no output", o.Kind), "use say or relay")
-		case o.Kind == Relay && !places[o.Place]:
-			fault(at+".place", fmt.Sprintf("there is no place %q", o.Place), "use the name of one of your places")
-		case len(o.Alternatives) == 0:
-			fault(at+".alternatives", "are missing", "write at least one wording")
-		case o.DelaySeconds < 0 || o.DelaySeconds > 3600 || o.WaitSeconds < 0 || o.WaitSeconds > 3600:
-			fault(at+".delaySeconds", "is out of range", "use 0 to 3600 seconds")
+		if seen[o.ID] {
+			fault(at+".id", "stands twice", "give each output an id of its own")
 		}
-		ro := ReadyOutput{Output: o}
-		ro.Alts, faults = parseAll(c.ID, at+".alternatives", o.Alternatives, FillIns(c.When), faults)
-		ro.Joined, faults = parseAll(c.ID, at+".joined", o.Joined, JoinedFillIns(), faults)
-		r.Outputs = append(r.Outputs, ro)
+		seen[o.ID] = true
+		r.Outputs = append(r.Outputs, o.ready(c, w, func(in, what, remedy string) { fault(at+"."+in, what, remedy) },
+			func(in string, srcs []string, offered []wording.FillIn) (out []*wording.Wording) {
+				out, faults = parseAll(c.ID, at+"."+in, srcs, offered, faults)
+				return out
+			}))
 	}
 	return r, faults
 }
@@ -280,11 +305,21 @@ func CheckWording(src string, offered []wording.FillIn) (w *wording.Wording, pro
 
 // Starter is an output to begin with, in words that fit its courtesy's when; the
 // streamer puts their own in their place.
-func Starter(c Courtesy, kind OutputKind, place, id string) Output {
-	o := Output{ID: id, Kind: kind, Place: place}
+func Starter(c Courtesy, o Output) Output {
+	joined := []string{"{names}{more, plural, =0 {} other { and # more}}: thank you all!"}
 	switch {
+	case !o.worded():
+		return o
+	case o.Kind == Platform:
+		o.Alternatives = []string{"{channel}"}
+		return o
 	case strings.HasPrefix(c.When, "porch.stream."):
 		o.Alternatives = []string{"{channel} is here.", "This is {channel}.", "{channel}: come and look."}
+	case c.When == Hand:
+		o.Alternatives = []string{"{hasMeant, select, yes {For {meant}, with thanks.} other {For everyone on the porch.}}", "{hasMeant, select, yes {Three cheers for {meant}.} other {Three cheers for the porch.}}",
+			"{hasMeant, select, yes {{meant}, this is for you.} other {This is for you all.}}"}
+	case c.When == Command:
+		o.Alternatives = []string{"Here you are, {name}.", "{name}: here it is.", "For {name}, and whoever else wondered."}
 	case c.Slot == ShoutOut:
 		o.Alternatives = []string{"Go and see {name}.", "{name} is well worth an evening.", "Put {name} on your tide table."}
 	case c.When == Hello:
@@ -293,6 +328,9 @@ func Starter(c Courtesy, kind OutputKind, place, id string) Output {
 		o.Alternatives = []string{"Thank you, {name}!", "{name}, that is kind. Thank you!", "The whole boathouse thanks {name}."}
 	default:
 		o.Alternatives = []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}
+	}
+	if c.Burst != nil && o.Joins() && len(o.Joined) == 0 {
+		o.Joined = joined
 	}
 	return o
 }

@@ -11,15 +11,15 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/people"
-	"vividporch/core/wording"
 )
 
-// Arrival is the when of a person's first line in a stream. Every when but this
-// and [Hello] is the type of an event.
-const Arrival = "arrival"
-
-// Hello is the when of a hello said to the room by somebody who is here already.
-const Hello = "hello"
+// The whens that are no type of an event.
+const (
+	Arrival = "arrival" // a person's first line in a stream
+	Hello   = "hello"   // a hello said to the room by somebody who is here already
+	Command = "command" // a line that begins with one of the courtesy's own words
+	Hand    = "hand"    // asked for by a member, from the Porch
+)
 
 // Slot is a place that only one courtesy can fill for one cause.
 type Slot string
@@ -37,36 +37,25 @@ const (
 type Courtesy struct {
 	ID      string   `json:"id" jsonschema:"minLength=1,maxLength=60"`
 	On      bool     `json:"on"`
-	When    string   `json:"when"`              // "arrival", "hello" or an event type
+	When    string   `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
+	Asks    []string `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
 	Who     Who      `json:"who,omitzero"`      // every condition given must hold
 	Measure *Measure `json:"measure,omitempty"` // of the happening's number
 	Slot    Slot     `json:"slot,omitempty"`
 	Also    bool     `json:"also,omitempty"`    // runs beside whichever courtesy fills the slot
 	OffLine bool     `json:"offLine,omitempty"` // also while no stream is on
 	Away    bool     `json:"away,omitempty"`    // put away: kept, and never met
+	Group   string   `json:"group,omitempty"`   // a name under which the streamer keeps several together
+	Burst   *Burst   `json:"burst,omitempty"`   // many of one kind become one
 	Do      []Output `json:"do"`                // none: those it fits are passed over in silence
 }
 
-// Output is one thing a courtesy does.
-type Output struct {
-	ID           string     `json:"id" jsonschema:"minLength=1"`
-	Kind         OutputKind `json:"kind" jsonschema:"enum=say,enum=relay"`
-	Place        string     `json:"place,omitempty"`        // of a relay: the place's name
-	Alternatives []string   `json:"alternatives"`           // ICU MessageFormat; one is picked
-	Joined       []string   `json:"joined,omitempty"`       // of a greeting: words for several people at once
-	DelaySeconds float64    `json:"delaySeconds,omitempty"` // wait before it may go out
-	WaitSeconds  float64    `json:"waitSeconds,omitempty"`  // given up after waiting so long; 0 is the house's setting
-	Ask          bool       `json:"ask,omitempty"`          // ask the platform for link and last category first
+// Burst makes one line and one card of what comes in quick succession: each waits
+// out the window that the first one opened, and At or more leave as one.
+type Burst struct {
+	Seconds float64 `json:"seconds"` // 1 to 120
+	At      int     `json:"at"`      // 2 or more
 }
-
-// OutputKind is what sort of output it is.
-type OutputKind string
-
-// The outputs of this house so far.
-const (
-	Say   OutputKind = "say"
-	Relay OutputKind = "relay"
-)
 
 // Cause is what courtesies are matched against: one event, seen through what is
 // known of its person. At is the moment in the channel's zone.
@@ -120,13 +109,6 @@ type Ready struct {
 	Outputs []ReadyOutput
 }
 
-// ReadyOutput is an output with its wordings parsed.
-type ReadyOutput struct {
-	Output
-	Alts   []*wording.Wording
-	Joined []*wording.Wording
-}
-
 // General reports whether a greeting is for anybody of a standing, so that
 // several of them may be joined into one line.
 func (r *Ready) General() bool { return r.Slot == Greeting && r.Who.closest() <= forStanding }
@@ -145,7 +127,12 @@ type Set struct {
 	own map[string]map[string][]*Ready
 	all []*Ready
 	on  map[string]bool // whens of those that are on
+	ask map[string]bool // words that commands are asked by, folded
 }
+
+// Asked reports whether a word begins a command, and how the command stands in a
+// cause's fields.
+func (s *Set) Asked(word string) bool { return s.ask[strings.ToLower(word)] }
 
 // For lists the courtesies of a when that a cause could meet, in the order the
 // streamer set.
@@ -239,6 +226,9 @@ func (r *Ready) match(c *Cause) (held, string) {
 		return held{}, "is switched off"
 	case !c.Live && !r.OffLine:
 		return held{}, "only while live"
+	}
+	if r.When == Command && !slices.ContainsFunc(r.Asks, func(a string) bool { return strings.EqualFold(a, c.Fields["command"]) }) {
+		return held{}, "is asked by other words"
 	}
 	h, why := r.Who.match(c)
 	if why == "" && r.Measure != nil {

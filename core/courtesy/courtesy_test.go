@@ -25,7 +25,7 @@ func thank(id string, m *courtesy.Measure) courtesy.Courtesy {
 
 func load(t *testing.T, list ...courtesy.Courtesy) *courtesy.Set {
 	t.Helper()
-	set, faults := courtesy.Load(list, nil)
+	set, faults := courtesy.Load(list, courtesy.World{})
 	if len(faults) > 0 {
 		t.Fatal(faults)
 	}
@@ -106,7 +106,7 @@ func TestFaultsAreNamedWithTheirPlace(t *testing.T) {
 	bad := greet("bad", courtesy.Who{Role: "king"})
 	bad.Do[0].Alternatives = []string{"fine {name}", "oh {nam}"}
 	bad.Do = append(bad.Do, courtesy.Output{ID: "post", Kind: courtesy.Relay, Place: "nowhere", Alternatives: []string{"x"}})
-	_, faults := courtesy.Load([]courtesy.Courtesy{bad, bad, {ID: "when", When: "never", Slot: "hat"}}, nil)
+	_, faults := courtesy.Load([]courtesy.Courtesy{bad, bad, {ID: "when", When: "never", Slot: "hat"}}, courtesy.World{})
 	got := map[string]bool{}
 	for _, f := range faults {
 		got[f.At] = true
@@ -144,17 +144,20 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 		}
 		seen[w.Type] = true
 		c := courtesy.Courtesy{ID: "x", On: true, When: w.Type, Slot: w.Slots[0]}
-		if _, faults := courtesy.Load([]courtesy.Courtesy{c}, nil); len(faults) > 0 {
+		if w.Type == courtesy.Command {
+			c.Asks = []string{"!tides"}
+		}
+		if _, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{}); len(faults) > 0 {
 			t.Error(faults)
 		}
 		for _, of := range w.Numbers {
 			c.Measure = &courtesy.Measure{Of: of, AtLeast: n(1), Currency: map[bool]string{true: "EUR"}[of == "amount"]}
-			if _, faults := courtesy.Load([]courtesy.Courtesy{c}, nil); len(faults) > 0 {
+			if _, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{}); len(faults) > 0 {
 				t.Error(faults)
 			}
 		}
 	}
-	if len(seen) != 25 {
+	if len(seen) != 27 {
 		t.Errorf("%d causes", len(seen))
 	}
 }

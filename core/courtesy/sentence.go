@@ -2,9 +2,11 @@ package courtesy
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"vividporch/core/people"
+	"vividporch/core/plain"
 )
 
 // Part is a piece of a sentence; strong pieces are what tells it from its
@@ -28,7 +30,7 @@ func Lane(c Courtesy) string {
 	switch c.When {
 	case Arrival:
 		return LaneArrives
-	case Hello:
+	case Hello, Command, Hand:
 		return LaneAsks
 	case "porch.stream.opened", "porch.stream.changed":
 		return LaneOpens
@@ -41,7 +43,7 @@ func Lane(c Courtesy) string {
 // Names tells what places, crews and accounts are called; a nil function leaves
 // them as they stand in the file.
 type Names struct {
-	Place, Crew, Account func(string) string
+	Place, Crew, Account, Fitting func(string) string
 }
 
 func name(f func(string) string, s string) string {
@@ -102,18 +104,34 @@ func Sentence(c Courtesy, names Names) []Part {
 		if len(c.Do) == 0 {
 			say(" in silence")
 		}
-	case c.When == "porch.stream.opened":
+	case c.When == "porch.stream.opened" && len(c.Do) > 0:
 		say("Tell ")
 		var to []string
 		for _, o := range c.Do {
-			if o.Kind == Relay {
-				to = append(to, name(names.Place, o.Place))
-			} else {
-				to = append(to, "chat")
+			if t := o.towards(names); !slices.Contains(to, t) {
+				to = append(to, t)
 			}
 		}
-		strong(strings.Join(to, " and "))
+		strong(plain.List(to, "and"))
 		say(" that we are on")
+	case c.When == Command:
+		say("Answer ")
+		strong(plain.List(c.Asks, "or"))
+		if who := whom(c.Who); who != "anyone" {
+			say(" asked by ")
+			strong(who)
+		}
+	case c.When == Hand:
+		say("When you say so, ")
+		var does []string
+		for _, o := range c.Do {
+			does = append(does, o.Does(names))
+		}
+		strong(plain.List(does, "and"))
+		if who := whom(c.Who); who != "anyone" {
+			say(" for ")
+			strong(who)
+		}
 	default:
 		switch {
 		case len(c.Do) == 0:
@@ -138,9 +156,56 @@ func Sentence(c Courtesy, names Names) []Part {
 	return ps
 }
 
+// towards says where an output goes.
+func (o *Output) towards(names Names) string {
+	switch o.Kind {
+	case Relay:
+		return name(names.Place, o.Place)
+	case Card:
+		return "the overlay"
+	case Sound, Film, Speak, Lamp, Scene:
+		return name(names.Fitting, o.Fitting)
+	case Platform:
+		return "the platform"
+	}
+	return "chat"
+}
+
+// Does says in a few words what an output does.
+func (o *Output) Does(names Names) string {
+	switch o.Kind {
+	case Say:
+		if o.As == "streamer" {
+			return "say in chat as the streamer"
+		}
+		return "say in chat"
+	case DoShout:
+		return "shout them out"
+	case Card:
+		return "show a card"
+	case Sound:
+		return "play " + o.Media
+	case Film:
+		return "show the film " + o.Media
+	case Speak:
+		return "speak"
+	case Lamp:
+		return "light " + name(names.Fitting, o.Fitting)
+	case Scene:
+		return "go to " + o.Scene
+	case Relay:
+		return "post to " + name(names.Place, o.Place)
+	case Platform:
+		return string(o.Act)
+	case Raise:
+		return "raise " + o.Event
+	}
+	return string(o.Kind)
+}
+
 // happenings are the whens in words, to stand after "thank for" or "mark".
 var happenings = map[string]string{
-	Hello: "a hello said to the room", "porch.stream.changed": "a change of title or category", "porch.stream.closed": "the end of the stream", "porch.raid.went": "our raid on somebody",
+	Hello: "a hello said to the room", Command: "a command in chat", Hand: "your hand on the Porch", "porch.stream.changed": "a change of title or category", "porch.stream.closed": "the end of the stream", "porch.raid.went": "our raid on somebody",
 	"porch.channel.shown": "being shown on another channel", "porch.person.followed": "a new follow", "porch.person.banned": "a ban",
 	"porch.person.timedout": "a time-out", "porch.person.joined": "a new member of the community server", "porch.person.entered": "somebody coming in without a word",
 	"porch.support.subscribed": "a subscription", "porch.support.gifted": "gifts", "porch.support.tipped": "a tip", "porch.support.credits": "credits",
@@ -191,7 +256,7 @@ func whom(w Who) string {
 		parts = append(parts, fmt.Sprintf("with %d streams or more", w.Attended))
 	}
 	if len(w.Days) > 0 {
-		parts = append(parts, "on "+list(w.Days, "or"))
+		parts = append(parts, "on "+plain.List(w.Days, "or"))
 	}
 	if w.Hours != nil {
 		parts = append(parts, w.Hours.String())
@@ -211,9 +276,9 @@ func whom(w Who) string {
 			any = append(any, whom(w.Any[i]))
 		}
 		if base == "anyone" && len(parts) == 0 {
-			base = list(any, "or")
+			base = plain.List(any, "or")
 		} else {
-			parts = append(parts, "who is "+list(any, "or"))
+			parts = append(parts, "who is "+plain.List(any, "or"))
 		}
 	}
 	for i := range w.Not {

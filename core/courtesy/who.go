@@ -9,6 +9,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/people"
+	"vividporch/core/plain"
 )
 
 // Who narrows a courtesy to some people and some hours. Everything given must
@@ -139,7 +140,7 @@ func (w *Who) match(c *Cause) (h held, misfit string) {
 	case w.Attended > 0 && c.attended() < w.Attended:
 		return h, fmt.Sprintf("is for those at %d streams or more, this is their %d.", w.Attended, c.attended())
 	case len(w.Days) > 0 && !slices.ContainsFunc(w.Days, func(d string) bool { return strings.EqualFold(d, c.At.Weekday().String()) }):
-		return h, "is for " + list(w.Days, "or") + "; this is a " + c.At.Weekday().String()
+		return h, "is for " + plain.List(w.Days, "or") + "; this is a " + c.At.Weekday().String()
 	case w.Hours != nil && !w.Hours.hold(c.At):
 		return h, "is for " + w.Hours.String() + "; it is " + c.At.Format("15:04")
 	case w.Since != "" && c.At.Format(time.DateOnly) < w.Since:
@@ -219,7 +220,7 @@ func (w *Who) count(h *held) {
 		h.take(forAnyone, 0, fmt.Sprintf("was at %d streams or more", w.Attended))
 	}
 	if len(w.Days) > 0 {
-		h.take(forAnyone, 0, "comes on "+list(w.Days, "or"))
+		h.take(forAnyone, 0, "comes on "+plain.List(w.Days, "or"))
 	}
 	if w.Hours != nil {
 		h.take(forAnyone, 0, "comes "+w.Hours.String())
@@ -264,13 +265,13 @@ func (k *Crews) String() string {
 	case len(k.Of) == 1:
 		return "in " + k.Of[0]
 	case k.In == "one":
-		return "in exactly one of " + list(k.Of, "and")
+		return "in exactly one of " + plain.List(k.Of, "and")
 	case k.In == "any":
-		return "in " + list(k.Of, "or")
+		return "in " + plain.List(k.Of, "or")
 	case len(k.Of) == 2:
-		return "in both " + list(k.Of, "and")
+		return "in both " + plain.List(k.Of, "and")
 	}
-	return "in all of " + list(k.Of, "and")
+	return "in all of " + plain.List(k.Of, "and")
 }
 
 func (o *Hours) hold(at time.Time) bool {
@@ -292,13 +293,6 @@ func roleWord(r event.Role) string {
 }
 
 // list joins words with commas and a last "and" or "or".
-func list(words []string, last string) string {
-	if len(words) < 2 {
-		return strings.Join(words, "")
-	}
-	return strings.Join(words[:len(words)-1], ", ") + " " + last + " " + words[len(words)-1]
-}
-
 func sortedKeys(m map[string]string) []string {
 	if len(m) == 0 {
 		return nil

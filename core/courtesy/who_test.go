@@ -295,7 +295,7 @@ func TestWhatCannotBeMeantIsRefusedWithItsPlace(t *testing.T) {
 	bad := greet("bad", courtesy.Who{Days: []string{"Someday"}, Hours: &courtesy.Hours{From: "7", To: "09:00"}, Since: "2026-13-01",
 		Any: []courtesy.Who{{Crews: &courtesy.Crews{In: "most"}}, {Standing: "friend"}}, Not: []courtesy.Who{{Since: "2026-02-02", Until: "2026-02-01"}}})
 	bad.Measure = &courtesy.Measure{Of: "amount", Exactly: n(1), AtLeast: n(2)}
-	_, faults := courtesy.Load([]courtesy.Courtesy{bad}, nil)
+	_, faults := courtesy.Load([]courtesy.Courtesy{bad}, courtesy.World{})
 	got := map[string]bool{}
 	for _, f := range faults {
 		got[f.At] = true
@@ -331,7 +331,7 @@ func TestWordingsBeyondAllMeasureAreRefusedAtTheirPlace(t *testing.T) {
 	for what, src := range map[string]string{"keep to 8000": strings.Repeat("low water ", 2000), "nested too deeply": deep, "closing brace is missing": "{n, plural, other {x}", "without an opening one": "x}}"} {
 		c := greet("c", courtesy.Who{})
 		c.Do[0].Alternatives = []string{"fine", src}
-		_, faults := courtesy.Load([]courtesy.Courtesy{c}, nil)
+		_, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{})
 		said := ""
 		for _, f := range faults {
 			said += f.Error()

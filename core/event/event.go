@@ -262,7 +262,7 @@ func Fresh(kind string) Data {
 // IsOwn reports whether a type is one the house logs itself (desk, settings,
 // doors, wakes, answers, outcomes); such events are refused from outside.
 func IsOwn(kind string) bool {
-	for _, p := range []string{"porch.desk.", "porch.house.", "porch.settings.", "porch.door.", "porch.lookup.", "porch.speech.", "porch.relay.", "porch.book."} {
+	for _, p := range []string{"porch.desk.", "porch.house.", "porch.settings.", "porch.door.", "porch.lookup.", "porch.speech.", "porch.relay.", "porch.act.", "porch.book."} {
 		if strings.HasPrefix(kind, p) {
 			return true
 		}

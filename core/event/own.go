@@ -72,6 +72,42 @@ type RelayFailed struct{ RelayOutcome }
 // RelayUnclear: the place may or may not have it and ignores keys, so a person decides.
 type RelayUnclear struct{ RelayOutcome }
 
+// ActOutcome is what became of something the house had done outside chat: by a
+// platform, a fitting or the overlay. Line is the decision's line.
+type ActOutcome struct {
+	Line   string `json:"line"`
+	To     string `json:"to"`               // the platform, or the fitting's name
+	Effect string `json:"effect"`           // "platform", "lamp"…
+	Act    string `json:"act,omitempty"`    // of a platform
+	Text   string `json:"text,omitempty"`   // the new title, what was spoken
+	Was    string `json:"was,omitempty"`    // what it was before, as far as the platform told
+	Off    bool   `json:"off,omitempty"`    // it was taken back
+	Login  string `json:"login,omitempty"`  // of whom it is about
+	Reason string `json:"reason,omitempty"` // why it was refused, or what came of it
+}
+
+// ActDone: it was done.
+type ActDone struct{ ActOutcome }
+
+// ActRefused: it was not; Reason says why.
+type ActRefused struct{ ActOutcome }
+
+// DeskActed: a member has a platform do something. Act is one of the actions of
+// the house file's schema; Off takes it back.
+type DeskActed struct {
+	Act      string  `json:"act"`
+	Platform string  `json:"platform"`
+	Text     string  `json:"text,omitempty"`    // the new title or category
+	Seconds  float64 `json:"seconds,omitempty"` // how long
+	Login    string  `json:"login,omitempty"`   // of whom it is about
+	Message  string  `json:"message,omitempty"` // id of the line to delete
+	Off      bool    `json:"off,omitempty"`
+	Member   string  `json:"member,omitempty"`
+}
+
+// DeskUndone: a member takes back what a platform did. Line is its decision's.
+type DeskUndone struct{ LineAct }
+
 // SettingsChanged: a new version of the settings is in force. Settings is the
 // whole document; Undone names the version that was taken back, if any.
 type SettingsChanged struct {
@@ -121,13 +157,25 @@ type DeskSaid struct {
 	Member string   `json:"member,omitempty"`
 }
 
-// DeskAsked: a member asks for a courtesy by hand: "shoutout" or "greet" for a
-// person, or "thank" for a raid that came late. Event is the number of that raid.
+// DeskAsked: a member asks for something by hand: to "shoutout" or "greet" somebody,
+// to "thank" for a raid that came late (Event is its number), for a "courtesy" that
+// is asked for by hand, or to "try" one for real. Of the last two the person may be
+// nobody; Number is the viewers, months or whatever else a try is measured by.
 type DeskAsked struct {
-	by
-	Act    string `json:"act"`
-	Event  int64  `json:"event,omitempty"`
-	Member string `json:"member,omitempty"`
+	Person   Person `json:"person,omitzero"`
+	Act      string `json:"act"`
+	Courtesy string `json:"courtesy,omitempty"`
+	Event    int64  `json:"event,omitempty"`
+	Number   int64  `json:"number,omitempty"`
+	Member   string `json:"member,omitempty"`
+}
+
+// Who is the person it is about, or nil.
+func (d *DeskAsked) Who() *Person {
+	if d.Person.ID == "" {
+		return nil
+	}
+	return &d.Person
 }
 
 // WaitingDone: a member has dealt with something in Waiting for you.
@@ -162,9 +210,15 @@ func (s *DeskSaid) Validate() error {
 func (d *DeskAsked) Validate() error {
 	switch d.Act {
 	case "shoutout", "greet", "thank":
-		return d.by.Validate()
+		return d.Person.validate("data.person")
+	case "courtesy", "try":
+		return filled("courtesy", d.Courtesy)
 	}
-	return wrong("data.act", `is %q; it must be "shoutout", "greet" or "thank"`, d.Act)
+	return wrong("data.act", `is %q; it must be "shoutout", "greet", "thank", "courtesy" or "try"`, d.Act)
+}
+func (a *ActOutcome) Validate() error { return filled("line", a.Line) }
+func (d *DeskActed) Validate() error {
+	return all(filled("act", d.Act), filled("platform", d.Platform), short("text", d.Text, 500))
 }
 func (w *WaitingDone) Validate() error { return filled("item", w.Item) }
 
@@ -187,6 +241,10 @@ func (*StreamDeclared) Type() string  { return "porch.desk.declared" }
 func (*DeskSaid) Type() string        { return "porch.desk.said" }
 func (*DeskAsked) Type() string       { return "porch.desk.asked" }
 func (*WaitingDone) Type() string     { return "porch.desk.done" }
+func (*ActDone) Type() string         { return "porch.act.done" }
+func (*ActRefused) Type() string      { return "porch.act.refused" }
+func (*DeskActed) Type() string       { return "porch.desk.acted" }
+func (*DeskUndone) Type() string      { return "porch.desk.undone" }
 
 var _ = register(func() Data { return &Woke{} }) &&
 	register(func() Data { return &DoorChanged{} }) &&
@@ -206,4 +264,8 @@ var _ = register(func() Data { return &Woke{} }) &&
 	register(func() Data { return &StreamDeclared{} }) &&
 	register(func() Data { return &DeskSaid{} }) &&
 	register(func() Data { return &DeskAsked{} }) &&
-	register(func() Data { return &WaitingDone{} })
+	register(func() Data { return &WaitingDone{} }) &&
+	register(func() Data { return &ActDone{} }) &&
+	register(func() Data { return &ActRefused{} }) &&
+	register(func() Data { return &DeskActed{} }) &&
+	register(func() Data { return &DeskUndone{} })

@@ -2,6 +2,7 @@ package house
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -27,6 +28,10 @@ type decider struct {
 	out    []Decision
 	added  []pace.Line // planned by this event, not yet in the queue
 	live   *bool       // set when this event opens a stream
+
+	hand    bool // a member asks for it
+	try     bool // and only tries it
+	shouted bool // somebody was shouted out by an output of this event
 }
 
 func (d *decider) decide(x Decision) { d.out = append(d.out, x) }
@@ -49,7 +54,9 @@ func (d *decider) chat(data *event.ChatSaid) {
 		return
 	}
 	if d.s.arrived(key, d.known) {
-		d.hello(data)
+		if !d.command(data) {
+			d.hello(data)
+		}
 		return
 	}
 	standing, why := d.standing()
@@ -72,6 +79,7 @@ func (d *decider) chat(data *event.ChatSaid) {
 	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
 		won, ladder := d.p.Set.Winner(c, slot)
 		switch {
+		case slot == courtesy.ShoutOut && d.shouted:
 		case won == nil:
 			if len(ladder) > 0 {
 				why := "no " + string(slot) + " fits"
@@ -85,11 +93,12 @@ func (d *decider) chat(data *event.ChatSaid) {
 		case raid != nil && raid.Thanked && !won.Personal(c): // only words of their own or a crew's go on top
 			d.refuse(slot, won, key, name, ladder, "was already thanked for the raid")
 		default:
-			d.fill(won, ladder, data.Person, args, []string{data.Person.Platform})
+			d.fill(c, won, ladder, args, []string{data.Person.Platform})
 		}
-		d.beside(c, slot, data.Person, args, []string{data.Person.Platform})
+		d.beside(c, slot, args, []string{data.Person.Platform})
 	}
-	d.free(c, data.Person, args, []string{data.Person.Platform})
+	d.free(c, args, []string{data.Person.Platform})
+	d.command(data)
 }
 
 // opened: the first platform opens a stream, unless it was gone for less than the
@@ -121,6 +130,7 @@ func (d *decider) declared(data *event.StreamDeclared) {
 	case data.Act == "closed":
 		if s.Live() {
 			d.close(d.ev.Time, "closed at the desk")
+			d.release(d.s.Hush)
 		}
 		return
 	case data.Act == "opened" && s.Live():
@@ -143,6 +153,12 @@ func (d *decider) open(at time.Time, why string) {
 
 func (d *decider) close(at time.Time, why string) {
 	d.decide(Decision{Kind: Close, Output: "stream", Stream: d.s.Stream.Number, At: at, Because: []string{why}})
+	info := event.StreamInfo{}
+	for _, name := range slices.Sorted(maps.Keys(d.s.Stream.Platforms)) {
+		p := d.s.Stream.Platforms[name]
+		info = event.StreamInfo{Platform: name, Title: p.Title, Category: p.Category, URL: p.URL}
+	}
+	d.free(courtesy.Cause{When: "porch.stream.closed", Live: true, At: d.now.In(d.p.Zone)}, d.told(info), d.p.chat)
 }
 
 // woke: what time alone brings.
@@ -170,15 +186,20 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 		tells(d.ev.Data, args)
 		c := d.cause(person)
 		won, ladder := d.p.Set.Winner(c, courtesy.Thanks)
+		never := d.p.never.Reason(person, d.known)
 		switch {
+		case never != "" && len(ladder) > 0:
+			d.refuse(courtesy.Thanks, nil, person.Key(), d.sayName(person), ladder, never)
 		case won == nil && len(ladder) > 0:
 			d.refuse(courtesy.Thanks, nil, person.Key(), d.sayName(person), ladder, "no thanks fits")
 		case won != nil && len(won.Outputs) == 0:
 			d.refuse(courtesy.Thanks, won, person.Key(), d.sayName(person), ladder, "these are passed over in silence")
 		case won != nil:
-			d.speakOrWait(won, ladder, person, args, platform, nil)
+			d.speakOrWait(c, won, ladder, args, platform, nil)
 		}
-		d.beside(c, courtesy.Thanks, person, args, platform)
+		if never == "" {
+			d.beside(c, courtesy.Thanks, args, platform)
+		}
 	} else {
 		tells(d.ev.Data, args)
 		if platform == nil {
@@ -191,19 +212,18 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 // announce runs the courtesies of an event that have no slot.
 func (d *decider) announce(args wording.Args, platforms []string) {
 	c := courtesy.Cause{When: d.ev.Type, Live: d.isLive(), At: d.now.In(d.p.Zone), Quantities: d.s.quantities(d.ev.Data), Fields: fields(d.ev.Data)}
-	var person event.Person
 	if who := d.ev.Who(); who != nil {
-		person, c = *who, d.cause(*who)
+		c = d.cause(*who)
 	}
 	if _, ok := d.ev.Data.(*event.StreamDeclared); ok {
 		c.When = "porch.stream.opened"
 	}
-	d.free(c, person, args, platforms)
+	d.free(c, args, platforms)
 	d.release(d.s.Hush)
 }
 
 // free runs the courtesies without a slot that fit a cause.
-func (d *decider) free(c courtesy.Cause, person event.Person, args wording.Args, platforms []string) {
+func (d *decider) free(c courtesy.Cause, args wording.Args, platforms []string) {
 	for _, r := range d.p.Set.For(c) {
 		if r.Slot != courtesy.Free {
 			continue
@@ -212,14 +232,14 @@ func (d *decider) free(c courtesy.Cause, person event.Person, args wording.Args,
 			d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{why}})
 			continue
 		}
-		d.fill(r, nil, person, args, platforms)
+		d.fill(c, r, nil, args, platforms)
 	}
 }
 
 // beside runs the courtesies that do not mind who fills a slot.
-func (d *decider) beside(c courtesy.Cause, slot courtesy.Slot, person event.Person, args wording.Args, platforms []string) {
+func (d *decider) beside(c courtesy.Cause, slot courtesy.Slot, args wording.Args, platforms []string) {
 	for _, r := range d.p.Set.Beside(c, slot) {
-		d.fill(r, nil, person, args, platforms)
+		d.fill(c, r, nil, args, platforms)
 	}
 }
 
@@ -254,6 +274,7 @@ func (d *decider) raid(data *event.RaidCame) {
 	for _, slot := range []courtesy.Slot{courtesy.Thanks, courtesy.ShoutOut} {
 		won, ladder := d.p.Set.Winner(c, slot)
 		switch {
+		case slot == courtesy.ShoutOut && d.shouted:
 		case won == nil:
 			d.refuse(slot, nil, data.Person.Key(), name, ladder, "no courtesy for a raid of this size")
 			if slot == courtesy.Thanks && len(ladder) > 0 {
@@ -262,20 +283,21 @@ func (d *decider) raid(data *event.RaidCame) {
 		case len(won.Outputs) == 0:
 			d.refuse(slot, won, data.Person.Key(), name, ladder, "raids of this size are passed over in silence")
 		default:
-			d.speakOrWait(won, ladder, data.Person, args, []string{data.Person.Platform}, &data.Viewers)
+			d.speakOrWait(c, won, ladder, args, []string{data.Person.Platform}, &data.Viewers)
 		}
-		d.beside(c, slot, data.Person, args, []string{data.Person.Platform})
+		d.beside(c, slot, args, []string{data.Person.Platform})
 	}
 	d.announce(args, []string{data.Person.Platform})
 }
 
 // speakOrWait fills a courtesy in, unless the event came too late to speak of by
 // itself: then it waits for a person.
-func (d *decider) speakOrWait(r *courtesy.Ready, ladder []courtesy.Rung, person event.Person, args wording.Args, platforms []string, viewers *int64) {
+func (d *decider) speakOrWait(c courtesy.Cause, r *courtesy.Ready, ladder []courtesy.Rung, args wording.Args, platforms []string, viewers *int64) {
 	if !d.isLate {
-		d.fill(r, ladder, person, args, platforms)
+		d.fill(c, r, ladder, args, platforms)
 		return
 	}
+	person := c.Person
 	name := d.sayName(person)
 	why := "came " + d.late.Round(time.Second).String() + " late"
 	d.refuse(r.Slot, r, person.Key(), name, ladder, why+"; only what is under two minutes old is spoken of by itself")
@@ -286,7 +308,7 @@ func (d *decider) speakOrWait(r *courtesy.Ready, ladder []courtesy.Rung, person 
 		}
 		d.waitFor(person, name, "late", why, n)
 	}
-	d.relays(r, person, args)
+	d.records(c, r, args)
 }
 
 func (d *decider) waitFor(person event.Person, name, kind, why string, viewers int64) {
@@ -365,6 +387,7 @@ func (d *decider) args() wording.Args {
 	if who := d.ev.Who(); who != nil {
 		a["platform"] = wording.Str(Titled(who.Platform))
 	}
+	d.own(a)
 	return a
 }
 

@@ -1,10 +1,12 @@
 package house
 
 import (
+	"encoding/json"
 	"slices"
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/plain"
 )
@@ -134,7 +136,19 @@ func (s *State) fact(ev *event.Event) {
 		s.doneItem("post/" + data.Line)
 	case *event.WaitingDone:
 		s.doneItem(data.Item)
+	case *event.ActDone:
+		s.acted(&data.ActOutcome)
 	}
+	s.lately(ev.Data)
+}
+
+// acted keeps what a platform did, as long as it can be undone.
+func (s *State) acted(o *event.ActOutcome) {
+	s.Acts = slices.DeleteFunc(s.Acts, func(a event.ActOutcome) bool { return a.To == o.To && a.Act == o.Act && a.Login == o.Login })
+	if o.Off || o.Effect != string(courtesy.Platform) || !courtesy.Act(o.Act).Undoable() {
+		return
+	}
+	s.Acts = append(s.Acts[max(0, len(s.Acts)-actsKept+1):], *o)
 }
 
 func (s *State) lineSaid(ev *event.Event, data *event.ChatSaid) {
@@ -199,15 +213,20 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 		for _, j := range d.Joined {
 			s.Queue.Remove(j.Line, d.Platform)
 		}
-		s.Queue.Left(d.Platform, s.Clock, len(d.Joined) > 0)
+		s.Queue.Left(d.Platform, s.Clock, len(d.Joined) > 0 && d.Output == "joined")
 		s.Evening.House++
 		s.Evening.Said = append(s.Evening.Said, SaidMark{At: s.Clock, Line: d.Line})
 		if len(d.Joined) > 0 && d.Alt != 0 {
 			s.use(d)
 		}
 	case Relay:
-		s.Posted[d.Courtesy+"/"+d.Place] = s.Stream.Number
-		s.use(d)
+		s.Queue.Remove(d.Line, d.Place)
+		if !d.Try {
+			s.Posted[d.Courtesy+"/"+d.Place] = s.Stream.Number
+			s.use(d)
+		}
+	case Card, Sound, Film, Speak, Lamp, Scene, Act:
+		s.done(d)
 	case Show:
 		s.Answered[d.Person] = s.Clock
 	case Confirm:
@@ -231,9 +250,39 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 	}
 }
 
+// done applies an effect outside chat.
+func (s *State) done(d *Decision) {
+	if d.Plan != nil {
+		s.promised(d)
+	}
+	s.Queue.Remove(d.Line, d.Platform)
+	for _, j := range d.Joined {
+		s.Queue.Remove(j.Line, d.Platform)
+	}
+	if len(d.Joined) > 0 && d.Alt != 0 {
+		s.use(d)
+	}
+	if d.Kind == Card {
+		shown := Shown{Line: d.Line, Courtesy: d.Courtesy, At: s.Clock}
+		if json.Unmarshal(d.Body, &shown.Told) == nil {
+			s.Cards = append(s.Cards[max(0, len(s.Cards)-cardsKept+1):len(s.Cards):len(s.Cards)], shown)
+		}
+	}
+}
+
+// How much of what was shown and done lately is kept.
+const (
+	cardsKept  = 6
+	actsKept   = 30
+	latestKept = 20
+)
+
 // promised notes what a line that was decided uses up: the alternative, the
 // greeting, the thanks.
 func (s *State) promised(d *Decision) {
+	if d.Try {
+		return
+	}
 	s.use(d)
 	for i := range s.Raids {
 		if s.Raids[i].Event == d.Plan.Event {

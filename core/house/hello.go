@@ -9,6 +9,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/plain"
+	"vividporch/core/wording"
 )
 
 // Hello says which words are a hello and how often one is answered.
@@ -115,10 +116,67 @@ func (d *decider) hello(data *event.ChatSaid) {
 		d.refuse(courtesy.Answer, won, key, name, ladder, "these are passed over in silence")
 	default:
 		d.decide(Decision{Kind: Replied, Output: "hello", Person: key, Name: name, Because: []string{"said hello to the room"}})
-		d.fill(won, ladder, data.Person, args, platform)
+		d.fill(c, won, ladder, args, platform)
 	}
-	d.beside(c, courtesy.Answer, data.Person, args, platform)
-	d.free(c, data.Person, args, platform)
+	d.beside(c, courtesy.Answer, args, platform)
+	d.free(c, args, platform)
+}
+
+// command answers a line that begins with a word some courtesy is asked by, and
+// reports whether it does. Who asked and who is meant are different people.
+func (d *decider) command(data *event.ChatSaid) bool {
+	if !d.p.Set.Has(courtesy.Command) {
+		return false
+	}
+	word, rest, _ := strings.Cut(strings.TrimSpace(data.Text), " ")
+	if !d.p.Set.Asked(word) {
+		return false
+	}
+	key := data.Person.Key()
+	if g := d.s.guests()[key]; d.known == nil && g != nil {
+		d.known = g.Known
+	}
+	name := d.sayName(data.Person)
+	if why := d.p.never.Reason(data.Person, d.known); why != "" && !data.Person.Is(event.Streamer) {
+		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Answer), Person: key, Name: name, Because: []string{why}})
+		return true
+	}
+	c := d.cause(data.Person)
+	c.When, c.Fields = courtesy.Command, map[string]string{"command": word}
+	args, platform := d.about(data.Person), []string{data.Person.Platform}
+	args.Maybe("rest", wording.Str(plain.Text(rest)))
+	first, _, _ := strings.Cut(strings.TrimSpace(rest), " ")
+	args.Maybe("meant", wording.Str(d.meant(first)))
+	won, ladder := d.p.Set.Winner(c, courtesy.Answer)
+	switch {
+	case won == nil:
+		d.refuse(courtesy.Answer, nil, key, name, ladder, "no answer to this command fits")
+	case len(won.Outputs) == 0:
+		d.refuse(courtesy.Answer, won, key, name, ladder, "these are passed over in silence")
+	default:
+		d.fill(c, won, ladder, args, platform)
+	}
+	d.beside(c, courtesy.Answer, args, platform)
+	d.free(c, args, platform)
+	return true
+}
+
+// meant is how the house says the name that stands behind a command: of somebody
+// who is here as they are called, else as it was written after an at-sign.
+func (d *decider) meant(word string) string {
+	login, at := strings.CutPrefix(strings.TrimRight(word, ",.!?:;"), "@")
+	if login == "" {
+		return ""
+	}
+	for _, g := range d.s.guests() {
+		if strings.EqualFold(g.Login, login) {
+			return g.Name
+		}
+	}
+	if at {
+		return plain.Name(login)
+	}
+	return ""
 }
 
 // toSomebody reports whether a line names somebody who is here, by an at-sign or by

@@ -74,6 +74,12 @@ func Decide(s *State, ev *event.Event, known *people.Known, p *Plan) []Decision 
 		d.deskSaid(data)
 	case *event.DeskAsked:
 		d.deskAsked(data)
+	case *event.DeskActed:
+		d.deskActed(data)
+	case *event.DeskUndone:
+		d.deskUndone(data.Line)
+	case *event.ActRefused:
+		d.refusedAct(&data.ActOutcome)
 	case *event.SpeechRefused:
 		d.refusedSpeech(&data.SpeechOutcome, "refused")
 	case *event.SpeechUncertain:

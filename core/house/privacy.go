@@ -86,7 +86,8 @@ func (d *decider) privacy(data *event.ChatSaid) bool {
 			Because: []string{"asked what is kept about them"}}
 		if door := d.p.DoorFor(data.Person.Platform); door != nil && door.Profile.Private && len(w.link) > 0 {
 			args["link"] = wording.Value{Text: LinkMark}
-			show.Text = w.link[wording.Choose(w.link, args, nil, d.seed("privacy", "kept"))].Render(args)
+			i, _ := wording.Choose(w.link, nil, args, nil, d.seed("privacy", "kept"))
+			show.Text = w.link[i].Render(args)
 			show.About = &data.Person
 		} else {
 			show.Because = append(show.Because, "there are no private messages there: nothing private is said in open chat")
@@ -128,9 +129,10 @@ func (d *decider) aside(output string, words []*wording.Wording, args wording.Ar
 		return
 	}
 	args["platform"] = wording.Str(Titled(person.Platform))
-	w := words[wording.Choose(words, args, d.s.Used["privacy/"+output], d.seed("privacy", output))]
+	i, mark := wording.Choose(words, nil, args, d.s.Used["privacy/"+output], d.seed("privacy", output))
+	w := words[i]
 	l := pace.Line{ID: d.lineID("privacy", output), Platform: person.Platform, Courtesy: "privacy", Output: output, Event: d.ev.Seq, EventID: d.ev.ID,
-		Person: personKey(person), Text: d.fillIn(w, args, person.Platform), Alt: wording.Mark(w.String()), Made: d.now, Due: d.now,
+		Person: personKey(person), Text: d.fillIn(w, args, person.Platform), Alt: mark, Made: d.now, Due: d.now,
 		Expires: d.now.Add(confirmWithin), Priority: pace.Answer, Hushed: d.s.Hush, Because: []string{"was asked in chat"}}
 	if l.Person != "" {
 		l.Name = args["name"].Text
@@ -147,6 +149,7 @@ func (s *State) forget(keys []string) {
 		for _, gs := range []map[string]*Guest{s.Tonight, s.Between} {
 			if g := gs[k]; g != nil {
 				s.unname(g.Name)
+				s.unshow(k, g)
 			}
 		}
 		delete(s.Tonight, k)
@@ -159,6 +162,14 @@ func (s *State) forget(keys []string) {
 			s.Raids[i].Person = event.Person{Platform: s.Raids[i].Person.Platform, ID: "~"}
 		}
 	}
+	for kind, list := range s.Latest {
+		if list = slices.DeleteFunc(slices.Clone(list), func(r Recent) bool { return mine(r.Account) }); len(list) > 0 {
+			s.Latest[kind] = list
+		} else {
+			delete(s.Latest, kind)
+		}
+	}
+	s.Cards = slices.DeleteFunc(slices.Clone(s.Cards), func(c Shown) bool { return mine(c.Told.Person) })
 	s.Queue.Lines = slices.DeleteFunc(s.Queue.Lines, func(l pace.Line) bool { return mine(l.Person) })
 	s.Waiting = slices.DeleteFunc(s.Waiting, func(i Item) bool { return i.Person != nil && mine(i.Person.Key()) })
 	for i := range s.Evening.Arrivals {
@@ -166,6 +177,14 @@ func (s *State) forget(keys []string) {
 			a.Name, a.Account = "somebody", ""
 		}
 	}
+}
+
+// unshow takes out the cards that name somebody among several, and what platforms
+// did about them.
+func (s *State) unshow(key string, g *Guest) {
+	platform, _, _ := strings.Cut(key, ":")
+	s.Cards = slices.DeleteFunc(slices.Clone(s.Cards), func(c Shown) bool { return slices.Contains(c.Told.Names, g.Name) })
+	s.Acts = slices.DeleteFunc(slices.Clone(s.Acts), func(a event.ActOutcome) bool { return a.To == platform && a.Login != "" && a.Login == g.Login })
 }
 
 // unname takes a name out of what waits about several people.

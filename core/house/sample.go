@@ -1,6 +1,8 @@
 package house
 
 import (
+	"slices"
+	"strconv"
 	"time"
 
 	"vividporch/core/courtesy"
@@ -28,7 +30,24 @@ func SampleArgs(p *Plan, when string, who Sample) wording.Args {
 		"name": wording.Name(who.Name), "streams": wording.Num(who.Streams), "viewers": wording.Num(who.Viewers), "raids": wording.Num(1), "now": wording.At(sampleNow.In(p.Zone)),
 		"months": wording.Num(14), "gifts": wording.Num(5), "credits": wording.Num(300), "cost": wording.Num(400), "items": wording.Num(2), "seconds": wording.Num(600)}
 	for _, f := range courtesy.FillIns(when) {
+		if _, has := a[f.Name]; !has && !f.Optional && f.Kind == wording.Text {
+			a[f.Name] = wording.Str(f.Example)
+		}
 		if f.Optional && f.Kind == wording.Text && f.Name != "link" && f.Name != "category" {
+			a.Maybe(f.Name, wording.Str(f.Example))
+		}
+	}
+	offered := p.reach.FillIns
+	for _, brings := range p.reach.Events {
+		offered = slices.Concat(brings, offered)
+	}
+	for _, f := range offered {
+		switch n, err := strconv.ParseInt(f.Example, 10, 64); {
+		case f.Kind == wording.Number && err == nil:
+			a[f.Name] = wording.Num(n)
+		case f.Kind == wording.Moment:
+			a[f.Name] = wording.At(sampleNow.In(p.Zone))
+		default:
 			a.Maybe(f.Name, wording.Str(f.Example))
 		}
 	}
@@ -47,12 +66,16 @@ func SampleArgs(p *Plan, when string, who Sample) wording.Args {
 }
 
 // SampleJoinedArgs are the fill-ins of a line for nine people.
-func SampleJoinedArgs(p *Plan) wording.Args {
+func SampleJoinedArgs(p *Plan, when string) wording.Args {
 	var lines []pace.Line
 	for _, n := range []string{"tidewrack", "mossy_mare", "pebble_june", "grebe_watch", "ottoline_reed", "saltpan_pip", "sandhopper9", "mothlight", "limpet_lena"} {
 		lines = append(lines, pace.Line{Name: n})
 	}
+	total := wording.Num(31)
+	if courtesy.MainNumber(when) == "amount" {
+		total = wording.Str("22.50 EUR and 5 USD")
+	}
 	names, more := pace.Names(lines, max(1, p.Settings.Pace.JoinNames))
 	return wording.Args{"channel": wording.Name(p.Settings.Channel), "platform": wording.Str("Quayside"), "names": wording.Str(names),
-		"more": wording.Num(int64(more)), "count": wording.Num(int64(len(lines)))}
+		"more": wording.Num(int64(more)), "count": wording.Num(int64(len(lines))), "total": total, "now": wording.At(sampleNow.In(p.Zone))}
 }

@@ -35,6 +35,21 @@ type Settings struct {
 	LeapDay   dates.LeapRule      `json:"leapDay,omitempty" jsonschema:"enum=28 February,enum=1 March"` // when a 29 February is kept in other years
 	Privacy   Privacy             `json:"privacy,omitzero"`
 	Hello     Hello               `json:"hello,omitzero"`
+	Fittings  []Fitting           `json:"fittings,omitempty"`
+	FillIns   []FillIn            `json:"fillIns,omitempty"` // the channel's own
+	Own       []Own               `json:"own,omitempty"`     // events of other services, described
+	Emotes    []Emote             `json:"emotes,omitempty"`
+}
+
+// Fitting is something the house works on the stage: an address that takes what it
+// is told as JSON, signed as a Standard Webhook where a secret is kept under its name.
+type Fitting struct {
+	Name   string   `json:"name" jsonschema:"minLength=1"`
+	Title  string   `json:"title"`
+	Kind   string   `json:"kind" jsonschema:"enum=player,enum=lamp,enum=scenes"`
+	URL    string   `json:"url"`
+	Scenes []string `json:"scenes,omitempty"` // that can be gone to
+	Voices []string `json:"voices,omitempty"` // that a player can speak in
 }
 
 // Privacy is what viewers can ask in chat about what is kept, and for how long
@@ -64,15 +79,18 @@ type Pace struct {
 // Door is where things come in and, for chat, where the house speaks. Passwords
 // and secrets are kept apart, under the door's name.
 type Door struct {
-	Name     string  `json:"name" jsonschema:"minLength=1"`
-	Kind     string  `json:"kind" jsonschema:"enum=irc,enum=inbox"`
-	Platform string  `json:"platform"`
-	Address  string  `json:"address,omitempty"` // host:port of a chat network
-	TLS      bool    `json:"tls,omitempty"`
-	Room     string  `json:"room,omitempty"`    // the chat channel, with its sign
-	Account  string  `json:"account,omitempty"` // the login the house speaks as
-	Lookup   string  `json:"lookup,omitempty"`  // URL that answers asks, of an inbox door
-	Profile  Profile `json:"profile,omitzero"`
+	Name     string            `json:"name" jsonschema:"minLength=1"`
+	Kind     string            `json:"kind" jsonschema:"enum=irc,enum=inbox"`
+	Platform string            `json:"platform"`
+	Address  string            `json:"address,omitempty"` // host:port of a chat network
+	TLS      bool              `json:"tls,omitempty"`
+	Room     string            `json:"room,omitempty"`                          // the chat channel, with its sign
+	Account  string            `json:"account,omitempty"`                       // the login the house speaks as
+	Lookup   string            `json:"lookup,omitempty"`                        // URL that answers asks, of an inbox door
+	Acts     string            `json:"acts,omitempty"`                          // URL that does platform actions, likewise
+	As       string            `json:"as,omitempty" jsonschema:"enum=streamer"` // of a chat door that only speaks, under the streamer's own account
+	Cannot   map[string]string `json:"cannot,omitempty"`                        // platform actions this platform cannot do → why
+	Profile  Profile           `json:"profile,omitzero"`
 }
 
 // Profile is what a door must know of a chat network.
@@ -127,6 +145,8 @@ type Plan struct {
 	stand  people.Rules
 	words  privacyWords
 	hello  helloWords
+	clocks map[string]*time.Location // of the own fill-ins
+	reach  courtesy.World
 	chat   []string // platforms the house can speak on, in the order of the doors
 }
 
@@ -137,7 +157,7 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	fault := func(at, what, remedy string) {
 		faults = append(faults, courtesy.Fault{At: at, What: what, Remedy: remedy})
 	}
-	p := &Plan{Version: version, Settings: s, never: people.MakeNeverList(s.Never), grace: secs(s.Grace), stand: s.Standings.Or(people.DefaultRules)}
+	p := &Plan{Version: version, Settings: s, never: people.MakeNeverList(s.Never), grace: secs(s.Grace), stand: s.Standings.Or(people.DefaultRules), clocks: map[string]*time.Location{}}
 	if s.Format != 1 {
 		fault("format", fmt.Sprintf("is %d", s.Format), "this house reads format 1")
 	}
@@ -185,30 +205,44 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 			fault(at+".profile.lines", "is out of range", fmt.Sprintf("use 0 to %d", pace.MostLines))
 		}
 		seen[d.Name] = true
-		if d.Kind == "irc" {
+		if d.As != "" && (d.As != AsStreamer || d.Kind != "irc") {
+			fault(at+".as", fmt.Sprintf("%q speaks for nobody", d.As), `use "streamer" on a chat door, or leave it out`)
+		}
+		if d.Kind == "irc" && d.As == "" {
 			if !slices.Contains(p.chat, d.Platform) {
 				p.chat = append(p.chat, d.Platform)
 			}
 			p.rules.Limits[d.Platform] = pace.Limit{Lines: d.Profile.Lines, Window: secs(d.Profile.WindowSeconds)}
 			p.never[strings.ToLower(d.Account)] = true
 		}
+		if d.Acts != "" && !isAddress(d.Acts) {
+			fault(at+".acts", "is no http(s) address", "write it in full")
+		}
 	}
-	places := map[string]bool{}
 	for i, pl := range s.Places {
 		at := fmt.Sprintf("places.%d", i)
-		places[pl.Name] = true
-		if pl.Name == "" || !strings.HasPrefix(pl.URL, "http://") && !strings.HasPrefix(pl.URL, "https://") {
+		if pl.Name == "" || !isAddress(pl.URL) {
 			fault(at+".url", "a place needs a name and an http(s) address", "fill them in")
 		}
 		if _, err := pl.render(nil); err != nil {
 			fault(at+".body", err.Error(), "write JSON whose texts are wordings")
 		}
 	}
-	set, more := courtesy.Load(s.Courtesy, places)
+	for i, f := range s.Fittings {
+		at := fmt.Sprintf("fittings.%d", i)
+		switch {
+		case f.Name == "" || !isAddress(f.URL):
+			fault(at+".url", "a fitting needs a name and an http(s) address", "fill them in")
+		case f.Kind != courtesy.Player && f.Kind != courtesy.Lights && f.Kind != courtesy.Scenes:
+			fault(at+".kind", fmt.Sprintf("%q is no kind of fitting", f.Kind), "use player, lamp or scenes")
+		}
+	}
+	p.reach = p.world(fault)
+	set, more := courtesy.Load(s.Courtesy, p.reach)
 	p.Set = set
 	faults = append(faults, more...)
 	for i, src := range s.JoinWords {
-		w, probs := courtesy.CheckWording(src, courtesy.JoinedFillIns())
+		w, probs := courtesy.CheckWording(src, courtesy.JoinedFillIns(courtesy.Arrival))
 		for _, pr := range probs {
 			faults = append(faults, courtesy.Fault{At: fmt.Sprintf("joined.%d", i), Problem: &pr, What: pr.What, Remedy: pr.Remedy})
 		}
@@ -218,6 +252,33 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 		return nil, faults
 	}
 	return p, nil
+}
+
+func isAddress(s string) bool {
+	return strings.HasPrefix(s, "http://") || strings.HasPrefix(s, "https://")
+}
+
+// World is what the courtesies of this plan can reach and offer.
+func (p *Plan) World() courtesy.World { return p.reach }
+
+// StreamerDoor finds the chat door of a platform that speaks as the streamer, or nil.
+func (p *Plan) StreamerDoor(platform string) *Door {
+	for i := range p.Settings.Doors {
+		if d := &p.Settings.Doors[i]; d.As == AsStreamer && d.Platform == platform {
+			return d
+		}
+	}
+	return nil
+}
+
+// FittingNamed finds a fitting, or nil.
+func (s *Settings) FittingNamed(name string) *Fitting {
+	for i := range s.Fittings {
+		if s.Fittings[i].Name == name {
+			return &s.Fittings[i]
+		}
+	}
+	return nil
 }
 
 // Rules are the bounds of the house's speech under this plan.
@@ -250,7 +311,7 @@ func (p *Plan) Chat() []string { return p.chat }
 // DoorFor finds the chat door of a platform, or nil.
 func (p *Plan) DoorFor(platform string) *Door {
 	for i := range p.Settings.Doors {
-		if d := &p.Settings.Doors[i]; d.Kind == "irc" && d.Platform == platform {
+		if d := &p.Settings.Doors[i]; d.Kind == "irc" && d.As == "" && d.Platform == platform {
 			return d
 		}
 	}

@@ -13,47 +13,23 @@ import (
 	"vividporch/core/wording"
 )
 
-// fill runs a courtesy: every output becomes a line that is coming up, or a post.
-func (d *decider) fill(r *courtesy.Ready, ladder []courtesy.Rung, person event.Person, args wording.Args, platforms []string) {
-	d.relays(r, person, args)
-	for i := range r.Outputs {
-		o := &r.Outputs[i]
-		if o.Kind != courtesy.Say {
-			continue
-		}
-		if d.isLate {
-			d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Because: []string{"came " + d.late.Round(time.Second).String() + " late; only what is under two minutes old is spoken of by itself"}})
-			continue
-		}
-		alt := wording.Choose(o.Alts, args, d.s.Used[r.ID+"/"+o.ID], d.seed(r.ID, o.ID))
-		said := 0
-		for _, platform := range platforms {
-			if !slices.Contains(d.p.chat, platform) {
-				d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Platform: platform, Person: personKey(person), Because: []string{"the house has no chat door on " + Titled(platform)}})
-				continue
-			}
-			l := d.line(r, o, person, args, platform, o.Alts[alt])
-			if r.Slot == courtesy.Greeting && r.General() && len(o.Joined) > 0 {
-				l.Join = true
-			}
-			d.plan(l, r, o, ladder)
-			said++
-		}
-		if said > 0 && o.Ask {
-			d.ask(person, "for the link and the last category")
-		}
-	}
-}
-
 // line makes a line that is coming up.
-func (d *decider) line(r *courtesy.Ready, o *courtesy.ReadyOutput, person event.Person, args wording.Args, platform string, w *wording.Wording) pace.Line {
-	l := pace.Line{ID: d.lineID(r.ID, o.ID), Platform: platform, Courtesy: r.ID, Output: o.ID,
-		Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(person), Name: args["name"].Text,
-		Text: d.fillIn(w, args, platform), Alt: wording.Mark(w.String()), Source: w.String(),
-		Made: d.now, Due: d.now.Add(secs(o.DelaySeconds)), Priority: priority(r), Hushed: d.s.Hush}
+func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
+	l := pace.Line{ID: d.lineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(c.Person), Name: args["name"].Text,
+		Alt: mark, Made: d.now, Due: d.now.Add(secs(o.DelaySeconds)), Priority: priority(r), Hushed: d.s.Hush, As: o.As}
+	if w != nil {
+		l.Source = w.String()
+	}
 	wait := secs(o.WaitSeconds)
 	if wait == 0 {
 		wait = secs(d.p.Settings.Pace.WaitSeconds)
+	}
+	if b := r.Burst; b != nil && !d.hand && (o.Joins() || len(o.Alts) == 0 && o.Kind != courtesy.Platform) {
+		l.Burst, l.BurstAt = r.ID+"/"+o.ID, b.At
+		l.Due = d.s.Queue.Window(d.added, l.Burst, to, l.Due.Add(secs(b.Seconds)))
+		if len(c.Quantities) > 0 {
+			l.Number, l.Currency = c.Quantities[0].N, c.Quantities[0].Currency
+		}
 	}
 	if wait > 0 {
 		l.Expires = l.Due.Add(wait)
@@ -62,16 +38,21 @@ func (d *decider) line(r *courtesy.Ready, o *courtesy.ReadyOutput, person event.
 		l.Ask, l.AskEnds = d.askID(), d.now.Add(secs(d.p.Settings.Pace.AskSeconds))
 		l.Args = args
 	}
+	if d.hand {
+		l.Priority, l.Due, l.Hushed, l.Expires = pace.ByHand, d.now.Add(deskDelay), false, time.Time{}
+		l.Because = []string{"asked for at the desk"}
+	}
+	l.Try = d.try
 	return l
 }
 
 func (d *decider) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung) {
 	for _, g := range ladder {
-		if g.Won {
+		if g.Won && !d.hand {
 			l.Because = append(l.Because, g.Why)
 		}
 	}
-	if r.Slot == courtesy.Greeting {
+	if r.Slot == courtesy.Greeting && !d.hand {
 		l.Because = append(l.Because, "first line in this stream")
 	}
 	if len(l.Because) == 0 {
@@ -82,32 +63,7 @@ func (d *decider) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, 
 	}
 	d.added = append(d.added, l)
 	d.decide(Decision{Kind: Planned, Courtesy: r.ID, Output: o.ID, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: d.ev.Seq, EventID: d.ev.ID,
-		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: len(o.Alts), Plan: &l, Ladder: ladder, ByHand: l.Priority == pace.ByHand, Because: l.Because})
-}
-
-// relays posts to places, at once and whatever the hour: records do not wait.
-func (d *decider) relays(r *courtesy.Ready, person event.Person, args wording.Args) {
-	for i := range r.Outputs {
-		o := &r.Outputs[i]
-		if o.Kind != courtesy.Relay {
-			continue
-		}
-		place := d.p.Settings.PlaceNamed(o.Place)
-		safe := wording.Args{}
-		for k, v := range args {
-			v.Text = plain.NoPing(v.Text)
-			safe[k] = v
-		}
-		w := o.Alts[wording.Choose(o.Alts, safe, d.s.Used[r.ID+"/"+o.ID], d.seed(r.ID, o.ID))]
-		safe["text"] = wording.Value{Text: w.Render(safe)}
-		body, err := place.render(safe)
-		if err != nil {
-			d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{err.Error()}})
-			continue
-		}
-		d.decide(Decision{Kind: Relay, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Place: o.Place, Text: safe["text"].Text, Body: body,
-			Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(person), Alt: wording.Mark(w.String()), Of: len(o.Alts), Because: []string{because(d.ev.Type), "once per stream and place"}})
-	}
+		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: wording.Of(o.Alts, o.Weights), Plan: &l, Ladder: ladder, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: l.Because})
 }
 
 // ask looks a person up on their platform; several lines may wait for one answer.
@@ -173,14 +129,15 @@ func (d *decider) release(hush bool) {
 				Person: l.Person, Name: l.Name, Because: append(slices.Clone(l.Because), o.Drop)})
 			d.unthanked(&l, o.Drop)
 		case o.Joined:
-			d.sayJoined(o)
+			d.leaveJoined(o)
 		default:
-			d.say(&o.Lines[0])
+			d.leave(&o.Lines[0])
 		}
 	}
 }
 
-func (d *decider) say(l *pace.Line) {
+// leave lets one line leave: it is said, or done.
+func (d *decider) leave(l *pace.Line) {
 	because := slices.Clone(l.Because)
 	if l.Ask != "" {
 		because = append(because, fmt.Sprintf("the platform did not answer within %s: said without link and category", l.AskEnds.Sub(l.Made)))
@@ -188,8 +145,9 @@ func (d *decider) say(l *pace.Line) {
 	if l.Hurried {
 		because = append(because, "hurried at the desk")
 	}
-	x := Decision{Kind: Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
-		Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Because: because}
+	x := Decision{Kind: Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, As: l.As, Event: l.Event, EventID: l.EventID,
+		Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because}
+	x.effect(l, nil)
 	for i := range d.out {
 		if p := &d.out[i]; p.Kind == Planned && p.Line == l.ID && p.Platform == l.Platform {
 			x.Plan, x.Alt, x.Of, x.Ladder = p.Plan, p.Alt, p.Of, p.Ladder
@@ -200,12 +158,23 @@ func (d *decider) say(l *pace.Line) {
 	d.decide(x)
 }
 
-// sayJoined turns several waiting greetings into one line. When all are of one
-// courtesy its own joined words are used, else the house's.
-func (d *decider) sayJoined(o pace.Out) {
+// effect makes a decision about a line that is no line of chat what it is.
+func (d *Decision) effect(l *pace.Line, names []string) {
+	if l.Effect == "" {
+		return
+	}
+	d.Kind, d.Body = Kind(l.Effect), told(l, names)
+	if d.Kind == Relay {
+		d.Place, d.Platform = l.Platform, ""
+	}
+}
+
+// leaveJoined turns several that wait into one. When all are of one courtesy its
+// own joined words are used, else the house's; what has no words is done once.
+func (d *decider) leaveJoined(o pace.Out) {
 	first := o.Lines[0]
-	words, key := d.p.joined, "joined"
-	same := true
+	words, key, output := d.p.joined, "joined", "joined"
+	same := first.Burst != "" || first.Effect == ""
 	for _, l := range o.Lines {
 		same = same && l.Courtesy == first.Courtesy
 	}
@@ -213,12 +182,16 @@ func (d *decider) sayJoined(o pace.Out) {
 		for i := range r.Outputs {
 			if r.Outputs[i].ID == first.Output && len(r.Outputs[i].Joined) > 0 {
 				words, key = r.Outputs[i].Joined, first.Courtesy
+				if first.Burst != "" {
+					output = first.Output + " joined"
+				}
 			}
 		}
 	}
-	if len(words) == 0 { // the courtesy was taken away while they waited
+	wordless := first.Effect != "" && first.Text == ""
+	if len(words) == 0 && !wordless { // the courtesy was taken away while they waited
 		for i := range o.Lines {
-			d.say(&o.Lines[i])
+			d.leave(&o.Lines[i])
 		}
 		return
 	}
@@ -232,11 +205,36 @@ func (d *decider) sayJoined(o pace.Out) {
 	args["names"] = wording.Value{Text: names}
 	args["more"] = wording.Num(int64(more))
 	args["count"] = wording.Num(int64(len(o.Lines)))
-	output := "joined"
-	w := words[wording.Choose(words, args, d.s.Used[key+"/"+output], d.seed(key, output+o.Platform))]
-	x := Decision{Kind: Say, Courtesy: key, Output: output, Line: d.lineID(key, output), Platform: o.Platform, Text: d.fillIn(w, args, o.Platform),
-		Alt: wording.Mark(w.String()), Of: len(words),
-		Because: []string{fmt.Sprintf("%d greetings were waiting for %s: joined into one line", len(o.Lines), Titled(o.Platform))}}
+	what := "greetings were waiting for " + Titled(o.Platform) + ": joined into one line"
+	if first.Burst != "" {
+		key, what = first.Courtesy, "came in quick succession: joined into one"
+		if first.Currency != "" {
+			args["total"] = wording.Str(amounts(o.Lines))
+		} else {
+			sum := 0.0
+			for _, l := range o.Lines {
+				sum += l.Number
+			}
+			args["total"] = wording.Num(int64(sum))
+		}
+	}
+	x := Decision{Kind: Say, Courtesy: key, Output: output, Line: d.lineID(key, output), Platform: o.Platform, As: first.As,
+		Because: []string{fmt.Sprintf("%d %s", len(o.Lines), what)}}
+	if !wordless {
+		i, mark := wording.Choose(words, nil, args, d.s.Used[key+"/"+output], d.seed(key, output+o.Platform))
+		x.Alt, x.Of = mark, len(words)
+		if x.Text = words[i].Render(args); first.Effect == "" {
+			x.Text = d.fillIn(words[i], args, o.Platform)
+		}
+	}
+	first.Text = x.Text
+	var all []string
+	for _, l := range o.Lines {
+		if !slices.Contains(all, l.Name) {
+			all = append(all, l.Name)
+		}
+	}
+	x.effect(&first, all)
 	for _, l := range o.Lines {
 		x.Joined = append(x.Joined, JoinedOne{Event: l.Event, EventID: l.EventID, Person: l.Person, Name: l.Name, Line: l.ID})
 	}
@@ -282,7 +280,7 @@ func (d *decider) hurry(data *event.LineHurried) {
 	}
 	for _, o := range q.Release(nil, d.now, d.s.Hush, d.p.rules) {
 		if o.Drop == "" {
-			d.say(&o.Lines[0])
+			d.leave(&o.Lines[0])
 		}
 	}
 }
@@ -350,7 +348,7 @@ func (d *decider) answered(data *event.LookupAnswered) {
 	}
 	for _, o := range q.Release(nil, d.now, d.s.Hush, d.p.rules) {
 		if o.Drop == "" && !o.Joined && slices.ContainsFunc(d.out, func(x Decision) bool { return x.Kind == Reword && x.Line == o.Lines[0].ID }) {
-			d.say(&o.Lines[0])
+			d.leave(&o.Lines[0])
 		}
 	}
 }
@@ -380,8 +378,17 @@ const deskDelay = 5 * time.Second
 // deskAsked runs a courtesy a member asked for. Once-only rules and the standing
 // of the day do not stop a hand.
 func (d *decider) deskAsked(data *event.DeskAsked) {
+	d.hand = true
 	c := d.cause(data.Person)
 	c.Live = true
+	platforms := d.p.chat
+	if data.Person.ID != "" {
+		platforms = []string{data.Person.Platform}
+	}
+	if data.Act == "courtesy" || data.Act == "try" {
+		d.named(data, c, platforms)
+		return
+	}
 	slot, args := courtesy.Greeting, d.about(data.Person)
 	c.When = courtesy.Arrival
 	switch data.Act {
@@ -406,23 +413,53 @@ func (d *decider) deskAsked(data *event.DeskAsked) {
 		d.refuse(slot, won, data.Person.Key(), name, ladder, "no courtesy is on that could do this; switch one on or write a line by hand")
 		return
 	}
-	asks := false
-	for i := range won.Outputs {
-		o := &won.Outputs[i]
-		if o.Kind != courtesy.Say {
-			continue
+	d.fill(c, won, ladder, args, platforms)
+}
+
+// named runs the very courtesy a member asked for, or tries it for real on whoever
+// they chose.
+func (d *decider) named(data *event.DeskAsked, c courtesy.Cause, platforms []string) {
+	r := d.find(data.Courtesy)
+	key := personKey(data.Person)
+	no := func(why string) {
+		d.decide(Decision{Kind: Refuse, Courtesy: data.Courtesy, Output: "desk", Person: key, Because: []string{why}})
+	}
+	if r == nil {
+		no("there is no such courtesy, or it is put away")
+		return
+	}
+	args := d.args()
+	if key != "" {
+		args = d.about(data.Person)
+		if r.When == courtesy.Hand || r.When == courtesy.Command {
+			args.Maybe("meant", args["name"])
 		}
-		w := o.Alts[wording.Choose(o.Alts, args, d.s.Used[won.ID+"/"+o.ID], d.seed(won.ID, o.ID))]
-		l := d.line(won, o, data.Person, args, data.Person.Platform, w)
-		l.Priority, l.Due, l.Hushed = pace.ByHand, d.now.Add(deskDelay), false
-		l.Expires = time.Time{}
-		l.Because = []string{"asked for at the desk"}
-		d.plan(l, won, o, ladder)
-		asks = asks || o.Ask
 	}
-	if asks {
-		d.ask(data.Person, "for the link and the last category")
+	args["asker"] = wording.Name(data.Member)
+	c.When = r.When
+	if data.Act == "try" {
+		d.try = true
+		for k, v := range SampleArgs(d.p, r.When, Sample{Name: args["name"].Text, Streams: 2, Viewers: max(1, data.Number)}) {
+			if _, has := args[k]; !has {
+				args[k] = v
+			}
+		}
+		if main := courtesy.MainNumber(r.When); main != "" {
+			c.Quantities = []courtesy.Quantity{{Of: main, N: float64(data.Number)}}
+			args[main] = wording.Num(data.Number)
+		}
+		d.fill(c, r, nil, args, platforms)
+		return
 	}
+	if r.When != courtesy.Hand {
+		no("is not one that is asked for by hand")
+		return
+	}
+	if ok, why := r.Fits(c); !ok {
+		no(why)
+		return
+	}
+	d.fill(c, r, nil, args, platforms)
 }
 
 // refusedSpeech: a line that did not get out, or perhaps did, waits for a person.

@@ -35,6 +35,9 @@ type State struct {
 	Posted   map[string]int                `json:"posted"` // by courtesy/place: number of the stream
 	Hush     bool                          `json:"hush,omitempty"`
 	Waiting  []Item                        `json:"waiting,omitempty"`
+	Cards    []Shown                       `json:"cards,omitempty"`  // the last ones, oldest first
+	Acts     []event.ActOutcome            `json:"acts,omitempty"`   // the last things platforms did that can be undone, oldest first
+	Latest   map[string][]Recent           `json:"latest,omitempty"` // who did something last, newest first, by kind
 	Doors    map[string]*event.DoorChanged `json:"doors"`
 	Evening  Evening                       `json:"evening"`
 	Past     []attendance.Past             `json:"past,omitempty"`     // the last streams before this one, oldest first
@@ -81,6 +84,20 @@ type Raid struct {
 	Viewers int64        `json:"viewers"`
 	At      time.Time    `json:"at"`
 	Thanked bool         `json:"thanked,omitempty"`
+}
+
+// Shown is a card that was shown.
+type Shown struct {
+	Line     string    `json:"line"`
+	Courtesy string    `json:"courtesy"`
+	At       time.Time `json:"at"`
+	Told     Told      `json:"told"`
+}
+
+// Recent is one who did something lately.
+type Recent struct {
+	Account string `json:"account"`
+	Name    string `json:"name"`
 }
 
 // Item is something in Waiting for you.
@@ -186,6 +203,15 @@ func (s *State) NeedsKnown(ev *event.Event) bool {
 	return true
 }
 
+// KnownHere is what the house was told about an account at its arrival in this
+// period; nil when it has not arrived.
+func (s *State) KnownHere(key string) *people.Known {
+	if g := s.guests()[key]; g != nil {
+		return g.Known
+	}
+	return nil
+}
+
 // Settled reports whether an account has spoken in this period under the very
 // name and roles it has now, so that nothing about it is new but a further line.
 func (s *State) Settled(p *event.Person) bool {
@@ -226,6 +252,15 @@ const (
 	Relay Kind = "relay" // a post leaves for a place
 	Ask   Kind = "ask"   // a platform is asked about somebody
 
+	Card  Kind = "card" // a card leaves for the overlay
+	Sound Kind = "sound"
+	Film  Kind = "film"
+	Speak Kind = "speak" // words are spoken aloud
+	Lamp  Kind = "lamp"
+	Scene Kind = "scene"
+	Act   Kind = "platform" // a platform is to do something
+	Raise Kind = "raise"    // an event of the channel's own, lived right after this one
+
 	Arrive   Kind = "arrive"   // somebody's first line in this period
 	Open     Kind = "open"     // a stream begins
 	Continue Kind = "continue" // a stream goes on after a drop
@@ -254,7 +289,7 @@ type Decision struct {
 	Platform string          `json:"platform,omitempty"`
 	Place    string          `json:"place,omitempty"`
 	Text     string          `json:"text,omitempty"`
-	Body     json.RawMessage `json:"body,omitempty"`    // of a relay
+	Body     json.RawMessage `json:"body,omitempty"`    // of a relay; of an effect outside chat a [Told]; of a raised event the event
 	Event    int64           `json:"event,omitempty"`   // number of the cause
 	EventID  string          `json:"eventId,omitempty"` // its id
 	Person   string          `json:"person,omitempty"`  // account key
@@ -273,6 +308,8 @@ type Decision struct {
 	Item     *Item           `json:"item,omitempty"`
 	Ladder   []courtesy.Rung `json:"ladder,omitempty"`
 	ByHand   bool            `json:"byHand,omitempty"`
+	As       string          `json:"as,omitempty"`  // "streamer": a line that goes out under the streamer's own name
+	Try      bool            `json:"try,omitempty"` // a member tries it: it uses nothing up
 	Because  []string        `json:"because"`
 }
 

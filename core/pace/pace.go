@@ -9,10 +9,12 @@
 package pace
 
 import (
+	"encoding/json"
 	"slices"
 	"strings"
 	"time"
 
+	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
 
@@ -52,10 +54,38 @@ type Line struct {
 	AskEnds  time.Time    `json:"askEnds,omitzero"` // but no longer than until then
 	Priority Priority     `json:"priority"`
 	Join     bool         `json:"join,omitempty"`    // may be joined with others
+	Burst    string       `json:"burst,omitempty"`   // joined with others of the same name instead
+	BurstAt  int          `json:"burstAt,omitempty"` // when so many wait
+	Number   float64      `json:"number,omitempty"`  // what it adds to a burst's total
+	Currency string       `json:"currency,omitempty"`
 	Hurried  bool         `json:"hurried,omitempty"` // a member said: now
 	Hushed   bool         `json:"hushed,omitempty"`  // was held when it was made
 	Because  []string     `json:"because"`
+
+	// What is no line of chat waits for its delay, for hush and for nothing else.
+	Effect string          `json:"effect,omitempty"` // what leaves: "card", "lamp"…; empty for a line of chat
+	Body   json.RawMessage `json:"body,omitempty"`   // and what is told to whoever does it
+	Record bool            `json:"record,omitempty"` // no viewer sees it: hush does not hold it
+	As     string          `json:"as,omitempty"`     // whose voice it is in: "" the house's, "streamer"
+	Try    bool            `json:"try,omitempty"`    // a member tries it: it uses nothing up
 }
+
+// group names the lines that could leave as one with this one, and how many it
+// takes; "" when it leaves alone.
+func (l *Line) group(r Rules) (name string, at int) {
+	switch {
+	case l.Hurried:
+		return "", 0
+	case l.Burst != "":
+		return l.Burst, l.BurstAt
+	case l.Join && r.JoinAt > 0:
+		return "greetings", r.JoinAt
+	}
+	return "", 0
+}
+
+// held reports whether hush holds a line.
+func (l *Line) held(hush bool) bool { return hush && l.Priority != ByHand && !l.Hurried && !l.Record }
 
 // Gate is what has left for one platform, as far as it bounds what may leave.
 type Gate struct {
@@ -119,20 +149,18 @@ func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 				break
 			}
 			o := Out{Platform: p}
-			if group := joinable(waiting, hush); waiting[i].Join && !waiting[i].Hurried && r.JoinAt > 0 && len(group) >= r.JoinAt {
-				o.Joined = true
-				for _, k := range group {
-					o.Lines = append(o.Lines, *waiting[k])
-				}
-				for k := len(group) - 1; k >= 0; k-- {
-					waiting = slices.Delete(waiting, group[k], group[k]+1)
-				}
-			} else {
-				o.Lines = []Line{*waiting[i]}
-				waiting = slices.Delete(waiting, i, i+1)
+			take, joined := together(waiting, i, hush, r)
+			o.Joined = joined
+			for _, k := range take {
+				o.Lines = append(o.Lines, *waiting[k])
+			}
+			for k := len(take) - 1; k >= 0; k-- {
+				waiting = slices.Delete(waiting, take[k], take[k]+1)
 			}
 			out = append(out, o)
-			g.note(now, o.Joined)
+			if o.Lines[0].Effect == "" {
+				g.note(now, joined && o.Lines[0].Join)
+			}
 		}
 	}
 	return out
@@ -178,16 +206,15 @@ func (q *Queue) LeavesAt(hush bool, r Rules) map[string]time.Time {
 			if i < 0 {
 				break
 			}
-			take := []int{i}
-			joined := false
-			if group := joinable(waiting, hush); waiting[i].Join && !waiting[i].Hurried && r.JoinAt > 0 && len(group) >= r.JoinAt {
-				take, joined = group, true
-			}
+			take, joined := together(waiting, i, hush, r)
+			chat, greeting := waiting[i].Effect == "", waiting[i].Join
 			for k := len(take) - 1; k >= 0; k-- {
 				out[waiting[take[k]].Key()] = at
 				waiting = slices.Delete(waiting, take[k], take[k]+1)
 			}
-			g.note(at, joined)
+			if chat {
+				g.note(at, joined && greeting)
+			}
 		}
 	}
 	return out
@@ -202,7 +229,7 @@ func next(lines []*Line, g *Gate, hush bool, r Rules) (int, time.Time) {
 	best, at := -1, far
 	for i := range lines {
 		l := lines[i]
-		if hush && l.Priority != ByHand && !l.Hurried {
+		if l.held(hush) {
 			continue
 		}
 		t := g.earliest(l, r)
@@ -222,7 +249,11 @@ func (g *Gate) earliest(l *Line, r Rules) time.Time {
 	}
 	if l.Hurried {
 		t = l.Made
-	} else {
+	}
+	if l.Effect != "" {
+		return t
+	}
+	if !l.Hurried {
 		if !g.Last.IsZero() {
 			t = later(t, g.Last.Add(r.Gap))
 		}
@@ -255,15 +286,32 @@ func before(a, b *Line) bool {
 	return a.Event < b.Event
 }
 
-// joinable lists the lines of one platform that could become one.
-func joinable(lines []*Line, hush bool) []int {
-	var out []int
-	for i := range lines {
-		if lines[i].Join && !lines[i].Hurried && !hush {
-			out = append(out, i)
+// together lists the lines that leave with line i: itself, or all of its group when
+// there are enough of them.
+func together(lines []*Line, i int, hush bool, r Rules) (take []int, joined bool) {
+	name, at := lines[i].group(r)
+	if name != "" && !lines[i].held(hush) {
+		for k := range lines {
+			if g, _ := lines[k].group(r); g == name && !lines[k].held(hush) && lines[k].Effect == lines[i].Effect {
+				take = append(take, k)
+			}
+		}
+		if len(take) >= at {
+			return take, true
 		}
 	}
-	return out
+	return []int{i}, false
+}
+
+// Window is when a line that joins a burst leaves: with the first of the burst that
+// waits on its platform, else once the window has passed.
+func (q *Queue) Window(added []Line, burst, platform string, due time.Time) time.Time {
+	for _, l := range all(q.Lines, added) {
+		if l.Burst == burst && l.Platform == platform && l.Due.Before(due) {
+			due = l.Due
+		}
+	}
+	return due
 }
 
 // all lists lines without copying them.
@@ -350,20 +398,45 @@ func (q *Queue) Find(id string) []*Line {
 	return out
 }
 
-// Names writes up to most names and says how many are left over.
+// Names writes up to most names, nobody's twice, and says how many are left over.
 func Names(lines []Line, most int) (names string, more int) {
 	var out []string
+	seen := map[string]bool{}
 	for _, l := range lines {
+		if l.Person != "" && seen[l.Person] {
+			continue
+		}
+		seen[l.Person] = true
 		if len(out) == most {
 			more++
 			continue
 		}
 		out = append(out, l.Name)
 	}
-	if more > 0 || len(out) < 2 {
+	if more > 0 {
 		return strings.Join(out, ", "), more
 	}
-	return strings.Join(out[:len(out)-1], ", ") + " and " + out[len(out)-1], 0
+	return plain.List(out, "and"), 0
+}
+
+// Joins lists, by Key, the lines that would leave as one with others, were they to
+// leave now.
+func (q *Queue) Joins(hush bool, r Rules) map[string]bool {
+	out := map[string]bool{}
+	for _, p := range platforms(all(q.Lines)) {
+		var waiting []*Line
+		for i := range q.Lines {
+			if q.Lines[i].Platform == p {
+				waiting = append(waiting, &q.Lines[i])
+			}
+		}
+		for i, l := range waiting {
+			if _, joined := together(waiting, i, hush, r); joined {
+				out[l.Key()] = true
+			}
+		}
+	}
+	return out
 }
 
 func seconds(d time.Duration) string { return d.Round(time.Second).String() }

@@ -148,3 +148,11 @@ func Fold(s string) string {
 	}
 	return strings.Join(strings.Fields(b.String()), " ")
 }
+
+// List writes several things as one: "a, b and c".
+func List(items []string, word string) string {
+	if n := len(items); n > 1 {
+		return strings.Join(items[:n-1], ", ") + " " + word + " " + items[n-1]
+	}
+	return strings.Join(items, "")
+}

@@ -9,6 +9,7 @@ package rehearsal
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -28,7 +29,7 @@ const answerAfter = 300 * time.Millisecond
 // Effect is one line of a rehearsal's output, as the contract gives it.
 type Effect struct {
 	At       time.Time `json:"at"`
-	Effect   string    `json:"effect"` // say, relay, drop
+	Effect   string    `json:"effect"` // say, card, sound, film, speak, relay, platform, lamp, scene, drop
 	Courtesy string    `json:"courtesy,omitempty"`
 	Event    string    `json:"event,omitempty"`
 	Person   string    `json:"person,omitempty"`
@@ -174,6 +175,15 @@ func (r *run) tell(ev *event.Event, ds []house.Decision) error {
 			e.Because = append(slices.Clone(d.Because), "by private message")
 		case house.Relay:
 			e.Effect, e.To = "relay", d.Place
+		case house.Card, house.Sound, house.Film, house.Speak, house.Lamp, house.Scene, house.Act:
+			e.Effect = string(d.Kind)
+			var told house.Told
+			if json.Unmarshal(d.Body, &told) == nil && e.Text == "" {
+				e.Text = cmp.Or(string(told.Act), told.Scene, told.Media, told.Colour)
+			}
+			for _, j := range d.Joined {
+				e.Joined = append(e.Joined, Joined{j.EventID, j.Person})
+			}
 		case house.Drop, house.Refuse:
 			e.Effect = "drop"
 			if e.Event == "" && ev.Type != "porch.house.woke" {
@@ -198,6 +208,12 @@ func (r *run) tell(ev *event.Event, ds []house.Decision) error {
 	}
 	if r.s.Stream.Live() {
 		r.book.visit(ev, r.s.Stream.Number)
+	}
+	for _, raised := range house.Raised(ev, ds) {
+		raised.Stamp(r.s.Clock)
+		if err := r.live(raised, r.book.Known(raised.Who(), r.current(), r.s.Clock)); err != nil {
+			return err
+		}
 	}
 	return nil
 }
@@ -255,9 +271,20 @@ func Write(w io.Writer, format string, plan *house.Plan, book *Book, script []ev
 	if format == "jsonl" {
 		return enc.Encode(map[string]Summary{"summary": sum})
 	}
-	_, err = fmt.Fprintf(w, "%d events, %d arrivals, %d lines said, %d posts, %d not done; house share %.0f%%\n",
-		sum.Events, sum.Arrivals, sum.Effects["say"], sum.Effects["relay"], sum.Effects["drop"], 100*sum.HouseShare)
+	_, err = fmt.Fprintf(w, "%d events, %d arrivals, %d lines said, %d posts, %d other effects, %d not done; house share %.0f%%\n",
+		sum.Events, sum.Arrivals, sum.Effects["say"], sum.Effects["relay"], others(sum.Effects), sum.Effects["drop"], 100*sum.HouseShare)
 	return err
+}
+
+// others counts what left the house that is neither a line of chat nor a post.
+func others(effects map[string]int) int {
+	n := 0
+	for kind, count := range effects {
+		if kind != "say" && kind != "relay" && kind != "drop" {
+			n += count
+		}
+	}
+	return n
 }
 
 func join(parts []string) string {

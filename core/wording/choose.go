@@ -1,6 +1,9 @@
 package wording
 
-import "hash/fnv"
+import (
+	"hash/fnv"
+	"slices"
+)
 
 // Used remembers which alternatives of one output have been said in this round,
 // by the hash of their text, newest last. It survives edits: a reworded
@@ -31,11 +34,13 @@ func Seed(parts ...string) uint64 {
 }
 
 // Choose picks an alternative: of those that have a value for everything they
-// need, one that this round has not used; when all were used, any but the last.
+// need, one that this round has not used; when all were used, any but the last. An
+// alternative of weight n counts n times in a round, and never follows itself while
+// another is left; missing weights are 1. The mark is what [Used.Next] is to be told.
 // The index is -1 only when there are no alternatives.
-func Choose(alts []*Wording, args Args, used Used, seed uint64) int {
+func Choose(alts []*Wording, weights []int, args Args, used Used, seed uint64) (i int, mark uint64) {
 	if len(alts) == 0 {
-		return -1
+		return -1, 0
 	}
 	fits := make([]int, 0, len(alts))
 	for i, w := range alts {
@@ -48,24 +53,51 @@ func Choose(alts []*Wording, args Args, used Used, seed uint64) int {
 			fits = append(fits, i)
 		}
 	}
-	fresh := make([]int, 0, len(fits))
-	for _, i := range fits {
-		if !used.has(Mark(alts[i].src)) {
-			fresh = append(fresh, i)
-		}
+	type copied struct {
+		i    int
+		mark uint64
 	}
-	if len(fresh) == 0 {
-		for _, i := range fits {
-			if n := len(used); n == 0 || len(fits) == 1 || used[n-1] != Mark(alts[i].src) {
-				fresh = append(fresh, i)
+	var bag, rest []copied // all that fits; and what this round has left of it
+	last := -1
+	for _, i := range fits {
+		for n := range weight(weights, i) {
+			c := copied{i, Mark(alts[i].src) + uint64(n)}
+			bag = append(bag, c)
+			if !used.has(c.mark) {
+				rest = append(rest, c)
+			} else if used[len(used)-1] == c.mark {
+				last = i
 			}
 		}
 	}
-	return fresh[seed%uint64(len(fresh))]
+	if len(rest) == 0 {
+		rest = bag
+	}
+	if others := slices.DeleteFunc(slices.Clone(rest), func(c copied) bool { return c.i == last }); len(others) > 0 {
+		rest = others
+	}
+	c := rest[seed%uint64(len(rest))]
+	return c.i, c.mark
+}
+
+// Of is how many draws a round has: every alternative, as often as its weight says.
+func Of(alts []*Wording, weights []int) int {
+	n := 0
+	for i := range alts {
+		n += weight(weights, i)
+	}
+	return n
+}
+
+func weight(weights []int, i int) int {
+	if i < len(weights) {
+		return max(1, weights[i])
+	}
+	return 1
 }
 
 // Next returns what is remembered after an alternative was said. of is how many
-// alternatives there were to choose from: when all have been used, a new round
+// draws a round has, as [Of] counts them: when all have been used, a new round
 // begins with the last one remembered.
 func (u Used) Next(mark uint64, of int) Used {
 	if u.has(mark) || len(u)+1 > of {

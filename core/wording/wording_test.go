@@ -94,7 +94,7 @@ func TestAlternativesThatLackAValueGiveWay(t *testing.T) {
 		alts = append(alts, w)
 	}
 	for seed := range uint64(50) {
-		if i := wording.Choose(alts, wording.Args{}, nil, wording.Seed(fmt.Sprint(seed))); i != 1 {
+		if i, _ := wording.Choose(alts, nil, wording.Args{}, nil, wording.Seed(fmt.Sprint(seed))); i != 1 {
 			t.Fatalf("chose %q without a link", alts[i])
 		}
 	}
@@ -109,14 +109,42 @@ func TestTheSameSeedChoosesTheSame(t *testing.T) {
 	hit := map[int]bool{}
 	for n := range 200 {
 		s := wording.Seed("seed", fmt.Sprint(n))
-		a := wording.Choose(alts, nil, nil, s)
-		if a != wording.Choose(alts, nil, nil, s) {
+		a, _ := wording.Choose(alts, nil, nil, nil, s)
+		if b, _ := wording.Choose(alts, nil, nil, nil, s); a != b {
 			t.Fatal("chance is not data")
 		}
 		hit[a] = true
 	}
 	if len(hit) != 7 {
 		t.Errorf("only %d of 7 alternatives are ever chosen", len(hit))
+	}
+}
+
+func TestARoundUsesEveryAlternativeAsOftenAsItsWeightSays(t *testing.T) {
+	var alts []*wording.Wording
+	for _, src := range []string{"often", "now and then", "rarely"} {
+		w, _ := wording.Parse(src)
+		alts = append(alts, w)
+	}
+	weights := []int{3, 1} // the third has none and counts 1
+	of := wording.Of(alts, weights)
+	var used wording.Used
+	for round := range 20 {
+		count, last := map[int]int{}, -1
+		for n := range of {
+			i, mark := wording.Choose(alts, weights, nil, used, wording.Seed(fmt.Sprint(round, n)))
+			used = used.Next(mark, of)
+			count[i]++
+			if last == i && count[i] < 3 && of-n > 2 {
+				t.Errorf("round %d: %q twice running", round, alts[i])
+			}
+			last = i
+		}
+		// Each round starts with the last one of the round before remembered, so it may
+		// hold one of them more or less.
+		if count[0] < 2 || count[1] > 2 || count[2] > 2 {
+			t.Errorf("round %d: %v", round, count)
+		}
 	}
 }
 

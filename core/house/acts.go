@@ -1,0 +1,98 @@
+package house
+
+import (
+	"slices"
+	"strings"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+)
+
+// Cannot says why a platform cannot do something, or "".
+func (p *Plan) Cannot(platform string, act courtesy.Act) string {
+	var to *Door
+	for i := range p.Settings.Doors {
+		d := &p.Settings.Doors[i]
+		if d.Platform != platform {
+			continue
+		}
+		if why := d.Cannot[string(act)]; why != "" {
+			return why
+		}
+		if d.Acts != "" {
+			to = d
+		}
+	}
+	if to == nil {
+		return "no door of " + Titled(platform) + " says where it can be asked to act"
+	}
+	return ""
+}
+
+// ActsAt is the address that does things on a platform, with the door's name, whose
+// secret signs them; "" when there is none.
+func (p *Plan) ActsAt(platform string) (address, door string) {
+	for i := range p.Settings.Doors {
+		if d := &p.Settings.Doors[i]; d.Platform == platform && d.Acts != "" {
+			return d.Acts, d.Name
+		}
+	}
+	return "", ""
+}
+
+// deskActed has a platform do something at once.
+func (d *decider) deskActed(data *event.DeskActed) {
+	act := courtesy.Act(data.Act)
+	why := d.p.Cannot(data.Platform, act)
+	switch {
+	case !slices.Contains(courtesy.Acts(), act):
+		why = "is no platform action"
+	case why != "":
+	case (act == courtesy.SetTitle || act == courtesy.SetCategory) && strings.TrimSpace(data.Text) == "":
+		why = "write the new " + data.Act
+	case act.OfPerson() && data.Login == "":
+		why = "choose whom it is about"
+	case act == courtesy.DeleteLine && data.Message == "":
+		why = "the platform gave this line no id"
+	}
+	if why != "" {
+		d.decide(Decision{Kind: Refuse, Output: "desk", Platform: data.Platform, Because: []string{why}})
+		return
+	}
+	d.act(Told{Effect: courtesy.Platform, Act: act, Text: data.Text, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
+}
+
+func (d *decider) act(t Told, platform, why string) {
+	d.decide(Decision{Kind: Act, Courtesy: "desk", Output: string(t.Act), Line: d.lineID("desk", string(t.Act)), Platform: platform, Text: t.Text, Body: t.json(),
+		Event: d.ev.Seq, EventID: d.ev.ID, ByHand: true, Because: []string{why}})
+}
+
+// deskUndone takes back what a platform did.
+func (d *decider) deskUndone(line string) {
+	i := slices.IndexFunc(d.s.Acts, func(a event.ActOutcome) bool { return a.Line == line })
+	if i < 0 {
+		d.decide(Decision{Kind: Refuse, Line: line, Output: "desk", Because: []string{"cannot be undone, or was already"}})
+		return
+	}
+	a := d.s.Acts[i]
+	t := Told{Effect: courtesy.Platform, Act: courtesy.Act(a.Act), Login: a.Login, Off: true}
+	switch t.Act {
+	case courtesy.SetTitle, courtesy.SetCategory:
+		t.Text, t.Off = a.Was, false
+	case courtesy.GiveVIP:
+		t.Act, t.Off = courtesy.TakeVIP, false
+	case courtesy.TakeVIP:
+		t.Act, t.Off = courtesy.GiveVIP, false
+	}
+	d.act(t, a.To, "taken back at the desk")
+}
+
+// refusedAct: what a platform or a fitting did not do waits for a person.
+func (d *decider) refusedAct(o *event.ActOutcome) {
+	what := o.Effect
+	if o.Act != "" {
+		what = o.Act
+	}
+	d.decide(Decision{Kind: Wait, Output: "act", Line: o.Line, Platform: o.To, Because: []string{o.Reason}, Item: &Item{
+		ID: "act/" + o.To + "/" + what, Kind: "act", Place: o.To, Line: o.Line, Text: what, Why: o.Reason, Count: 1, Since: d.now}})
+}

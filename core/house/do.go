@@ -1,0 +1,295 @@
+package house
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/pace"
+	"vividporch/core/plain"
+	"vividporch/core/wording"
+)
+
+// fill runs a courtesy for a cause: each output whose own condition holds becomes
+// something that is coming up, a post, or an event.
+func (d *decider) fill(c courtesy.Cause, r *courtesy.Ready, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+	for i := range r.Outputs {
+		o := &r.Outputs[i]
+		if ok, why := o.Fits(c); !ok {
+			d.not(c, r, o, "", "its own condition: "+why)
+			continue
+		}
+		d.do(c, r, o, ladder, args, platforms)
+	}
+}
+
+// records runs the outputs that no viewer sees: they are made however late the
+// cause came.
+func (d *decider) records(c courtesy.Cause, r *courtesy.Ready, args wording.Args) {
+	for i := range r.Outputs {
+		o := &r.Outputs[i]
+		if ok, _ := o.Fits(c); ok && (o.Kind == courtesy.Relay || o.Kind == courtesy.Raise) {
+			d.do(c, r, o, nil, args, nil)
+		}
+	}
+}
+
+func (d *decider) do(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+	if len(o.On) > 0 {
+		platforms = o.On
+	}
+	switch {
+	case o.Kind == courtesy.Relay:
+		d.post(c, r, o, args)
+	case o.Kind == courtesy.Raise:
+		d.raise(c, r, o, args)
+	case d.isLate:
+		d.not(c, r, o, "", "came "+d.late.Round(time.Second).String()+" late; only what is under two minutes old is spoken of by itself")
+	case o.Kind == courtesy.Say:
+		d.sayOn(c, r, o, ladder, args, platforms)
+	case o.Kind == courtesy.DoShout:
+		d.shoutOut(c, r, o, args, platforms)
+	case o.Kind == courtesy.Platform:
+		for _, p := range platforms {
+			if why := d.p.Cannot(p, o.Act); why != "" {
+				d.not(c, r, o, p, why)
+			} else {
+				d.stage(c, r, o, ladder, args, p)
+			}
+		}
+	case o.Kind == courtesy.Card:
+		d.stage(c, r, o, ladder, args, Overlay)
+	default:
+		d.stage(c, r, o, ladder, args, o.Fitting)
+	}
+}
+
+// not says why an output was not made.
+func (d *decider) not(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, platform, why string) {
+	d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Platform: platform, Person: personKey(c.Person), Because: []string{why}})
+}
+
+// choose picks one of an output's alternatives; none for an output without words.
+func (d *decider) choose(r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) (w *wording.Wording, mark uint64) {
+	i, mark := wording.Choose(o.Alts, o.Weights, args, d.s.Used[r.ID+"/"+o.ID], d.seed(r.ID, o.ID))
+	if i < 0 {
+		return nil, 0
+	}
+	return o.Alts[i], mark
+}
+
+// sayOn says a line on each platform that has a chat door.
+func (d *decider) sayOn(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+	w, mark := d.choose(r, o, args)
+	said := 0
+	for _, platform := range platforms {
+		switch {
+		case !slices.Contains(d.p.chat, platform):
+			d.not(c, r, o, platform, "the house has no chat door on "+Titled(platform))
+			continue
+		case o.As == AsStreamer && d.p.StreamerDoor(platform) == nil:
+			d.not(c, r, o, platform, "no door of the streamer's own account is on "+Titled(platform))
+			continue
+		}
+		l := d.line(c, r, o, args, platform, w, mark)
+		l.Text = d.tried(d.fillIn(w, args, platform), platform)
+		if r.Slot == courtesy.Greeting && r.General() && len(o.Joined) > 0 && r.Burst == nil {
+			l.Join = true
+		}
+		d.plan(l, r, o, ladder)
+		said++
+	}
+	if said > 0 && o.Ask {
+		d.ask(c.Person, "for the link and the last category")
+	}
+}
+
+// stage makes an effect outside chat come up: a card, a lamp, a platform action.
+func (d *decider) stage(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, to string) {
+	w, mark := d.choose(r, o, args)
+	l := d.line(c, r, o, args, to, w, mark)
+	if w != nil {
+		l.Text = d.tried(w.Render(args), "")
+	}
+	l.Effect = string(o.Kind)
+	told := Told{Effect: o.Kind, Media: o.Media, Voice: o.Voice, Seconds: o.Seconds, Colour: o.Colour, Scene: o.Scene, Act: o.Act, Person: l.Person, Try: d.try}
+	if o.Kind == courtesy.Sound || o.Kind == courtesy.Film || o.Kind == courtesy.Speak {
+		if told.Loud = o.Loud; told.Loud == 0 {
+			told.Loud = usualLoud
+		}
+	}
+	if o.Second != nil {
+		told.Second = o.Second.Render(args)
+	}
+	if o.Act.OfPerson() {
+		told.Login = c.Person.Login
+	}
+	if said, ok := d.ev.Data.(*event.ChatSaid); ok && o.Act == courtesy.DeleteLine {
+		told.Message = said.MessageID
+	}
+	l.Body = told.json()
+	d.plan(l, r, o, ladder)
+}
+
+// usualLoud is how loud what is played is, of 100, unless an output says otherwise.
+const usualLoud = 60
+
+// shoutOut runs whichever courtesy shouts a person out, once for a cause.
+func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, platforms []string) {
+	switch {
+	case c.Person.ID == "":
+		d.not(c, r, o, "", "there is nobody to shout out")
+		return
+	case d.shouted || r.Slot == courtesy.ShoutOut:
+		d.not(c, r, o, "", "is shouted out already")
+		return
+	}
+	for _, when := range []string{c.When, "porch.raid.came", courtesy.Arrival} {
+		c.When = when
+		won, ladder := d.p.Set.Winner(c, courtesy.ShoutOut)
+		if won != nil && len(won.Outputs) > 0 && won.ID != r.ID {
+			d.shouted = true
+			d.fill(c, won, ladder, args, platforms)
+			return
+		}
+	}
+	d.not(c, r, o, "", "no shout-out fits")
+}
+
+// post sends to a place, at once unless it has a delay, and whatever the hour:
+// records do not wait for hush.
+func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
+	place := d.p.Settings.PlaceNamed(o.Place)
+	safe := wording.Args{}
+	for k, v := range args {
+		v.Text = plain.NoPing(v.Text)
+		safe[k] = v
+	}
+	w, mark := d.choose(r, o, safe)
+	text := d.tried(w.Render(safe), "")
+	safe["text"] = wording.Value{Text: text}
+	body, err := place.render(safe)
+	if err != nil {
+		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{err.Error()}})
+		return
+	}
+	if o.DelaySeconds > 0 {
+		l := d.line(c, r, o, args, o.Place, w, mark)
+		l.Text, l.Effect, l.Body, l.Record, l.Expires, l.Burst = text, string(Relay), body, true, time.Time{}, ""
+		d.plan(l, r, o, nil)
+		return
+	}
+	d.decide(Decision{Kind: Relay, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Place: o.Place, Text: text, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,
+		Person: personKey(c.Person), Alt: mark, Of: wording.Of(o.Alts, o.Weights), Try: d.try, Because: []string{because(d.ev.Type), "once per stream and place"}})
+}
+
+// raise makes an event of the channel's own, which is lived right after this one.
+func (d *decider) raise(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
+	made := event.Other{Name: o.Event, Fields: map[string]any{}}
+	if c.Person.ID != "" {
+		made.Person = &c.Person
+	}
+	for k, w := range o.Fields {
+		made.Fields[k] = w.Render(args)
+	}
+	body, _ := json.Marshal(made)
+	d.decide(Decision{Kind: Raise, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Text: o.Event, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,
+		Person: personKey(c.Person), Try: d.try, Because: []string{because(d.ev.Type)}})
+}
+
+// Raised are the events that the decisions about one event raise. They are lived
+// right after it, in this order.
+func Raised(ev *event.Event, ds []Decision) []event.Event {
+	var out []event.Event
+	for i := range ds {
+		if ds[i].Kind != Raise {
+			continue
+		}
+		data := &event.Other{}
+		if json.Unmarshal(ds[i].Body, data) != nil {
+			continue
+		}
+		out = append(out, event.Event{Door: "house", Source: "house", ID: "raised-" + ds[i].Line, Type: data.Type(), Time: ev.Time, Data: data})
+	}
+	return out
+}
+
+// Overlay is where cards go.
+const Overlay = "overlay"
+
+// AsStreamer is the voice of an output that speaks as the streamer.
+const AsStreamer = "streamer"
+
+// Told is what a fitting, a platform or the overlay is told. Which fields are
+// filled is a question of the effect.
+type Told struct {
+	Effect  courtesy.OutputKind `json:"effect"`
+	Text    string              `json:"text,omitempty"`   // a card's heading, what is spoken, the new title
+	Second  string              `json:"second,omitempty"` // a card's second line
+	Media   string              `json:"media,omitempty"`  // name on the shelf
+	Loud    int                 `json:"loud,omitempty"`   // 1 to 100
+	Voice   string              `json:"voice,omitempty"`
+	Seconds float64             `json:"seconds,omitempty"`
+	Colour  string              `json:"colour,omitempty"` // "#rrggbb"
+	Scene   string              `json:"scene,omitempty"`
+	Act     courtesy.Act        `json:"act,omitempty"`
+	Off     bool                `json:"off,omitempty"`     // of an action that is taken back
+	Person  string              `json:"person,omitempty"`  // account key
+	Login   string              `json:"login,omitempty"`   // of whom the action is about
+	Message string              `json:"message,omitempty"` // id of the line to delete
+	Names   []string            `json:"names,omitempty"`   // of a card for several
+	Try     bool                `json:"try,omitempty"`     // a member tries it
+}
+
+func (t Told) json() json.RawMessage {
+	raw, _ := json.Marshal(t)
+	return raw
+}
+
+// told is what leaves with a line that is no line of chat: its body, with the text
+// as it stands by now.
+func told(l *pace.Line, names []string) json.RawMessage {
+	if l.Effect == string(Relay) {
+		return l.Body
+	}
+	var t Told
+	if json.Unmarshal(l.Body, &t) != nil {
+		return l.Body
+	}
+	t.Text, t.Names = l.Text, names
+	return t.json()
+}
+
+// amounts writes sums of several currencies: "22.50 EUR and 5 USD".
+func amounts(lines []pace.Line) string {
+	sums := map[string]float64{}
+	var order []string
+	for _, l := range lines {
+		if _, ok := sums[l.Currency]; !ok {
+			order = append(order, l.Currency)
+		}
+		sums[l.Currency] += l.Number
+	}
+	var out []string
+	for _, c := range order {
+		n := strconv.FormatFloat(sums[c], 'f', 2, 64)
+		if whole := strconv.FormatFloat(sums[c], 'f', -1, 64); len(whole) < len(n)-2 {
+			n = whole
+		}
+		out = append(out, n+" "+c)
+	}
+	return plain.List(out, "and")
+}
+
+// tried marks what a member tries for real, so that nobody takes it for the thing
+// itself.
+func (d *decider) tried(text, platform string) string {
+	if !d.try {
+		return text
+	}
+	return fmt.Sprintf("(a try) %s", text)
+}

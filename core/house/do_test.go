@@ -1,0 +1,497 @@
+package house_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+)
+
+// stage gives the boathouse a player, a lamp and scenes, and Quayside a door that acts.
+func stage(s *house.Settings) {
+	s.Pace.JoinAt, s.Pace.GapSeconds = 0, 0
+	s.Fittings = []house.Fitting{{Name: "bell", Kind: courtesy.Player, URL: "http://stage.example/bell"}, {Name: "bench-lamp", Kind: courtesy.Lights, URL: "http://stage.example/lamp"},
+		{Name: "desk", Kind: courtesy.Scenes, URL: "http://stage.example/desk", Scenes: []string{"Microscope", "Bench"}}}
+	for i := range s.Doors {
+		if s.Doors[i].Name == "quayside" {
+			s.Doors[i].Acts = "http://quayside.example/acts"
+			s.Doors[i].Cannot = map[string]string{"clip": "Quayside keeps no clips"}
+		}
+	}
+}
+
+// does makes a courtesy of any outputs.
+func does(id, when string, slot courtesy.Slot, outputs ...courtesy.Output) func(*house.Settings) {
+	return func(s *house.Settings) {
+		for i := range outputs {
+			if outputs[i].ID == "" {
+				outputs[i].ID = fmt.Sprint("o", i)
+			}
+		}
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: id, On: true, When: when, Slot: slot, Do: outputs})
+	}
+}
+
+func follows(login string) *event.PersonFollowed {
+	f := &event.PersonFollowed{}
+	f.Person = who(login)
+	return f
+}
+
+func read(t *testing.T, d house.Decision) (out house.Told) {
+	t.Helper()
+	if err := json.Unmarshal(d.Body, &out); err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
+
+func TestOneCourtesyDoesSeveralThingsEachWithItsOwnDelay(t *testing.T) {
+	e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Thanks,
+		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Welcome aboard, {name}"}, DelaySeconds: 4},
+		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name} follows"}, Second: "since tonight", Media: "limpet.png", Seconds: 8},
+		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell"},
+		courtesy.Output{Kind: courtesy.Speak, Alternatives: []string{"Hello {name}"}, Fitting: "bell", Voice: "warm", Loud: 20, DelaySeconds: 2},
+		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", Seconds: 6},
+		courtesy.Output{Kind: courtesy.Scene, Fitting: "desk", Scene: "Bench", DelaySeconds: 3}))
+	e.happens(on("quayside"))
+	e.happens(follows("pebble_june"))
+	if card := e.of(house.Card); len(card) != 1 || card[0].Platform != house.Overlay || read(t, card[0]).Text != "pebble_june follows" || read(t, card[0]).Second != "since tonight" {
+		t.Errorf("%+v", card)
+	}
+	if sound := e.of(house.Sound); len(sound) != 1 || sound[0].Platform != "bell" || read(t, sound[0]).Loud != 60 {
+		t.Errorf("%+v", sound)
+	}
+	if n := len(e.of(house.Lamp)); n != 1 || len(e.of(house.Speak)) != 0 || len(e.of(house.Scene)) != 0 {
+		t.Errorf("%d lamps; what has a delay went at once", n)
+	}
+	e.after(2 * time.Second)
+	if spoken := e.of(house.Speak); len(spoken) != 1 || read(t, spoken[0]).Text != "Hello pebble_june" || read(t, spoken[0]).Voice != "warm" || read(t, spoken[0]).Loud != 20 {
+		t.Errorf("%+v", spoken)
+	}
+	e.after(2 * time.Second)
+	e.wantSaid(1, "follow")
+	if n := len(e.of(house.Scene)); n != 1 {
+		t.Errorf("%d scenes", n)
+	}
+	if len(e.s.Cards) != 1 || len(e.s.Queue.Lines) != 0 {
+		t.Errorf("%d cards kept, %d lines still wait", len(e.s.Cards), len(e.s.Queue.Lines))
+	}
+}
+
+func TestHushHoldsWhatViewersWouldSeeAndRecordsGoOn(t *testing.T) {
+	e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Free,
+		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", WaitSeconds: 600},
+		courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SlowChat, Seconds: 30, WaitSeconds: 600},
+		courtesy.Output{Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} follows"}},
+		courtesy.Output{Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} follows, a little later"}, DelaySeconds: 5}))
+	e.happens(on("quayside"))
+	e.after(time.Minute).happens(&event.Hushed{On: true})
+	e.happens(follows("pebble_june"))
+	e.after(10 * time.Second)
+	posts := 0
+	for _, d := range e.of(house.Relay) {
+		if d.Courtesy == "follow" {
+			posts++
+		}
+	}
+	if len(e.of(house.Lamp)) != 0 || len(e.of(house.Act)) != 0 || posts != 2 {
+		t.Errorf("%d lamps, %d acts, %d posts", len(e.of(house.Lamp)), len(e.of(house.Act)), posts)
+	}
+	e.happens(&event.Hushed{On: false})
+	e.after(time.Second)
+	if len(e.of(house.Lamp)) != 1 || len(e.of(house.Act)) != 1 {
+		t.Error("what was held did not come out when hush was lifted")
+	}
+}
+
+func TestFortyFollowsAtOnceAreOneLineOneCardAndOneSound(t *testing.T) {
+	e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Thanks,
+		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Welcome, {name}"}, Joined: []string{"Welcome {names}{more, plural, =0 {} other { and # more}}, {count} of you"}},
+		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}, Joined: []string{"{count} new follows"}},
+		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell"}), func(s *house.Settings) {
+		s.Courtesy[len(s.Courtesy)-1].Burst = &courtesy.Burst{Seconds: 8, At: 3}
+	})
+	e.happens(on("quayside"))
+	e.after(time.Minute)
+	for i := range 40 {
+		e.happens(follows(fmt.Sprintf("follower_%02d", i)))
+		e.after(150 * time.Millisecond)
+	}
+	e.after(10 * time.Second)
+	line := e.wantSaid(1, "follow")[0]
+	if len(line.Joined) != 40 || !strings.HasSuffix(line.Text, "and 34 more, 40 of you") || !strings.HasPrefix(line.Text, "Welcome follower_00, follower_01") {
+		t.Errorf("%d joined: %s", len(line.Joined), line.Text)
+	}
+	cards := e.of(house.Card)
+	if len(cards) != 1 || read(t, cards[0]).Text != "40 new follows" || len(read(t, cards[0]).Names) != 40 {
+		t.Errorf("%d cards", len(cards))
+	}
+	if n := len(e.of(house.Sound)); n != 1 {
+		t.Errorf("the bell rang %d times", n)
+	}
+	// One alone, later, is greeted by name.
+	e.after(time.Minute).happens(follows("late_comer"))
+	e.after(10 * time.Second)
+	if all := e.wantSaid(2, "follow"); all[1].Text != "Welcome, late_comer" || len(e.of(house.Sound)) != 2 {
+		t.Errorf("%q", all[1].Text)
+	}
+	if n := len(e.s.Queue.Lines); n != 0 {
+		t.Errorf("%d lines still wait", n)
+	}
+}
+
+func TestTipsInQuickSuccessionAreSummedByCurrency(t *testing.T) {
+	e := begin(t, stage, does("tip", "porch.support.tipped", courtesy.Thanks,
+		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}, Joined: []string{"{names} gave {total} in {count} tips"}}), func(s *house.Settings) {
+		s.Courtesy[len(s.Courtesy)-1].Burst = &courtesy.Burst{Seconds: 5, At: 2}
+	})
+	e.happens(on("quayside"))
+	for _, tip := range [][3]string{{"saltpan_pip", "5.00", "EUR"}, {"mossy_mare", "3", "USD"}, {"saltpan_pip", "2.50", "EUR"}} {
+		x := &event.Tipped{Amount: tip[1], Currency: tip[2]}
+		x.Person = who(tip[0])
+		e.happens(x)
+	}
+	e.after(10 * time.Second)
+	if got := e.wantSaid(1, "tip")[0].Text; got != "saltpan_pip and mossy_mare gave 7.50 EUR and 3 USD in 3 tips" {
+		t.Error(got)
+	}
+}
+
+func TestARaisedEventIsLivedRightAfterItsCause(t *testing.T) {
+	e := begin(t, stage,
+		does("count", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "tide.turned", Fields: map[string]string{"by": "{name}", "height": "3.2"}}),
+		says1("hear", "porch.other", courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}, "The tide turned{hasBy, select, yes { for {by}} other {}}{hasHeight, select, yes {, {height, number} m} other {}}"))
+	e.happens(on("quayside"))
+	ds := e.happens(follows("pebble_june"))
+	evs := house.Raised(&e.log[len(e.log)-1].ev, ds)
+	if len(evs) != 1 || evs[0].Who().Login != "pebble_june" {
+		t.Fatalf("%+v", evs)
+	}
+	e.happens(evs[0].Data)
+	e.after(time.Minute)
+	if got := e.wantSaid(1, "hear")[0].Text; got != "The tide turned for pebble_june, 3.2 m" {
+		t.Error(got)
+	}
+}
+
+func says1(id, when string, who courtesy.Who, words string) func(*house.Settings) {
+	return func(s *house.Settings) {
+		s.Courtesy = append(s.Courtesy, says(id, when, courtesy.Free, who, nil, words))
+	}
+}
+
+func TestEventsThatGoInACircleAreRefused(t *testing.T) {
+	raises := func(id, hears, event string) courtesy.Courtesy {
+		return courtesy.Courtesy{ID: id, On: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": hears}},
+			Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: event}}}
+	}
+	for name, list := range map[string][]courtesy.Courtesy{
+		"itself":        {raises("a", "ebb", "EBB")},
+		"two":           {raises("a", "ebb", "flow"), raises("b", "flow", "ebb")},
+		"three":         {raises("a", "ebb", "flow"), raises("b", "flow", "slack"), raises("c", "slack", "ebb")},
+		"hears it all":  {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
+		"no way around": {raises("a", "ebb", "flow"), raises("b", "flow", "slack")},
+	} {
+		_, faults := courtesy.Load(list, courtesy.World{})
+		circle := len(faults) == 1 && strings.Contains(faults[0].What, "circle")
+		if circle == (name == "no way around") {
+			t.Errorf("%s: %v", name, faults)
+		}
+	}
+}
+
+func TestACourtesyAskedForByHandKnowsWhoAskedAndWhoIsMeant(t *testing.T) {
+	e := begin(t, stage, does("prints", courtesy.Hand, courtesy.Free,
+		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"{asker} says: {hasMeant, select, yes {the prints tonight are by {meant}} other {look at the wall}}"}},
+		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"}))
+	e.happens(on("quayside"))
+	e.happens(&event.Hushed{On: true}) // a member's own asking goes through hush
+	e.happens(&event.DeskAsked{Act: "courtesy", Courtesy: "prints", Person: who("mossy_mare"), Member: "Odalys Brine"})
+	e.wantSaid(0, "prints")
+	e.after(5 * time.Second)
+	if got := e.wantSaid(1, "prints")[0]; got.Text != "Odalys Brine says: the prints tonight are by mossy_mare" || !got.ByHand {
+		t.Errorf("%+v", got)
+	}
+	e.happens(&event.DeskAsked{Act: "courtesy", Courtesy: "prints", Member: "Odalys Brine"})
+	e.after(5 * time.Second)
+	said := e.wantSaid(3, "prints") // for nobody in particular it goes to every chat
+	if said[1].Text != "Odalys Brine says: look at the wall" || len(e.of(house.Lamp)) != 2 {
+		t.Errorf("%q, %d lamps", said[1].Text, len(e.of(house.Lamp)))
+	}
+	e.happens(&event.DeskAsked{Act: "courtesy", Courtesy: "greet-newcomer", Member: "Odalys Brine"})
+	e.wantReason("is not one that is asked for by hand")
+}
+
+func TestACommandIsAnsweredAndTellsWhoIsMeant(t *testing.T) {
+	e := begin(t, stage, func(s *house.Settings) {
+		c := says("tides", courtesy.Command, courtesy.Answer, courtesy.Who{}, nil, "{name} asks{hasMeant, select, yes { {meant}} other {}}{hasRest, select, yes {: {rest}} other {}}")
+		c.Asks = []string{"!tides", "!tide"}
+		mod := says("tides-mod", courtesy.Command, courtesy.Answer, courtesy.Who{Role: event.Moderator}, nil, "Aye, {name}")
+		mod.Asks = []string{"!tides"}
+		s.Courtesy = append(s.Courtesy, c, mod)
+	})
+	e.happens(on("quayside"))
+	e.happens(line("mossy_mare", "evening"))
+	e.happens(line("limpet_lena", "!TIDE @Mossy_Mare how high?")) // an arrival and a command: two causes
+	e.after(time.Minute)
+	if got := e.wantSaid(1, "tides")[0].Text; got != "limpet_lena asks mossy_mare: @Mossy_Mare how high?" {
+		t.Error(got)
+	}
+	e.wantSaid(2, "greet-newcomer")
+	mod := line("grebe_watch", "hm")
+	mod.Person.Roles = []event.Role{event.Moderator}
+	e.happens(mod)
+	mod.Text = "!tides"
+	e.happens(mod)
+	e.after(time.Minute)
+	e.wantSaid(1, "tides-mod") // the closer who wins
+	e.wantSaid(2, "tides")
+	e.happens(line("limpet_lena", "what does !tides do?"))
+	e.after(time.Minute)
+	e.wantSaid(2, "tides")
+}
+
+func TestAnOutputKeepsItsOwnCondition(t *testing.T) {
+	at := 50.0
+	e := begin(t, stage, does("raid-bell", "porch.raid.came", courtesy.Free,
+		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell", Measure: &courtesy.Measure{AtLeast: &at}},
+		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", Only: &courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}}))
+	e.happens(on("quayside"))
+	e.happens(raid("reed_watch", 20), &people.Known{})
+	e.happens(raid("mothlight", 20), &people.Known{Crews: []string{"quiet-moths"}})
+	e.happens(raid("night_heron_cam", 120), &people.Known{})
+	if s, l := len(e.of(house.Sound)), len(e.of(house.Lamp)); s != 1 || l != 1 {
+		t.Errorf("%d sounds, %d lamps", s, l)
+	}
+	e.wantReason("its own condition: is for 50 or more, this is 20")
+}
+
+func TestALineGoesOutAsTheStreamerOnlyWhereTheyHaveADoor(t *testing.T) {
+	streamer := func(s *house.Settings) {
+		s.Doors = append(s.Doors, house.Door{Name: "odalys", Kind: "irc", Platform: "quayside", Address: "quayside.example:6697", Room: "#tidepool_hours", Account: "tidepool_hours", As: "streamer"})
+	}
+	e := begin(t, stage, streamer, does("own-voice", "porch.stream.opened", courtesy.Free, courtesy.Output{Kind: courtesy.Say, As: "streamer", On: []string{"quayside"}, Alternatives: []string{"I am here"}}))
+	e.happens(on("quayside"))
+	if got := e.wantSaid(1, "own-voice")[0]; got.As != "streamer" || got.Platform != "quayside" {
+		t.Errorf("%+v", got)
+	}
+	settings := *e.plan.Settings
+	settings.Doors = settings.Doors[:len(settings.Doors)-1]
+	if _, faults := house.Ready(&settings, 2); len(faults) == 0 || !strings.Contains(faults[0].What, "streamer's own account") {
+		t.Errorf("%v", faults)
+	}
+}
+
+func TestAPlatformActionIsDoneRefusedAndUndone(t *testing.T) {
+	e := begin(t, stage, does("title", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SetTitle, Alternatives: []string{"With {name} and friends"}}))
+	e.happens(on("quayside"))
+	e.happens(raid("mothlight", 20))
+	acts := e.of(house.Act)
+	if len(acts) != 1 || acts[0].Platform != "quayside" || read(t, acts[0]).Act != courtesy.SetTitle || read(t, acts[0]).Text != "With mothlight and friends" {
+		t.Fatalf("%+v", acts)
+	}
+	done := event.ActOutcome{Line: acts[0].Line, To: "quayside", Effect: "platform", Act: "title", Text: "With mothlight and friends", Was: "What the tide left"}
+	e.happens(&event.ActDone{ActOutcome: done})
+	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: acts[0].Line}})
+	if back := e.of(house.Act); len(back) != 2 || read(t, back[1]).Text != "What the tide left" {
+		t.Fatalf("%+v", back)
+	}
+	e.happens(&event.DeskActed{Act: "give VIP", Platform: "quayside", Login: "mossy_mare"})
+	vip := e.of(house.Act)[2]
+	e.happens(&event.ActDone{ActOutcome: event.ActOutcome{Line: vip.Line, To: "quayside", Effect: "platform", Act: "give VIP", Login: "mossy_mare"}})
+	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: vip.Line}})
+	if got := read(t, e.of(house.Act)[3]); got.Act != courtesy.TakeVIP || got.Login != "mossy_mare" {
+		t.Errorf("%+v", got)
+	}
+	e.happens(&event.DeskActed{Act: "clip", Platform: "quayside"})
+	e.wantReason("Quayside keeps no clips")
+	e.happens(&event.DeskActed{Act: "clip", Platform: "fernlight"})
+	e.wantReason("no door of Fernlight says where it can be asked to act")
+	e.happens(&event.ActRefused{ActOutcome: event.ActOutcome{Line: "x", To: "quayside", Effect: "platform", Act: "advert break", Reason: "the last one was two minutes ago"}})
+	if n := len(e.s.Waiting); n != 1 || e.s.Waiting[0].Kind != "act" || e.s.Waiting[0].Why != "the last one was two minutes ago" {
+		t.Errorf("%+v", e.s.Waiting)
+	}
+	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: "nothing"}})
+	e.wantReason("cannot be undone, or was already")
+}
+
+func TestWhatAPlatformCannotDoCannotBeChosenForIt(t *testing.T) {
+	s := begin(t, stage).plan.Settings
+	for what, out := range map[string]courtesy.Output{
+		"Quayside keeps no clips":                 {Kind: courtesy.Platform, Act: courtesy.MakeClip, On: []string{"quayside"}},
+		"no door of Fernlight":                    {Kind: courtesy.Platform, Act: courtesy.SlowChat, On: []string{"fernlight"}},
+		"no platform of yours can do this":        {Kind: courtesy.Platform, Act: courtesy.MakeClip},
+		"no line of chat comes with this":         {Kind: courtesy.Platform, Act: courtesy.DeleteLine},
+		"the house has no chat door on elsewhere": {Kind: courtesy.Say, Alternatives: []string{"hm"}, On: []string{"elsewhere"}},
+		`"tug" is no player`:                      {Kind: courtesy.Sound, Fitting: "tug", Media: "bell.ogg"},
+		`there is no scene "Cellar"`:              {Kind: courtesy.Scene, Fitting: "desk", Scene: "Cellar"},
+		`"amber" is no colour`:                    {Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "amber"},
+		`there is no fill-in {viewers} here`:      {Kind: courtesy.Card, Alternatives: []string{"hm"}, Second: "{viewers} of them"},
+		"an advert break":                         {Kind: courtesy.Platform, Act: courtesy.AdvertBreak, Seconds: 5},
+		`"dance" is no platform action`:           {Kind: courtesy.Platform, Act: "dance"},
+		"do not fit the alternatives":             {Kind: courtesy.Say, Alternatives: []string{"hm"}, Weights: []int{1, 2}},
+		`no standing`:                             {Kind: courtesy.Say, Alternatives: []string{"hm"}, Only: &courtesy.Who{Standing: "king"}},
+		"is missing; choose what is played":       {Kind: courtesy.Film, Fitting: "bell"},
+		"is missing or too long":                  {Kind: courtesy.Raise},
+	} {
+		bad := *s
+		out.ID = "o"
+		bad.Courtesy = []courtesy.Courtesy{{ID: "x", On: true, When: "porch.person.followed", Do: []courtesy.Output{out}}}
+		_, faults := house.Ready(&bad, 2)
+		text := fmt.Sprint(faults)
+		if len(faults) == 0 || !strings.Contains(strings.ReplaceAll(text, "; an advert", " an advert"), what) {
+			t.Errorf("want %q, got %s", what, text)
+		}
+	}
+}
+
+func TestAShoutOutAsAnOutputIsMadeOnce(t *testing.T) {
+	e := begin(t, stage, func(s *house.Settings) {
+		s.Courtesy = []courtesy.Courtesy{says("lift", "porch.raid.came", courtesy.ShoutOut, courtesy.Who{}, nil, "Go and see {name}"),
+			{ID: "thanks", On: true, When: "porch.raid.came", Slot: courtesy.Thanks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Thank you, {name}"}}, {ID: "lift", Kind: courtesy.DoShout}}},
+			{ID: "tip", On: true, When: "porch.support.tipped", Do: []courtesy.Output{{ID: "lift", Kind: courtesy.DoShout}}}}
+	})
+	e.happens(on("quayside"))
+	e.happens(raid("mothlight", 20))
+	e.after(time.Minute)
+	e.wantSaid(1, "lift")
+	e.wantSaid(1, "thanks")
+	tip := &event.Tipped{Amount: "5.00", Currency: "EUR"}
+	tip.Person = who("night_heron_cam")
+	e.happens(tip)
+	e.after(time.Minute)
+	if got := e.wantSaid(2, "lift")[1].Text; got != "Go and see night_heron_cam" {
+		t.Error(got)
+	}
+}
+
+func TestFillInsWithSettingsOfTheirOwn(t *testing.T) {
+	mine := func(s *house.Settings) {
+		s.FillIns = []house.FillIn{{Name: "dice", Kind: "dice", From: 1, To: 20}, {Name: "latest", Kind: "last", Who: "followers", Most: 2}, {Name: "lisbon", Kind: "clock", Zone: "Pacific/Auckland"},
+			{Name: "creature", Kind: "list", List: []string{"a limpet", "a blenny"}}}
+	}
+	words := "{dice}|{hasLatest, select, yes {{latest}} other {nobody}}|{lisbon, time, short}|{creature}"
+	tell := func() []string {
+		e := begin(t, stage, mine, says1("tell", "porch.person.followed", courtesy.Who{}, words))
+		e.happens(on("quayside"))
+		for _, f := range []string{"a", "b", "c", "b"} {
+			e.happens(follows(f))
+			e.after(time.Second)
+		}
+		var out []string
+		for _, d := range e.wantSaid(4, "tell") {
+			out = append(out, d.Text)
+		}
+		return out
+	}
+	first := tell()
+	if again := tell(); fmt.Sprint(first) != fmt.Sprint(again) {
+		t.Errorf("the same evening told otherwise: %v %v", first, again)
+	}
+	for i, text := range first {
+		p := strings.Split(text, "|")
+		n := 0
+		fmt.Sscan(p[0], &n)
+		if n < 1 || n > 20 || p[1] != []string{"nobody", "a", "b and a", "c and b"}[i] || p[2] != "7:00 AM" || p[3] != "a limpet" && p[3] != "a blenny" {
+			t.Errorf("%q", text)
+		}
+	}
+	for _, bad := range []house.FillIn{{Name: "name", Kind: "dice", From: 1, To: 6}, {Name: "d", Kind: "dice", From: 6, To: 6}, {Name: "d d", Kind: "dice", From: 1, To: 6}, {Name: "z", Kind: "clock", Zone: "Nowhere"},
+		{Name: "l", Kind: "list"}, {Name: "f", Kind: "last", Who: "kings", Most: 2}, {Name: "x", Kind: "oracle"}} {
+		s := *begin(t, stage).plan.Settings
+		s.FillIns = []house.FillIn{bad}
+		if _, faults := house.Ready(&s, 2); len(faults) != 1 || !strings.HasPrefix(faults[0].At, "fillIns.0") || faults[0].Remedy == "" {
+			t.Errorf("%+v: %v", bad, faults)
+		}
+	}
+}
+
+func TestAnotherServicesEventBringsItsDescribedFields(t *testing.T) {
+	own := func(s *house.Settings) {
+		s.Own = []house.Own{{Event: "tide.turned", Fields: map[string]string{"height": "3.2", "place": "the gully"}}}
+	}
+	who := courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}
+	e := begin(t, stage, own, says1("tide", "porch.other", who, "{hasHeight, select, yes {{height, number} m} other {Some}} at {hasPlace, select, yes {{place}} other {the shore}}"))
+	e.happens(on("quayside"))
+	e.happens(&event.Other{Name: "tide.turned", Fields: map[string]any{"height": 2.75}})
+	e.after(time.Second)
+	if got := e.wantSaid(2, "tide")[0].Text; got != "2.75 m at the shore" {
+		t.Error(got)
+	}
+	s := *e.plan.Settings
+	s.Own = nil
+	if _, faults := house.Ready(&s, 2); len(faults) == 0 || !strings.Contains(faults[0].What, "height") && !strings.Contains(faults[0].What, "Height") {
+		t.Errorf("a field nobody described was let through: %v", faults)
+	}
+}
+
+func TestATryIsMarkedAndUsesNothingUp(t *testing.T) {
+	e := begin(t, stage, func(s *house.Settings) { s.Courtesy[1].Do[0].DelaySeconds = 0 })
+	e.happens(on("quayside"))
+	e.after(time.Minute)
+	before := fmt.Sprint(e.s.Used)
+	e.happens(&event.DeskAsked{Act: "try", Courtesy: "greet-newcomer", Person: who("mossy_mare"), Member: "Odalys Brine"})
+	e.happens(&event.DeskAsked{Act: "try", Courtesy: "announce-opening", Member: "Odalys Brine"})
+	e.after(10 * time.Second)
+	if got := e.wantSaid(1, "greet-newcomer")[0]; !got.Try || !strings.HasPrefix(got.Text, "(a try) ") {
+		t.Errorf("%+v", got)
+	}
+	post := e.of(house.Relay)
+	if last := post[len(post)-1]; !last.Try || !strings.Contains(string(last.Body), "(a try) ") {
+		t.Errorf("%+v", last)
+	}
+	if after := fmt.Sprint(e.s.Used); after != before {
+		t.Errorf("the try used something up: %s, %s", before, after)
+	}
+	e.happens(line("mossy_mare", "evening"))
+	e.after(time.Minute)
+	e.wantSaid(2, "greet-newcomer")
+}
+
+func TestTheEndOfTheStreamHasItsCourtesies(t *testing.T) {
+	e := begin(t, stage, says1("bye", "porch.stream.closed", courtesy.Who{}, "Good night from{hasTitle, select, yes { “{title}”} other { the porch}}"))
+	e.happens(on("quayside"))
+	e.happens(off("quayside"))
+	e.after(9 * time.Minute)
+	e.wantSaid(0, "bye") // the grace time is not over
+	e.after(2 * time.Minute)
+	if got := e.wantSaid(2, "bye")[0].Text; got != "Good night from “What the tide left”" {
+		t.Error(got)
+	}
+	e.happens(on("quayside"))
+	e.happens(&event.StreamDeclared{Act: "closed"})
+	e.after(time.Second)
+	e.wantSaid(4, "bye")
+}
+
+func TestTheStageSurvivesASnapshot(t *testing.T) {
+	e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Thanks, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}},
+		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", DelaySeconds: 60}))
+	e.happens(on("quayside"))
+	e.happens(follows("pebble_june"))
+	e.happens(&event.ActDone{ActOutcome: event.ActOutcome{Line: "l", To: "quayside", Effect: "platform", Act: "slow chat"}})
+	raw, err := json.Marshal(e.s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	back, ok := house.RestoreState(raw)
+	if !ok || len(back.Cards) != 1 || len(back.Acts) != 1 || back.Latest["followers"][0].Name != "pebble_june" || len(back.Queue.Lines) == 0 {
+		t.Fatalf("%v %s", ok, raw)
+	}
+	e.s = back
+	e.after(2 * time.Minute)
+	if n := len(e.of(house.Lamp)); n != 1 {
+		t.Errorf("%d lamps after a restart", n)
+	}
+	e.happens(&event.BookForgotten{Keys: []string{"quayside:id-pebble_june"}})
+	if raw, _ = json.Marshal(e.s); strings.Contains(string(raw), "pebble_june") {
+		t.Errorf("the house still has the name in mind: %s", raw)
+	}
+}

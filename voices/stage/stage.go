@@ -1,0 +1,160 @@
+// Package stage has things done outside chat: platform actions, and the fittings a
+// house works (a player, a lamp, scenes). Each is told once, in order, by one
+// signed request; what became of it is an event. Nothing is tried again: a lamp
+// that lights an hour late is worse than none.
+package stage
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"sync"
+	"time"
+
+	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+)
+
+// Limits of the stage.
+const (
+	doneWithin  = 5 * time.Second // whoever takes longer has refused
+	waitingMost = 100             // told to one fitting or platform and not yet done
+)
+
+// Config is what a stage of one channel needs.
+type Config struct {
+	Channel int64
+	Secret  func(ctx context.Context, name string) (string, error) // signs what is sent; "" for none
+	Outcome func(event.Data)                                       // logs what became of it
+}
+
+// Stage tells fittings and platforms what to do.
+type Stage struct {
+	cfg   Config
+	ctx   context.Context
+	http  *http.Client
+	mu    sync.Mutex
+	lines map[string]chan task
+}
+
+// task is one thing to be done. Name is whose secret signs it.
+type task struct {
+	url, name string
+	d         house.Decision
+	told      house.Told
+}
+
+// New makes a stage that works until ctx ends.
+func New(ctx context.Context, cfg Config) *Stage {
+	return &Stage{cfg: cfg, ctx: ctx, lines: map[string]chan task{},
+		http: &http.Client{Timeout: doneWithin, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
+}
+
+// Do tells the address what was decided, after all that was told to the same
+// fitting or platform before. Without an address it is refused at once.
+func (s *Stage) Do(url, name string, d house.Decision) {
+	t := task{url: url, name: name, d: d}
+	if err := json.Unmarshal(d.Body, &t.told); err != nil {
+		s.refused(t, err.Error())
+		return
+	}
+	if url == "" {
+		s.refused(t, "there is no address to tell it to")
+		return
+	}
+	s.mu.Lock()
+	line := s.lines[d.Platform]
+	if line == nil {
+		line = make(chan task, waitingMost)
+		s.lines[d.Platform] = line
+		go s.work(line)
+	}
+	s.mu.Unlock()
+	select {
+	case line <- t:
+	default:
+		s.refused(t, fmt.Sprintf("%d things wait there already", waitingMost))
+	}
+}
+
+func (s *Stage) work(line chan task) {
+	for {
+		select {
+		case <-s.ctx.Done():
+			return
+		case t := <-line:
+			was, said, err := s.tell(t)
+			if err != nil {
+				s.refused(t, err.Error())
+				continue
+			}
+			o := t.outcome(said)
+			o.Was = was
+			s.cfg.Outcome(&event.ActDone{ActOutcome: o})
+		}
+	}
+}
+
+func (s *Stage) refused(t task, why string) {
+	s.cfg.Outcome(&event.ActRefused{ActOutcome: t.outcome(why)})
+}
+
+func (t task) outcome(reason string) event.ActOutcome {
+	return event.ActOutcome{Line: t.d.Line, To: t.d.Platform, Effect: string(t.told.Effect), Act: string(t.told.Act), Text: t.told.Text, Off: t.told.Off, Login: t.told.Login, Reason: reason}
+}
+
+// reply is what a fitting or platform may answer with.
+type reply struct {
+	Was    string `json:"was"`    // what it was before, to be able to go back
+	Said   string `json:"said"`   // what came of it
+	Reason string `json:"reason"` // why not
+}
+
+func (s *Stage) tell(t task) (was, said string, err error) {
+	ctx, cancel := context.WithTimeout(s.ctx, doneWithin)
+	defer cancel()
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, t.url, bytes.NewReader(t.d.Body))
+	if err != nil {
+		return "", "", err
+	}
+	key := fmt.Sprintf("porch-%d-%s-%s", s.cfg.Channel, t.d.Line, t.d.Platform)
+	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("User-Agent", "vivid-porch")
+	req.Header.Set("Idempotency-Key", key)
+	secret, err := s.cfg.Secret(ctx, t.name)
+	if err != nil {
+		return "", "", err
+	}
+	if secret != "" {
+		wh, err := webhooks.NewWebhook(secret)
+		if err != nil {
+			return "", "", fmt.Errorf("its secret cannot be used: %w", err)
+		}
+		now := time.Now()
+		sig, err := wh.Sign(key, now, t.d.Body)
+		if err != nil {
+			return "", "", err
+		}
+		req.Header.Set(webhooks.HeaderWebhookID, key)
+		req.Header.Set(webhooks.HeaderWebhookTimestamp, fmt.Sprint(now.Unix()))
+		req.Header.Set(webhooks.HeaderWebhookSignature, sig)
+	}
+	res, err := s.http.Do(req)
+	if err != nil {
+		return "", "", fmt.Errorf("it does not answer: %w", err)
+	}
+	defer res.Body.Close()
+	var r reply
+	body, _ := io.ReadAll(io.LimitReader(res.Body, 64<<10))
+	json.Unmarshal(body, &r) // an answer without JSON says nothing more
+	if res.StatusCode < 200 || res.StatusCode > 299 {
+		return "", "", fmt.Errorf("%s", cmp.Or(r.Reason, fmt.Sprintf("it answered %d", res.StatusCode)))
+	}
+	return r.Was, r.Said, nil
+}
