@@ -26,11 +26,13 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 	}
 	plan := s.house.Plan()
 	out := spec.Courtesies{Version: plan.Version, Never: plan.Settings.Never, People: samplePeople(), Courtesies: []spec.CourtesyView{}}
-	s.composing(&out)
+	if err := s.composing(&out); err != nil {
+		return err
+	}
 	names := s.names(c.Request().Context())
 	for _, cy := range plan.Settings.Courtesy {
 		v := spec.CourtesyView{ID: cy.ID, On: cy.On, Lane: courtesy.Lane(cy), When: cy.When, Silent: len(cy.Do) == 0, Sentence: []spec.Part{}, Outputs: []spec.OutputView{},
-			FillIns: fillIns(courtesy.FillIns(cy.When)), JoinedFillIns: fillIns(courtesy.JoinedFillIns())}
+			FillIns: fillIns(plan.World().Offers(cy)), JoinedFillIns: fillIns(courtesy.JoinedFillIns(cy.When))}
 		if v.Rule, err = ruleOf(cy); err != nil {
 			return err
 		}
@@ -38,9 +40,10 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 			v.Sentence = append(v.Sentence, spec.Part{Text: p.Text, Strong: p.Strong})
 		}
 		for _, o := range cy.Do {
-			ov := spec.OutputView{ID: o.ID, Kind: string(o.Kind), Place: s.placeTitle(o.Place), Alternatives: o.Alternatives, Joined: o.Joined, DelaySeconds: float32(o.DelaySeconds)}
+			ov := spec.OutputView{ID: o.ID, Kind: string(o.Kind), Place: s.placeTitle(o.Place), Alternatives: append([]string{}, o.Alternatives...), Joined: o.Joined,
+				Weights: o.Weights, Second: o.Second, Fields: o.Fields, Does: o.Does(names), Worded: o.Worded(), Joins: o.Joins() && (len(o.Joined) > 0 || cy.Burst != nil)}
 			if o.Kind == courtesy.Say {
-				ov.MaxBytes = s.shortestLine()
+				ov.MaxBytes = s.shortestLine(o.On)
 			}
 			v.Outputs = append(v.Outputs, ov)
 		}
@@ -51,7 +54,7 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 			var draft spec.Draft
 			if json.Unmarshal(d.Doc, &draft) == nil {
 				v.Draft = draft
-				v.Faults = draftFaults(cy, draft)
+				v.Faults = draftFaults(plan.World(), cy, draft)
 			}
 		}
 		out.Courtesies = append(out.Courtesies, v)
@@ -59,11 +62,12 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
-// shortestLine is the least number of bytes a line may have on any platform.
-func (s *Server) shortestLine() int {
+// shortestLine is the least number of bytes a line may have on any of some
+// platforms, or of all when none is named.
+func (s *Server) shortestLine(on []string) int {
 	least := 400
 	for _, d := range s.house.Plan().Settings.Doors {
-		if n := d.Profile.MaxBytes; d.Kind == "irc" && n > 0 {
+		if n := d.Profile.MaxBytes; d.Kind == "irc" && n > 0 && (len(on) == 0 || slices.Contains(on, d.Platform)) {
 			least = min(least, n)
 		}
 	}
@@ -91,29 +95,59 @@ func findCourtesy(s *house.Settings, id string) (*courtesy.Courtesy, error) {
 func apply(c *courtesy.Courtesy, d spec.Draft) {
 	for _, do := range d.Outputs {
 		for i := range c.Do {
-			if c.Do[i].ID == do.ID {
-				c.Do[i].Alternatives = do.Alternatives
-				c.Do[i].DelaySeconds = float64(do.DelaySeconds)
-				if len(do.Joined) > 0 || len(c.Do[i].Joined) > 0 {
-					c.Do[i].Joined = do.Joined
-				}
+			o := &c.Do[i]
+			if o.ID != do.ID {
+				continue
+			}
+			o.Alternatives, o.Weights = do.Alternatives, plainWeights(do.Weights, len(do.Alternatives))
+			if len(do.Joined) > 0 || len(o.Joined) > 0 {
+				o.Joined = do.Joined
+			}
+			if o.Kind == courtesy.Card {
+				o.Second = do.Second
+			}
+			if o.Kind == courtesy.Raise {
+				o.Fields = do.Fields
+			}
+			if len(o.Alternatives) == 0 {
+				o.Alternatives = nil
 			}
 		}
 	}
 }
 
+// plainWeights leaves out weights that say nothing, and those beyond the alternatives.
+func plainWeights(list []int, n int) []int {
+	list = list[:min(len(list), n)]
+	if slices.ContainsFunc(list, func(w int) bool { return w != 1 }) {
+		return list
+	}
+	return nil
+}
+
 // draftFaults lists what keeps a draft from coming into force, at its place.
-func draftFaults(c courtesy.Courtesy, d spec.Draft) []spec.Fault {
+func draftFaults(w courtesy.World, c courtesy.Courtesy, d spec.Draft) []spec.Fault {
 	out := []spec.Fault{}
-	for _, o := range d.Outputs {
-		if len(o.Alternatives) == 0 {
-			out = append(out, spec.Fault{At: o.ID + ".alternatives", What: "there is no wording left", Remedy: "write at least one"})
+	offered := w.Offers(c)
+	for _, do := range d.Outputs {
+		at := slices.IndexFunc(c.Do, func(k courtesy.Output) bool { return k.ID == do.ID })
+		if at < 0 {
+			continue
 		}
-		for i, src := range o.Alternatives {
-			out = append(out, wordingFaults(fmt.Sprintf("%s.alternatives.%d", o.ID, i), src, courtesy.FillIns(c.When))...)
+		if len(do.Alternatives) == 0 && c.Do[at].Worded() {
+			out = append(out, spec.Fault{At: do.ID + ".alternatives", What: "there is no wording left", Remedy: "write at least one"})
 		}
-		for i, src := range o.Joined {
-			out = append(out, wordingFaults(fmt.Sprintf("%s.joined.%d", o.ID, i), src, courtesy.JoinedFillIns())...)
+		for i, src := range do.Alternatives {
+			out = append(out, wordingFaults(fmt.Sprintf("%s.alternatives.%d", do.ID, i), src, offered)...)
+		}
+		for i, src := range do.Joined {
+			out = append(out, wordingFaults(fmt.Sprintf("%s.joined.%d", do.ID, i), src, courtesy.JoinedFillIns(c.When))...)
+		}
+		if do.Second != "" {
+			out = append(out, wordingFaults(do.ID+".second.0", do.Second, offered)...)
+		}
+		for name, src := range do.Fields {
+			out = append(out, wordingFaults(do.ID+".fields."+name, src, offered)...)
 		}
 	}
 	return out
@@ -195,7 +229,7 @@ func (s *Server) drafted(now courtesy.Courtesy, d spec.Draft) spec.Drafted {
 	next.Do = slices.Clone(now.Do)
 	apply(&next, d)
 	after, _ := json.Marshal(next)
-	faults := draftFaults(now, d)
+	faults := draftFaults(s.house.Plan().World(), now, d)
 	return spec.Drafted{Valid: len(faults) == 0, Changed: string(before) != string(after), Faults: faults}
 }
 
@@ -227,7 +261,7 @@ func (s *Server) EnactDraft(c *echo.Context, id string) error {
 		if err != nil {
 			return err
 		}
-		if faults := draftFaults(*cy, draft); len(faults) > 0 {
+		if faults := draftFaults(s.house.Plan().World(), *cy, draft); len(faults) > 0 {
 			return &fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults[0].What, Faults: faults}}
 		}
 		apply(cy, draft)
@@ -251,10 +285,10 @@ func (s *Server) TryWording(c *echo.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	offered, args := courtesy.FillIns(cy.When), house.SampleArgs(s.house.Plan(), cy.When, house.Sample{Name: in.Person.Name, Streams: int64(in.Person.Streams),
+	offered, args := s.house.Plan().World().Offers(*cy), house.SampleArgs(s.house.Plan(), cy.When, house.Sample{Name: in.Person.Name, Streams: int64(in.Person.Streams),
 		Viewers: in.Person.Viewers, Link: in.Person.Link, Category: in.Person.Category})
 	if in.Joined {
-		offered, args = courtesy.JoinedFillIns(), house.SampleJoinedArgs(s.house.Plan())
+		offered, args = courtesy.JoinedFillIns(cy.When), house.SampleJoinedArgs(s.house.Plan(), cy.When)
 	}
 	out := spec.Tried{Items: []spec.TriedOne{}}
 	for i, src := range in.Wordings {
@@ -309,12 +343,13 @@ func (s *Server) SetNever(c *echo.Context) error {
 // samplePeople are people of the sample world to try wordings with; the last has
 // the longest name there is.
 func samplePeople() []spec.SamplePerson {
+	longest := house.Longest
 	link := func(login string) string { return "https://quayside.example/" + login }
 	return []spec.SamplePerson{
 		{ID: "kelpwright", Name: "kelpwright", Standing: "returning", Streams: 17, Viewers: 37, Category: "Cold frame kelp", Link: link("kelpwright")},
 		{ID: "tidewrack", Name: "tidewrack", Standing: "newcomer", Streams: 1, Viewers: 6},
 		{ID: "limpet_lena", Name: "Limpet Lena", Standing: "returning", Streams: 41, Viewers: 12, Category: "Rock pools by torchlight", Link: link("limpet_lena")},
 		{ID: "night_heron_cam", Name: "night_heron_cam", Standing: "returning", Streams: 3, Viewers: 120, Category: "Reedbed at dusk", Link: link("night_heron_cam")},
-		{ID: "longest", Name: "the_very_long_named_seaweed_printmaker_of_the_outer_skerries_", Standing: "returning", Streams: 1234, Viewers: 12345, Category: "Pressing, printing and naming the seaweeds of a whole coast", Link: link("the_very_long_named_seaweed_printmaker")},
+		{ID: "longest", Name: longest.Name, Standing: "returning", Streams: int(longest.Streams), Viewers: longest.Viewers, Category: longest.Category, Link: longest.Link},
 	}
 }

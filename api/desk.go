@@ -72,6 +72,15 @@ func (s *Server) AskCourtesy(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
+	d := &event.DeskAsked{Act: string(in.Act), Courtesy: in.Courtesy, Member: memberOf(c).Name}
+	if in.Act == spec.AskCourtesyActCourtesy {
+		who, err := s.somebody(c, in.Account)
+		if err != nil {
+			return err
+		}
+		d.Person = who
+		return s.desk(c, d)
+	}
 	who, err := s.house.PersonHere(c.Request().Context(), in.Account)
 	if err != nil {
 		return err
@@ -79,9 +88,41 @@ func (s *Server) AskCourtesy(c *echo.Context) error {
 	if who == nil {
 		return problem(http.StatusNotFound, "Nobody here by that account", "They have not been seen in this stream.")
 	}
-	d := &event.DeskAsked{Act: string(in.Act), Member: memberOf(c).Name}
 	d.Person = *who
 	return s.desk(c, d)
+}
+
+// somebody finds whoever is meant, here or in the guest book; nobody for "".
+func (s *Server) somebody(c *echo.Context, account string) (event.Person, error) {
+	if account == "" {
+		return event.Person{}, nil
+	}
+	who, err := s.house.Somebody(c.Request().Context(), account)
+	if errors.Is(err, store.ErrNone) {
+		return event.Person{}, problem(http.StatusNotFound, "Nobody in the guest book has this account", "Choose somebody from the book.")
+	}
+	if err != nil {
+		return event.Person{}, err
+	}
+	return *who, nil
+}
+
+// ActOnPlatform answers POST /api/desk/act.
+func (s *Server) ActOnPlatform(c *echo.Context) error {
+	var in spec.PlatformAct
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	return s.desk(c, &event.DeskActed{Act: in.Act, Platform: in.Platform, Text: strings.TrimSpace(in.Text), Seconds: in.Seconds, Login: in.Login, Message: in.Message, Off: in.Off, Member: memberOf(c).Name})
+}
+
+// UndoAct answers POST /api/desk/undo.
+func (s *Server) UndoAct(c *echo.Context) error {
+	var in spec.UndoAct
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	return s.desk(c, &event.DeskUndone{LineAct: event.LineAct{Line: in.Line, Member: memberOf(c).Name}})
 }
 
 // DeclareStream answers POST /api/desk/stream.

@@ -70,11 +70,21 @@ func (s *Server) ListMembers(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	open, err := s.store.OpenSessions(c.Request().Context(), s.house.ID, sessionFor)
+	if err != nil {
+		return err
+	}
+	here := memberOf(c).session.Hash
 	out := []spec.Member{}
 	for _, m := range list {
 		v := spec.Member{ID: m.ID, Name: m.Name, Role: m.Role, Sessions: m.Sessions, Invited: m.Links > 0}
 		if m.Seen != nil {
 			v.Seen = *m.Seen
+		}
+		for i := range open {
+			if o := &open[i]; o.Member == m.ID {
+				v.Open = append(v.Open, spec.OpenSession{ID: o.Short(), Browser: o.Browser, Since: o.Created, Seen: o.Seen, Here: o.Hash == here})
+			}
 		}
 		out = append(out, v)
 	}
@@ -114,6 +124,18 @@ func (s *Server) RemoveMember(c *echo.Context, id int64) error { return s.endWay
 
 // EndSessions answers DELETE /api/members/{id}/sessions.
 func (s *Server) EndSessions(c *echo.Context, id int64) error { return s.endWaysIn(c, id, false) }
+
+// EndSession answers DELETE /api/members/{id}/sessions/{session}.
+func (s *Server) EndSession(c *echo.Context, id int64, session string) error {
+	err := s.store.EndOneSession(c.Request().Context(), s.house.ID, id, session)
+	if errors.Is(err, store.ErrNone) {
+		return problem(http.StatusNotFound, "There is no such session", "It may have ended already.")
+	}
+	if err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
 
 func (s *Server) endWaysIn(c *echo.Context, id int64, remove bool) error {
 	err := s.store.EndWaysIn(c.Request().Context(), s.house.ID, id, remove)

@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -13,7 +14,9 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
 )
@@ -31,22 +34,93 @@ func recast[T any](v any) (out T, err error) {
 
 // ruleOf is a courtesy without its wordings.
 func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
-	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, OffLine: c.OffLine, Away: c.Away, Outputs: []spec.RuleOutput{}}
+	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, OffLine: c.OffLine, Away: c.Away, Asks: c.Asks, Group: c.Group, Outputs: []spec.RuleOutput{}}
+	if c.Burst != nil {
+		r.Burst = spec.Burst{Seconds: c.Burst.Seconds, At: c.Burst.At}
+	}
 	if r.Who, err = recast[spec.Who](c.Who); err != nil {
 		return r, err
 	}
-	if c.Measure != nil {
-		if r.Measure, err = recast[spec.Measure](c.Measure); err != nil {
-			return r, err
-		}
-		if *c.Measure == (courtesy.Measure{}) {
-			r.Measure.Of = courtesy.MainNumber(c.When)
-		}
+	if r.Measure, err = measureView(c.Measure, c.When); err != nil {
+		return r, err
 	}
 	for _, o := range c.Do {
-		r.Outputs = append(r.Outputs, spec.RuleOutput{ID: o.ID, Kind: string(o.Kind), Place: o.Place, DelaySeconds: float32(o.DelaySeconds)})
+		m := o.Measure
+		o = bare(o)
+		o.Measure = nil
+		v, err := recast[spec.RuleOutput](o)
+		if err != nil {
+			return r, err
+		}
+		if v.Measure, err = measureView(m, c.When); err != nil {
+			return r, err
+		}
+		r.Outputs = append(r.Outputs, v)
 	}
 	return r, nil
+}
+
+// bare is an output without its words.
+func bare(o courtesy.Output) courtesy.Output {
+	o.Alternatives, o.Weights, o.Joined, o.Second, o.Fields = nil, nil, nil, "", nil
+	return o
+}
+
+// measureView shows a measure; "otherwise" names the number it is about, since
+// without anything it would be none.
+func measureView(m *courtesy.Measure, when string) (v spec.Measure, err error) {
+	if m == nil {
+		return v, nil
+	}
+	if v, err = recast[spec.Measure](m); err == nil && *m == (courtesy.Measure{}) {
+		v.Of = courtesy.MainNumber(when)
+	}
+	return v, err
+}
+
+func measureOf(v spec.Measure) (*courtesy.Measure, error) {
+	if v == (spec.Measure{}) {
+		return nil, nil
+	}
+	return recast[*courtesy.Measure](v)
+}
+
+// outputOf is an output as the rule says it, with the words that were there, or
+// those to begin with.
+func outputOf(v spec.RuleOutput, c *courtesy.Courtesy, n int) (o courtesy.Output, err error) {
+	only, measure := v.Only, v.Measure
+	v.Only, v.Measure = spec.Who{}, spec.Measure{}
+	if o, err = recast[courtesy.Output](v); err != nil {
+		return o, err
+	}
+	if o.Only, err = recast[*courtesy.Who](only); err != nil {
+		return o, err
+	}
+	if raw, _ := json.Marshal(only); string(raw) == "{}" {
+		o.Only = nil
+	}
+	if o.Measure, err = measureOf(measure); err != nil {
+		return o, err
+	}
+	if at := slices.IndexFunc(c.Do, func(k courtesy.Output) bool { return k.ID == o.ID && k.Kind == o.Kind }); o.ID != "" && at >= 0 {
+		was := c.Do[at]
+		o.Alternatives, o.Weights, o.Joined, o.Second, o.Fields = was.Alternatives, was.Weights, was.Joined, was.Second, was.Fields
+	}
+	for o.ID == "" {
+		id := fmt.Sprint(o.Kind, "-", n)
+		if !slices.ContainsFunc(c.Do, func(k courtesy.Output) bool { return k.ID == id }) {
+			o.ID = id
+		}
+		n++
+	}
+	if len(o.Alternatives) == 0 || c.Burst != nil && len(o.Joined) == 0 {
+		words := courtesy.Starter(*c, o)
+		if len(o.Alternatives) == 0 {
+			o.Alternatives = words.Alternatives
+		}
+		o.Joined = words.Joined
+	}
+	return o, nil
 }
 
 // AddCourtesy answers POST /api/courtesies.
@@ -69,7 +143,10 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 			}
 			made.On, made.Away, name = false, false, in.From
 		} else {
-			made.Do = []courtesy.Output{courtesy.Starter(made, courtesy.Say, "", "chat")}
+			if made.When == courtesy.Command {
+				made.Asks = []string{"!tides"}
+			}
+			made.Do = []courtesy.Output{courtesy.Starter(made, courtesy.Output{ID: "chat", Kind: courtesy.Say})}
 		}
 		for i := 2; ; i++ {
 			made.ID = fmt.Sprintf("%s-%d", strings.TrimRight(name, "-0123456789"), i)
@@ -100,21 +177,20 @@ func (s *Server) ChangeCourtesy(c *echo.Context, id string) error {
 		if cy.Who, err = recast[courtesy.Who](in.Who); err != nil {
 			return err
 		}
-		cy.Measure = nil
-		if in.Measure != (spec.Measure{}) {
-			if cy.Measure, err = recast[*courtesy.Measure](in.Measure); err != nil {
-				return err
-			}
+		if cy.Measure, err = measureOf(in.Measure); err != nil {
+			return err
 		}
-		cy.When, cy.Slot, cy.Also, cy.OffLine, cy.Away = in.When, courtesy.Slot(in.Slot), in.Also, in.OffLine, in.Away
+		cy.When, cy.Slot, cy.Also, cy.OffLine, cy.Away, cy.Asks, cy.Group = in.When, courtesy.Slot(in.Slot), in.Also, in.OffLine, in.Away, in.Asks, strings.TrimSpace(in.Group)
+		cy.Burst = nil
+		if in.Burst != (spec.Burst{}) {
+			cy.Burst = &courtesy.Burst{Seconds: in.Burst.Seconds, At: in.Burst.At}
+		}
 		do := []courtesy.Output{}
 		for i, o := range in.Outputs {
-			at := slices.IndexFunc(cy.Do, func(k courtesy.Output) bool { return k.ID == o.ID })
-			out := courtesy.Starter(*cy, courtesy.OutputKind(o.Kind), o.Place, fmt.Sprint(o.Kind, "-", i+1))
-			if at >= 0 {
-				out = cy.Do[at]
+			out, err := outputOf(o, cy, i+1)
+			if err != nil {
+				return err
 			}
-			out.Kind, out.Place, out.DelaySeconds = courtesy.OutputKind(o.Kind), o.Place, float64(o.DelaySeconds)
 			do = append(do, out)
 		}
 		cy.Do = do
@@ -132,14 +208,14 @@ func (s *Server) ClimbLadder(c *echo.Context) error {
 	if in.Of != "" {
 		q = &courtesy.Quantity{Of: in.Of, Currency: in.Currency, N: in.Number}
 	}
-	got, err := s.house.Climb(c.Request().Context(), in.When, courtesy.Slot(in.Slot), in.Account, q)
+	got, err := s.house.Climb(c.Request().Context(), in.When, courtesy.Slot(in.Slot), in.Account, q, in.Courtesy)
 	if errors.Is(err, store.ErrNone) {
 		return problem(http.StatusNotFound, "Nobody in the guest book has this account", "Choose somebody from the book.")
 	}
 	if err != nil {
 		return err
 	}
-	out := spec.Ladder{Standing: string(got.Standing), Why: got.Why, Rungs: []spec.Rung{}, Line: []spec.Stretch{}}
+	out := spec.Ladder{Standing: string(got.Standing), Why: got.Why, Rungs: []spec.Rung{}, Line: []spec.Stretch{}, Does: doings(got.Does)}
 	for _, r := range got.Rungs {
 		out.Rungs = append(out.Rungs, spec.Rung{Courtesy: r.Courtesy, Won: r.Won, Why: r.Why})
 	}
@@ -156,8 +232,74 @@ func (s *Server) ClimbLadder(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
+func doings(list []house.Doing) []spec.Doing {
+	out := []spec.Doing{}
+	for _, d := range list {
+		v := spec.Doing{Output: d.Output, Kind: string(d.Kind), To: d.Platform, Text: d.Text, After: d.After, Refused: d.Kind == house.Refuse, Because: d.Because}
+		if d.Kind == house.Planned {
+			v.Kind = string(courtesy.Say)
+		}
+		if d.Place != "" {
+			v.To = d.Place
+		}
+		var told house.Told
+		if v.Text == "" && d.Kind != house.Raise && json.Unmarshal(d.Body, &told) == nil {
+			v.Text = cmp.Or(string(told.Act), told.Scene, told.Media, told.Colour)
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// CheckCourtesies answers GET /api/courtesies/check.
+func (s *Server) CheckCourtesies(c *echo.Context) error {
+	found, err := s.house.Review(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	out := spec.Findings{Items: []spec.Finding{}}
+	for _, f := range found {
+		out.Items = append(out.Items, spec.Finding{Courtesy: f.Courtesy, Kind: spec.FindingKind(f.Kind), What: f.What, Remedy: f.Remedy})
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// TryForReal answers POST /api/courtesies/{id}/street.
+func (s *Server) TryForReal(c *echo.Context, id string) error {
+	var in spec.TryForReal
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	if _, err := findCourtesy(s.house.Plan().Settings, id); err != nil {
+		return err
+	}
+	who, err := s.somebody(c, in.Account)
+	if err != nil {
+		return err
+	}
+	return s.desk(c, &event.DeskAsked{Act: "try", Courtesy: id, Person: who, Number: in.Number, Member: memberOf(c).Name})
+}
+
+// SetOwn answers PUT /api/settings/own.
+func (s *Server) SetOwn(c *echo.Context) error {
+	var in spec.OwnParts
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	return s.change(c, "fill-ins, emotes and events of our own", func(set *house.Settings) (err error) {
+		if set.FillIns, err = recast[[]house.FillIn](in.FillIns); err != nil {
+			return err
+		}
+		if set.Emotes, err = recast[[]house.Emote](in.Emotes); err != nil {
+			return err
+		}
+		set.Own, err = recast[[]house.Own](in.Events)
+		return err
+	})
+}
+
 // composing fills in what a courtesy is composed from.
-func (s *Server) composing(out *spec.Courtesies) {
+func (s *Server) composing(out *spec.Courtesies) error {
 	plan := s.house.Plan()
 	out.Ties, out.Whens, out.Places, out.Platforms = []spec.Tie{}, []spec.When{}, []spec.PlaceName{}, plan.Chat()
 	for _, t := range plan.Set.Ties(20) {
@@ -170,9 +312,20 @@ func (s *Server) composing(out *spec.Courtesies) {
 		}
 		out.Whens = append(out.Whens, v)
 	}
+	out.Fittings, out.Acts, out.Streamer = []spec.FittingView{}, porch.Acts(plan), append([]string{}, plan.World().Streamer...)
+	for _, f := range plan.Settings.Fittings {
+		out.Fittings = append(out.Fittings, spec.FittingView{Name: f.Name, Title: cmp.Or(f.Title, f.Name), Kind: f.Kind, Scenes: append([]string{}, f.Scenes...), Voices: append([]string{}, f.Voices...)})
+	}
+	var err error
+	out.Own, err = recast[spec.OwnParts](struct {
+		FillIns []house.FillIn `json:"fillIns"`
+		Emotes  []house.Emote  `json:"emotes"`
+		Events  []house.Own    `json:"events"`
+	}{append([]house.FillIn{}, plan.Settings.FillIns...), append([]house.Emote{}, plan.Settings.Emotes...), append([]house.Own{}, plan.Settings.Own...)})
 	for _, p := range plan.Settings.Places {
 		out.Places = append(out.Places, spec.PlaceName{Name: p.Name, Title: p.Title})
 	}
+	return err
 }
 
 // names tells what the places, crews and people in the courtesies are called. Where
@@ -209,5 +362,12 @@ func (s *Server) names(ctx context.Context) courtesy.Names {
 			return id
 		}
 	}
-	return courtesy.Names{Place: s.placeTitle, Crew: from(crews), Account: from(people)}
+	return courtesy.Names{Place: s.placeTitle, Crew: from(crews), Account: from(people), Fitting: s.fittingTitle}
+}
+
+func (s *Server) fittingTitle(name string) string {
+	if f := s.house.Plan().Settings.FittingNamed(name); f != nil && f.Title != "" {
+		return f.Title
+	}
+	return name
 }

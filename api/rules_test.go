@@ -31,7 +31,7 @@ func TestACourtesyIsComposedCopiedAndPutAwayOverHTTP(t *testing.T) {
 	if words.String() != "Thank for a tip of 20 or more EUR by a VIP or anyone tagged patron" || last.On {
 		t.Errorf("%q, on: %v", words.String(), last.On)
 	}
-	if len(last.Outputs) != 2 || len(last.Outputs[0].Alternatives) != 3 || last.Outputs[0].DelaySeconds != 2 || last.Outputs[1].Kind != "relay" {
+	if len(last.Outputs) != 2 || len(last.Outputs[0].Alternatives) != 3 || last.Rule.Outputs[0].DelaySeconds != 2 || last.Outputs[1].Kind != "relay" {
 		t.Errorf("%+v", last.Outputs)
 	}
 	if s := b.Do("POST", "/api/courtesies", spec.NewCourtesy{From: added.ID}, &added); s != 200 {

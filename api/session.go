@@ -19,6 +19,7 @@ import (
 	"golang.org/x/crypto/bcrypt"
 	"golang.org/x/time/rate"
 
+	"vividporch/core/plain"
 	"vividporch/spec"
 	"vividporch/store"
 )
@@ -118,7 +119,7 @@ func (s *Server) session(c *echo.Context) (who, error) {
 // begin gives a member a session.
 func (s *Server) begin(c *echo.Context, m store.Member) (store.Session, error) {
 	token := rand.Text() + rand.Text()
-	sess := store.Session{Hash: hash(token), Member: m.ID, Created: time.Now(), Seen: time.Now(), CSRF: rand.Text()}
+	sess := store.Session{Hash: hash(token), Member: m.ID, Created: time.Now(), Seen: time.Now(), CSRF: rand.Text(), Browser: plain.Text(c.Request().UserAgent())}
 	if err := s.store.AddSession(c.Request().Context(), sess); err != nil {
 		return sess, err
 	}

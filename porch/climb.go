@@ -2,37 +2,68 @@ package porch
 
 import (
 	"context"
+	"slices"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/people"
+	"vividporch/store"
 )
 
 // Climb works out who would win a slot if something happened to a person now:
-// what beat what, and why. Without an account it is a newcomer nobody knows.
-func (h *House) Climb(ctx context.Context, when string, slot courtesy.Slot, account string, q *courtesy.Quantity) (out house.Climbed, err error) {
+// what beat what, and why, and what the winner, or the courtesy of that id, would
+// do. Without an account it is a newcomer nobody knows.
+func (h *House) Climb(ctx context.Context, when string, slot courtesy.Slot, account string, q *courtesy.Quantity, id string) (out house.Climbed, err error) {
 	person := event.Person{ID: "nobody-yet", Name: "somebody new"}
 	if chat := h.Plan().Chat(); len(chat) > 0 {
 		person.Platform = chat[0]
 	}
 	var known *people.Known
 	if account != "" {
-		here, err := h.PersonHere(ctx, account)
+		who, err := h.Somebody(ctx, account)
 		if err != nil {
 			return out, err
 		}
-		if here == nil {
-			if here, err = h.store.Account(ctx, h.ID, account); err != nil {
-				return out, err
-			}
-		}
-		person = *here
+		person = *who
 		if known, err = h.Known(ctx, account); err != nil {
 			return out, err
 		}
 	}
 	plan := h.Plan()
-	err = h.look(ctx, func(s *house.State) { out = house.Climb(s, plan, when, slot, person, known, q) })
+	err = h.look(ctx, func(s *house.State) { out = house.Climb(s, plan, when, slot, person, known, q, id) })
+	return out, err
+}
+
+// Somebody finds the person behind an account, here or in the guest book;
+// store.ErrNone when nobody has it.
+func (h *House) Somebody(ctx context.Context, account string) (*event.Person, error) {
+	who, err := h.PersonHere(ctx, account)
+	if err != nil || who != nil {
+		return who, err
+	}
+	return h.store.Account(ctx, h.ID, account)
+}
+
+// Review looks at the whole set of courtesies as things stand.
+func (h *House) Review(ctx context.Context) (out []courtesy.Finding, err error) {
+	shelf, err := h.store.Shelf(ctx, h.ID)
+	if err != nil {
+		return nil, err
+	}
+	crews, err := h.store.CrewList(ctx, h.ID)
+	if err != nil {
+		return nil, err
+	}
+	plan := h.Plan()
+	known := house.Shelf{
+		Media: func(name string) bool {
+			return slices.ContainsFunc(shelf, func(m store.Medium) bool { return m.Name == name })
+		},
+		Crew: func(id string) bool {
+			return slices.ContainsFunc(crews, func(c store.CrewCount) bool { return c.ID == id })
+		},
+	}
+	err = h.look(ctx, func(s *house.State) { out = house.Review(s, plan, known) })
 	return out, err
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/plain"
@@ -46,7 +47,7 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 	}
 	switch d := ev.Data.(type) {
 	case *event.ChatSaid:
-		add(spec.EntryKindLine, func(e *spec.Entry) { e.Text = plain.Text(d.Text) })
+		add(spec.EntryKindLine, func(e *spec.Entry) { e.Text, e.Message, e.Login = plain.Text(d.Text), d.MessageID, d.Person.Login })
 	case *event.RaidCame:
 		add(spec.EntryKindRaid, func(e *spec.Entry) { e.Viewers = d.Viewers })
 	case *event.PersonFollowed:
@@ -58,6 +59,10 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 				e.Text += " · " + plain.Text(d.Category)
 			}
 		})
+	case *event.ActDone:
+		out = append(out, acted(ev, &d.ActOutcome, spec.EntryStateSaid))
+	case *event.ActRefused:
+		out = append(out, acted(ev, &d.ActOutcome, spec.EntryStateRefused))
 	case *event.Hushed:
 		add(spec.EntryKindDesk, func(e *spec.Entry) {
 			if e.Text = "Hush lifted"; d.On {
@@ -74,6 +79,10 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 		add(spec.EntryKindPost, func(e *spec.Entry) {
 			e.Name, e.Line, e.Text = d.Place, d.Line, "delivered"
 		})
+	default:
+		if text := happened(d); text != "" {
+			add(spec.EntryKindHappening, func(e *spec.Entry) { e.Text = text })
+		}
 	}
 	for i := range ds {
 		d := &ds[i]
@@ -86,7 +95,8 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 			add(spec.EntryKindStream, func(e *spec.Entry) { e.ID += ".close"; e.Text = fmt.Sprintf("Stream %d has ended", d.Stream) })
 		case house.Say:
 			e := spec.Entry{ID: d.Line + "@" + d.Platform, Kind: spec.EntryKindHouse, At: ev.Logged, Platform: d.Platform, Text: d.Text, Line: d.Line,
-				Courtesy: d.Courtesy, State: spec.EntryStateSending, Account: d.Person}
+				Courtesy: d.Courtesy, State: spec.EntryStateSending, Account: d.Person,
+				Streamer: d.As == house.AsStreamer, Try: d.Try}
 			if d.Name != "" {
 				e.Names = []string{d.Name}
 			}
@@ -97,6 +107,75 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 		}
 	}
 	return out
+}
+
+// happened says what a happening was, after the name of whoever it is of; "" for
+// what stands in the conversation otherwise, or not at all.
+func happened(data event.Data) string {
+	count := func(n int64, one, many string) string {
+		if n == 1 {
+			return "1 " + one
+		}
+		return fmt.Sprint(n, " ", many)
+	}
+	text := ""
+	switch d := data.(type) {
+	case *event.Subscribed:
+		text = "subscribed, " + count(d.Months, "month", "months")
+	case *event.Gifted:
+		text = "gave " + count(d.Count, "subscription", "subscriptions")
+	case *event.Tipped:
+		text = "tipped " + d.Amount + " " + d.Currency
+		if d.Message != "" {
+			text += ": " + d.Message
+		}
+	case *event.Credits:
+		text = "gave " + count(d.Amount, "credit", "credits")
+	case *event.RewardClaimed:
+		text = "claimed " + d.Reward
+	case *event.ShopSold:
+		text = "bought " + d.Item
+	case *event.ShopGifted:
+		text = "gave " + d.Item + " from the shop"
+	case *event.ShopUsed:
+		text = "used " + d.Item
+	case *event.ChannelShown:
+		text = "shows this channel to " + count(d.Viewers, "viewer", "viewers")
+	case *event.RaidWent:
+		text = "was raided by us with " + count(d.Viewers, "viewer", "viewers")
+	case *event.PersonBanned:
+		text = "was banned"
+	case *event.PersonTimedOut:
+		text = "was timed out for " + count(d.Seconds, "second", "seconds")
+	case *event.PersonJoined:
+		text = "joined " + d.Place
+	case *event.Other:
+		text = d.Name
+	}
+	return plain.Text(text)
+}
+
+// acted is something that was done outside chat, or was refused.
+func acted(ev *event.Event, o *event.ActOutcome, state spec.EntryState) spec.Entry {
+	what := o.Effect
+	if o.Act != "" {
+		what = o.Act
+	}
+	if o.Off {
+		what += ", off"
+	}
+	e := spec.Entry{ID: o.Line + "@" + o.To + "." + string(state), Kind: spec.EntryKindAct, At: ev.Logged, Line: o.Line, Platform: o.To, Text: what, State: state}
+	if o.Text != "" {
+		e.Text += ": " + plain.Text(o.Text)
+	}
+	if o.Login != "" {
+		e.Text += ", " + plain.Name(o.Login)
+	}
+	if o.Reason != "" {
+		e.Text += " · " + plain.Text(o.Reason)
+	}
+	e.Undo = state == spec.EntryStateSaid && !o.Off && o.Effect == string(courtesy.Platform) && courtesy.Act(o.Act).Undoable()
+	return e
 }
 
 // outcome changes the state of a house line that stands in the conversation.

@@ -2,6 +2,7 @@ package porch
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -35,7 +36,8 @@ func (h *House) whole(s *house.State) spec.Porch {
 	plan := h.plan.Load()
 	p := spec.Porch{Seq: s.Seq, Now: time.Now(), Channel: plan.Settings.Channel, Zone: plan.Settings.Zone, Live: live(s),
 		Entries: h.entries.last(entriesFirst), Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s), Evening: evening(s),
-		Hush: s.Hush, Held: held(s), DatabaseGone: h.stalled.Load(), Chat: append([]string{}, plan.Chat()...), Guests: []spec.Guest{}}
+		Hush: s.Hush, Held: held(s), DatabaseGone: h.stalled.Load(), Chat: append([]string{}, plan.Chat()...), Guests: []spec.Guest{},
+		Cards: cards(s, plan), Hands: hands(plan), Acts: Acts(plan)}
 	gs := s.Between
 	if s.Stream.Live() {
 		gs = s.Tonight
@@ -134,7 +136,7 @@ func held(s *house.State) int {
 	}
 	n := 0
 	for i := range s.Queue.Lines {
-		if l := &s.Queue.Lines[i]; l.Priority != pace.ByHand && !l.Hurried {
+		if l := &s.Queue.Lines[i]; l.Priority != pace.ByHand && !l.Hurried && !l.Record {
 			n++
 		}
 	}
@@ -144,12 +146,7 @@ func held(s *house.State) int {
 func coming(s *house.State, plan *house.Plan) []spec.Coming {
 	out := []spec.Coming{}
 	leaves := s.Queue.LeavesAt(s.Hush, plan.Rules())
-	joins := map[string]int{}
-	for i := range s.Queue.Lines {
-		if l := &s.Queue.Lines[i]; l.Join && !l.Hurried {
-			joins[l.Platform]++
-		}
-	}
+	joins := s.Queue.Joins(s.Hush, plan.Rules())
 	at := map[string]int{}
 	for i := range s.Queue.Lines {
 		l := &s.Queue.Lines[i]
@@ -164,10 +161,88 @@ func coming(s *house.State, plan *house.Plan) []spec.Coming {
 		}
 		out = append(out, spec.Coming{Line: l.ID, Platforms: []string{l.Platform}, Courtesy: l.Courtesy, Label: label(l, plan), Name: l.Name, Text: l.Text,
 			Made: l.Made, Due: due, Expires: l.Expires, ByHand: l.Priority == pace.ByHand, Hushed: s.Hush && l.Priority != pace.ByHand && !l.Hurried,
-			Asking: l.Ask != "", Joins: l.Join && !l.Hurried && plan.Rules().JoinAt > 0 && joins[l.Platform] >= plan.Rules().JoinAt})
+			Asking: l.Ask != "", Joins: joins[l.Key()], Effect: l.Effect, Streamer: l.As == house.AsStreamer, Try: l.Try})
+		if l.Text == "" {
+			out[len(out)-1].Text = effectText(l.Effect, l.Body, plan)
+		}
 	}
 	slices.SortStableFunc(out, func(a, b spec.Coming) int { return a.Due.Compare(b.Due) })
 	return out
+}
+
+// cards are the last ones shown, oldest first.
+func cards(s *house.State, plan *house.Plan) []spec.CardView {
+	out := []spec.CardView{}
+	for _, c := range s.Cards {
+		v := spec.CardView{Line: c.Line, At: c.At, Courtesy: c.Courtesy, Heading: c.Told.Text, Second: c.Told.Second, Media: c.Told.Media, Seconds: c.Told.Seconds, Names: c.Told.Names, Try: c.Told.Try}
+		for _, cy := range plan.Settings.Courtesy {
+			if cy.ID == c.Courtesy {
+				v.Label = courtesy.Label(cy)
+			}
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// hands are the courtesies that are asked for by hand.
+func hands(plan *house.Plan) []spec.HandView {
+	out := []spec.HandView{}
+	for _, r := range plan.Set.All() {
+		if r.When != courtesy.Hand || !r.On {
+			continue
+		}
+		v := spec.HandView{ID: r.ID, Label: r.Group}
+		for _, o := range r.Outputs {
+			for _, w := range o.Alts {
+				v.Meant = v.Meant || w.Uses("meant")
+			}
+		}
+		if v.Label = courtesy.Named(r.ID); r.Who.Account != "" {
+			v.Meant = false
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// Acts lists the platform actions, with what keeps each platform from them.
+func Acts(p *house.Plan) []spec.ActView {
+	out := []spec.ActView{}
+	for _, a := range courtesy.Acts() {
+		v := spec.ActView{Act: string(a), Undoable: a.Undoable(), OfPerson: a.OfPerson(), Cannot: map[string]string{}}
+		for _, platform := range p.Chat() {
+			if why := p.Cannot(platform, a); why != "" {
+				v.Cannot[platform] = why
+			}
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// effectText says what an effect without words is.
+func effectText(effect string, body []byte, plan *house.Plan) string {
+	var t house.Told
+	if json.Unmarshal(body, &t) != nil {
+		return effect
+	}
+	switch courtesy.OutputKind(effect) {
+	case courtesy.Sound:
+		return "plays " + t.Media
+	case courtesy.Film:
+		return "shows the film " + t.Media
+	case courtesy.Lamp:
+		return "lights " + t.Colour
+	case courtesy.Scene:
+		return "goes to " + t.Scene
+	case courtesy.Platform:
+		if t.Off {
+			return string(t.Act) + ": off"
+		}
+		return string(t.Act)
+	}
+	return effect
 }
 
 // label says in a few words what a line is.
@@ -202,6 +277,11 @@ func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
 			w.Title = "Not said on " + house.Titled(it.Place)
 			if it.Text != "" {
 				w.Why = "“" + it.Text + "” · " + it.Why
+			}
+		case "act":
+			w.Title = house.Titled(it.Place) + " refused: " + it.Text
+			if f := plan.Settings.FittingNamed(it.Place); f != nil && f.Title != "" {
+				w.Title = f.Title + " refused: " + it.Text
 			}
 		case "post":
 			title := it.Place
@@ -298,7 +378,7 @@ func (h *House) show(b *store.Batch) {
 	}
 	plan := h.plan.Load()
 	c := spec.Change{Seq: s.Seq, Now: time.Now(), Live: live(s), Entries: entries, Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s),
-		Hush: s.Hush, Held: held(s), Fresh: fresh, DatabaseGone: h.stalled.Load()}
+		Hush: s.Hush, Held: held(s), Fresh: fresh, DatabaseGone: h.stalled.Load(), Cards: cards(s, plan)}
 	if fresh {
 		w := h.whole(s)
 		c.Guests, c.Evening = w.Guests, w.Evening

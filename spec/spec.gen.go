@@ -14,6 +14,7 @@ import (
 
 // Defines values for AskCourtesyAct.
 const (
+	AskCourtesyActCourtesy AskCourtesyAct = "courtesy"
 	AskCourtesyActGreet    AskCourtesyAct = "greet"
 	AskCourtesyActShoutout AskCourtesyAct = "shoutout"
 )
@@ -21,6 +22,8 @@ const (
 // Valid indicates whether the value is a known member of the AskCourtesyAct enum.
 func (e AskCourtesyAct) Valid() bool {
 	switch e {
+	case AskCourtesyActCourtesy:
+		return true
 	case AskCourtesyActGreet:
 		return true
 	case AskCourtesyActShoutout:
@@ -53,24 +56,30 @@ func (e DeclareStreamAct) Valid() bool {
 
 // Defines values for EntryKind.
 const (
-	EntryKindArrival EntryKind = "arrival"
-	EntryKindDesk    EntryKind = "desk"
-	EntryKindFollow  EntryKind = "follow"
-	EntryKindHouse   EntryKind = "house"
-	EntryKindLine    EntryKind = "line"
-	EntryKindPost    EntryKind = "post"
-	EntryKindRaid    EntryKind = "raid"
-	EntryKindStream  EntryKind = "stream"
+	EntryKindAct       EntryKind = "act"
+	EntryKindArrival   EntryKind = "arrival"
+	EntryKindDesk      EntryKind = "desk"
+	EntryKindFollow    EntryKind = "follow"
+	EntryKindHappening EntryKind = "happening"
+	EntryKindHouse     EntryKind = "house"
+	EntryKindLine      EntryKind = "line"
+	EntryKindPost      EntryKind = "post"
+	EntryKindRaid      EntryKind = "raid"
+	EntryKindStream    EntryKind = "stream"
 )
 
 // Valid indicates whether the value is a known member of the EntryKind enum.
 func (e EntryKind) Valid() bool {
 	switch e {
+	case EntryKindAct:
+		return true
 	case EntryKindArrival:
 		return true
 	case EntryKindDesk:
 		return true
 	case EntryKindFollow:
+		return true
+	case EntryKindHappening:
 		return true
 	case EntryKindHouse:
 		return true
@@ -105,6 +114,39 @@ func (e EntryState) Valid() bool {
 	case EntryStateSending:
 		return true
 	case EntryStateUncertain:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FindingKind.
+const (
+	FindingKindGap     FindingKind = "gap"
+	FindingKindLetters FindingKind = "letters"
+	FindingKindLong    FindingKind = "long"
+	FindingKindMissing FindingKind = "missing"
+	FindingKindNever   FindingKind = "never"
+	FindingKindStopped FindingKind = "stopped"
+	FindingKindTie     FindingKind = "tie"
+)
+
+// Valid indicates whether the value is a known member of the FindingKind enum.
+func (e FindingKind) Valid() bool {
+	switch e {
+	case FindingKindGap:
+		return true
+	case FindingKindLetters:
+		return true
+	case FindingKindLong:
+		return true
+	case FindingKindMissing:
+		return true
+	case FindingKindNever:
+		return true
+	case FindingKindStopped:
+		return true
+	case FindingKindTie:
 		return true
 	default:
 		return false
@@ -171,6 +213,27 @@ func (e LineActAct) Valid() bool {
 	case LineActActDrop:
 		return true
 	case LineActActHurry:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MediumKind.
+const (
+	MediumKindFilm    MediumKind = "film"
+	MediumKindPicture MediumKind = "picture"
+	MediumKindSound   MediumKind = "sound"
+)
+
+// Valid indicates whether the value is a known member of the MediumKind enum.
+func (e MediumKind) Valid() bool {
+	switch e {
+	case MediumKindFilm:
+		return true
+	case MediumKindPicture:
+		return true
+	case MediumKindSound:
 		return true
 	default:
 		return false
@@ -291,6 +354,14 @@ func (e GetPeopleParamsSort) Valid() bool {
 	}
 }
 
+// ActView A platform action, and why some platforms cannot do it.
+type ActView struct {
+	Act      string            `json:"act"`
+	Cannot   map[string]string `json:"cannot"`
+	OfPerson bool              `json:"ofPerson"`
+	Undoable bool              `json:"undoable"`
+}
+
 // Added defines model for Added.
 type Added struct {
 	ID      string `json:"id"`
@@ -299,8 +370,12 @@ type Added struct {
 
 // AskCourtesy defines model for AskCourtesy.
 type AskCourtesy struct {
-	Account string         `json:"account"`
+	// Account whom it is about; a courtesy may be about nobody
+	Account string         `json:"account,omitempty,omitzero"`
 	Act     AskCourtesyAct `json:"act"`
+
+	// Courtesy id of one that is asked for by hand
+	Courtesy string `json:"courtesy,omitempty,omitzero"`
 }
 
 // AskCourtesyAct defines model for AskCourtesy.Act.
@@ -429,13 +504,42 @@ type BookUndo struct {
 	Seq int64 `json:"seq"`
 }
 
+// Bundle defines model for Bundle.
+type Bundle struct {
+	File string `json:"file"`
+
+	// Media put on the shelf
+	Media []string `json:"media"`
+}
+
+// Burst defines model for Burst.
+type Burst struct {
+	At      int     `json:"at"`
+	Seconds float64 `json:"seconds"`
+}
+
+// CardView defines model for CardView.
+type CardView struct {
+	At       time.Time `json:"at"`
+	Courtesy string    `json:"courtesy"`
+	Heading  string    `json:"heading"`
+	Label    string    `json:"label,omitempty,omitzero"`
+	Line     string    `json:"line"`
+	Media    string    `json:"media,omitempty,omitzero"`
+	Names    []string  `json:"names,omitempty,omitzero"`
+	Second   string    `json:"second,omitempty,omitzero"`
+	Seconds  float64   `json:"seconds,omitempty,omitzero"`
+	Try      bool      `json:"try,omitempty,omitzero"`
+}
+
 // Change What changed on the Porch; parts that are missing did not.
 type Change struct {
-	Coming       []Coming `json:"coming"`
-	DatabaseGone bool     `json:"databaseGone"`
-	Doors        []Door   `json:"doors"`
-	Entries      []Entry  `json:"entries,omitempty,omitzero"`
-	Evening      Evening  `json:"evening,omitempty,omitzero"`
+	Cards        []CardView `json:"cards"`
+	Coming       []Coming   `json:"coming"`
+	DatabaseGone bool       `json:"databaseGone"`
+	Doors        []Door     `json:"doors"`
+	Entries      []Entry    `json:"entries,omitempty,omitzero"`
+	Evening      Evening    `json:"evening,omitempty,omitzero"`
 
 	// Fresh a new stream began; guests and the evening start over
 	Fresh   bool      `json:"fresh,omitempty,omitzero"`
@@ -458,7 +562,10 @@ type Checked struct {
 // ClimbLadder defines model for ClimbLadder.
 type ClimbLadder struct {
 	// Account of a person in the book; without one a newcomer nobody knows
-	Account  string  `json:"account,omitempty,omitzero"`
+	Account string `json:"account,omitempty,omitzero"`
+
+	// Courtesy tell what this one would do
+	Courtesy string  `json:"courtesy,omitempty,omitzero"`
 	Currency string  `json:"currency,omitempty,omitzero"`
 	Number   float64 `json:"number,omitempty,omitzero"`
 	Of       string  `json:"of,omitempty,omitzero"`
@@ -498,7 +605,10 @@ type Coming struct {
 	Courtesy string `json:"courtesy"`
 
 	// Due when it is expected to leave
-	Due     time.Time `json:"due"`
+	Due time.Time `json:"due"`
+
+	// Effect what it is when it is no line of chat
+	Effect  string    `json:"effect,omitempty,omitzero"`
 	Expires time.Time `json:"expires,omitempty,omitzero"`
 	Hushed  bool      `json:"hushed"`
 
@@ -509,25 +619,38 @@ type Coming struct {
 	Made      time.Time `json:"made"`
 	Name      string    `json:"name,omitempty,omitzero"`
 	Platforms []string  `json:"platforms"`
+	Streamer  bool      `json:"streamer,omitempty,omitzero"`
 	Text      string    `json:"text"`
+	Try       bool      `json:"try,omitempty,omitzero"`
 }
 
 // Courtesies defines model for Courtesies.
 type Courtesies struct {
+	Acts       []ActView      `json:"acts"`
 	Courtesies []CourtesyView `json:"courtesies"`
+	Fittings   []FittingView  `json:"fittings"`
 	Never      []string       `json:"never"`
+	Own        OwnParts       `json:"own"`
 	People     []SamplePerson `json:"people"`
 	Places     []PlaceName    `json:"places"`
 	Platforms  []string       `json:"platforms"`
-	Ties       []Tie          `json:"ties"`
-	Version    int64          `json:"version"`
-	Whens      []When         `json:"whens"`
+
+	// Streamer platforms where lines may go out as the streamer
+	Streamer []string `json:"streamer"`
+	Ties     []Tie    `json:"ties"`
+	Version  int64    `json:"version"`
+	Whens    []When   `json:"whens"`
 }
 
 // CourtesyRule A courtesy without its wordings.
 type CourtesyRule struct {
-	Also    bool         `json:"also,omitempty,omitzero"`
+	Also bool `json:"also,omitempty,omitzero"`
+
+	// Asks words a command is asked by
+	Asks    []string     `json:"asks,omitempty,omitzero"`
 	Away    bool         `json:"away,omitempty,omitzero"`
+	Burst   Burst        `json:"burst,omitempty,omitzero"`
+	Group   string       `json:"group,omitempty,omitzero"`
 	Measure Measure      `json:"measure,omitempty,omitzero"`
 	OffLine bool         `json:"offLine,omitempty,omitzero"`
 	Outputs []RuleOutput `json:"outputs"`
@@ -598,6 +721,18 @@ type Difference struct {
 	Before string `json:"before,omitempty,omitzero"`
 }
 
+// Doing defines model for Doing.
+type Doing struct {
+	// After seconds
+	After   float64  `json:"after,omitempty,omitzero"`
+	Because []string `json:"because"`
+	Kind    string   `json:"kind"`
+	Output  string   `json:"output"`
+	Refused bool     `json:"refused,omitempty,omitzero"`
+	Text    string   `json:"text,omitempty,omitzero"`
+	To      string   `json:"to,omitempty,omitzero"`
+}
+
 // Door defines model for Door.
 type Door struct {
 	Account     string    `json:"account,omitempty,omitzero"`
@@ -619,10 +754,12 @@ type Draft struct {
 
 // DraftOutput defines model for DraftOutput.
 type DraftOutput struct {
-	Alternatives []string `json:"alternatives"`
-	DelaySeconds float32  `json:"delaySeconds,omitempty,omitzero"`
-	ID           string   `json:"id"`
-	Joined       []string `json:"joined,omitempty,omitzero"`
+	Alternatives []string          `json:"alternatives"`
+	Fields       map[string]string `json:"fields,omitempty,omitzero"`
+	ID           string            `json:"id"`
+	Joined       []string          `json:"joined,omitempty,omitzero"`
+	Second       string            `json:"second,omitempty,omitzero"`
+	Weights      []int             `json:"weights,omitempty,omitzero"`
 }
 
 // Drafted defines model for Drafted.
@@ -631,6 +768,12 @@ type Drafted struct {
 	Changed bool    `json:"changed"`
 	Faults  []Fault `json:"faults"`
 	Valid   bool    `json:"valid"`
+}
+
+// Emote defines model for Emote.
+type Emote struct {
+	Platforms []string `json:"platforms"`
+	Word      string   `json:"word"`
 }
 
 // Entry defines model for Entry.
@@ -642,24 +785,35 @@ type Entry struct {
 	Kind     EntryKind `json:"kind"`
 	Late     bool      `json:"late,omitempty,omitzero"`
 	Line     string    `json:"line,omitempty,omitzero"`
-	Name     string    `json:"name,omitempty,omitzero"`
+	Login    string    `json:"login,omitempty,omitzero"`
+
+	// Message the platform's id of a line
+	Message string `json:"message,omitempty,omitzero"`
+	Name    string `json:"name,omitempty,omitzero"`
 
 	// Names people named in a house line
 	Names    []string `json:"names,omitempty,omitzero"`
 	Platform string   `json:"platform,omitempty,omitzero"`
 	Standing string   `json:"standing,omitempty,omitzero"`
 
-	// State of a house line
-	State   EntryState `json:"state,omitempty,omitzero"`
-	Streams int        `json:"streams,omitempty,omitzero"`
-	Text    string     `json:"text,omitempty,omitzero"`
-	Viewers int64      `json:"viewers,omitempty,omitzero"`
+	// State of a house line or an act
+	State EntryState `json:"state,omitempty,omitzero"`
+
+	// Streamer a house line that goes out as the streamer
+	Streamer bool   `json:"streamer,omitempty,omitzero"`
+	Streams  int    `json:"streams,omitempty,omitzero"`
+	Text     string `json:"text,omitempty,omitzero"`
+	Try      bool   `json:"try,omitempty,omitzero"`
+
+	// Undo an act that can be taken back
+	Undo    bool  `json:"undo,omitempty,omitzero"`
+	Viewers int64 `json:"viewers,omitempty,omitzero"`
 }
 
 // EntryKind defines model for Entry.Kind.
 type EntryKind string
 
-// EntryState of a house line
+// EntryState of a house line or an act
 type EntryState string
 
 // Evening defines model for Evening.
@@ -695,6 +849,31 @@ type FillIn struct {
 	Name     string `json:"name"`
 	Optional bool   `json:"optional,omitempty,omitzero"`
 	Tells    string `json:"tells"`
+}
+
+// Finding defines model for Finding.
+type Finding struct {
+	Courtesy string      `json:"courtesy,omitempty,omitzero"`
+	Kind     FindingKind `json:"kind"`
+	Remedy   string      `json:"remedy"`
+	What     string      `json:"what"`
+}
+
+// FindingKind defines model for Finding.Kind.
+type FindingKind string
+
+// Findings defines model for Findings.
+type Findings struct {
+	Items []Finding `json:"items"`
+}
+
+// FittingView defines model for FittingView.
+type FittingView struct {
+	Kind   string   `json:"kind"`
+	Name   string   `json:"name"`
+	Scenes []string `json:"scenes"`
+	Title  string   `json:"title"`
+	Voices []string `json:"voices"`
 }
 
 // Guest defines model for Guest.
@@ -752,6 +931,15 @@ type Hand struct {
 	SayAs    string `json:"sayAs,omitempty,omitzero"`
 	Trusted  bool   `json:"trusted,omitempty,omitzero"`
 	Zone     string `json:"zone,omitempty,omitzero"`
+}
+
+// HandView A courtesy that is asked for by hand.
+type HandView struct {
+	ID    string `json:"id"`
+	Label string `json:"label"`
+
+	// Meant it can be about somebody
+	Meant bool `json:"meant"`
 }
 
 // Hours defines model for Hours.
@@ -868,6 +1056,8 @@ type Invited struct {
 
 // Ladder defines model for Ladder.
 type Ladder struct {
+	// Does what the winner, or the courtesy asked about, would do
+	Does     []Doing   `json:"does"`
 	Line     []Stretch `json:"line"`
 	Rungs    []Rung    `json:"rungs"`
 	Standing string    `json:"standing"`
@@ -944,15 +1134,32 @@ type Measure struct {
 	UpTo     float64 `json:"upTo,omitempty,omitzero"`
 }
 
+// Medium defines model for Medium.
+type Medium struct {
+	Bytes   int64      `json:"bytes"`
+	Height  int        `json:"height,omitempty,omitzero"`
+	Kind    MediumKind `json:"kind"`
+	Name    string     `json:"name"`
+	Seconds float64    `json:"seconds,omitempty,omitzero"`
+
+	// Type media type as read from the file
+	Type  string `json:"type"`
+	Width int    `json:"width,omitempty,omitzero"`
+}
+
+// MediumKind defines model for Medium.Kind.
+type MediumKind string
+
 // Member defines model for Member.
 type Member struct {
 	ID int64 `json:"id"`
 
 	// Invited a link of theirs is still unused
-	Invited bool      `json:"invited,omitempty,omitzero"`
-	Name    string    `json:"name"`
-	Role    string    `json:"role"`
-	Seen    time.Time `json:"seen,omitempty,omitzero"`
+	Invited bool          `json:"invited,omitempty,omitzero"`
+	Name    string        `json:"name"`
+	Open    []OpenSession `json:"open,omitempty,omitzero"`
+	Role    string        `json:"role"`
+	Seen    time.Time     `json:"seen,omitempty,omitzero"`
 
 	// Sessions browsers signed in
 	Sessions int `json:"sessions"`
@@ -1009,15 +1216,59 @@ type Newcomers struct {
 	Streams []Cohort `json:"streams"`
 }
 
+// OpenSession defines model for OpenSession.
+type OpenSession struct {
+	// Browser what the browser said of itself
+	Browser string `json:"browser"`
+
+	// Here the one that asks
+	Here  bool      `json:"here,omitempty,omitzero"`
+	ID    string    `json:"id"`
+	Seen  time.Time `json:"seen"`
+	Since time.Time `json:"since"`
+}
+
 // OutputView defines model for OutputView.
 type OutputView struct {
 	Alternatives []string `json:"alternatives"`
-	DelaySeconds float32  `json:"delaySeconds,omitempty,omitzero"`
-	ID           string   `json:"id"`
-	Joined       []string `json:"joined,omitempty,omitzero"`
-	Kind         string   `json:"kind"`
-	MaxBytes     int      `json:"maxBytes,omitempty,omitzero"`
-	Place        string   `json:"place,omitempty,omitzero"`
+
+	// Does in a few words
+	Does     string            `json:"does,omitempty,omitzero"`
+	Fields   map[string]string `json:"fields,omitempty,omitzero"`
+	ID       string            `json:"id"`
+	Joined   []string          `json:"joined,omitempty,omitzero"`
+	Joins    bool              `json:"joins,omitempty,omitzero"`
+	Kind     string            `json:"kind"`
+	MaxBytes int               `json:"maxBytes,omitempty,omitzero"`
+	Place    string            `json:"place,omitempty,omitzero"`
+	Second   string            `json:"second,omitempty,omitzero"`
+	Weights  []int             `json:"weights,omitempty,omitzero"`
+	Worded   bool              `json:"worded,omitempty,omitzero"`
+}
+
+// OwnEvent defines model for OwnEvent.
+type OwnEvent struct {
+	Event  string            `json:"event"`
+	Fields map[string]string `json:"fields"`
+}
+
+// OwnFillIn defines model for OwnFillIn.
+type OwnFillIn struct {
+	From int64    `json:"from,omitempty,omitzero"`
+	Kind string   `json:"kind"`
+	List []string `json:"list,omitempty,omitzero"`
+	Most int      `json:"most,omitempty,omitzero"`
+	Name string   `json:"name"`
+	To   int64    `json:"to,omitempty,omitzero"`
+	Who  string   `json:"who,omitempty,omitzero"`
+	Zone string   `json:"zone,omitempty,omitzero"`
+}
+
+// OwnParts defines model for OwnParts.
+type OwnParts struct {
+	Emotes  []Emote     `json:"emotes"`
+	Events  []OwnEvent  `json:"events"`
+	FillIns []OwnFillIn `json:"fillIns"`
 }
 
 // Pair defines model for Pair.
@@ -1060,25 +1311,41 @@ type PlaceName struct {
 	Title string `json:"title"`
 }
 
+// PlatformAct defines model for PlatformAct.
+type PlatformAct struct {
+	Act      string  `json:"act"`
+	Login    string  `json:"login,omitempty,omitzero"`
+	Message  string  `json:"message,omitempty,omitzero"`
+	Off      bool    `json:"off,omitempty,omitzero"`
+	Platform string  `json:"platform"`
+	Seconds  float64 `json:"seconds,omitempty,omitzero"`
+	Text     string  `json:"text,omitempty,omitzero"`
+}
+
 // Porch defines model for Porch.
 type Porch struct {
-	Channel string `json:"channel"`
+	Acts []ActView `json:"acts"`
+
+	// Cards the last ones shown, oldest first
+	Cards   []CardView `json:"cards"`
+	Channel string     `json:"channel"`
 
 	// Chat platforms the house can speak on
-	Chat         []string  `json:"chat"`
-	Coming       []Coming  `json:"coming"`
-	DatabaseGone bool      `json:"databaseGone"`
-	Doors        []Door    `json:"doors"`
-	Entries      []Entry   `json:"entries"`
-	Evening      Evening   `json:"evening"`
-	Guests       []Guest   `json:"guests"`
-	Held         int       `json:"held"`
-	Hush         bool      `json:"hush"`
-	Live         Live      `json:"live"`
-	Now          time.Time `json:"now"`
-	Seq          int64     `json:"seq"`
-	Waiting      []Waiting `json:"waiting"`
-	Zone         string    `json:"zone"`
+	Chat         []string   `json:"chat"`
+	Coming       []Coming   `json:"coming"`
+	DatabaseGone bool       `json:"databaseGone"`
+	Doors        []Door     `json:"doors"`
+	Entries      []Entry    `json:"entries"`
+	Evening      Evening    `json:"evening"`
+	Guests       []Guest    `json:"guests"`
+	Hands        []HandView `json:"hands"`
+	Held         int        `json:"held"`
+	Hush         bool       `json:"hush"`
+	Live         Live       `json:"live"`
+	Now          time.Time  `json:"now"`
+	Seq          int64      `json:"seq"`
+	Waiting      []Waiting  `json:"waiting"`
+	Zone         string     `json:"zone"`
 }
 
 // Problem defines model for Problem.
@@ -1120,10 +1387,25 @@ type Reasons struct {
 
 // RuleOutput defines model for RuleOutput.
 type RuleOutput struct {
-	DelaySeconds float32 `json:"delaySeconds,omitempty,omitzero"`
-	ID           string  `json:"id,omitempty,omitzero"`
-	Kind         string  `json:"kind"`
-	Place        string  `json:"place,omitempty,omitzero"`
+	Act          string   `json:"act,omitempty,omitzero"`
+	As           string   `json:"as,omitempty,omitzero"`
+	Ask          bool     `json:"ask,omitempty,omitzero"`
+	Colour       string   `json:"colour,omitempty,omitzero"`
+	DelaySeconds float64  `json:"delaySeconds,omitempty,omitzero"`
+	Event        string   `json:"event,omitempty,omitzero"`
+	Fitting      string   `json:"fitting,omitempty,omitzero"`
+	ID           string   `json:"id,omitempty,omitzero"`
+	Kind         string   `json:"kind"`
+	Loud         int      `json:"loud,omitempty,omitzero"`
+	Measure      Measure  `json:"measure,omitempty,omitzero"`
+	Media        string   `json:"media,omitempty,omitzero"`
+	On           []string `json:"on,omitempty,omitzero"`
+	Only         Who      `json:"only,omitempty,omitzero"`
+	Place        string   `json:"place,omitempty,omitzero"`
+	Scene        string   `json:"scene,omitempty,omitzero"`
+	Seconds      float64  `json:"seconds,omitempty,omitzero"`
+	Voice        string   `json:"voice,omitempty,omitzero"`
+	WaitSeconds  float64  `json:"waitSeconds,omitempty,omitzero"`
 }
 
 // Rung defines model for Rung.
@@ -1191,6 +1473,15 @@ type SheetAccount struct {
 	Was         []string `json:"was"`
 }
 
+// Shelf defines model for Shelf.
+type Shelf struct {
+	Bytes int64    `json:"bytes"`
+	Items []Medium `json:"items"`
+
+	// Most bytes one file may have
+	Most int64 `json:"most"`
+}
+
 // Story defines model for Story.
 type Story struct {
 	Moments []Moment `json:"moments"`
@@ -1240,6 +1531,12 @@ type TriedOne struct {
 	Text   string  `json:"text"`
 }
 
+// TryForReal defines model for TryForReal.
+type TryForReal struct {
+	Account string `json:"account,omitempty,omitzero"`
+	Number  int64  `json:"number,omitempty,omitzero"`
+}
+
 // TryWordings defines model for TryWordings.
 type TryWordings struct {
 	Joined   bool         `json:"joined,omitempty,omitzero"`
@@ -1278,6 +1575,11 @@ type UnderstoodLine struct {
 // Undo defines model for Undo.
 type Undo struct {
 	Version int64 `json:"version"`
+}
+
+// UndoAct defines model for UndoAct.
+type UndoAct struct {
+	Line string `json:"line"`
 }
 
 // Version defines model for Version.
@@ -1433,6 +1735,11 @@ type GetStoryParams struct {
 	Before time.Time `form:"before,omitempty" json:"before,omitempty,omitzero"`
 }
 
+// AddMediaParams defines parameters for AddMedia.
+type AddMediaParams struct {
+	Name string `form:"name" json:"name"`
+}
+
 // GetHouseFileParams defines parameters for GetHouseFile.
 type GetHouseFileParams struct {
 	Courtesies []string `form:"courtesies,omitempty" json:"courtesies,omitempty,omitzero"`
@@ -1488,11 +1795,17 @@ type ChangeCourtesyJSONRequestBody = CourtesyRule
 // SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
 type SaveDraftJSONRequestBody = Draft
 
+// TryForRealJSONRequestBody defines body for TryForReal for application/json ContentType.
+type TryForRealJSONRequestBody = TryForReal
+
 // SwitchCourtesyJSONRequestBody defines body for SwitchCourtesy for application/json ContentType.
 type SwitchCourtesyJSONRequestBody = Switch
 
 // TryWordingJSONRequestBody defines body for TryWording for application/json ContentType.
 type TryWordingJSONRequestBody = TryWordings
+
+// ActOnPlatformJSONRequestBody defines body for ActOnPlatform for application/json ContentType.
+type ActOnPlatformJSONRequestBody = PlatformAct
 
 // AskCourtesyJSONRequestBody defines body for AskCourtesy for application/json ContentType.
 type AskCourtesyJSONRequestBody = AskCourtesy
@@ -1508,6 +1821,9 @@ type SayLineJSONRequestBody = SayLine
 
 // DeclareStreamJSONRequestBody defines body for DeclareStream for application/json ContentType.
 type DeclareStreamJSONRequestBody = DeclareStream
+
+// UndoActJSONRequestBody defines body for UndoAct for application/json ContentType.
+type UndoActJSONRequestBody = UndoAct
 
 // HandleWaitingJSONRequestBody defines body for HandleWaiting for application/json ContentType.
 type HandleWaitingJSONRequestBody = WaitingAct
@@ -1529,6 +1845,9 @@ type TakeHouseFileJSONRequestBody = HouseFileIn
 
 // SetNeverJSONRequestBody defines body for SetNever for application/json ContentType.
 type SetNeverJSONRequestBody = NeverList
+
+// SetOwnJSONRequestBody defines body for SetOwn for application/json ContentType.
+type SetOwnJSONRequestBody = OwnParts
 
 // UndoVersionJSONRequestBody defines body for UndoVersion for application/json ContentType.
 type UndoVersionJSONRequestBody = Undo
@@ -1625,6 +1944,9 @@ type ServerInterface interface {
 	// AddCourtesy Add a courtesy, empty or as a copy; it is off until it is switched on.
 	// (POST /api/courtesies)
 	AddCourtesy(ctx *echo.Context) error
+	// CheckCourtesies What is worth a look in the whole set; what can never happen, ties, what is stopped and by what.
+	// (GET /api/courtesies/check)
+	CheckCourtesies(ctx *echo.Context) error
 	// ClimbLadder Who wins for a person and a number, what it beat and why; nothing is sent.
 	// (POST /api/courtesies/ladder)
 	ClimbLadder(ctx *echo.Context) error
@@ -1640,12 +1962,18 @@ type ServerInterface interface {
 	// EnactDraft Bring a draft into force.
 	// (POST /api/courtesies/{id}/enact)
 	EnactDraft(ctx *echo.Context, id string) error
+	// TryForReal Try a courtesy for real; what reaches chat or a place is marked as a try.
+	// (POST /api/courtesies/{id}/street)
+	TryForReal(ctx *echo.Context, id string) error
 	// SwitchCourtesy Switch a courtesy on or off, at once.
 	// (POST /api/courtesies/{id}/switch)
 	SwitchCourtesy(ctx *echo.Context, id string) error
 	// TryWording Render wordings for a sample person; nothing is sent.
 	// (POST /api/courtesies/{id}/try)
 	TryWording(ctx *echo.Context, id string) error
+	// ActOnPlatform Have a platform do something at once, or take it back.
+	// (POST /api/desk/act)
+	ActOnPlatform(ctx *echo.Context) error
 	// AskCourtesy Ask for a courtesy by hand; it goes to Coming up with five seconds to drop it.
 	// (POST /api/desk/ask)
 	AskCourtesy(ctx *echo.Context) error
@@ -1661,12 +1989,27 @@ type ServerInterface interface {
 	// DeclareStream Declare the stream opened, closed, or a new one.
 	// (POST /api/desk/stream)
 	DeclareStream(ctx *echo.Context) error
+	// UndoAct Take back what a platform did.
+	// (POST /api/desk/undo)
+	UndoAct(ctx *echo.Context) error
 	// HandleWaiting Deal with something in Waiting for you.
 	// (POST /api/desk/waiting)
 	HandleWaiting(ctx *echo.Context) error
 	// CheckDoor Prove a chat door from end to end.
 	// (POST /api/doors/{door}/check)
 	CheckDoor(ctx *echo.Context, door string) error
+	// GetMedia What is on the shelf.
+	// (GET /api/media)
+	GetMedia(ctx *echo.Context) error
+	// AddMedia Put a picture, sound or film on the shelf. Its type, size and length are read from the file.
+	// (POST /api/media)
+	AddMedia(ctx *echo.Context, params AddMediaParams) error
+	// DropMedium Take a file off the shelf; refused while a courtesy uses it.
+	// (DELETE /api/media/{name})
+	DropMedium(ctx *echo.Context, name string) error
+	// GetMedium A file from the shelf.
+	// (GET /api/media/{name})
+	GetMedium(ctx *echo.Context, name string) error
 	// ListMembers Who may sign in, in which role, and where they are signed in.
 	// (GET /api/members)
 	ListMembers(ctx *echo.Context) error
@@ -1679,6 +2022,9 @@ type ServerInterface interface {
 	// EndSessions End a member's sessions and unused links; they can be invited again.
 	// (DELETE /api/members/{id}/sessions)
 	EndSessions(ctx *echo.Context, id int64) error
+	// EndSession Sign one browser of a member out.
+	// (DELETE /api/members/{id}/sessions/{session})
+	EndSession(ctx *echo.Context, id int64, session string) error
 	// GetPorch Everything the Porch shows, as of now.
 	// (GET /api/porch)
 	GetPorch(ctx *echo.Context) error
@@ -1697,6 +2043,12 @@ type ServerInterface interface {
 	// SetPassword Set the member's own password.
 	// (PUT /api/session/password)
 	SetPassword(ctx *echo.Context) error
+	// GetBundle The house file with the shelf beside it, as a ZIP: house.json and media/.
+	// (GET /api/settings/bundle)
+	GetBundle(ctx *echo.Context) error
+	// ReadBundle Put the media of a bundle on the shelf and give back its house file, to be looked at before it is taken. With one bad file nothing is put there.
+	// (POST /api/settings/bundle)
+	ReadBundle(ctx *echo.Context) error
 	// GetHouseFile The house file, or the courtesies named or of one crew with the places they need.
 	// (GET /api/settings/file)
 	GetHouseFile(ctx *echo.Context, params GetHouseFileParams) error
@@ -1712,6 +2064,9 @@ type ServerInterface interface {
 	// SetNever The list of those never greeted.
 	// (PUT /api/settings/never)
 	SetNever(ctx *echo.Context) error
+	// SetOwn The channel's own fill-ins, emotes and described events.
+	// (PUT /api/settings/own)
+	SetOwn(ctx *echo.Context) error
 	// UndoVersion Take one version's changes back, field by field, as a new version.
 	// (POST /api/settings/undo)
 	UndoVersion(ctx *echo.Context) error
@@ -2444,6 +2799,15 @@ func (w *ServerInterfaceWrapper) AddCourtesy(ctx *echo.Context) error {
 	return err
 }
 
+// CheckCourtesies converts echo context to params.
+func (w *ServerInterfaceWrapper) CheckCourtesies(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CheckCourtesies(ctx)
+	return err
+}
+
 // ClimbLadder converts echo context to params.
 func (w *ServerInterfaceWrapper) ClimbLadder(ctx *echo.Context) error {
 	var err error
@@ -2517,6 +2881,22 @@ func (w *ServerInterfaceWrapper) EnactDraft(ctx *echo.Context) error {
 	return err
 }
 
+// TryForReal converts echo context to params.
+func (w *ServerInterfaceWrapper) TryForReal(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryForReal(ctx, id)
+	return err
+}
+
 // SwitchCourtesy converts echo context to params.
 func (w *ServerInterfaceWrapper) SwitchCourtesy(ctx *echo.Context) error {
 	var err error
@@ -2546,6 +2926,15 @@ func (w *ServerInterfaceWrapper) TryWording(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.TryWording(ctx, id)
+	return err
+}
+
+// ActOnPlatform converts echo context to params.
+func (w *ServerInterfaceWrapper) ActOnPlatform(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ActOnPlatform(ctx)
 	return err
 }
 
@@ -2594,6 +2983,15 @@ func (w *ServerInterfaceWrapper) DeclareStream(ctx *echo.Context) error {
 	return err
 }
 
+// UndoAct converts echo context to params.
+func (w *ServerInterfaceWrapper) UndoAct(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.UndoAct(ctx)
+	return err
+}
+
 // HandleWaiting converts echo context to params.
 func (w *ServerInterfaceWrapper) HandleWaiting(ctx *echo.Context) error {
 	var err error
@@ -2616,6 +3014,65 @@ func (w *ServerInterfaceWrapper) CheckDoor(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.CheckDoor(ctx, door)
+	return err
+}
+
+// GetMedia converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMedia(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMedia(ctx)
+	return err
+}
+
+// AddMedia converts echo context to params.
+func (w *ServerInterfaceWrapper) AddMedia(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddMediaParams
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", ctx.QueryParams(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddMedia(ctx, params)
+	return err
+}
+
+// DropMedium converts echo context to params.
+func (w *ServerInterfaceWrapper) DropMedium(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropMedium(ctx, name)
+	return err
+}
+
+// GetMedium converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMedium(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMedium(ctx, name)
 	return err
 }
 
@@ -2666,6 +3123,30 @@ func (w *ServerInterfaceWrapper) EndSessions(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.EndSessions(ctx, id)
+	return err
+}
+
+// EndSession converts echo context to params.
+func (w *ServerInterfaceWrapper) EndSession(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "session" -------------
+	var session string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "session", ctx.Param("session"), &session, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter session: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EndSession(ctx, id, session)
 	return err
 }
 
@@ -2720,6 +3201,24 @@ func (w *ServerInterfaceWrapper) SetPassword(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.SetPassword(ctx)
+	return err
+}
+
+// GetBundle converts echo context to params.
+func (w *ServerInterfaceWrapper) GetBundle(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetBundle(ctx)
+	return err
+}
+
+// ReadBundle converts echo context to params.
+func (w *ServerInterfaceWrapper) ReadBundle(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReadBundle(ctx)
 	return err
 }
 
@@ -2781,6 +3280,15 @@ func (w *ServerInterfaceWrapper) SetNever(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.SetNever(ctx)
+	return err
+}
+
+// SetOwn converts echo context to params.
+func (w *ServerInterfaceWrapper) SetOwn(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetOwn(ctx)
 	return err
 }
 
@@ -2884,12 +3392,15 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/members", wrapper.InviteMember, options.OperationMiddlewares["inviteMember"]...)
 	router.DELETE(options.BaseURL+"/api/members/:id", wrapper.RemoveMember, options.OperationMiddlewares["removeMember"]...)
 	router.DELETE(options.BaseURL+"/api/members/:id/sessions", wrapper.EndSessions, options.OperationMiddlewares["endSessions"]...)
+	router.DELETE(options.BaseURL+"/api/members/:id/sessions/:session", wrapper.EndSession, options.OperationMiddlewares["endSession"]...)
 	router.GET(options.BaseURL+"/api/porch", wrapper.GetPorch, options.OperationMiddlewares["getPorch"]...)
 	router.GET(options.BaseURL+"/api/porch/live", wrapper.GetLive, options.OperationMiddlewares["getLive"]...)
 	router.POST(options.BaseURL+"/api/desk/hush", wrapper.SetHush, options.OperationMiddlewares["setHush"]...)
 	router.POST(options.BaseURL+"/api/desk/line", wrapper.HandleLine, options.OperationMiddlewares["handleLine"]...)
 	router.POST(options.BaseURL+"/api/desk/say", wrapper.SayLine, options.OperationMiddlewares["sayLine"]...)
 	router.POST(options.BaseURL+"/api/desk/ask", wrapper.AskCourtesy, options.OperationMiddlewares["askCourtesy"]...)
+	router.POST(options.BaseURL+"/api/desk/act", wrapper.ActOnPlatform, options.OperationMiddlewares["actOnPlatform"]...)
+	router.POST(options.BaseURL+"/api/desk/undo", wrapper.UndoAct, options.OperationMiddlewares["undoAct"]...)
 	router.POST(options.BaseURL+"/api/desk/stream", wrapper.DeclareStream, options.OperationMiddlewares["declareStream"]...)
 	router.POST(options.BaseURL+"/api/desk/waiting", wrapper.HandleWaiting, options.OperationMiddlewares["handleWaiting"]...)
 	router.GET(options.BaseURL+"/api/why", wrapper.GetWhy, options.OperationMiddlewares["getWhy"]...)
@@ -2897,6 +3408,15 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/doors/:door/check", wrapper.CheckDoor, options.OperationMiddlewares["checkDoor"]...)
 	router.GET(options.BaseURL+"/api/courtesies", wrapper.GetCourtesies, options.OperationMiddlewares["getCourtesies"]...)
 	router.POST(options.BaseURL+"/api/courtesies", wrapper.AddCourtesy, options.OperationMiddlewares["addCourtesy"]...)
+	router.GET(options.BaseURL+"/api/courtesies/check", wrapper.CheckCourtesies, options.OperationMiddlewares["checkCourtesies"]...)
+	router.POST(options.BaseURL+"/api/courtesies/:id/street", wrapper.TryForReal, options.OperationMiddlewares["tryForReal"]...)
+	router.GET(options.BaseURL+"/api/settings/bundle", wrapper.GetBundle, options.OperationMiddlewares["getBundle"]...)
+	router.POST(options.BaseURL+"/api/settings/bundle", wrapper.ReadBundle, options.OperationMiddlewares["readBundle"]...)
+	router.PUT(options.BaseURL+"/api/settings/own", wrapper.SetOwn, options.OperationMiddlewares["setOwn"]...)
+	router.GET(options.BaseURL+"/api/media", wrapper.GetMedia, options.OperationMiddlewares["getMedia"]...)
+	router.POST(options.BaseURL+"/api/media", wrapper.AddMedia, options.OperationMiddlewares["addMedia"]...)
+	router.DELETE(options.BaseURL+"/api/media/:name", wrapper.DropMedium, options.OperationMiddlewares["dropMedium"]...)
+	router.GET(options.BaseURL+"/api/media/:name", wrapper.GetMedium, options.OperationMiddlewares["getMedium"]...)
 	router.POST(options.BaseURL+"/api/courtesies/ladder", wrapper.ClimbLadder, options.OperationMiddlewares["climbLadder"]...)
 	router.PUT(options.BaseURL+"/api/courtesies/:id", wrapper.ChangeCourtesy, options.OperationMiddlewares["changeCourtesy"]...)
 	router.POST(options.BaseURL+"/api/courtesies/:id/switch", wrapper.SwitchCourtesy, options.OperationMiddlewares["switchCourtesy"]...)

@@ -105,6 +105,26 @@ func (s *Store) Members(ctx context.Context, channel int64, age time.Duration) (
 		WHERE m.channel = ? GROUP BY m.id ORDER BY m.role <> 'owner', lower(m.name)`, time.Now().Add(-age), channel).Scan(&list).Error
 }
 
+// OpenSessions lists the browsers in which members of a channel are signed in, the
+// last used first.
+func (s *Store) OpenSessions(ctx context.Context, channel int64, age time.Duration) (list []Session, err error) {
+	return list, s.DB.WithContext(ctx).Raw(`SELECT s.* FROM sessions s JOIN members m ON m.id = s.member WHERE m.channel = ? AND s.seen > ? ORDER BY s.seen DESC`,
+		channel, time.Now().Add(-age)).Scan(&list).Error
+}
+
+// Short names a session without giving its hash away.
+func (s *Session) Short() string { return s.Hash[:min(16, len(s.Hash))] }
+
+// EndOneSession signs one browser of a member out, by its short name; ErrNone when
+// there is no such one.
+func (s *Store) EndOneSession(ctx context.Context, channel, member int64, short string) error {
+	res := s.DB.WithContext(ctx).Exec(`DELETE FROM sessions WHERE member = ? AND left(hash, 16) = ? AND member IN (SELECT id FROM members WHERE channel = ?)`, member, short, channel)
+	if res.Error == nil && res.RowsAffected == 0 {
+		return ErrNone
+	}
+	return res.Error
+}
+
 // Invite makes somebody a member in a role, or gives them that role; the owner
 // keeps theirs.
 func (s *Store) Invite(ctx context.Context, channel int64, name, role string) (m Member, err error) {

@@ -118,7 +118,22 @@ type Session struct {
 	Created time.Time `gorm:"not null"`
 	Seen    time.Time `gorm:"not null"`
 	CSRF    string    `gorm:"column:csrf;not null"`
+	Browser string    `gorm:"not null;default:''"` // what it said of itself
+}
+
+// Medium is a file on the shelf. Type, size and length are what was read from it.
+type Medium struct {
+	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
+	Name    string    `gorm:"primaryKey"`
+	Type    string    `gorm:"not null"`
+	Kind    string    `gorm:"not null"`
+	Bytes   int64     `gorm:"not null"`
+	Width   int       `gorm:"not null;default:0"`
+	Height  int       `gorm:"not null;default:0"`
+	Seconds float64   `gorm:"not null;default:0"`
+	At      time.Time `gorm:"not null"`
+	Data    []byte    `gorm:"not null"`
 }
 
 var models = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
-	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}}
+	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}, &Medium{}}

@@ -308,7 +308,7 @@ func CheckWording(src string, offered []wording.FillIn) (w *wording.Wording, pro
 func Starter(c Courtesy, o Output) Output {
 	joined := []string{"{names}{more, plural, =0 {} other { and # more}}: thank you all!"}
 	switch {
-	case !o.worded():
+	case !o.Worded():
 		return o
 	case o.Kind == Platform:
 		o.Alternatives = []string{"{channel}"}

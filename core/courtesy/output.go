@@ -93,8 +93,8 @@ func (a Act) Undoable() bool {
 // OfPerson reports whether an action is about somebody.
 func (a Act) OfPerson() bool { return a == GiveVIP || a == TakeVIP || a == PlatformShout }
 
-// worded reports whether an output says something in words of its own.
-func (o *Output) worded() bool {
+// Worded reports whether an output says something in words of its own.
+func (o *Output) Worded() bool {
 	switch o.Kind {
 	case Say, Card, Speak, Relay:
 		return true
@@ -226,7 +226,7 @@ func (o *Output) check(c Courtesy, w World, fault func(at, what, remedy string))
 		fault("place", fmt.Sprintf("there is no place %q", o.Place), "use the name of one of your places")
 	case need != "" && w.Fittings[o.Fitting] != need:
 		fault("fitting", fmt.Sprintf("%q is no %s", o.Fitting, need), "use the name of one of your fittings of that kind")
-	case o.worded() && len(o.Alternatives) == 0:
+	case o.Worded() && len(o.Alternatives) == 0:
 		fault("alternatives", "are missing", "write at least one wording")
 	case (o.Kind == Sound || o.Kind == Film) && o.Media == "":
 		fault("media", "is missing", "choose what is played from the shelf")

@@ -293,6 +293,15 @@ func band(ps *[]Part, m *Measure) {
 	}
 }
 
+// Named reads an id as a name: "for-the-prints" is "For the prints".
+func Named(id string) string {
+	words := strings.ReplaceAll(id, "-", " ")
+	if words == "" {
+		return id
+	}
+	return strings.ToUpper(words[:1]) + words[1:]
+}
+
 // Label is the sentence in two or three words, for a line that is coming up.
 func Label(c Courtesy) string {
 	switch {
@@ -300,6 +309,8 @@ func Label(c Courtesy) string {
 		return "Newcomer"
 	case c.When == Arrival:
 		return "Greeting"
+	case c.When == Hand:
+		return Named(c.ID)
 	case c.Slot == Answer:
 		return "Answer"
 	case c.Slot == ShoutOut:

@@ -292,7 +292,6 @@ func roleWord(r event.Role) string {
 	return string(r)
 }
 
-// list joins words with commas and a last "and" or "or".
 func sortedKeys(m map[string]string) []string {
 	if len(m) == 0 {
 		return nil

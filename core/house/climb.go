@@ -12,11 +12,13 @@ type Climbed struct {
 	Why      string // they stand so
 	Rungs    []courtesy.Rung
 	Line     []courtesy.Stretch // of the number line, where the cause has a number
+	Does     []Doing            // what the winner, or the courtesy asked about, would do
 }
 
 // Climb works out the ladder of a slot for a person as if something happened now,
-// while live. quantity is the number that came with it, or nil.
-func Climb(s *State, p *Plan, when string, slot courtesy.Slot, person event.Person, known *people.Known, quantity *courtesy.Quantity) Climbed {
+// while live. quantity is the number that came with it, or nil. With the id of a
+// courtesy it tells what that one would do, instead of the winner.
+func Climb(s *State, p *Plan, when string, slot courtesy.Slot, person event.Person, known *people.Known, quantity *courtesy.Quantity, id string) Climbed {
 	live := true
 	d := &decider{s: s, ev: &event.Event{Type: when}, known: known, p: p, now: s.Clock, live: &live}
 	c := d.cause(person)
@@ -26,6 +28,13 @@ func Climb(s *State, p *Plan, when string, slot courtesy.Slot, person event.Pers
 		out.Line = p.Set.Line(c, slot, quantity.Of, quantity.Currency)
 		c.Quantities = []courtesy.Quantity{*quantity}
 	}
-	_, out.Rungs = p.Set.Winner(c, slot)
+	won, rungs := p.Set.Winner(c, slot)
+	out.Rungs = rungs
+	if id != "" {
+		won = d.find(id)
+	}
+	if won != nil {
+		out.Does = DryRun(s, p, won, person, known, quantity)
+	}
 	return out
 }

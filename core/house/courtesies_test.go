@@ -113,7 +113,7 @@ func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
 	e := begin(t, adds(says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
 	e.happens(on("quayside"))
 	known := &people.Known{Crews: []string{"quiet-moths"}, Attended: 3}
-	shown := house.Climb(e.s, e.plan, courtesy.Arrival, courtesy.Greeting, who("mothlight"), known, nil)
+	shown := house.Climb(e.s, e.plan, courtesy.Arrival, courtesy.Greeting, who("mothlight"), known, nil, "")
 	e.happens(line("mothlight", "hello"), known)
 	var lived []courtesy.Rung
 	for _, d := range e.all {
@@ -129,7 +129,7 @@ func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
 			t.Errorf("lived %+v, shown %+v", lived[i], shown.Rungs[i])
 		}
 	}
-	raids := house.Climb(e.s, e.plan, "porch.raid.came", courtesy.Thanks, who("x"), nil, &courtesy.Quantity{Of: "viewers", N: 70})
+	raids := house.Climb(e.s, e.plan, "porch.raid.came", courtesy.Thanks, who("x"), nil, &courtesy.Quantity{Of: "viewers", N: 70}, "")
 	if len(raids.Line) != 3 || raids.Line[0].Courtesy != "raid-handful" || raids.Line[2].To != nil {
 		t.Errorf("%+v", raids.Line)
 	}

@@ -89,6 +89,32 @@ func (w *Wording) String() string { return w.src }
 // value for one of them the sentence has a hole.
 func (w *Wording) Needs() []string { return w.needs }
 
+// Uses reports whether a fill-in, or its companion, stands anywhere in the wording.
+func (w *Wording) Uses(name string) bool {
+	var in func(nodes []node) bool
+	in = func(nodes []node) bool {
+		for _, n := range nodes {
+			switch n := n.(type) {
+			case *fill:
+				if n.name == name {
+					return true
+				}
+			case *choice:
+				if n.name == name || n.name == Companion(name) {
+					return true
+				}
+				for _, arm := range n.arms {
+					if in(arm) {
+						return true
+					}
+				}
+			}
+		}
+		return false
+	}
+	return in(w.nodes)
+}
+
 // Fits reports whether every fill-in the wording needs has a value.
 func (w *Wording) Fits(args Args) bool {
 	for _, n := range w.needs {

@@ -194,6 +194,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/act": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a platform do something at once, or take it back. */
+        post: operations["actOnPlatform"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back what a platform did. */
+        post: operations["undoAct"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk/stream": {
         parameters: {
             query?: never;
@@ -292,6 +326,93 @@ export interface paths {
         /** Add a courtesy, empty or as a copy; it is off until it is switched on. */
         post: operations["addCourtesy"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courtesies/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is worth a look in the whole set; what can never happen, ties, what is stopped and by what. */
+        get: operations["checkCourtesies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courtesies/{id}/street": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try a courtesy for real; what reaches chat or a place is marked as a try. */
+        post: operations["tryForReal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** The channel's own fill-ins, emotes and described events. */
+        put: operations["setOwn"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is on the shelf. */
+        get: operations["getMedia"];
+        put?: never;
+        /** Put a picture, sound or film on the shelf. Its type, size and length are read from the file. */
+        post: operations["addMedia"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file from the shelf. */
+        get: operations["getMedium"];
+        put?: never;
+        post?: never;
+        /** Take a file off the shelf; refused while a courtesy uses it. */
+        delete: operations["dropMedium"];
         options?: never;
         head?: never;
         patch?: never;
@@ -902,8 +1023,52 @@ export interface components {
         };
         AskCourtesy: {
             /** @enum {string} */
-            act: "shoutout" | "greet";
-            account: string;
+            act: "shoutout" | "greet" | "courtesy";
+            /** @description whom it is about; a courtesy may be about nobody */
+            account?: string;
+            /** @description id of one that is asked for by hand */
+            courtesy?: string;
+        };
+        PlatformAct: {
+            act: string;
+            platform: string;
+            text?: string;
+            seconds?: number;
+            login?: string;
+            message?: string;
+            off?: boolean;
+        };
+        UndoAct: {
+            line: string;
+        };
+        /** @description A platform action, and why some platforms cannot do it. */
+        ActView: {
+            act: string;
+            undoable: boolean;
+            ofPerson: boolean;
+            cannot: {
+                [key: string]: string;
+            };
+        };
+        CardView: {
+            line: string;
+            /** Format: date-time */
+            at: string;
+            courtesy: string;
+            label?: string;
+            heading: string;
+            second?: string;
+            media?: string;
+            seconds?: number;
+            names?: string[];
+            try?: boolean;
+        };
+        /** @description A courtesy that is asked for by hand. */
+        HandView: {
+            id: string;
+            label: string;
+            /** @description it can be about somebody */
+            meant: boolean;
         };
         DeclareStream: {
             /** @enum {string} */
@@ -968,6 +1133,10 @@ export interface components {
             databaseGone: boolean;
             /** @description platforms the house can speak on */
             chat: string[];
+            /** @description the last ones shown, oldest first */
+            cards: components["schemas"]["CardView"][];
+            hands: components["schemas"]["HandView"][];
+            acts: components["schemas"]["ActView"][];
         };
         /** @description What changed on the Porch; parts that are missing did not. */
         Change: {
@@ -987,6 +1156,7 @@ export interface components {
             hush: boolean;
             held: number;
             databaseGone: boolean;
+            cards: components["schemas"]["CardView"][];
         };
         Live: {
             on: boolean;
@@ -1053,7 +1223,7 @@ export interface components {
         Entry: {
             id: string;
             /** @enum {string} */
-            kind: "line" | "arrival" | "raid" | "house" | "stream" | "follow" | "post" | "desk";
+            kind: "line" | "arrival" | "raid" | "house" | "stream" | "follow" | "post" | "desk" | "happening" | "act";
             /** Format: date-time */
             at: string;
             platform?: string;
@@ -1067,13 +1237,21 @@ export interface components {
             line?: string;
             courtesy?: string;
             /**
-             * @description of a house line
+             * @description of a house line or an act
              * @enum {string}
              */
             state?: "sending" | "said" | "refused" | "uncertain";
             /** @description people named in a house line */
             names?: string[];
             late?: boolean;
+            /** @description a house line that goes out as the streamer */
+            streamer?: boolean;
+            try?: boolean;
+            /** @description an act that can be taken back */
+            undo?: boolean;
+            /** @description the platform's id of a line */
+            message?: string;
+            login?: string;
         };
         Coming: {
             line: string;
@@ -1148,6 +1326,11 @@ export interface components {
             whens: components["schemas"]["When"][];
             places: components["schemas"]["PlaceName"][];
             platforms: string[];
+            fittings: components["schemas"]["FittingView"][];
+            acts: components["schemas"]["ActView"][];
+            /** @description platforms where lines may go out as the streamer */
+            streamer: string[];
+            own: components["schemas"]["OwnParts"];
             /** Format: int64 */
             version: number;
             courtesies: components["schemas"]["CourtesyView"][];
@@ -1220,6 +1403,10 @@ export interface components {
             also?: boolean;
             offLine?: boolean;
             away?: boolean;
+            /** @description words a command is asked by */
+            asks?: string[];
+            group?: string;
+            burst?: components["schemas"]["Burst"];
             who: components["schemas"]["Who"];
             measure?: components["schemas"]["Measure"];
             outputs: components["schemas"]["RuleOutput"][];
@@ -1228,7 +1415,102 @@ export interface components {
             id?: string;
             kind: string;
             place?: string;
+            /** Format: double */
             delaySeconds?: number;
+            /** Format: double */
+            waitSeconds?: number;
+            only?: components["schemas"]["Who"];
+            measure?: components["schemas"]["Measure"];
+            ask?: boolean;
+            on?: string[];
+            as?: string;
+            media?: string;
+            fitting?: string;
+            loud?: number;
+            voice?: string;
+            /** Format: double */
+            seconds?: number;
+            colour?: string;
+            scene?: string;
+            act?: string;
+            event?: string;
+        };
+        Burst: {
+            /** Format: double */
+            seconds: number;
+            at: number;
+        };
+        FittingView: {
+            name: string;
+            title: string;
+            kind: string;
+            scenes: string[];
+            voices: string[];
+        };
+        OwnParts: {
+            fillIns: components["schemas"]["OwnFillIn"][];
+            emotes: components["schemas"]["Emote"][];
+            events: components["schemas"]["OwnEvent"][];
+        };
+        OwnFillIn: {
+            name: string;
+            kind: string;
+            /** Format: int64 */
+            from?: number;
+            /** Format: int64 */
+            to?: number;
+            who?: string;
+            most?: number;
+            zone?: string;
+            list?: string[];
+        };
+        Emote: {
+            word: string;
+            platforms: string[];
+        };
+        OwnEvent: {
+            event: string;
+            fields: {
+                [key: string]: string;
+            };
+        };
+        Findings: {
+            items: components["schemas"]["Finding"][];
+        };
+        Finding: {
+            courtesy?: string;
+            /** @enum {string} */
+            kind: "stopped" | "never" | "tie" | "gap" | "long" | "letters" | "missing";
+            what: string;
+            remedy: string;
+        };
+        TryForReal: {
+            account?: string;
+            /** Format: int64 */
+            number?: number;
+        };
+        Shelf: {
+            items: components["schemas"]["Medium"][];
+            /** Format: int64 */
+            bytes: number;
+            /**
+             * Format: int64
+             * @description bytes one file may have
+             */
+            most: number;
+        };
+        Medium: {
+            name: string;
+            /** @description media type as read from the file */
+            type: string;
+            /** @enum {string} */
+            kind: "picture" | "sound" | "film";
+            /** Format: int64 */
+            bytes: number;
+            width?: number;
+            height?: number;
+            /** Format: double */
+            seconds?: number;
         };
         Who: {
             account?: string;
@@ -1279,12 +1561,29 @@ export interface components {
             currency?: string;
             /** Format: double */
             number?: number;
+            /** @description tell what this one would do */
+            courtesy?: string;
         };
         Ladder: {
+            /** @description what the winner, or the courtesy asked about, would do */
+            does: components["schemas"]["Doing"][];
             standing: string;
             why: string;
             rungs: components["schemas"]["Rung"][];
             line: components["schemas"]["Stretch"][];
+        };
+        Doing: {
+            output: string;
+            kind: string;
+            to?: string;
+            text?: string;
+            /**
+             * Format: double
+             * @description seconds
+             */
+            after?: number;
+            refused?: boolean;
+            because: string[];
         };
         /** @description A piece of the number line on which one courtesy wins; without a courtesy it is a gap. */
         Stretch: {
@@ -1338,8 +1637,16 @@ export interface components {
             place?: string;
             alternatives: string[];
             joined?: string[];
-            delaySeconds?: number;
+            weights?: number[];
+            second?: string;
+            fields?: {
+                [key: string]: string;
+            };
             maxBytes?: number;
+            /** @description in a few words */
+            does?: string;
+            worded?: boolean;
+            joins?: boolean;
         };
         FillIn: {
             name: string;
@@ -1355,7 +1662,11 @@ export interface components {
             id: string;
             alternatives: string[];
             joined?: string[];
-            delaySeconds?: number;
+            weights?: number[];
+            second?: string;
+            fields?: {
+                [key: string]: string;
+            };
         };
         Drafted: {
             valid: boolean;
@@ -2066,6 +2377,40 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    actOnPlatform: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlatformAct"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    undoAct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoAct"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
     declareStream: {
         parameters: {
             query?: never;
@@ -2211,6 +2556,163 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Added"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checkCourtesies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Findings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryForReal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryForReal"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    setOwn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnParts"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InForce"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addMedia: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description ok */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Medium"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMedium: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropMedium: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description gone */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

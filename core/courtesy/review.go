@@ -1,0 +1,236 @@
+package courtesy
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/people"
+)
+
+// Finding is something worth a look in a whole set of courtesies. Kind is one of
+// "never" (it can never happen), "tie", "gap" (numbers that nobody thanks for),
+// "stopped" (something keeps it from happening), "long" and "letters" (a wording
+// that does not come out as meant) and "missing".
+type Finding struct {
+	Courtesy string `json:"courtesy,omitempty"`
+	Kind     string `json:"kind"`
+	What     string `json:"what"`
+	Remedy   string `json:"remedy"`
+}
+
+// mostGuests bounds how many made-up people a courtesy is held against before it
+// is said that it can never win.
+const mostGuests = 600
+
+// Review looks at a whole set at once: what can never happen, what ties, and which
+// numbers nobody answers to. now is any moment in the channel's zone; platforms are
+// those people can come from.
+func (s *Set) Review(now time.Time, platforms []string) []Finding {
+	var out []Finding
+	for _, r := range s.all {
+		if r.On {
+			if f, bad := s.never(r, now, platforms); bad {
+				out = append(out, f)
+			}
+		}
+	}
+	for _, t := range s.Ties(20) {
+		out = append(out, Finding{Courtesy: t.Second, Kind: "tie", What: "ties with " + t.First + ": " + t.Why, Remedy: "narrow one of them, or put them in the order you want"})
+	}
+	return append(out, s.gaps(now)...)
+}
+
+// never looks for somebody, and a moment, for whom a courtesy comes about.
+func (s *Set) never(r *Ready, now time.Time, platforms []string) (Finding, bool) {
+	fits, rival, why := false, "", ""
+	for c := range guests(r, s, now, platforms) {
+		if ok, misfit := r.Fits(c); !ok {
+			why = misfit
+			continue
+		}
+		fits = true
+		if r.Slot == Free || r.Also {
+			return Finding{}, false
+		}
+		won, _ := s.Winner(c, r.Slot)
+		if won == r {
+			return Finding{}, false
+		}
+		rival = won.ID
+	}
+	f := Finding{Courtesy: r.ID, Kind: "never", What: "can never win: " + rival + " is always closer, or stands before it", Remedy: "narrow it, widen the other, or put one of them away"}
+	if !fits {
+		f.What, f.Remedy = "nobody can be all of that at once: it "+why, "take one of its conditions out"
+	}
+	return f, true
+}
+
+// guests makes up people and moments that a courtesy is for, the plainest first,
+// then every standing, platform, weekday and hour it leaves open.
+func guests(r *Ready, s *Set, now time.Time, platforms []string) func(yield func(Cause) bool) {
+	if len(platforms) == 0 {
+		platforms = []string{""}
+	}
+	return func(yield func(Cause) bool) {
+		n := 0
+		for _, w := range r.Who.branches() {
+			for _, quantity := range s.numbers(r) {
+				for day := range 7 {
+					for _, hour := range []int{12, 0, 6, 18, 21, 23, 3, 9, 15} {
+						for _, platform := range platforms {
+							for _, standing := range people.Standings {
+								if n++; n > mostGuests {
+									return
+								}
+								c := Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: standing, At: time.Date(now.Year(), now.Month(), now.Day()+day, hour, 30, 0, 0, now.Location()), Fields: map[string]string{}}
+								c.Person.Platform, c.Person.ID = platform, "~"
+								if len(r.Asks) > 0 {
+									c.Fields["command"] = r.Asks[0]
+								}
+								if quantity != nil {
+									c.Quantities = []Quantity{*quantity}
+								}
+								for _, f := range w.flat() {
+									f.embody(&c)
+								}
+								if !yield(c) {
+									return
+								}
+							}
+						}
+					}
+				}
+			}
+		}
+	}
+}
+
+// embody makes a cause be what a flat who asks for, as far as one can.
+func (w *Who) embody(c *Cause) {
+	if w.Account != "" {
+		c.Known.Accounts = append(c.Known.Accounts, w.Account)
+		c.Person.Platform, c.Person.ID, _ = strings.Cut(w.Account, ":")
+	}
+	if w.Crews != nil {
+		of := w.Crews.Of
+		if w.Crews.In == "one" || w.Crews.In == "any" {
+			of = of[:1]
+		}
+		c.Known.Crews = append(c.Known.Crews, of...)
+	}
+	if w.Mark != "" {
+		c.Marks = append(c.Marks, w.Mark)
+	}
+	if w.Role != "" {
+		c.Person.Roles = append(c.Person.Roles, w.Role)
+	}
+	if w.Tag != "" {
+		c.Known.Tags = append(c.Known.Tags, w.Tag)
+	}
+	c.Known.Trusted = c.Known.Trusted || w.Trusted
+	if w.Standing != "" {
+		c.Standing = w.Standing
+	}
+	if w.Platform != "" {
+		c.Person.Platform = w.Platform
+	}
+	c.Known.Attended = max(c.Known.Attended, w.Attended-1)
+	day := c.At.Format(time.DateOnly)
+	if w.Since != "" && day < w.Since || w.Until != "" && day > w.Until {
+		day = w.Since
+		if day == "" {
+			day = w.Until
+		}
+		if d, err := time.Parse(time.DateOnly, day); err == nil {
+			c.At = time.Date(d.Year(), d.Month(), d.Day(), c.At.Hour(), c.At.Minute(), 0, 0, c.At.Location())
+		}
+	}
+	if w.Hours != nil && !w.Hours.hold(c.At) {
+		if at, err := time.Parse("15:04", w.Hours.From); err == nil {
+			c.At = time.Date(c.At.Year(), c.At.Month(), c.At.Day(), at.Hour(), at.Minute(), 0, 0, c.At.Location())
+		}
+	}
+	for k, v := range w.Fields {
+		c.Fields[k] = v
+	}
+}
+
+// numbers are the quantities worth trying for a courtesy: the ends of every band
+// that shares its when, and the steps beside them; nil where no number comes.
+func (s *Set) numbers(r *Ready) []*Quantity {
+	of, currency := MainNumber(r.When), ""
+	if of == "" {
+		return []*Quantity{nil}
+	}
+	if m := r.Measure; m != nil {
+		currency = m.Currency
+		if m.Of != "" {
+			of = m.Of
+		}
+	}
+	points := []float64{1}
+	for _, q := range s.by[r.When] {
+		if q.Measure == nil {
+			continue
+		}
+		low, high := q.Measure.ends()
+		for _, end := range []float64{low, high} {
+			if !math.IsInf(end, 0) {
+				points = append(points, end, end+1, max(0, end-1))
+			}
+		}
+	}
+	slices.Sort(points)
+	if r.Measure != nil { // its own band first
+		slices.SortStableFunc(points, func(a, b float64) int {
+			in := func(f float64) int {
+				if r.Measure.holds(f) {
+					return 0
+				}
+				return 1
+			}
+			return in(a) - in(b)
+		})
+	}
+	var out []*Quantity
+	for _, n := range slices.Compact(points) {
+		out = append(out, &Quantity{Of: of, Currency: currency, N: n})
+	}
+	return out
+}
+
+// gaps are the numbers between bands that nobody in particular would be thanked for.
+func (s *Set) gaps(now time.Time) []Finding {
+	type band struct{ when, of, currency string }
+	seen := map[band]bool{}
+	var out []Finding
+	for _, r := range s.all {
+		if !r.On || r.Slot != Thanks || r.Measure == nil {
+			continue
+		}
+		k := band{r.When, r.Measure.Of, r.Measure.Currency}
+		if k.of == "" {
+			k.of = MainNumber(r.When)
+		}
+		if seen[k] {
+			continue
+		}
+		seen[k] = true
+		c := Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: people.Returning, At: now}
+		for _, st := range s.Line(c, Thanks, k.of, k.currency) {
+			if st.Courtesy != "" || st.To != nil && *st.To < 1 {
+				continue
+			}
+			to := "and more"
+			if st.To != nil {
+				to = "to " + number(*st.To)
+			}
+			out = append(out, Finding{Courtesy: r.ID, Kind: "gap", What: fmt.Sprintf("nobody in particular is thanked for %s %s %s", number(max(st.From, 1)), to, strings.TrimSpace(k.of+" "+k.currency)),
+				Remedy: "widen a band, or add one that does nothing, to pass them over on purpose"})
+		}
+	}
+	return out
+}

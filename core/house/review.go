@@ -1,0 +1,239 @@
+package house
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/people"
+	"vividporch/core/wording"
+)
+
+// Shelf tells what a review cannot know of the settings alone. Nil functions know
+// of everything.
+type Shelf struct {
+	Media func(name string) bool // is on the shelf
+	Crew  func(id string) bool   // is in the book
+}
+
+// Longest is the sample person with the longest name and the longest of all else,
+// to hold wordings against the limits of a network.
+var Longest = Sample{Name: "the_very_long_named_seaweed_printmaker_of_the_outer_skerries_", Streams: 1234, Viewers: 12345,
+	Category: "Pressing, printing and naming the seaweeds of a whole coast", Link: "https://quayside.example/the_very_long_named_seaweed_printmaker"}
+
+// Review looks at the whole set as things stand: what can never happen, what ties,
+// which numbers nobody answers to, what is stopped and by which switch, right or
+// door, and which wordings would not come out as meant.
+func Review(s *State, p *Plan, shelf Shelf) []courtesy.Finding {
+	out := p.Set.Review(s.Clock.In(p.Zone), p.chat)
+	add := func(id, kind, what, remedy string) {
+		f := courtesy.Finding{Courtesy: id, Kind: kind, What: what, Remedy: remedy}
+		if !slices.Contains(out, f) {
+			out = append(out, f)
+		}
+	}
+	if s.Hush {
+		add("", "stopped", "hush is on: nothing that viewers would see is done by itself", "lift it on the Porch")
+	}
+	for _, r := range p.Set.All() {
+		if !r.On {
+			add(r.ID, "stopped", "is switched off", "switch it on in the list")
+			continue
+		}
+		r.Who.Each(func(w *courtesy.Who) {
+			if w.Crews != nil && shelf.Crew != nil {
+				for _, id := range w.Crews.Of {
+					if !shelf.Crew(id) {
+						add(r.ID, "missing", "asks for the crew "+id+", which is not in the guest book", "make the crew, or choose another")
+					}
+				}
+			}
+		})
+		for i := range r.Outputs {
+			o := &r.Outputs[i]
+			if shelf.Media != nil && o.Media != "" && !shelf.Media(o.Media) {
+				add(r.ID, "missing", o.Media+" is not on the shelf", "put it there, or choose another")
+			}
+			for _, stop := range p.stops(s, o) {
+				add(r.ID, "stopped", stop.What, stop.Remedy)
+			}
+			if o.Kind == courtesy.Say {
+				p.lengths(r, o, add)
+				p.letters(r, o, add)
+			}
+		}
+	}
+	return out
+}
+
+// stops lists the doors, rights and places that keep an output from happening.
+func (p *Plan) stops(s *State, o *courtesy.ReadyOutput) []courtesy.Finding {
+	var out []courtesy.Finding
+	stop := func(what, remedy string) { out = append(out, courtesy.Finding{What: what, Remedy: remedy}) }
+	platforms := o.On
+	if len(platforms) == 0 {
+		platforms = p.chat
+	}
+	switch o.Kind {
+	case courtesy.Say:
+		if len(p.chat) == 0 {
+			stop("there is no chat door", "add one")
+		}
+		for _, platform := range platforms {
+			door := p.DoorFor(platform)
+			if o.As == AsStreamer {
+				door = p.StreamerDoor(platform)
+			}
+			if door == nil {
+				continue
+			}
+			switch state := s.Doors[door.Name]; {
+			case state == nil:
+			case state.State != "open":
+				stop("the door to "+Titled(platform)+" is "+state.State+withReason(state.Reason), "see the lamp in the top bar")
+			case !state.MaySpeak:
+				stop("the house may not speak on "+Titled(platform)+withReason(state.Reason), "give "+state.Account+" the right to speak there")
+			}
+		}
+	case courtesy.Platform:
+		for _, platform := range platforms {
+			if why := p.Cannot(platform, o.Act); why != "" {
+				stop(string(o.Act)+" on "+Titled(platform)+": "+why, "say on which platforms it is done")
+			}
+		}
+	}
+	for _, it := range s.Waiting {
+		switch {
+		case it.Kind == "post" && o.Kind == courtesy.Relay && it.Place == o.Place:
+			stop("the place "+o.Place+" does not take posts: "+it.Why, "mend the place, or send again from Waiting for you")
+		case it.Kind == "act" && (it.Place == o.Fitting && o.Fitting != "" || o.Kind == courtesy.Platform && it.Text == string(o.Act)):
+			stop(it.Place+" refused the last time: "+it.Why, "see Waiting for you")
+		}
+	}
+	return out
+}
+
+func withReason(why string) string {
+	if why == "" {
+		return ""
+	}
+	return ": " + why
+}
+
+// limit is how many bytes a line may have on a platform.
+func (p *Plan) limit(platform string) int {
+	if d := p.DoorFor(platform); d != nil && d.Profile.MaxBytes > 0 {
+		return d.Profile.MaxBytes
+	}
+	return 400
+}
+
+// lengths finds wordings that would be too long for a network with the longest of
+// everything filled in.
+func (p *Plan) lengths(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, kind, what, remedy string)) {
+	platforms := o.On
+	if len(platforms) == 0 {
+		platforms = p.chat
+	}
+	args := SampleArgs(p, r.When, Longest)
+	for _, list := range []struct {
+		ws   []*wording.Wording
+		args wording.Args
+	}{{o.Alts, args}, {o.Joined, SampleJoinedArgs(p, r.When)}} {
+		for _, w := range list.ws {
+			n := len(w.Render(list.args))
+			for _, platform := range platforms {
+				if most := p.limit(platform); n > most {
+					add(r.ID, "long", fmt.Sprintf("“%s” can come to %d bytes; %s takes %d", short(w.String()), n, Titled(platform), most), "shorten it; the line would be cut in two")
+				}
+			}
+		}
+	}
+}
+
+// letters finds emotes that would print as letters on a platform.
+func (p *Plan) letters(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, kind, what, remedy string)) {
+	platforms := o.On
+	if len(platforms) == 0 {
+		platforms = p.chat
+	}
+	for _, w := range slices.Concat(o.Alts, o.Joined) {
+		words := strings.FieldsFunc(w.String(), func(r rune) bool { return strings.ContainsRune(" {},.!?", r) })
+		for _, e := range p.Settings.Emotes {
+			if !slices.Contains(words, e.Word) {
+				continue
+			}
+			for _, platform := range platforms {
+				if !slices.Contains(e.Platforms, platform) {
+					add(r.ID, "letters", e.Word+" prints as letters on "+Titled(platform), "say this line only where it is a picture, or leave it out")
+				}
+			}
+		}
+	}
+}
+
+func short(s string) string {
+	if r := []rune(s); len(r) > 40 {
+		return string(r[:40]) + "…"
+	}
+	return s
+}
+
+// Doing is one thing that would be done, or would not, and why.
+type Doing struct {
+	Decision
+	After float64 // seconds until it may go out
+}
+
+// DryRun works out what a courtesy would do for a person and a number if its
+// happening came now, while live. Nothing leaves.
+func DryRun(s *State, p *Plan, r *courtesy.Ready, person event.Person, known *people.Known, quantity *courtesy.Quantity) []Doing {
+	live := true
+	d := &decider{s: s, ev: &event.Event{Seq: s.Seq + 1, ID: "dry", Type: r.When, Data: &event.Woke{}, Time: s.Clock, Logged: s.Clock}, known: known, p: p, now: s.Clock, live: &live}
+	c := d.cause(person)
+	c.When = r.When
+	args := d.args()
+	if person.ID != "" {
+		args = d.about(person)
+	}
+	sample := Sample{Name: args["name"].Text, Streams: 1, Viewers: 1}
+	if quantity != nil {
+		sample.Viewers = int64(quantity.N)
+		c.Quantities = []courtesy.Quantity{*quantity}
+	}
+	for k, v := range SampleArgs(p, r.When, sample) {
+		if _, has := args[k]; !has {
+			args[k] = v
+		}
+	}
+	if quantity != nil {
+		switch {
+		case quantity.Of == "amount":
+			args["amount"] = wording.Str(fmt.Sprintf("%.2f %s", quantity.N, quantity.Currency))
+		default:
+			args[quantity.Of] = wording.Num(int64(quantity.N))
+		}
+	}
+	platforms := p.chat
+	if person.ID != "" {
+		platforms = []string{person.Platform}
+	}
+	d.fill(c, r, nil, args, platforms)
+	var out []Doing
+	for _, x := range d.out {
+		if x.Kind == Ask {
+			continue
+		}
+		doing := Doing{Decision: x}
+		if x.Plan != nil {
+			doing.After = x.Plan.Due.Sub(d.now).Seconds()
+			if x.Plan.Effect != "" {
+				doing.Kind, doing.Body = Kind(x.Plan.Effect), told(x.Plan, nil)
+			}
+		}
+		out = append(out, doing)
+	}
+	return out
+}

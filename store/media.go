@@ -1,0 +1,74 @@
+package store
+
+import (
+	"archive/zip"
+	"context"
+	"encoding/json"
+	"io"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Shelf lists what is on a channel's shelf, without the files themselves.
+func (s *Store) Shelf(ctx context.Context, channel int64) ([]Medium, error) {
+	var out []Medium
+	return out, s.DB.WithContext(ctx).Omit("data").Where("channel = ?", channel).Order("name").Find(&out).Error
+}
+
+// PutMedia puts files on the shelf, all or none; one of the same name is replaced.
+func (s *Store) PutMedia(ctx context.Context, list []Medium) error {
+	if len(list) == 0 {
+		return nil
+	}
+	return s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		for i := range list {
+			if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&list[i]).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// MediumNamed reads a file from the shelf; ErrNone when there is none of that name.
+func (s *Store) MediumNamed(ctx context.Context, channel int64, name string) (m Medium, err error) {
+	return m, none(s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).First(&m).Error)
+}
+
+// DropMedium takes a file off the shelf.
+func (s *Store) DropMedium(ctx context.Context, channel int64, name string) error {
+	return s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).Delete(&Medium{}).Error
+}
+
+// Bundle writes a house file and the shelf beside it as a ZIP: house.json and media/.
+func (s *Store) Bundle(ctx context.Context, channel int64, settings any, out io.Writer) error {
+	z := zip.NewWriter(out)
+	w, err := z.Create("house.json")
+	if err != nil {
+		return err
+	}
+	enc := json.NewEncoder(w)
+	enc.SetIndent("", "  ")
+	if err := enc.Encode(settings); err != nil {
+		return err
+	}
+	list, err := s.Shelf(ctx, channel)
+	if err != nil {
+		return err
+	}
+	for _, m := range list { // one file in memory at a time
+		whole, err := s.MediumNamed(ctx, channel, m.Name)
+		if err != nil {
+			return err
+		}
+		w, err := z.CreateHeader(&zip.FileHeader{Name: "media/" + m.Name, Method: zip.Store, Modified: m.At})
+		if err != nil {
+			return err
+		}
+		if _, err := w.Write(whole.Data); err != nil {
+			return err
+		}
+	}
+	return z.Close()
+}
