@@ -119,6 +119,22 @@ func (s *Server) missing(ctx context.Context, set *house.Settings) ([]string, er
 	if err != nil {
 		return nil, err
 	}
+	shelf, err := s.store.Shelf(ctx, s.house.ID)
+	if err != nil {
+		return nil, err
+	}
+	onShelf := map[string]bool{"": true}
+	for _, m := range shelf {
+		onShelf[m.Name] = true
+	}
+	for _, cy := range set.Courtesy {
+		for _, o := range cy.Do {
+			if !onShelf[o.Media] {
+				onShelf[o.Media] = true
+				out = append(out, o.Media+" is not on the shelf")
+			}
+		}
+	}
 	for _, a := range asked {
 		if _, ok := names[a]; !ok {
 			out = append(out, "nobody in the guest book has the account "+a)

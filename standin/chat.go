@@ -154,6 +154,15 @@ func (c *Chat) Heard(nick string, since time.Time) []Heard {
 	return out
 }
 
+// Remove takes a line off, by its id; false when it was never said.
+func (c *Chat) Remove(id string) bool {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	n := len(c.heard)
+	c.heard = slices.DeleteFunc(c.heard, func(h Heard) bool { return h.ID == id })
+	return len(c.heard) < n
+}
+
 // Here lists the nicks connected to the room.
 func (c *Chat) Here() []string {
 	c.mu.Lock()

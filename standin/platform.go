@@ -31,6 +31,9 @@ type Platform struct {
 	mu              sync.Mutex
 	live            bool
 	title, category string
+	modes, vips     []string
+	advert          time.Time // of the last break
+	deeds           []Deed    // what the house had it do, newest last
 }
 
 // person is a viewer as this platform's events name them.
@@ -122,7 +125,7 @@ func (p *Platform) Accepted() []string {
 // State is how the platform stands.
 func (p *Platform) State() PlatformState {
 	p.mu.Lock()
-	st := PlatformState{Name: p.Name, Live: p.live, Title: p.title, Category: p.category, Address: p.Chat.Address()}
+	st := PlatformState{Name: p.Name, Live: p.live, Title: p.title, Category: p.category, Address: p.Chat.Address(), Modes: slices.Clone(p.modes), VIPs: slices.Clone(p.vips), Deeds: slices.Clone(p.deeds)}
 	p.mu.Unlock()
 	p.out.mu.Lock()
 	st.Waiting, st.Refused = len(p.out.queue), p.out.refused

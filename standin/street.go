@@ -49,6 +49,7 @@ type Street struct {
 	cfg       Config
 	Platforms map[string]*Platform
 	Boathouse *Boathouse
+	Stage     *Stage
 	Player    *Player
 	srv       *http.Server
 	addr      string
@@ -67,7 +68,7 @@ func Start(cfg Config) (*Street, error) {
 	if cfg.Log == nil {
 		cfg.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse()}
+	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse(), Stage: &Stage{}}
 	for name, addr := range cfg.Chat {
 		chat := &Chat{Private: name == "quayside", Tags: tags[name], Room: "#" + cfg.Channel, Log: cfg.Log, Users: cfg.Passwords}
 		if err := chat.Listen(addr); err != nil {
@@ -105,7 +106,9 @@ func (s *Street) Close() {
 func (s *Street) routes() http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{platform}/lookup", s.lookup)
+	mux.HandleFunc("POST /{platform}/acts", s.acts)
 	mux.Handle("POST /boathouse/hooks/{board}", s.Boathouse)
+	mux.Handle("POST /boathouse/stage/{fitting}", s.Stage)
 	mux.HandleFunc("GET /street/state", s.state)
 	mux.HandleFunc("POST /street/do/{act}", s.do)
 	mux.HandleFunc("GET /street/heard/{platform}", func(w http.ResponseWriter, r *http.Request) {
@@ -166,6 +169,7 @@ type State struct {
 	Boards    []BoardState    `json:"boards"`
 	Outage    bool            `json:"outage"`
 	Ignores   bool            `json:"ignoresKeys"`
+	Stage     StageState      `json:"stage"`
 	Viewers   []Viewer        `json:"viewers"`
 	Player    PlayerState     `json:"player"`
 }
@@ -181,11 +185,14 @@ type PlatformState struct {
 	Waiting  int       `json:"waiting"` // events not yet taken by the house
 	Refused  string    `json:"refused"` // what the house last said against one
 	Heard    []Heard   `json:"heard"`
+	Modes    []string  `json:"modes"`   // of its chat
+	VIPs     []string  `json:"vips"`    // made by the house
+	Deeds    []Deed    `json:"deeds"`   // what the house had it do
 	Private  []Private `json:"private"` // messages to one person alone, newest last
 }
 
 func (s *Street) state(w http.ResponseWriter, _ *http.Request) {
-	st := State{Channel: s.cfg.Channel, Viewers: s.cfg.Viewers, Player: s.Player.State()}
+	st := State{Channel: s.cfg.Channel, Viewers: s.cfg.Viewers, Player: s.Player.State(), Stage: s.Stage.State()}
 	st.Boards, st.Outage, st.Ignores = s.Boathouse.State()
 	for _, name := range []string{"quayside", "fernlight"} {
 		if p := s.Platforms[name]; p != nil {
@@ -218,7 +225,7 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 	v := s.viewer(o.Viewer)
 	act := r.PathValue("act")
 	switch act {
-	case "say", "follow", "raid":
+	case "say", "follow", "raid", "subscribe", "tip", "gift":
 		if p == nil || v.Login == "" {
 			http.Error(w, "choose a platform and a viewer", http.StatusBadRequest)
 			return
@@ -237,6 +244,12 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 		p.Send("porch.person.followed", ago, map[string]any{"person": p.person(v)})
 	case "raid":
 		p.Send("porch.raid.came", ago, map[string]any{"person": p.person(v), "viewers": o.Viewers})
+	case "subscribe":
+		p.Send("porch.support.subscribed", ago, map[string]any{"person": p.person(v), "tier": "Harbour", "months": max(1, o.Viewers)})
+	case "gift":
+		p.Send("porch.support.gifted", ago, map[string]any{"person": p.person(v), "tier": "Harbour", "count": max(1, o.Viewers)})
+	case "tip":
+		p.Send("porch.support.tipped", ago, map[string]any{"person": p.person(v), "amount": strconv.FormatInt(max(1, o.Viewers), 10) + ".00", "currency": "EUR", "message": o.Text})
 	case "open":
 		p.Open(o.Title, o.Category, ago)
 	case "close":
@@ -247,6 +260,8 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 		p.Chat.Drop()
 	case "outage":
 		s.Boathouse.SetOutage(o.On)
+	case "dark":
+		s.Stage.SetDark(o.On)
 	case "ignore-keys":
 		s.Boathouse.SetIgnoresKeys(o.On)
 	case "play":

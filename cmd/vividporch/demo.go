@@ -177,7 +177,7 @@ func seed(ctx context.Context, st *store.Store, id int64) error {
 			return err
 		}
 	}
-	for _, door := range []string{"quayside-chat", "fernlight-chat"} {
+	for _, door := range []string{"quayside-chat", "fernlight-chat", "quayside-streamer"} {
 		if err := st.SetSecret(ctx, id, door, "password", demoPassword); err != nil {
 			return err
 		}
@@ -187,7 +187,7 @@ func seed(ctx context.Context, st *store.Store, id int64) error {
 
 func streetConfig(p demoPorts, inbox string) standin.Config {
 	cfg := standin.Config{Listen: p.street, Chat: map[string]string{"quayside": p.quayside, "fernlight": p.fernlight}, Inbox: inbox, Secrets: demoSecrets,
-		Passwords: map[string]string{"porchlamp": demoPassword}, Channel: "tidepool_hours", Script: demo.Evening, UI: ui.Files()}
+		Passwords: map[string]string{"porchlamp": demoPassword, "tidepool_hours": demoPassword}, Channel: "tidepool_hours", Script: demo.Evening, UI: ui.Files()}
 	for _, v := range world.Everybody() {
 		cfg.Viewers = append(cfg.Viewers, standin.Viewer{ID: v.ID, Login: v.Login, Name: v.Name, Roles: v.Roles})
 		if v.Link != "" {

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/wording"
 )
 
 // MostFile is how many bytes a house file may have.
@@ -16,7 +17,7 @@ const MostFile = 4 << 20
 
 // Sections are the parts of a house file that can be taken in one by one, in the
 // order in which they stand there.
-var Sections = []string{"channel", "zone", "seed", "graceSeconds", "pace", "never", "doors", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello"}
+var Sections = []string{"channel", "zone", "seed", "graceSeconds", "pace", "never", "doors", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "fittings", "fillIns", "own", "emotes"}
 
 // ofThisHouse are the sections that belong to one house and its connections; a
 // file of another channel is not taken with them unless asked.
@@ -206,26 +207,54 @@ func wordAt(s string, i int) bool {
 	return i >= 0 && i < len(s) && (s[i] == '_' || s[i] >= '0' && s[i] <= '9' || s[i]|0x20 >= 'a' && s[i]|0x20 <= 'z' || s[i] >= 0x80)
 }
 
-// Part takes some courtesies out of a house file, with the places they post to.
+// Part takes some courtesies out of a house file, with the places, fittings,
+// fill-ins and described events they use.
 func Part(s *Settings, ids []string) map[string]any {
 	var list []courtesy.Courtesy
-	var places []Place
 	for _, c := range s.Courtesy {
-		if !slices.Contains(ids, c.ID) {
-			continue
-		}
-		list = append(list, c)
-		for _, o := range c.Do {
-			if p := s.PlaceNamed(o.Place); p != nil && !slices.ContainsFunc(places, func(q Place) bool { return q.Name == p.Name }) {
-				places = append(places, *p)
-			}
+		if slices.Contains(ids, c.ID) {
+			list = append(list, c)
 		}
 	}
 	out := map[string]any{"format": 1, "madeOn": s.Channel, "courtesies": list}
-	if len(places) > 0 {
-		out["places"] = places
+	used := func(f func(o courtesy.Output) bool) bool {
+		return slices.ContainsFunc(list, func(c courtesy.Courtesy) bool { return slices.ContainsFunc(c.Do, f) })
 	}
+	says := func(name string) bool {
+		return used(func(o courtesy.Output) bool {
+			texts := append(append(slices.Clone(o.Alternatives), o.Joined...), o.Second)
+			for _, f := range o.Fields {
+				texts = append(texts, f)
+			}
+			return slices.ContainsFunc(texts, func(t string) bool { w, err := wording.Parse(t); return err == nil && w.Uses(name) })
+		})
+	}
+	with(out, "places", s.Places, func(p Place) bool {
+		return used(func(o courtesy.Output) bool { return o.Kind == courtesy.Relay && o.Place == p.Name })
+	})
+	with(out, "fittings", s.Fittings, func(f Fitting) bool { return used(func(o courtesy.Output) bool { return o.Fitting == f.Name }) })
+	with(out, "fillIns", s.FillIns, func(f FillIn) bool { return says(f.Name) })
+	with(out, "own", s.Own, func(e Own) bool {
+		found := false
+		for i := range list {
+			list[i].Who.Each(func(w *courtesy.Who) { found = found || strings.EqualFold(w.Fields["event"], e.Event) })
+		}
+		return found
+	})
 	return out
+}
+
+// with puts the members of a list that are needed into a part.
+func with[T any](out map[string]any, section string, list []T, needed func(T) bool) {
+	var some []T
+	for _, x := range list {
+		if needed(x) {
+			some = append(some, x)
+		}
+	}
+	if len(some) > 0 {
+		out[section] = some
+	}
 }
 
 // OfCrew lists the courtesies that ask for a crew.

@@ -11,6 +11,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/core/wording"
+	"vividporch/demo"
 )
 
 // full are happenings with everything told that can be told.
@@ -107,5 +108,30 @@ func TestTheStateWithItsRecordsAndHellosSurvivesASnapshot(t *testing.T) {
 	back, ok := house.RestoreState(raw)
 	if !ok || back.Largest["porch.support.tipped/amount/EUR"].Ever != 5 || len(back.Hellos) != 1 || !back.HelloAt.Equal(e.s.HelloAt) {
 		t.Errorf("%v %+v %v", ok, back.Largest, back.Hellos)
+	}
+}
+
+func TestTheStartingSetIsReadyAndNeverSaysTheSameTwiceRunning(t *testing.T) {
+	s, err := house.ReadSettings(demo.House)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, faults := house.Ready(s, 1); len(faults) > 0 {
+		t.Fatal(faults)
+	}
+	lanes := map[string]bool{}
+	for _, c := range s.Courtesy {
+		lanes[courtesy.Lane(c)] = true
+		for _, o := range c.Do {
+			if o.Worded() && len(o.Alternatives) < 3 {
+				t.Errorf("%s %s has %d alternatives", c.ID, o.ID, len(o.Alternatives))
+			}
+			if c.Burst != nil && o.Joins() && len(o.Joined) < 3 {
+				t.Errorf("%s %s has %d for several", c.ID, o.ID, len(o.Joined))
+			}
+		}
+	}
+	if len(lanes) != 5 {
+		t.Errorf("the starting set stands in %d lanes", len(lanes))
 	}
 }

@@ -84,13 +84,14 @@ func union(a, b map[string]any) map[string]bool {
 	return out
 }
 
-// keyed returns a list whose members all have an id, or all a name, and which.
+// keyed returns a list whose members all have an id, a name, or what else tells
+// them apart, and which.
 func keyed(v any) ([]any, string) {
 	l, ok := v.([]any)
 	if !ok || len(l) == 0 {
 		return nil, ""
 	}
-	for _, key := range []string{"id", "name"} {
+	for _, key := range []string{"id", "name", "word", "event"} {
 		all := true
 		for _, x := range l {
 			m, ok := x.(map[string]any)

@@ -96,7 +96,7 @@ func TestAddingACourtesyChangesNoOthersChoice(t *testing.T) {
 	if err := json.Unmarshal(demo.House, &doc); err != nil {
 		t.Fatal(err)
 	}
-	doc["courtesies"] = append(doc["courtesies"].([]any), map[string]any{"id": "thank-follow", "on": true, "when": "porch.person.followed", "slot": "thanks",
+	doc["courtesies"] = append(doc["courtesies"].([]any), map[string]any{"id": "mark-follow", "on": true, "when": "porch.person.followed", "slot": "",
 		"do": []any{map[string]any{"id": "chat", "kind": "say", "delaySeconds": 50, "alternatives": []string{"Thank you, {name}!"}}}})
 	more, _ := json.Marshal(doc)
 	texts := func(out string) map[string]string {
@@ -104,7 +104,7 @@ func TestAddingACourtesyChangesNoOthersChoice(t *testing.T) {
 		for _, raw := range strings.Split(out, "\n") {
 			var e rehearsal.Effect
 			json.Unmarshal([]byte(raw), &e)
-			if e.Effect == "say" && e.Event != "" && e.Courtesy != "thank-follow" {
+			if e.Effect == "say" && e.Event != "" && e.Courtesy != "mark-follow" {
 				m[e.Event+e.Courtesy] = e.Text
 			}
 		}

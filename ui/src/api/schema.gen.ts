@@ -92,6 +92,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/members/{id}/sessions/{session}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign one browser of a member out. */
+        delete: operations["endSession"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/porch": {
         parameters: {
             query?: never;
@@ -359,6 +376,24 @@ export interface paths {
         put?: never;
         /** Try a courtesy for real; what reaches chat or a place is marked as a try. */
         post: operations["tryForReal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The house file with the shelf beside it, as a ZIP: house.json and media/. */
+        get: operations["getBundle"];
+        put?: never;
+        /** Put the media of a bundle on the shelf and give back its house file, to be looked at before it is taken. With one bad file nothing is put there. */
+        post: operations["readBundle"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1033,6 +1068,7 @@ export interface components {
             act: string;
             platform: string;
             text?: string;
+            /** Format: double */
             seconds?: number;
             login?: string;
             message?: string;
@@ -1059,6 +1095,7 @@ export interface components {
             heading: string;
             second?: string;
             media?: string;
+            /** Format: double */
             seconds?: number;
             names?: string[];
             try?: boolean;
@@ -1260,6 +1297,10 @@ export interface components {
             label?: string;
             name?: string;
             text: string;
+            /** @description what it is when it is no line of chat */
+            effect?: string;
+            streamer?: boolean;
+            try?: boolean;
             /** Format: date-time */
             made: string;
             /**
@@ -1348,6 +1389,18 @@ export interface components {
             seen?: string;
             /** @description a link of theirs is still unused */
             invited?: boolean;
+            open?: components["schemas"]["OpenSession"][];
+        };
+        OpenSession: {
+            id: string;
+            /** @description what the browser said of itself */
+            browser: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            seen: string;
+            /** @description the one that asks */
+            here?: boolean;
         };
         Invite: {
             name: string;
@@ -1488,6 +1541,11 @@ export interface components {
             account?: string;
             /** Format: int64 */
             number?: number;
+        };
+        Bundle: {
+            file: string;
+            /** @description put on the shelf */
+            media: string[];
         };
         Shelf: {
             items: components["schemas"]["Medium"][];
@@ -2267,6 +2325,28 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                session: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ended */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getPorch: {
         parameters: {
             query?: never;
@@ -2597,6 +2677,52 @@ export interface operations {
         };
         responses: {
             200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readBundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/zip": string;
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bundle"];
+                };
+            };
             default: components["responses"]["Problem"];
         };
     };

@@ -1,11 +1,14 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState, type ReactNode } from "react";
-import { api, ask, said, type Courtesies, type CourtesyView, type Draft, type Fault, type SamplePerson, type TriedOne } from "../api/client";
+import { api, ask, said, type Courtesies, type CourtesyView, type Draft, type DraftOutput, type Fault, type RuleOutput, type SamplePerson, type TriedOne } from "../api/client";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
 import { nth } from "../kit/time";
+import { Picker } from "../kit/Picker";
 import { toast } from "../kit/toast";
 import { Sentence } from "./CourtesiesView";
 import { Ladder } from "./Ladder";
+import { Output } from "./Output";
+import { starts } from "./outputs";
 import { Rule } from "./Rule";
 
 const saveAfter = 250; // ms of quiet until a draft is kept
@@ -20,8 +23,17 @@ const says: Record<Status, string> = {
   fault: "Draft saved · the last good wording stays in force until the fault is mended",
 };
 
-const draftOf = (c: CourtesyView): Draft =>
-  c.draft ?? { outputs: c.outputs.map((o) => ({ id: o.id, alternatives: o.alternatives, joined: o.joined, delaySeconds: o.delaySeconds })) };
+const wordsOf = (o: CourtesyView["outputs"][number]): DraftOutput => ({
+  id: o.id,
+  alternatives: o.alternatives,
+  weights: o.weights,
+  joined: o.joined,
+  second: o.second,
+  fields: o.fields,
+});
+
+/** draftOf is what was typed and is not in force yet, with the outputs that came since. */
+const draftOf = (c: CourtesyView): Draft => ({ outputs: c.outputs.map((o) => c.draft?.outputs.find((d) => d.id === o.id) ?? wordsOf(o)) });
 
 export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; acts: ReactNode }) {
   const people = all.people;
@@ -32,7 +44,7 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
   const [faults, setFaults] = useState<Fault[]>(c.faults ?? []);
   const [status, setStatus] = useState<Status>(c.faults?.length ? "fault" : c.draft ? "draft" : "in force");
   const [person, setPerson] = useState(people.find((p) => p.standing === (c.id.includes("newcomer") ? "newcomer" : "returning")) ?? people[0]!);
-  const [focus, setFocus] = useState({ output: c.outputs[0]?.id ?? "", joined: false, i: 0 });
+  const [raw, setRaw] = useState(false);
   const timers = useRef<{ save?: number; enact?: number }>({});
   const latest = useRef(draft);
   const dirty = useRef(!!c.draft && !c.faults?.length);
@@ -86,33 +98,17 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
     }
   }, [shown]); // eslint-disable-line
 
-  const change = (output: string, joined: boolean, f: (list: string[]) => string[]) => {
-    const next: Draft = {
-      outputs: latest.current.outputs.map((o) => (o.id !== output ? o : joined ? { ...o, joined: f(o.joined ?? []) } : { ...o, alternatives: f(o.alternatives) })),
-    };
-    latest.current = next;
-    setDraft(next);
+  const change = (output: string, f: (w: DraftOutput) => DraftOutput) => {
+    latest.current = { outputs: latest.current.outputs.map((o) => (o.id === output ? f(o) : o)) };
+    setDraft(latest.current);
     setStatus("typing");
     clearTimeout(timers.current.save);
     clearTimeout(timers.current.enact);
     timers.current.save = window.setTimeout(() => void save(), saveAfter);
     timers.current.enact = window.setTimeout(() => void enact(), enactAfter);
   };
-
-  const chips = focus.joined ? c.joinedFillIns : c.fillIns;
-  const put = (name: string) => {
-    const area = document.querySelector<HTMLTextAreaElement>(`textarea[data-at="${at(focus.output, focus.joined, focus.i)}"]`);
-    const optional = chips.find((f) => f.name === name)?.optional;
-    const has = "has" + name[0]!.toUpperCase() + name.slice(1);
-    const moment = chips.find((f) => f.name === name)?.kind === "moment";
-    const bare = moment ? (name === "now" ? "{now, time, short}" : `{${name}, date, long}`) : `{${name}}`;
-    const text = optional ? `{${has}, select, yes {${bare}} other {}}` : bare;
-    const pos = area?.selectionStart ?? 0;
-    change(focus.output, focus.joined, (l) =>
-      l.map((s, i) => (i === focus.i ? s.slice(0, area ? pos : s.length) + text + s.slice(area ? (area.selectionEnd ?? pos) : s.length) : s)),
-    );
-    area?.focus();
-  };
+  const longest = useLongest(c, draft, people);
+  const choices = starts(all, rule.when);
 
   return (
     <>
@@ -131,7 +127,7 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
                   dirty.current = false;
                   ask(api.DELETE("/api/courtesies/{id}/draft", path)).then(
                     () => {
-                      latest.current = { outputs: c.outputs.map((o) => ({ id: o.id, alternatives: o.alternatives, joined: o.joined, delaySeconds: o.delaySeconds })) };
+                      latest.current = { outputs: c.outputs.map(wordsOf) };
                       setDraft(latest.current);
                       setFaults([]);
                       setStatus("in force");
@@ -148,62 +144,50 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
           <p className="sent">
             <Sentence c={c} />.
           </p>
-          <Rule c={c} all={all} onShown={setRule} />
-          {c.outputs.map((o) => {
-            const d = draft.outputs.find((x) => x.id === o.id);
-            return (
-              <div key={o.id} className="row">
-                <span>{o.kind === "relay" ? "Post" : "Say"}</span>
-                <div>
-                  <p className="mb-2 font-semibold">
-                    <span className="text-(--marigold)">{o.kind === "relay" ? `Post to ${o.place}` : "Say in chat"}</span>{" "}
-                    <span className="sub">
-                      {o.delaySeconds ? `after ${o.delaySeconds} s · ` : ""}
-                      {d?.alternatives.length ?? 0} alternatives, never the same twice running
-                    </span>
-                  </p>
-                  <Words
-                    at={(i) => at(o.id, false, i)}
-                    list={d?.alternatives ?? []}
-                    faults={faults}
-                    max={o.maxBytes}
-                    onFocus={(i) => setFocus({ output: o.id, joined: false, i })}
-                    onChange={(f) => change(o.id, false, f)}
-                    onLeave={() => void enact()}
-                  />
-                  {(d?.joined?.length ?? 0) > 0 && (
-                    <>
-                      <p className="mt-3 mb-2 font-semibold">
-                        <span className="text-(--marigold)">When three or more wait</span> <span className="sub">one line for all of them</span>
-                      </p>
-                      <Words
-                        at={(i) => at(o.id, true, i)}
-                        list={d!.joined!}
-                        faults={faults}
-                        max={o.maxBytes}
-                        onFocus={(i) => setFocus({ output: o.id, joined: true, i })}
-                        onChange={(f) => change(o.id, true, f)}
-                        onLeave={() => void enact()}
-                      />
-                    </>
-                  )}
-                </div>
-              </div>
-            );
-          })}
-          {!c.silent && (
-            <div className="row">
-              <span>Fill-ins</span>
-              <div className="flex flex-wrap gap-1.5">
-                {chips.map((f) => (
-                  <button key={f.name} className="chip" title={`${f.tells}, for example ${f.example}`} onMouseDown={(e) => e.preventDefault()} onClick={() => put(f.name)}>
-                    {f.name}
-                    {f.optional ? ", or nothing" : ""}
-                  </button>
-                ))}
-              </div>
-            </div>
-          )}
+          <Rule c={c} all={all} onShown={setRule}>
+            {(r, changeRule) => {
+              const set = (outputs: RuleOutput[]) => changeRule({ outputs });
+              return (
+                <>
+                  {r.outputs.map((o, i) => (
+                    <Output
+                      key={o.id ?? `new${i}`}
+                      o={o}
+                      n={i}
+                      of={r.outputs.length}
+                      c={c}
+                      all={all}
+                      raw={raw}
+                      words={draft.outputs.find((d) => d.id === o.id)}
+                      faults={faults}
+                      longest={longest}
+                      onRule={(next) => set(r.outputs.map((x, k) => (k === i ? next : x)))}
+                      onOut={() => set(r.outputs.filter((_, k) => k !== i))}
+                      onMove={(by) => {
+                        const list = [...r.outputs];
+                        list.splice(i + by, 0, ...list.splice(i, 1));
+                        set(list);
+                      }}
+                      onWords={(f) => change(o.id!, f)}
+                      onLeave={() => void enact()}
+                    />
+                  ))}
+                  <div className="row">
+                    <span>{r.outputs.length ? "and" : "Do"}</span>
+                    <div className="flex flex-wrap items-center gap-2">
+                      <Picker label="What else it does" className="btn s" choices={choices} onPick={(v) => set([...r.outputs, choices.find((x) => x.value === v)!.make()])}>
+                        {r.outputs.length ? "Do something more…" : "Do something…"}
+                      </Picker>
+                      {r.outputs.length === 0 && <span className="sub">Nothing so far: whoever this fits is passed over in silence.</span>}
+                      <label className="sub ml-auto flex items-center gap-1">
+                        <input type="checkbox" checked={raw} onChange={(e) => setRaw(e.target.checked)} /> show wordings as text
+                      </label>
+                    </div>
+                  </div>
+                </>
+              );
+            }}
+          </Rule>
         </div>
       </section>
       <section className="panel" aria-label="Try it">
@@ -254,91 +238,51 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
   );
 }
 
-const at = (output: string, joined: boolean, i: number) => `${output}.${joined ? "joined" : "alternatives"}.${i}`;
-
-function Words({
-  at,
-  list,
-  faults,
-  max,
-  onFocus,
-  onChange,
-  onLeave,
-}: {
-  at: (i: number) => string;
-  list: string[];
-  faults: Fault[];
-  max?: number;
-  onFocus: (i: number) => void;
-  onChange: (f: (l: string[]) => string[]) => void;
-  onLeave: () => void;
-}) {
-  return (
-    <>
-      {list.map((s, i) => {
-        const mine = faults.filter((f) => f.at === at(i));
-        return (
-          <div key={i} className={mine.length ? "wd bad" : "wd"}>
-            <div className="flex items-start gap-1">
-              <textarea
-                className="field"
-                data-at={at(i)}
-                aria-label={`Wording ${i + 1}`}
-                aria-invalid={mine.length > 0}
-                aria-describedby={mine.length ? `${at(i)}-fault` : undefined}
-                value={s}
-                maxLength={2000}
-                onFocus={() => onFocus(i)}
-                onBlur={onLeave}
-                onChange={(e) => onChange((l) => l.map((x, k) => (k === i ? e.target.value : x)))}
-              />
-              {list.length > 1 && (
-                <button className="btn s ghost" aria-label={`Take wording ${i + 1} out`} onClick={() => onChange((l) => l.filter((_, k) => k !== i))}>
-                  ×
-                </button>
-              )}
-            </div>
-            {mine.map((f, k) => (
-              <p key={k} className="flt" id={`${at(i)}-fault`}>
-                <Spot text={s} from={f.from ?? 0} to={f.to ?? 0} /> {f.what}; {f.remedy}
-              </p>
-            ))}
-          </div>
-        );
-      })}
-      <button className="btn s" onClick={() => onChange((l) => [...l, "Hello {name}"].map((x, i, all) => (i === all.length - 1 && max === undefined ? "Hello" : x)))}>
-        Add an alternative
-      </button>
-    </>
-  );
+/** useLongest tells how many bytes each wording comes to with the longest of everything filled in. */
+function useLongest(c: CourtesyView, draft: Draft, people: SamplePerson[]) {
+  const [bytes, setBytes] = useState<Record<string, number>>({});
+  useEffect(() => {
+    const person = people.find((x) => x.id === "longest");
+    if (!person) return;
+    let old = false;
+    const t = setTimeout(async () => {
+      const out: Record<string, number> = {};
+      for (const o of draft.outputs)
+        if (c.outputs.find((x) => x.id === o.id)?.kind === "say")
+          for (const kind of ["alternatives", "joined"] as const) {
+            const wordings = o[kind] ?? [];
+            if (!wordings.length) continue;
+            const got = await ask(api.POST("/api/courtesies/{id}/try", { params: { path: { id: c.id } }, body: { wordings, person, joined: kind === "joined" } })).catch(
+              () => undefined,
+            );
+            got?.items.forEach((x, i) => (out[`${o.id}.${kind}.${i}`] = x.bytes));
+          }
+      if (!old) setBytes(out);
+    }, 400);
+    return () => {
+      old = true;
+      clearTimeout(t);
+    };
+  }, [draft, c.id]); // eslint-disable-line
+  return bytes;
 }
 
-/** Spot shows where in a wording a fault is. */
-function Spot({ text, from, to }: { text: string; from: number; to: number }) {
-  const a = Math.max(0, from - 12);
-  return (
-    <code>
-      {a > 0 && "…"}
-      {text.slice(a, from)}
-      <mark className="bg-transparent text-inherit underline decoration-wavy">{text.slice(from, Math.max(to, from + 1)) || "▲"}</mark>
-      {text.slice(Math.max(to, from + 1), to + 8)}
-    </code>
-  );
-}
+const labels: Record<string, string> = { say: "The line", relay: "The post", card: "The card", speak: "Spoken", platform: "On the platform" };
 
 function Results({ c, draft, person }: { c: CourtesyView; draft: Draft; person: SamplePerson }) {
   const [items, setItems] = useState<{ label: string; max?: number; tried: TriedOne[] }[]>([]);
   useEffect(() => {
     let old = false;
     const t = setTimeout(async () => {
-      const jobs = draft.outputs.flatMap((o) => [
+      const worded = draft.outputs.filter((o) => c.outputs.find((x) => x.id === o.id)?.worded);
+      const jobs = worded.flatMap((o) => [
         {
-          label: c.outputs.find((x) => x.id === o.id)?.kind === "relay" ? "The post" : "The line",
+          label: labels[c.outputs.find((x) => x.id === o.id)!.kind] ?? "The words",
           wordings: o.alternatives,
           joined: false,
           max: c.outputs.find((x) => x.id === o.id)?.maxBytes,
         },
-        ...(o.joined?.length ? [{ label: "The line for nine people", wordings: o.joined, joined: true, max: c.outputs.find((x) => x.id === o.id)?.maxBytes }] : []),
+        ...(o.joined?.length ? [{ label: "For nine people at once", wordings: o.joined, joined: true, max: c.outputs.find((x) => x.id === o.id)?.maxBytes }] : []),
       ]);
       const got = await Promise.all(
         jobs.map((j) => ask(api.POST("/api/courtesies/{id}/try", { params: { path: { id: c.id } }, body: { wordings: j.wordings, person, joined: j.joined } }))),

@@ -1,7 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
 import { api, ask, said, type Courtesies, type CourtesyView, type Measure, type Rule as TheRule } from "../api/client";
 import { filled } from "./conditions";
+import { complete } from "./outputs";
 import { Num, One, WhoForm } from "./WhoForm";
 
 const enactAfter = 600; // ms of quiet until a change of when and who comes into force
@@ -41,7 +42,17 @@ const slots: [string, string][] = [
 ];
 
 /** Rule is the when, the who and the shape of the do. Every change comes into force by itself once it can, and can be undone. */
-export function Rule({ c, all, onShown }: { c: CourtesyView; all: Courtesies; onShown: (r: TheRule) => void }) {
+export function Rule({
+  c,
+  all,
+  onShown,
+  children,
+}: {
+  c: CourtesyView;
+  all: Courtesies;
+  onShown: (r: TheRule) => void;
+  children: (rule: TheRule, change: (part: Partial<TheRule>) => void) => ReactNode;
+}) {
   const client = useQueryClient();
   const [rule, setRule] = useState(c.rule);
   const [names, setNames] = useState<Record<string, string>>({});
@@ -57,8 +68,8 @@ export function Rule({ c, all, onShown }: { c: CourtesyView; all: Courtesies; on
   const enact = async () => {
     timer.current = undefined;
     const r = latest.current;
-    if (!filled(r.who) || r.outputs.some((o) => o.kind === "relay" && !o.place)) {
-      setFault("Not in force yet: a condition still wants its value.");
+    if (!filled(r.who) || !r.outputs.every((o) => complete(o) && filled(o.only ?? {}))) {
+      setFault("Not in force yet: a condition or an output still wants its value.");
       return;
     }
     try {
@@ -99,12 +110,31 @@ export function Rule({ c, all, onShown }: { c: CourtesyView; all: Courtesies; on
             list={all.whens.map((w) => [w.type, w.words])}
             onPick={(v) => {
               const next = all.whens.find((w) => w.type === v)!;
-              change({ when: v, slot: next.slots.includes(rule.slot) ? rule.slot : next.slots[0]!, measure: undefined, who: { ...rule.who, fields: undefined } });
+              const asks = v === "command" ? (rule.asks ?? ["!tides"]) : undefined;
+              change({ when: v, asks, slot: next.slots.includes(rule.slot) ? rule.slot : next.slots[0]!, measure: undefined, who: { ...rule.who, fields: undefined } });
             }}
           />
           {(when?.numbers.length ?? 0) > 0 && <Band m={rule.measure} numbers={when!.numbers} onChange={(measure) => change({ measure })} />}
           <One label="Fills" value={rule.slot} list={slots.filter(([v]) => when?.slots.includes(v))} onPick={(slot) => change({ slot })} />
           {rule.slot && <Tick label="also beside the winner" on={!!rule.also} onChange={(also) => change({ also })} />}
+          {rule.when === "command" && (
+            <input
+              className="field !w-52 !py-1"
+              aria-label="Words it is asked by"
+              placeholder="!tides !tide"
+              defaultValue={(rule.asks ?? []).join(" ")}
+              onChange={(e) => change({ asks: e.target.value.split(/\s+/).filter(Boolean) })}
+            />
+          )}
+          {rule.when !== "arrival" && !rule.when.startsWith("porch.stream.") && rule.when !== "hand" && rule.when !== "command" && rule.when !== "hello" && (
+            <Tick label="several at once become one" on={!!rule.burst} onChange={(on) => change({ burst: on ? { seconds: 6, at: 3 } : undefined })} />
+          )}
+          {rule.burst && (
+            <span className="sub flex items-center gap-1">
+              from <Num label="How many make one" value={rule.burst.at} onChange={(at) => change({ burst: { ...rule.burst!, at: at ?? 2 } })} /> within{" "}
+              <Num label="Seconds of the window" value={rule.burst.seconds} onChange={(s) => change({ burst: { ...rule.burst!, seconds: s ?? 6 } })} /> s
+            </span>
+          )}
           <Tick label="off-line too" on={!!rule.offLine} onChange={(offLine) => change({ offLine })} />
         </div>
       </div>
@@ -124,39 +154,7 @@ export function Rule({ c, all, onShown }: { c: CourtesyView; all: Courtesies; on
           {fault}
         </p>
       )}
-      <div className="row">
-        <span>Do</span>
-        <div className="flex flex-wrap items-center gap-1.5">
-          {rule.outputs.map((o, i) => (
-            <span key={o.id ?? i} className="pill !m-0 flex items-center gap-1.5 !py-0.5">
-              <span>{o.kind === "say" ? "say in chat" : `post to ${all.places.find((x) => x.name === o.place)?.title ?? o.place}`}</span>
-              {o.kind === "say" && (
-                <>
-                  after{" "}
-                  <Num
-                    label={`Delay of output ${i + 1}`}
-                    value={o.delaySeconds ?? 0}
-                    onChange={(n) => change({ outputs: rule.outputs.map((x, k) => (k === i ? { ...x, delaySeconds: n ?? 0 } : x)) })}
-                  />{" "}
-                  s
-                </>
-              )}
-              <button className="btn s ghost" aria-label={`Take output ${i + 1} out`} onClick={() => change({ outputs: rule.outputs.filter((_, k) => k !== i) })}>
-                ×
-              </button>
-            </span>
-          ))}
-          <button className="btn s" onClick={() => change({ outputs: [...rule.outputs, { kind: "say" }] })}>
-            Say something
-          </button>
-          {all.places.map((p) => (
-            <button key={p.name} className="btn s" onClick={() => change({ outputs: [...rule.outputs, { kind: "relay", place: p.name }] })}>
-              Post to {p.title}
-            </button>
-          ))}
-          {rule.outputs.length === 0 && <span className="sub">Nothing: whoever this fits is passed over in silence.</span>}
-        </div>
-      </div>
+      {children(rule, change)}
     </>
   );
 }
@@ -169,7 +167,7 @@ function Tick({ label, on, onChange }: { label: string; on: boolean; onChange: (
   );
 }
 
-function Band({ m, numbers, onChange }: { m?: Measure; numbers: string[]; onChange: (m?: Measure) => void }) {
+export function Band({ m, numbers, onChange }: { m?: Measure; numbers: string[]; onChange: (m?: Measure) => void }) {
   const band = bandOf(m);
   const of = m?.of ?? numbers[0]!;
   const base: Measure = of === "amount" ? { of, currency: m?.currency ?? "EUR" } : { of };

@@ -2,7 +2,7 @@ import { Command } from "cmdk";
 import { Popover } from "radix-ui";
 import { useState, type ReactNode } from "react";
 
-export type Choice = { value: string; label: string; hint?: ReactNode };
+export type Choice = { value: string; label: string; hint?: ReactNode; off?: string };
 
 /** Picker chooses from a list by typing. With onNew, what is typed can be taken although it is not in the list. */
 export function Picker({
@@ -59,9 +59,13 @@ export function Picker({
                   value={onSearch ? c.value : `${c.label} ${c.value}`}
                   className="pick"
                   data-on={c.value === value}
+                  disabled={!!c.off}
                   onSelect={() => done(() => onPick(c.value))}
                 >
-                  <span className="cut flex-1">{c.label}</span>
+                  <span className="flex-1">
+                    {c.label}
+                    {c.off && <span className="sub block">{c.off}</span>}
+                  </span>
                   {c.hint && <span className="sub">{c.hint}</span>}
                 </Command.Item>
               ))}

@@ -1,0 +1,189 @@
+package standin
+
+import (
+	"encoding/json"
+	"io"
+	"net/http"
+	"slices"
+	"sync"
+	"time"
+
+	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
+)
+
+// told is what the house tells a platform or a fitting.
+type told struct {
+	Effect  string  `json:"effect"`
+	Text    string  `json:"text"`
+	Second  string  `json:"second"`
+	Media   string  `json:"media"`
+	Loud    int     `json:"loud"`
+	Voice   string  `json:"voice"`
+	Seconds float64 `json:"seconds"`
+	Colour  string  `json:"colour"`
+	Scene   string  `json:"scene"`
+	Act     string  `json:"act"`
+	Off     bool    `json:"off"`
+	Login   string  `json:"login"`
+	Message string  `json:"message"`
+	Try     bool    `json:"try"`
+}
+
+// Deed is something the outside world did because it was told to.
+type Deed struct {
+	At   time.Time `json:"at"`
+	told
+	Refused string `json:"refused,omitempty"`
+}
+
+// read reads what the house tells, under seal where there is a secret.
+func read(w http.ResponseWriter, r *http.Request, secret string) (t told, ok bool) {
+	body, err := io.ReadAll(io.LimitReader(r.Body, 64<<10))
+	if err != nil || json.Unmarshal(body, &t) != nil {
+		answer(w, http.StatusBadRequest, map[string]string{"reason": "this cannot be read"})
+		return t, false
+	}
+	if secret != "" {
+		wh, err := webhooks.NewWebhook(secret)
+		if err != nil || wh.Verify(body, r.Header) != nil {
+			answer(w, http.StatusUnauthorized, map[string]string{"reason": "the seal does not hold"})
+			return t, false
+		}
+	}
+	return t, true
+}
+
+func answer(w http.ResponseWriter, status int, v any) {
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(status)
+	json.NewEncoder(w).Encode(v)
+}
+
+// advertRest is how long a platform lets pass between two advert breaks.
+const advertRest = 8 * time.Minute
+
+// acts does what a platform can do, or says why not.
+func (s *Street) acts(w http.ResponseWriter, r *http.Request) {
+	p := s.Platforms[r.PathValue("platform")]
+	if p == nil {
+		http.NotFound(w, r)
+		return
+	}
+	t, ok := read(w, r, p.secret)
+	if !ok {
+		return
+	}
+	was, why := p.act(t)
+	p.mu.Lock()
+	p.deeds = append(p.deeds[max(0, len(p.deeds)-29):], Deed{At: time.Now().UTC(), told: t, Refused: why})
+	p.mu.Unlock()
+	if why != "" {
+		answer(w, http.StatusConflict, map[string]string{"reason": why})
+		return
+	}
+	answer(w, http.StatusOK, map[string]string{"was": was})
+}
+
+func (p *Platform) act(t told) (was, why string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	switch t.Act {
+	case "title":
+		was, p.title = p.title, t.Text
+		p.Send("porch.stream.changed", 0, p.info())
+	case "category":
+		was, p.category = p.category, t.Text
+		p.Send("porch.stream.changed", 0, p.info())
+	case "clip", "platform shout-out":
+		if !p.live {
+			return "", "the channel is not live"
+		}
+	case "advert break":
+		if !p.live {
+			return "", "the channel is not live"
+		}
+		if since := time.Since(p.advert); since < advertRest {
+			return "", "the last one was " + since.Round(time.Second).String() + " ago"
+		}
+		p.advert = time.Now()
+	case "slow chat", "emote-only chat", "subscribers-only chat":
+		p.modes = slices.DeleteFunc(p.modes, func(m string) bool { return m == t.Act })
+		if !t.Off {
+			p.modes = append(p.modes, t.Act)
+		}
+	case "give VIP":
+		if slices.Contains(p.vips, t.Login) {
+			return "", t.Login + " is one already"
+		}
+		p.vips = append(p.vips, t.Login)
+	case "take VIP":
+		if !slices.Contains(p.vips, t.Login) {
+			return "", t.Login + " is none"
+		}
+		p.vips = slices.DeleteFunc(p.vips, func(l string) bool { return l == t.Login })
+	case "delete line":
+		if !p.Chat.Remove(t.Message) {
+			return "", "there is no such line"
+		}
+	default:
+		return "", "this is nothing " + p.Name + " can do"
+	}
+	return was, ""
+}
+
+// Stage is what stands about the boathouse: a lamp over the bench, the scenes of
+// the streaming software, and a player for sounds, films and speech. It shows what
+// it was told.
+type Stage struct {
+	mu    sync.Mutex
+	deeds map[string][]Deed
+	dark  bool // does not answer as it should
+}
+
+// ServeHTTP takes what a fitting is told.
+func (st *Stage) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	t, ok := read(w, r, "")
+	if !ok {
+		return
+	}
+	st.mu.Lock()
+	defer st.mu.Unlock()
+	d := Deed{At: time.Now().UTC(), told: t}
+	if st.dark {
+		d.Refused = "the power is off"
+	}
+	name := r.PathValue("fitting")
+	if st.deeds == nil {
+		st.deeds = map[string][]Deed{}
+	}
+	st.deeds[name] = append(st.deeds[name][max(0, len(st.deeds[name])-19):], d)
+	if st.dark {
+		answer(w, http.StatusServiceUnavailable, map[string]string{"reason": d.Refused})
+		return
+	}
+	answer(w, http.StatusOK, map[string]string{})
+}
+
+// SetDark cuts the power, or brings it back.
+func (st *Stage) SetDark(on bool) {
+	st.mu.Lock()
+	defer st.mu.Unlock()
+	st.dark = on
+}
+
+// StageState is the stage on the street's page.
+type StageState struct {
+	Dark     bool              `json:"dark"`
+	Fittings map[string][]Deed `json:"fittings"` // newest last
+}
+
+// State is what the fittings were told.
+func (st *Stage) State() StageState {
+	st.mu.Lock()
+	defer st.mu.Unlock()
+	out := StageState{Dark: st.dark, Fittings: map[string][]Deed{}}
+	for name, list := range st.deeds {
+		out.Fittings[name] = slices.Clone(list)
+	}
+	return out
+}

@@ -1,0 +1,297 @@
+import { acceptCompletion, autocompletion, startCompletion, type Completion, type CompletionContext } from "@codemirror/autocomplete";
+import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
+import { Compartment, EditorSelection, EditorState, Prec, RangeSetBuilder, StateEffect, StateField, type Extension } from "@codemirror/state";
+import { Decoration, EditorView, keymap, placeholder, WidgetType, type DecorationSet } from "@codemirror/view";
+import { Popover } from "radix-ui";
+import { useEffect, useRef, useState } from "react";
+import type { Fault, FillIn, OwnParts } from "../api/client";
+import { armWords, gist, spots, write, type Spot } from "./icu";
+
+type Emote = OwnParts["emotes"][number];
+
+/** insertion is what a fill-in becomes in the text: one that may be missing comes with both its branches. */
+export function insertion(f: FillIn): string {
+  const bare = f.kind === "moment" ? (f.name === "followed" ? `{${f.name}, date, long}` : `{${f.name}, time, short}`) : `{${f.name}}`;
+  return f.optional ? `{has${f.name[0]!.toUpperCase()}${f.name.slice(1)}, select, yes {${bare}} other {}}` : bare;
+}
+
+/** Chip stands for one fill-in. The text under it stays plain ICU, so that it moves, deletes, undoes and copies as one piece of that. */
+class Chip extends WidgetType {
+  constructor(
+    readonly spot: Spot,
+    readonly source: string,
+    readonly onOpen?: (from: number) => void,
+  ) {
+    super();
+  }
+  override eq(o: Chip) {
+    return o.source === this.source && o.spot.from === this.spot.from;
+  }
+  override ignoreEvent(e: Event) {
+    return e.type === "click" && this.spot.kind !== "plain";
+  }
+  toDOM() {
+    const dom = document.createElement("span");
+    dom.className = `cmchip ${this.spot.kind}`;
+    dom.draggable = true;
+    dom.dataset["fillIn"] = this.spot.name;
+    const name = document.createElement("b");
+    const known = this.spot.kind === "select" && this.spot.name.startsWith("has");
+    name.textContent = known ? this.spot.name[3]!.toLowerCase() + this.spot.name.slice(4) : this.spot.name;
+    dom.append(name);
+    const more = this.spot.kind === "plain" ? (this.spot.style ?? "") : this.spot.arms.map((a) => gist(a.text).trim() || "nothing").join(" / ");
+    if (more) dom.append(` ${more.length > 46 ? `${more.slice(0, 45)}…` : more}`);
+    if (this.spot.kind !== "plain") {
+      dom.title = "Click for its cases";
+      dom.addEventListener("click", () => this.onOpen?.(this.spot.from));
+    }
+    return dom;
+  }
+}
+
+const asText = StateEffect.define<boolean>();
+const faultsSet = StateEffect.define<{ from: number; to: number }[]>();
+
+function chips(onOpen: (from: number) => void): Extension {
+  const build = (s: EditorState, raw: boolean): DecorationSet => {
+    const b = new RangeSetBuilder<Decoration>();
+    const text = s.doc.toString();
+    if (!raw) for (const p of spots(text)) b.add(p.from, p.to, Decoration.replace({ widget: new Chip(p, text.slice(p.from, p.to), onOpen) }));
+    return b.finish();
+  };
+  const field = StateField.define<{ raw: boolean; set: DecorationSet }>({
+    create: (s) => ({ raw: false, set: build(s, false) }),
+    update(v, tr) {
+      let raw = v.raw;
+      for (const e of tr.effects) if (e.is(asText)) raw = e.value;
+      return tr.docChanged || raw !== v.raw ? { raw, set: build(tr.state, raw) } : v;
+    },
+    provide: (f) => [EditorView.decorations.from(f, (v) => v.set), EditorView.atomicRanges.of((view) => view.state.field(f).set)],
+  });
+  return field;
+}
+
+/** wavy marks where a fault is. */
+const wavy = StateField.define<DecorationSet>({
+  create: () => Decoration.none,
+  update(set, tr) {
+    set = set.map(tr.changes);
+    for (const e of tr.effects)
+      if (e.is(faultsSet)) {
+        const n = tr.state.doc.length;
+        set = Decoration.set(
+          e.value.filter((f) => f.from < n && f.to > f.from).map((f) => Decoration.mark({ class: "cmfault" }).range(f.from, Math.min(n, f.to))),
+          true,
+        );
+      }
+    return set;
+  },
+  provide: (f) => EditorView.decorations.from(f),
+});
+
+function offers(fillIns: FillIn[], emotes: Emote[], platforms: string[]) {
+  return (ctx: CompletionContext) => {
+    const typed = ctx.matchBefore(/\{\w*$/);
+    if (!typed && !ctx.explicit) return null;
+    const from = typed ? typed.from : ctx.pos;
+    const put = (text: string) => (view: EditorView, _: Completion, a: number, b: number) =>
+      view.dispatch({ changes: { from: a, to: b, insert: text }, selection: EditorSelection.cursor(a + text.length), userEvent: "input.complete" });
+    const list: Completion[] = fillIns.map((f) => ({ label: `{${f.name}`, displayLabel: f.name, detail: `${f.tells} · ${f.example}`, apply: put(insertion(f)) }));
+    for (const f of fillIns.filter((x) => x.kind === "number"))
+      list.push({
+        label: `{${f.name} one or many`,
+        displayLabel: `${f.name}: one or many`,
+        detail: "other words for one than for many",
+        apply: put(`{${f.name}, plural, one {# evening} other {# evenings}}`),
+      });
+    for (const e of emotes) {
+      const letters = platforms.filter((p) => !e.platforms.includes(p));
+      list.push({
+        label: `{${e.word}`,
+        displayLabel: e.word,
+        detail: letters.length ? `a picture on ${e.platforms.join(", ")}; letters on ${letters.join(", ")}` : "a picture everywhere",
+        apply: put(e.word),
+      });
+    }
+    return { from, options: list, validFor: /^\{?\w*$/ };
+  };
+}
+
+export type ComposerProps = {
+  label: string;
+  value: string;
+  onChange: (s: string) => void;
+  fillIns: FillIn[];
+  emotes?: Emote[];
+  platforms?: string[];
+  faults?: Fault[];
+  raw?: boolean;
+  onFocus?: (put: (text: string) => void) => void;
+  onLeave?: () => void;
+  at?: string;
+  describedBy?: string;
+  hint?: string;
+};
+
+/** Composer is a field for one wording: fill-ins stand in it as chips, put in by typing a brace. */
+export function Composer(p: ComposerProps) {
+  const host = useRef<HTMLDivElement>(null);
+  const view = useRef<EditorView>(undefined);
+  const late = useRef(p);
+  late.current = p;
+  const attrs = useRef(new Compartment());
+  const source = useRef(new Compartment());
+  const [open, setOpen] = useState<{ at: number; x: number; y: number }>();
+  const attributes = () =>
+    EditorView.contentAttributes.of({
+      "aria-label": p.label,
+      "aria-multiline": "false",
+      "aria-invalid": String(!!p.faults?.length),
+      ...(p.describedBy ? { "aria-describedby": p.describedBy } : {}),
+      ...(p.at ? { "data-at": p.at } : {}),
+      spellcheck: "true",
+    });
+  const completion = () => autocompletion({ override: [offers(p.fillIns, p.emotes ?? [], p.platforms ?? [])], icons: false, maxRenderedOptions: 40 });
+
+  useEffect(() => {
+    const openAt = (at: number) => {
+      const box = view.current!.coordsAtPos(at);
+      const base = host.current!.getBoundingClientRect();
+      setOpen({ at, x: (box?.left ?? base.left) - base.left, y: (box?.bottom ?? base.bottom) - base.top });
+    };
+    const touching = (v: EditorView) => {
+      const pos = v.state.selection.main.head;
+      return spots(v.state.doc.toString()).find((s) => s.kind !== "plain" && (s.to === pos || s.from === pos));
+    };
+    const v = new EditorView({
+      parent: host.current!,
+      state: EditorState.create({
+        doc: p.value,
+        extensions: [
+          history(),
+          chips(openAt),
+          wavy,
+          EditorView.lineWrapping,
+          Prec.high(
+            keymap.of([
+              { key: "Tab", run: acceptCompletion },
+              {
+                key: "Enter",
+                run: (x) => {
+                  if (acceptCompletion(x)) return true;
+                  const s = touching(x);
+                  if (s) openAt(s.from);
+                  return true; // a line of chat has no line breaks
+                },
+              },
+              { key: "Mod-i", run: startCompletion },
+            ]),
+          ),
+          keymap.of([...defaultKeymap, ...historyKeymap]),
+          source.current.of(completion()),
+          attrs.current.of(attributes()),
+          placeholder(p.hint ?? ""),
+          EditorView.updateListener.of((u) => {
+            if (u.docChanged) late.current.onChange(u.state.doc.toString());
+            if (u.focusChanged && !u.view.hasFocus) late.current.onLeave?.();
+            if (u.focusChanged && u.view.hasFocus)
+              late.current.onFocus?.((text) => {
+                const r = u.view.state.selection.main;
+                u.view.dispatch({ changes: { from: r.from, to: r.to, insert: text }, selection: EditorSelection.cursor(r.from + text.length), userEvent: "input" });
+                u.view.focus();
+              });
+          }),
+          EditorState.transactionFilter.of((tr) => {
+            // Pasted line breaks become spaces.
+            if (!tr.docChanged || tr.newDoc.lines === 1) return tr;
+            const flat = tr.newDoc.toString().replace(/\s*\n\s*/g, " ");
+            return { changes: { from: 0, to: tr.startState.doc.length, insert: flat }, selection: EditorSelection.cursor(flat.length) };
+          }),
+        ],
+      }),
+    });
+    view.current = v;
+    return () => v.destroy();
+  }, []); // eslint-disable-line
+
+  useEffect(() => {
+    const v = view.current!;
+    if (v.state.doc.toString() !== p.value) v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: p.value } });
+  }, [p.value]);
+  useEffect(() => view.current!.dispatch({ effects: asText.of(!!p.raw) }), [p.raw]);
+  useEffect(() => view.current!.dispatch({ effects: attrs.current.reconfigure(attributes()) }), [p.label, p.describedBy, p.faults?.length]); // eslint-disable-line
+  useEffect(() => view.current!.dispatch({ effects: source.current.reconfigure(completion()) }), [p.fillIns, p.emotes, p.platforms]); // eslint-disable-line
+  useEffect(() => view.current!.dispatch({ effects: faultsSet.of((p.faults ?? []).map((f) => ({ from: f.from ?? 0, to: f.to ?? 0 }))) }), [p.faults]);
+
+  const spot = open && spots(p.value).find((s) => s.from === open.at);
+  return (
+    <div className="relative min-w-0 flex-1">
+      <div ref={host} className="cmfield" />
+      <Popover.Root open={!!spot} onOpenChange={(o) => !o && setOpen(undefined)}>
+        <Popover.Anchor asChild>
+          <span className="pointer-events-none absolute" style={{ left: open?.x ?? 0, top: open?.y ?? 0 }} />
+        </Popover.Anchor>
+        <Popover.Portal>
+          <Popover.Content className="pop !w-96" align="start" sideOffset={4} aria-label={spot ? `Cases of ${spot.name}` : undefined}>
+            {spot && (
+              <Cases
+                spot={spot}
+                p={p}
+                onChange={(s) => {
+                  const v = view.current!;
+                  v.dispatch({ changes: { from: spot.from, to: spot.to, insert: s } });
+                }}
+              />
+            )}
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    </div>
+  );
+}
+
+const more: Record<string, string[]> = { plural: ["=0", "one", "=2", "other"], selectordinal: ["one", "two", "few", "other"], select: ["yes", "other"] };
+
+/** Cases is the small form of a plural or another choice: each case with words of its own. */
+function Cases({ spot, p, onChange }: { spot: Spot; p: ComposerProps; onChange: (s: string) => void }) {
+  const set = (arms: Spot["arms"]) => onChange(write({ ...spot, arms }));
+  const left = more[spot.kind]!.filter((k) => !spot.arms.some((a) => a.key === k));
+  return (
+    <div data-testid="cases">
+      <p className="pb-1 font-semibold">
+        <span className="text-(--marigold)">{spot.name}</span> {spot.kind === "select" ? "known or not" : spot.kind === "plural" ? "one or many" : "first, second…"}
+      </p>
+      {spot.arms.map((a, i) => (
+        <div key={a.key} className="pb-1.5">
+          <div className="sub flex items-center">
+            <span className="flex-1">{armWords(spot, a.key)}</span>
+            {a.key !== "other" && (
+              <button className="btn s ghost" aria-label={`Take out: ${armWords(spot, a.key)}`} onClick={() => set(spot.arms.filter((_, k) => k !== i))}>
+                ×
+              </button>
+            )}
+          </div>
+          <Composer
+            label={`${spot.name}, ${armWords(spot, a.key)}`}
+            value={a.text}
+            fillIns={p.fillIns}
+            hint="nothing"
+            onChange={(text) => set(spot.arms.map((x, k) => (k === i ? { ...x, text } : x)))}
+          />
+        </div>
+      ))}
+      <div className="flex flex-wrap gap-1.5">
+        {left.map((k) => (
+          <button
+            key={k}
+            className="btn s"
+            onClick={() => set([...spot.arms.filter((a) => a.key !== "other"), { key: k, text: "" }, ...spot.arms.filter((a) => a.key === "other")])}
+          >
+            {armWords(spot, k)}…
+          </button>
+        ))}
+        {spot.kind !== "select" && <span className="sub self-center"># is the number itself</span>}
+      </div>
+    </div>
+  );
+}

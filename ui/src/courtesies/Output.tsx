@@ -1,0 +1,370 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask, type Courtesies, type CourtesyView, type DraftOutput, type Fault, type RuleOutput } from "../api/client";
+import { Composer, insertion } from "./Composer";
+import { titled } from "./outputs";
+import { Band } from "./Rule";
+import { Num, One, WhoForm } from "./WhoForm";
+
+type Props = {
+  o: RuleOutput;
+  n: number;
+  of: number;
+  c: CourtesyView;
+  all: Courtesies;
+  words?: DraftOutput;
+  faults: Fault[];
+  raw: boolean;
+  longest: Record<string, number>; // bytes of each wording with the longest of everything
+  onRule: (o: RuleOutput) => void;
+  onMove: (by: number) => void;
+  onOut: () => void;
+  onWords: (f: (w: DraftOutput) => DraftOutput) => void;
+  onLeave: () => void;
+};
+
+const heads: Record<string, string> = {
+  say: "Say in chat",
+  "shout-out": "Shout them out",
+  card: "Show a card",
+  sound: "Play a sound",
+  film: "Show a film",
+  speak: "Speak",
+  lamp: "Light a lamp",
+  scene: "Go to a scene",
+  relay: "Post",
+  platform: "Platform",
+  raise: "Raise an event",
+};
+
+/** Output is one thing a courtesy does: its settings, its own condition, and its words. */
+export function Output(p: Props) {
+  const { o, n, c, all, words } = p;
+  const set = (part: Partial<RuleOutput>) => p.onRule({ ...o, ...part });
+  const view = c.outputs.find((x) => x.id === o.id);
+  const [put, setPut] = useState<(text: string) => void>();
+  const numbers = all.whens.find((w) => w.type === c.rule.when)?.numbers ?? [];
+  const able = o.kind === "platform" ? all.platforms.filter((x) => !all.acts.find((a) => a.act === o.act)?.cannot[x]) : all.platforms;
+  const cannot = all.platforms.filter((x) => !able.includes(x));
+  const fittings = all.fittings.filter((f) => f.kind === { sound: "player", film: "player", speak: "player", lamp: "lamp", scene: "scenes" }[o.kind]);
+  const fit = fittings.find((f) => f.name === o.fitting);
+  const field = (id: string) => p.faults.filter((f) => f.at === `${o.id}.${id}`);
+  const composer = (at: string, label: string, value: string, onChange: (s: string) => void, joined = false, hint?: string) => (
+    <Composer
+      label={label}
+      value={value}
+      hint={hint}
+      raw={p.raw}
+      at={`${o.id}.${at}`}
+      describedBy={field(at).length ? `${o.id}.${at}-fault` : undefined}
+      faults={field(at)}
+      fillIns={joined ? c.joinedFillIns : c.fillIns}
+      emotes={all.own.emotes}
+      platforms={o.on?.length ? o.on : all.platforms}
+      onChange={onChange}
+      onLeave={p.onLeave}
+      onFocus={(f) => setPut(() => f)}
+    />
+  );
+  const list = (kind: "alternatives" | "joined") => {
+    const texts = words?.[kind] ?? [];
+    const change = (f: (l: string[]) => string[]) => p.onWords((w) => ({ ...w, [kind]: f(w[kind] ?? []) }));
+    return (
+      <>
+        {texts.map((s, i) => {
+          const mine = field(`${kind}.${i}`);
+          const long = p.longest[`${o.id}.${kind}.${i}`] ?? 0;
+          const label = kind === "alternatives" ? `Wording ${i + 1}` : `Wording ${i + 1} for several`;
+          return (
+            <div key={i} className={mine.length ? "wd bad" : "wd"}>
+              <div className="flex items-start gap-1">
+                {composer(`${kind}.${i}`, label, s, (v) => change((l) => l.map((x, k) => (k === i ? v : x))), kind === "joined")}
+                {kind === "alternatives" && texts.length > 1 && (
+                  <select
+                    className="btn s !px-1"
+                    aria-label={`How often wording ${i + 1} is picked`}
+                    title="How often it is picked beside the others"
+                    value={words?.weights?.[i] ?? 1}
+                    onChange={(e) => p.onWords((w) => ({ ...w, weights: texts.map((_, k) => (k === i ? Number(e.target.value) : (w.weights?.[k] ?? 1))) }))}
+                  >
+                    {[1, 2, 3, 4, 5].map((x) => (
+                      <option key={x} value={x}>
+                        {x}×
+                      </option>
+                    ))}
+                  </select>
+                )}
+                {texts.length > 1 && (
+                  <button
+                    className="btn s ghost"
+                    aria-label={`Take ${label.toLowerCase()} out`}
+                    onClick={() =>
+                      p.onWords((w) => ({ ...w, [kind]: texts.filter((_, k) => k !== i), weights: kind === "alternatives" ? w.weights?.filter((_, k) => k !== i) : w.weights }))
+                    }
+                  >
+                    ×
+                  </button>
+                )}
+              </div>
+              <Faults at={`${o.id}.${kind}.${i}`} text={s} list={mine} />
+              {!mine.length && view?.maxBytes && long > view.maxBytes && (
+                <p className="flt">
+                  With the longest name this comes to {long} of {view.maxBytes} bytes: the line would be cut in two.
+                </p>
+              )}
+            </div>
+          );
+        })}
+        <button className="btn s" onClick={() => change((l) => [...l, l[l.length - 1] ?? "Hello"])}>
+          Add an alternative
+        </button>
+      </>
+    );
+  };
+  return (
+    <div className="row" data-output={o.id ?? "new"}>
+      <span>{n === 0 ? "Do" : "and"}</span>
+      <div className="min-w-0">
+        <div className="flex flex-wrap items-center gap-1.5 pb-1.5">
+          <b className="text-(--marigold)">
+            {o.kind === "platform"
+              ? `${titled(o.act!)} on the platform`
+              : o.kind === "relay"
+                ? `Post to ${all.places.find((x) => x.name === o.place)?.title ?? o.place}`
+                : heads[o.kind]}
+          </b>
+          <span className="ml-auto flex">
+            {n > 0 && (
+              <button className="btn s ghost" aria-label={`Move output ${n + 1} up`} onClick={() => p.onMove(-1)}>
+                ↑
+              </button>
+            )}
+            {n < p.of - 1 && (
+              <button className="btn s ghost" aria-label={`Move output ${n + 1} down`} onClick={() => p.onMove(1)}>
+                ↓
+              </button>
+            )}
+            <button className="btn s ghost" aria-label={`Take output ${n + 1} out`} onClick={p.onOut}>
+              ×
+            </button>
+          </span>
+        </div>
+        <div className="sub flex flex-wrap items-center gap-x-3 gap-y-1.5 pb-2">
+          {o.kind === "say" && (
+            <One
+              label={`Voice of output ${n + 1}`}
+              value={o.as ?? ""}
+              list={[["", "as the house"], ...(all.streamer.length ? [["streamer", `as the streamer, on ${all.streamer.map(titled).join(", ")}`] as [string, string]] : [])]}
+              onPick={(as) => set({ as: as || undefined, on: as ? all.streamer : undefined })}
+            />
+          )}
+          {(o.kind === "say" || o.kind === "platform") && !o.as && all.platforms.length > 1 && (
+            <span className="flex items-center gap-1">
+              {o.on?.length ? "on" : "where it happens"}
+              {all.platforms.map((x) => {
+                const off = cannot.includes(x) ? all.acts.find((a) => a.act === o.act)!.cannot[x] : undefined;
+                const on = !!o.on?.includes(x);
+                return (
+                  <button
+                    key={x}
+                    className="btn s"
+                    aria-pressed={on}
+                    data-on={on}
+                    disabled={!!off}
+                    title={off}
+                    onClick={() => {
+                      const next = on ? o.on!.filter((y) => y !== x) : [...(o.on ?? []), x];
+                      set({ on: next.length ? next : undefined });
+                    }}
+                  >
+                    {titled(x)}
+                  </button>
+                );
+              })}
+            </span>
+          )}
+          {cannot.length > 0 && o.kind === "platform" && <span>{cannot.map((x) => all.acts.find((a) => a.act === o.act)!.cannot[x]).join("; ")}</span>}
+          {fittings.length > 1 && <One label="What works it" value={o.fitting ?? ""} list={fittings.map((f) => [f.name, f.title])} onPick={(fitting) => set({ fitting })} />}
+          {(o.kind === "sound" || o.kind === "film" || o.kind === "card") && (
+            <Media kind={o.kind === "card" ? "picture" : o.kind} value={o.media ?? ""} onPick={(media) => set({ media })} />
+          )}
+          {o.kind === "scene" && <One label="Scene" value={o.scene ?? ""} list={(fit?.scenes ?? []).map((x) => [x, x])} onPick={(scene) => set({ scene })} />}
+          {o.kind === "speak" && fit && fit.voices.length > 0 && (
+            <One label="Voice" value={o.voice ?? ""} list={fit.voices.map((x) => [x, x])} onPick={(voice) => set({ voice })} />
+          )}
+          {o.kind === "lamp" && (
+            <input
+              type="color"
+              aria-label="Colour"
+              className="h-7 w-10 rounded border border-(--line) bg-transparent"
+              value={o.colour ?? "#f2b53c"}
+              onChange={(e) => set({ colour: e.target.value })}
+            />
+          )}
+          {o.kind === "raise" && (
+            <input className="field !w-44 !py-1" aria-label="Name of the event" placeholder="tide.turned" value={o.event ?? ""} onChange={(e) => set({ event: e.target.value })} />
+          )}
+          {(o.kind === "sound" || o.kind === "film" || o.kind === "speak") && (
+            <label className="flex items-center gap-1">
+              loudness
+              <input type="range" min={1} max={100} aria-label="Loudness" value={o.loud ?? 60} onChange={(e) => set({ loud: Number(e.target.value) })} />
+            </label>
+          )}
+          {(o.kind === "card" || o.kind === "film" || o.kind === "lamp" || (o.kind === "platform" && o.seconds !== undefined)) && (
+            <span className="flex items-center gap-1">
+              for <Num label={`Length of output ${n + 1}`} value={o.seconds} onChange={(seconds) => set({ seconds })} /> s
+            </span>
+          )}
+          {o.kind !== "raise" && o.kind !== "shout-out" && (
+            <span className="flex items-center gap-1">
+              after <Num label={`Delay of output ${n + 1}`} value={o.delaySeconds ?? 0} onChange={(s) => set({ delaySeconds: s ?? 0 })} /> s
+            </span>
+          )}
+          {!o.only && !o.measure && (
+            <button className="btn s ghost" onClick={() => set({ only: {} })}>
+              Only when…
+            </button>
+          )}
+        </div>
+        {(o.only || o.measure) && (
+          <div className="mb-2 border-l-2 border-(--line) pl-2.5" role="group" aria-label={`Output ${n + 1} only when`}>
+            <div className="flex items-center gap-1.5">
+              <b className="flex-1">only when</b>
+              <button className="btn s ghost" aria-label="Take the condition out" onClick={() => set({ only: undefined, measure: undefined })}>
+                ×
+              </button>
+            </div>
+            {numbers.length > 0 && (
+              <div className="flex flex-wrap items-center gap-1.5 py-1">
+                <Band m={o.measure} numbers={numbers} onChange={(measure) => set({ measure })} />
+              </div>
+            )}
+            <WhoForm inner who={o.only ?? {}} onChange={(only) => set({ only })} platforms={all.platforms} fields={[]} nameOf={(a) => a} learn={() => undefined} />
+          </div>
+        )}
+        {view?.worded && words && list("alternatives")}
+        {view && o.kind === "card" && words && (
+          <div className="mt-2">
+            <p className="sub pb-1">second line, or none</p>
+            {composer("second.0", "Second line", words.second ?? "", (second) => p.onWords((w) => ({ ...w, second })), false, "none")}
+            <Faults at={`${o.id}.second.0`} text={words.second ?? ""} list={field("second.0")} />
+          </div>
+        )}
+        {view && o.kind === "raise" && words && (
+          <Fields
+            fields={words.fields ?? {}}
+            onChange={(fields) => p.onWords((w) => ({ ...w, fields }))}
+            render={(k, v, on) => (
+              <>
+                {composer(`fields.${k}`, `Field ${k}`, v, on)}
+                <Faults at={`${o.id}.fields.${k}`} text={v} list={field(`fields.${k}`)} />
+              </>
+            )}
+          />
+        )}
+        {view?.joins && words && (
+          <>
+            <p className="mt-3 mb-2 font-semibold">
+              <span className="text-(--marigold)">When several come at once</span> <span className="sub">one for all of them</span>
+            </p>
+            {list("joined")}
+          </>
+        )}
+        {put && (view?.worded || o.kind === "raise") && (
+          <div className="mt-2 flex flex-wrap gap-1.5" role="group" aria-label={`Fill-ins of output ${n + 1}`}>
+            {c.fillIns.map((f) => (
+              <button key={f.name} className="chip" title={`${f.tells}, for example ${f.example}`} onMouseDown={(e) => e.preventDefault()} onClick={() => put(insertion(f))}>
+                {f.name}
+                {f.optional ? ", or nothing" : ""}
+              </button>
+            ))}
+          </div>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Faults({ at, text, list }: { at: string; text: string; list: Fault[] }) {
+  return (
+    <>
+      {list.map((f, k) => (
+        <p key={k} className="flt" id={`${at}-fault`}>
+          <Spot text={text} from={f.from ?? 0} to={f.to ?? 0} /> {f.what}; {f.remedy}
+        </p>
+      ))}
+    </>
+  );
+}
+
+/** Spot shows where in a wording a fault is. */
+function Spot({ text, from, to }: { text: string; from: number; to: number }) {
+  const a = Math.max(0, from - 12);
+  return (
+    <code>
+      {a > 0 && "…"}
+      {text.slice(a, from)}
+      <mark className="bg-transparent text-inherit underline decoration-wavy">{text.slice(from, Math.max(to, from + 1)) || "▲"}</mark>
+      {text.slice(Math.max(to, from + 1), to + 8)}
+    </code>
+  );
+}
+
+/** Media chooses from the shelf. */
+function Media({ kind, value, onPick }: { kind: string; value: string; onPick: (name: string) => void }) {
+  const q = useQuery({ queryKey: ["media"], queryFn: () => ask(api.GET("/api/media")) });
+  const names = (q.data?.items ?? []).filter((m) => m.kind === kind).map((m) => m.name);
+  if (kind !== "picture" && names.length === 0 && !value) return <span className="flt">There is no {kind} on the shelf yet.</span>;
+  return (
+    <One
+      label={kind === "picture" ? "Picture" : kind === "sound" ? "Sound" : "Film"}
+      value={value}
+      list={[...(kind === "picture" ? [["", "no picture"] as [string, string]] : []), ...names.map((x) => [x, x] as [string, string])]}
+      onPick={onPick}
+    />
+  );
+}
+
+function Fields({
+  fields,
+  onChange,
+  render,
+}: {
+  fields: Record<string, string>;
+  onChange: (f: Record<string, string>) => void;
+  render: (k: string, v: string, on: (s: string) => void) => React.ReactNode;
+}) {
+  const [name, setName] = useState("");
+  return (
+    <div>
+      {Object.entries(fields).map(([k, v]) => (
+        <div key={k} className="flex items-start gap-1.5 pb-1.5">
+          <span className="sub w-24 flex-none pt-2">{k}</span>
+          <div className="min-w-0 flex-1">{render(k, v, (s) => onChange({ ...fields, [k]: s }))}</div>
+          <button
+            className="btn s ghost"
+            aria-label={`Take field ${k} out`}
+            onClick={() => {
+              const next = { ...fields };
+              delete next[k];
+              onChange(next);
+            }}
+          >
+            ×
+          </button>
+        </div>
+      ))}
+      <form
+        className="flex gap-1.5"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (/^\w+$/.test(name)) onChange({ ...fields, [name]: "{name}" });
+          setName("");
+        }}
+      >
+        <input className="field !w-40 !py-1" aria-label="New field" placeholder="a field" value={name} onChange={(e) => setName(e.target.value)} />
+        <button className="btn s">Add the field</button>
+      </form>
+    </div>
+  );
+}

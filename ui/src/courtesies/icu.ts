@@ -1,0 +1,93 @@
+/** Where the fill-ins stand in a wording: just enough of ICU MessageFormat to show them as chips. The house itself reads and checks the text. */
+
+export type Arm = { key: string; text: string };
+export type Spot = { from: number; to: number; name: string; kind: "plain" | "plural" | "selectordinal" | "select"; style?: string; offset?: string; arms: Arm[] };
+
+/** skipQuote passes over an apostrophe and what it quotes, from its place; one that quotes nothing is a letter like others. */
+function skipQuote(s: string, i: number): number {
+  if (s[i + 1] === "'") return i + 2;
+  if (s[i + 1] !== "{" && s[i + 1] !== "}") return i + 1;
+  const end = s.indexOf("'", i + 1);
+  return end < 0 ? s.length : end + 1;
+}
+
+/** closing finds the brace that closes the one at i, or -1. */
+function closing(s: string, i: number): number {
+  let depth = 0;
+  for (let k = i; k < s.length;) {
+    const c = s[k];
+    if (c === "'") {
+      k = skipQuote(s, k);
+      continue;
+    }
+    if (c === "{") depth++;
+    if (c === "}" && --depth === 0) return k;
+    k++;
+  }
+  return -1;
+}
+
+/** spots lists the fill-ins at the top of a wording that are whole; what is still being typed is left as text. */
+export function spots(s: string): Spot[] {
+  const out: Spot[] = [];
+  for (let i = 0; i < s.length;) {
+    if (s[i] === "'") {
+      i = skipQuote(s, i);
+      continue;
+    }
+    if (s[i] !== "{") {
+      i++;
+      continue;
+    }
+    const end = closing(s, i);
+    if (end < 0) break;
+    const spot = read(s, i, end + 1);
+    if (spot) out.push(spot);
+    i = end + 1;
+  }
+  return out;
+}
+
+function read(s: string, from: number, to: number): Spot | undefined {
+  const inner = s.slice(from + 1, to - 1);
+  const head = /^\s*(\w+)\s*(?:,\s*(\w+)\s*(?:,\s*([\s\S]*))?)?$/.exec(inner);
+  if (!head) return undefined;
+  const [, name = "", kind, rest = ""] = head;
+  if (kind !== "plural" && kind !== "selectordinal" && kind !== "select") return { from, to, name, kind: "plain", style: [kind, rest.trim()].filter(Boolean).join(" "), arms: [] };
+  const arms: Arm[] = [];
+  const offset = /^offset:\s*(\d+)\s*/.exec(rest);
+  for (let k = offset ? offset[0].length : 0; k < rest.length;) {
+    const key = /^\s*(=?\w+)\s*\{/.exec(rest.slice(k));
+    if (!key) return rest.slice(k).trim() ? undefined : { from, to, name, kind, offset: offset?.[1], arms };
+    const open = k + key[0].length - 1;
+    const end = closing(rest, open);
+    if (end < 0) return undefined;
+    arms.push({ key: key[1]!, text: rest.slice(open + 1, end) });
+    k = end + 1;
+  }
+  return { from, to, name, kind, offset: offset?.[1], arms };
+}
+
+/** write puts a choice back into ICU text. */
+export const write = (p: Spot) => `{${p.name}, ${p.kind}, ${p.offset ? `offset:${p.offset} ` : ""}${p.arms.map((a) => `${a.key} {${a.text}}`).join(" ")}}`;
+
+/** gist is a text with its fill-ins named, for a chip. */
+export function gist(s: string): string {
+  let out = "";
+  let at = 0;
+  for (const p of spots(s)) {
+    out += s.slice(at, p.from) + (p.kind === "plain" ? `⟨${p.name}⟩` : p.arms.map((a) => gist(a.text)).join("/"));
+    at = p.to;
+  }
+  return out + s.slice(at);
+}
+
+/** armWords say when an arm is taken. */
+export function armWords(p: Spot, key: string): string {
+  if (p.kind === "select" && p.name.startsWith("has")) return key === "yes" ? "when it is known" : "when it is not known";
+  if (key === "other") return p.kind === "select" ? "otherwise" : "any other number";
+  if (key.startsWith("=")) return `exactly ${key.slice(1)}`;
+  if (p.kind === "selectordinal") return { one: "1st, 21st…", two: "2nd, 22nd…", few: "3rd, 23rd…" }[key] ?? key;
+  if (p.kind === "plural" && key === "one") return "for one";
+  return key;
+}

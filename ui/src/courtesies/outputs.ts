@@ -1,0 +1,66 @@
+import type { Courtesies, RuleOutput } from "../api/client";
+import type { Choice } from "../kit/Picker";
+
+export const titled = (p: string) => p[0]!.toUpperCase() + p.slice(1);
+
+/** fittingOf is the first fitting of a kind, or nothing. */
+const fittingOf = (all: Courtesies, kind: string) => all.fittings.find((f) => f.kind === kind);
+
+/** starts are the outputs that can be added: what each begins as, and why some cannot be chosen here. */
+export function starts(all: Courtesies, when: string): (Choice & { make: () => RuleOutput })[] {
+  const player = fittingOf(all, "player");
+  const lamp = fittingOf(all, "lamp");
+  const scenes = fittingOf(all, "scenes");
+  const person = !when.startsWith("porch.stream.") && when !== "hand";
+  const line = when === "arrival" || when === "hello" || when === "command";
+  const out: (Choice & { make: () => RuleOutput })[] = [
+    { value: "say", label: "say something in chat", make: () => ({ kind: "say" }) },
+    { value: "shout-out", label: "shout them out", off: person || when === "hand" ? undefined : "there is nobody to shout out", make: () => ({ kind: "shout-out" }) },
+    { value: "card", label: "show a card", make: () => ({ kind: "card", seconds: 8 }) },
+    {
+      value: "speak",
+      label: "speak words aloud",
+      off: player ? undefined : "no player is set up",
+      make: () => ({ kind: "speak", fitting: player!.name, voice: player!.voices[0] }),
+    },
+    { value: "sound", label: "play a sound", off: player ? undefined : "no player is set up", make: () => ({ kind: "sound", fitting: player!.name, media: "" }) },
+    { value: "film", label: "show a film", off: player ? undefined : "no player is set up", make: () => ({ kind: "film", fitting: player!.name, media: "" }) },
+    { value: "lamp", label: "light a lamp", off: lamp ? undefined : "no lamp is set up", make: () => ({ kind: "lamp", fitting: lamp!.name, colour: "#f2b53c", seconds: 8 }) },
+    {
+      value: "scene",
+      label: "go to a scene",
+      off: scenes ? undefined : "no scenes are set up",
+      make: () => ({ kind: "scene", fitting: scenes!.name, scene: scenes!.scenes[0], seconds: 0 }),
+    },
+    ...all.places.map((p) => ({ value: `relay:${p.name}`, label: `post to ${p.title}`, make: () => ({ kind: "relay", place: p.name }) })),
+    { value: "raise", label: "raise an event of our own", make: () => ({ kind: "raise", event: "" }) },
+  ];
+  for (const a of all.acts) {
+    const able = all.platforms.filter((p) => !a.cannot[p]);
+    const off =
+      able.length === 0
+        ? `no platform can: ${Object.values(a.cannot)[0] ?? "none is set up"}`
+        : a.act === "delete line" && !line
+          ? "no line of chat comes with this"
+          : a.ofPerson && !person
+            ? "there is nobody it could be about"
+            : undefined;
+    out.push({
+      value: `act:${a.act}`,
+      label: `platform: ${a.act}`,
+      off,
+      hint: off ? undefined : able.length < all.platforms.length ? able.map(titled).join(", ") : undefined,
+      make: () => ({
+        kind: "platform",
+        act: a.act,
+        seconds: a.act === "advert break" ? 30 : a.act.endsWith("chat") ? 60 : undefined,
+        on: able.length < all.platforms.length ? able : undefined,
+      }),
+    });
+  }
+  return out;
+}
+
+/** complete tells whether an output has what it cannot do without. */
+export const complete = (o: RuleOutput) =>
+  !(o.kind === "relay" && !o.place) && !((o.kind === "sound" || o.kind === "film") && !o.media) && !(o.kind === "raise" && !o.event?.trim()) && !(o.kind === "scene" && !o.scene);
