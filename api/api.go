@@ -4,7 +4,9 @@
 package api
 
 import (
+	"bytes"
 	"context"
+	"crypto/rand"
 	"errors"
 	"io/fs"
 	"log/slog"
@@ -78,7 +80,7 @@ func security(secure bool) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(c *echo.Context) error {
 			h := c.Response().Header()
-			h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; media-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+			h.Set("Content-Security-Policy", policy(""))
 			h.Set("X-Content-Type-Options", "nosniff")
 			h.Set("Referrer-Policy", "no-referrer")
 			h.Set("Cross-Origin-Opener-Policy", "same-origin")
@@ -165,6 +167,9 @@ func (s *Server) page(c *echo.Context) error {
 	if st, err := fs.Stat(s.cfg.UI, path); err != nil || st.IsDir() {
 		path = "index.html"
 	}
+	if path == "index.html" {
+		return s.index(c)
+	}
 	if strings.HasPrefix(path, "assets/") {
 		c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
 	} else {
@@ -172,6 +177,29 @@ func (s *Server) page(c *echo.Context) error {
 	}
 	http.ServeFileFS(c.Response(), c.Request(), s.cfg.UI, path)
 	return nil
+}
+
+// nonceMark stands in the page where its nonce goes.
+const nonceMark = "%NONCE%"
+
+// index serves the page with a nonce of its own: the composer of wordings adds its
+// styles by script, and only with this nonce may it.
+func (s *Server) index(c *echo.Context) error {
+	page, err := fs.ReadFile(s.cfg.UI, "index.html")
+	if err != nil {
+		return err
+	}
+	nonce := rand.Text()
+	h := c.Response().Header()
+	h.Set("Content-Security-Policy", policy("'nonce-"+nonce+"'"))
+	h.Set("Cache-Control", "no-store")
+	return c.HTMLBlob(http.StatusOK, bytes.ReplaceAll(page, []byte(nonceMark), []byte(nonce)))
+}
+
+// policy is what a page may load: all from the house alone.
+func policy(styles string) string {
+	return strings.TrimSpace("default-src 'none'; script-src 'self'; style-src 'self' "+styles) +
+		"; img-src 'self' data:; media-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 }
 
 // deed answers an action with what was decided about it.

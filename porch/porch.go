@@ -147,6 +147,9 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return m["secret"], err
 	}})
 	var wg sync.WaitGroup
+	if !cfg.Shut { // before the first line can leave: what waited over a restart is for these doors
+		h.openDoors(run, &wg)
+	}
 	wg.Go(func() { h.own(run) })
 	wg.Go(func() {
 		if err := owner.Keep(run); err != nil {
@@ -167,7 +170,6 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 			wg.Wait()
 			return fail(err)
 		}
-		h.openDoors(run, &wg)
 		wg.Go(func() { h.keepHouse(run) })
 	}
 	for _, g := range gauges(h) { // one house a process; a second one in a test keeps the first's

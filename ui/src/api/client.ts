@@ -41,16 +41,19 @@ export type Understood = components["schemas"]["Understood"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
-let token = "";
+let mine = "";
 
 /** setToken keeps what every change must carry. */
 export function setToken(t: string) {
-  token = t;
+  mine = t;
 }
+
+/** token is what a change that is no JSON, a file, must carry. */
+export const token = () => mine;
 
 api.use({
   onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-Porch-Token", token);
+    if (request.method !== "GET") request.headers.set("X-Porch-Token", mine);
     return request;
   },
 });

@@ -87,6 +87,7 @@ function apply(c: Change) {
     hush: c.hush,
     held: c.held,
     databaseGone: c.databaseGone,
+    cards: c.cards,
     byAccount,
     evening,
     entries: merge(state.entries, c.entries),

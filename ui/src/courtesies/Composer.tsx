@@ -32,7 +32,7 @@ class Chip extends WidgetType {
   }
   toDOM() {
     const dom = document.createElement("span");
-    dom.className = `cmchip ${this.spot.kind}`;
+    dom.className = this.spot.kind === "plain" ? "cmchip" : "cmchip cases";
     dom.draggable = true;
     dom.dataset["fillIn"] = this.spot.name;
     const name = document.createElement("b");
@@ -141,7 +141,7 @@ export function Composer(p: ComposerProps) {
   late.current = p;
   const attrs = useRef(new Compartment());
   const source = useRef(new Compartment());
-  const [open, setOpen] = useState<{ at: number; x: number; y: number }>();
+  const [open, setOpen] = useState<{ spot: Spot; x: number; y: number }>();
   const attributes = () =>
     EditorView.contentAttributes.of({
       "aria-label": p.label,
@@ -155,9 +155,11 @@ export function Composer(p: ComposerProps) {
 
   useEffect(() => {
     const openAt = (at: number) => {
+      const spot = spots(view.current!.state.doc.toString()).find((s) => s.from === at);
+      if (!spot) return;
       const box = view.current!.coordsAtPos(at);
       const base = host.current!.getBoundingClientRect();
-      setOpen({ at, x: (box?.left ?? base.left) - base.left, y: (box?.bottom ?? base.bottom) - base.top });
+      setOpen({ spot, x: (box?.left ?? base.left) - base.left, y: (box?.bottom ?? base.bottom) - base.top });
     };
     const touching = (v: EditorView) => {
       const pos = v.state.selection.main.head;
@@ -169,6 +171,7 @@ export function Composer(p: ComposerProps) {
         doc: p.value,
         extensions: [
           history(),
+          EditorView.cspNonce.of(document.querySelector<HTMLMetaElement>("meta[name=nonce]")?.content ?? ""),
           chips(openAt),
           wavy,
           EditorView.lineWrapping,
@@ -223,26 +226,24 @@ export function Composer(p: ComposerProps) {
   useEffect(() => view.current!.dispatch({ effects: source.current.reconfigure(completion()) }), [p.fillIns, p.emotes, p.platforms]); // eslint-disable-line
   useEffect(() => view.current!.dispatch({ effects: faultsSet.of((p.faults ?? []).map((f) => ({ from: f.from ?? 0, to: f.to ?? 0 }))) }), [p.faults]);
 
-  const spot = open && spots(p.value).find((s) => s.from === open.at);
+  /** A case being typed may not be whole yet: it waits in the form, and the wording keeps the last whole one. */
+  const change = (next: Spot) => {
+    if (!open) return;
+    const text = write(next);
+    const whole = spots(text).length === 1 && spots(text)[0]!.to === text.length;
+    if (whole) view.current!.dispatch({ changes: { from: next.from, to: next.to, insert: text }, userEvent: "input" });
+    setOpen({ ...open, spot: whole ? { ...next, to: next.from + text.length } : next });
+  };
   return (
     <div className="relative min-w-0 flex-1">
       <div ref={host} className="cmfield" />
-      <Popover.Root open={!!spot} onOpenChange={(o) => !o && setOpen(undefined)}>
+      <Popover.Root open={!!open} onOpenChange={(o) => !o && setOpen(undefined)}>
         <Popover.Anchor asChild>
           <span className="pointer-events-none absolute" style={{ left: open?.x ?? 0, top: open?.y ?? 0 }} />
         </Popover.Anchor>
         <Popover.Portal>
-          <Popover.Content className="pop !w-96" align="start" sideOffset={4} aria-label={spot ? `Cases of ${spot.name}` : undefined}>
-            {spot && (
-              <Cases
-                spot={spot}
-                p={p}
-                onChange={(s) => {
-                  const v = view.current!;
-                  v.dispatch({ changes: { from: spot.from, to: spot.to, insert: s } });
-                }}
-              />
-            )}
+          <Popover.Content className="pop !w-96" align="start" sideOffset={4} aria-label={open ? `Cases of ${open.spot.name}` : undefined}>
+            {open && <Cases spot={open.spot} p={p} onChange={change} />}
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
@@ -253,8 +254,8 @@ export function Composer(p: ComposerProps) {
 const more: Record<string, string[]> = { plural: ["=0", "one", "=2", "other"], selectordinal: ["one", "two", "few", "other"], select: ["yes", "other"] };
 
 /** Cases is the small form of a plural or another choice: each case with words of its own. */
-function Cases({ spot, p, onChange }: { spot: Spot; p: ComposerProps; onChange: (s: string) => void }) {
-  const set = (arms: Spot["arms"]) => onChange(write({ ...spot, arms }));
+function Cases({ spot, p, onChange }: { spot: Spot; p: ComposerProps; onChange: (s: Spot) => void }) {
+  const set = (arms: Spot["arms"]) => onChange({ ...spot, arms });
   const left = more[spot.kind]!.filter((k) => !spot.arms.some((a) => a.key === k));
   return (
     <div data-testid="cases">

@@ -8,6 +8,9 @@ import { Editor } from "./Editor";
 import { History } from "./History";
 import { HouseFile } from "./HouseFile";
 import { Never } from "./Never";
+import { Own } from "./Own";
+import { Shelf } from "./Shelf";
+import { WorthALook } from "./WorthALook";
 
 export function Sentence({ c, plain }: { c: CourtesyView; plain?: boolean }) {
   return <>{c.sentence.map((p, i) => (p.strong ? plain ? <b key={i}>{p.text}</b> : <u key={i}>{p.text}</u> : <span key={i}>{p.text}</span>))}</>;
@@ -17,7 +20,8 @@ export default function CourtesiesView() {
   const client = useQueryClient();
   const q = useQuery({ queryKey: ["courtesies"], queryFn: () => ask(api.GET("/api/courtesies")) });
   const { id } = useParams();
-  const [extra, setExtra] = useState<"never" | "history" | "file">();
+  const [group, setGroup] = useState<string>();
+  const [extra, setExtra] = useState<"never" | "history" | "file" | "own" | "shelf">();
   const go = useNavigate();
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
   const all = q.data.courtesies.filter((c) => !c.rule.away);
@@ -28,6 +32,7 @@ export default function CourtesiesView() {
       .data!.courtesies.find((c) => c.id === x)
       ?.sentence.map((p) => p.text)
       .join("") ?? x;
+  const groups = [...new Set(all.map((c) => c.rule.group).filter((g) => g !== undefined))];
   const lanes = [...new Set(all.map((c) => c.lane))];
   const flip = (c: CourtesyView) => {
     client.setQueryData<Courtesies>(["courtesies"], (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
@@ -70,6 +75,25 @@ export default function CourtesiesView() {
             </Picker>
           </span>
         </div>
+        {groups.length > 0 && (
+          <div className="flex flex-wrap items-center gap-1.5 px-4 pb-2" role="group" aria-label="Groups">
+            {groups.map((g) => (
+              <button key={g} className="btn s" aria-pressed={group === g} data-on={group === g} onClick={() => setGroup(group === g ? undefined : g)}>
+                {g}
+              </button>
+            ))}
+            {group && (
+              <>
+                <button className="btn s ghost" onClick={() => all.filter((c) => c.rule.group === group && !c.on).forEach(flip)}>
+                  all on
+                </button>
+                <button className="btn s ghost" onClick={() => all.filter((c) => c.rule.group === group && c.on).forEach(flip)}>
+                  all off
+                </button>
+              </>
+            )}
+          </div>
+        )}
         <div className="scroll" tabIndex={0} role="group" aria-label="Courtesies along the evening">
           {lanes.map((lane) => (
             <div key={lane}>
@@ -77,7 +101,7 @@ export default function CourtesiesView() {
               {all
                 .filter((c) => c.lane === lane)
                 .map((c) => (
-                  <div key={c.id} className={c.on ? "c" : "c off"}>
+                  <div key={c.id} className={c.on ? "c" : "c off"} hidden={!!group && c.rule.group !== group}>
                     <button
                       className="lampsw"
                       role="switch"
@@ -109,20 +133,21 @@ export default function CourtesiesView() {
               </button>
             </div>
           ))}
-          {q.data.ties.length > 0 && (
-            <>
-              <h3 className="lane">Worth a look</h3>
-              {q.data.ties.map((t) => (
-                <p key={t.first + t.second} className="sub px-4 py-1" data-tie={`${t.first} ${t.second}`}>
-                  <b>{words(t.first)}</b> and <b>{words(t.second)}</b> can tie: {t.why}.
-                </p>
-              ))}
-            </>
-          )}
+          <WorthALook all={q.data} words={words} onGo={(id) => void go(`/courtesies/${id}`)} />
           <h3 className="lane">For all of them</h3>
           <div className="c">
             <button aria-current={extra === "never" ? true : undefined} onClick={() => setExtra("never")}>
               Those <b>never greeted</b> · {q.data.never.length}
+            </button>
+          </div>
+          <div className="c">
+            <button aria-current={extra === "own" ? true : undefined} onClick={() => setExtra("own")}>
+              <b>Fill-ins, emotes and events</b> of our own
+            </button>
+          </div>
+          <div className="c">
+            <button aria-current={extra === "shelf" ? true : undefined} onClick={() => setExtra("shelf")}>
+              The shelf: <b>pictures, sounds and films</b>
             </button>
           </div>
           <div className="c">
@@ -141,6 +166,10 @@ export default function CourtesiesView() {
         <Never list={q.data.never} />
       ) : extra === "history" ? (
         <History />
+      ) : extra === "own" ? (
+        <Own all={q.data} />
+      ) : extra === "shelf" ? (
+        <Shelf />
       ) : extra === "file" ? (
         <HouseFile all={q.data} />
       ) : chosen ? (

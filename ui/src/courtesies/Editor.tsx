@@ -90,12 +90,12 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
   const shown = JSON.stringify(c.outputs);
   const first = useRef(shown);
   useEffect(() => {
-    if (first.current !== shown && !dirty.current && timers.current.save === undefined) {
-      first.current = shown;
-      latest.current = draftOf(c);
-      setDraft(latest.current);
-      setFaults(c.faults ?? []);
-    }
+    if (first.current === shown) return;
+    first.current = shown;
+    const typing = dirty.current || timers.current.save !== undefined;
+    latest.current = typing ? { outputs: c.outputs.map((o) => latest.current.outputs.find((d) => d.id === o.id) ?? wordsOf(o)) } : draftOf(c);
+    setDraft(latest.current);
+    if (!typing) setFaults(c.faults ?? []);
   }, [shown]); // eslint-disable-line
 
   const change = (output: string, f: (w: DraftOutput) => DraftOutput) => {

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, type Courtesies, type Rule } from "../api/client";
+import { api, ask, said, type Courtesies, type Rule } from "../api/client";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
+import { toast } from "../kit/toast";
 import { Num } from "./WhoForm";
 
 /** Ladder shows who would win this slot for a person and a number: what beat what, and why. */
@@ -13,8 +14,13 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
   const currency = of === "amount" ? (rule.measure?.currency ?? "EUR") : undefined;
   const n = number ?? rule.measure?.exactly ?? rule.measure?.atLeast ?? 25;
   const q = useQuery({
-    queryKey: ["courtesies", "ladder", all.version, rule.when, rule.slot, who?.account, of, currency, n],
-    queryFn: () => ask(api.POST("/api/courtesies/ladder", { body: { when: rule.when, slot: rule.slot, account: who?.account, of, currency, number: of ? n : undefined } })),
+    queryKey: ["courtesies", "ladder", all.version, rule.when, rule.slot, who?.account, of, currency, n, rule.slot ? "" : id],
+    queryFn: () =>
+      ask(
+        api.POST("/api/courtesies/ladder", {
+          body: { when: rule.when, slot: rule.slot, account: who?.account, of, currency, number: of ? n : undefined, courtesy: rule.slot ? undefined : id },
+        }),
+      ),
     placeholderData: (b) => b,
   });
   const say = (x: string) =>
@@ -23,7 +29,6 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
       ?.sentence.map((p) => p.text)
       .join("") ?? x;
   const why = (s: string) => s.replace(/^gives way to (\S+):/, (_, x: string) => `gives way to “${say(x)}”:`);
-  if (!rule.slot) return <p className="sub">This one runs beside all others; nothing can win over it.</p>;
   const rungs = [...(q.data?.rungs ?? [])].sort((a, b) => Number(b.won) - Number(a.won) || Number(b.why.startsWith("gives")) - Number(a.why.startsWith("gives")));
   return (
     <div data-testid="ladder">
@@ -59,7 +64,36 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
           </li>
         ))}
       </ol>
-      {q.data && rungs.every((r) => !r.won) && <p className="flt">Nothing wins: nothing would be done.</p>}
+      {rule.slot === "" && <p className="sub pb-1">This one runs beside all others; nothing can win over it.</p>}
+      {q.data && rule.slot !== "" && rungs.every((r) => !r.won) && <p className="flt">Nothing wins: nothing would be done.</p>}
+      {(q.data?.does.length ?? 0) > 0 && (
+        <>
+          <p className="mt-3 mb-1 font-semibold">What it would do</p>
+          <ol className="m-0 list-none p-0" data-testid="does">
+            {q.data!.does.map((d, i) => (
+              <li key={i} className="py-1">
+                <span className="pill !m-0 !mr-1 !px-1.5 !py-0 !text-[12px]">{d.refused ? "not" : d.kind === "platform" ? "platform" : d.kind}</span>
+                <bdi>{d.text}</bdi>
+                <div className="sub">{d.refused ? d.because.join("; ") : `${d.to ? `${d.to} · ` : ""}${d.after ? `after ${Math.round(d.after)} s` : "at once"}`}</div>
+              </li>
+            ))}
+          </ol>
+        </>
+      )}
+      <p className="mt-3">
+        <button
+          className="btn s"
+          onClick={() =>
+            ask(api.POST("/api/courtesies/{id}/street", { params: { path: { id } }, body: { account: who?.account, number: of ? Math.round(n) : undefined } })).then(
+              (d) => toast(d.done ? "Out it goes, marked as a try; five seconds to drop it on the Porch." : d.because.join("; ")),
+              (p) => toast(said(p)),
+            )
+          }
+        >
+          On the street: try this one for real
+        </button>
+        <span className="sub block pt-1">It reaches chat, places and fittings, marked “(a try)”. It uses nothing up.</span>
+      </p>
     </div>
   );
 }

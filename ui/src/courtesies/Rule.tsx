@@ -136,6 +136,22 @@ export function Rule({
             </span>
           )}
           <Tick label="off-line too" on={!!rule.offLine} onChange={(offLine) => change({ offLine })} />
+          <label className="sub flex items-center gap-1">
+            kept with
+            <input
+              className="field !w-32 !py-0.5 !text-[13px]"
+              aria-label="Group"
+              placeholder="no group"
+              list="groups"
+              defaultValue={rule.group ?? ""}
+              onChange={(e) => change({ group: e.target.value || undefined })}
+            />
+          </label>
+          <datalist id="groups">
+            {[...new Set(all.courtesies.map((x) => x.rule.group).filter(Boolean))].map((g) => (
+              <option key={g} value={g} />
+            ))}
+          </datalist>
         </div>
       </div>
       <div className="row">

@@ -25,7 +25,7 @@ export function ComingUp({ live, now }: { live: Live; now: number }) {
         <span className="n">{live.coming.length}</span>
         {first && (
           <span className="m sub">
-            {joins > 0 ? `${joins} as one line in ` : "next in "}
+            {joins > 0 ? `${joins} as one in ` : "next in "}
             {span(Date.parse(first.due) - now)}
           </span>
         )}
@@ -60,7 +60,10 @@ function ComingLine({ c, now, gone }: { c: Coming; now: number; gone: boolean })
               </b>
             </>
           ) : null}{" "}
-          · {c.platforms.map((p) => p[0]!.toUpperCase() + p.slice(1)).join(", ")}
+          · {c.effect ? `${c.effect} · ` : ""}
+          {c.platforms.map((p) => p[0]!.toUpperCase() + p.slice(1)).join(", ")}
+          {c.streamer ? " · as the streamer" : ""}
+          {c.try ? " · a try" : ""}
           {c.hushed ? " · held by hush" : c.asking ? " · asking the platform" : c.byHand ? " · by hand" : ""}
         </span>
       </div>
@@ -92,9 +95,9 @@ function ComingLine({ c, now, gone }: { c: Coming; now: number; gone: boolean })
         ) : (
           <>
             <button className="btn lit s" onClick={() => void act(c.line, "hurry")}>
-              Say now
+              {c.effect ? "Do it now" : "Say now"}
             </button>
-            <button className="btn s" onClick={() => (text === undefined ? setText(c.text) : void act(c.line, "change", text).then(() => setText(undefined)))}>
+            <button className="btn s" hidden={!!c.effect} onClick={() => (text === undefined ? setText(c.text) : void act(c.line, "change", text).then(() => setText(undefined)))}>
               {text === undefined ? "Change" : "Keep"}
             </button>
             <button className="btn s ghost" onClick={() => void act(c.line, "drop")}>

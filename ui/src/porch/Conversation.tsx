@@ -6,6 +6,7 @@ import { Lantern, Shape, shapeOf } from "../kit/Lantern";
 import { clock, nth } from "../kit/time";
 import { toast } from "../kit/toast";
 import { Link } from "react-router";
+import { Cards } from "./Cards";
 import { WhyLine } from "./Why";
 
 export type ConversationHandle = { go: (id: string) => void };
@@ -90,6 +91,7 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
                   e={e}
                   zone={live.zone}
                   why={openWhy === e.id}
+                  able={e.kind === "line" && !live.acts.find((a) => a.act === "delete line")?.cannot[e.platform ?? ""]}
                   onWhy={() => {
                     setFollowing(false);
                     setOpenWhy(openWhy === e.id ? undefined : e.id);
@@ -106,6 +108,7 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
           {behind} new
         </button>
       )}
+      <Cards cards={live.cards} now={Date.now() + live.skew} />
       <SayBox platforms={live.chat} />
       <Arrivals entries={entries} />
     </section>
@@ -135,7 +138,15 @@ function Arrivals({ entries }: { entries: Entry[] }) {
 
 const states: Record<string, string> = { sending: "on its way", refused: "not said", uncertain: "perhaps said" };
 
-function EntryRow({ e, zone, why, onWhy }: { e: Entry; zone: string; why: boolean; onWhy: () => void }) {
+const act = (body: { act: string; platform: string; message?: string; login?: string }) =>
+  ask(api.POST("/api/desk/act", { body })).then(
+    (d) => {
+      if (!d.done) toast(d.because.join("; "));
+    },
+    (p) => toast(said(p)),
+  );
+
+function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: boolean; able: boolean; onWhy: () => void }) {
   switch (e.kind) {
     case "line":
       return (
@@ -148,6 +159,15 @@ function EntryRow({ e, zone, why, onWhy }: { e: Entry; zone: string; why: boolea
             </Link>{" "}
             <bdi>{e.text}</bdi>
             {e.late && <span className="sub"> · came late</span>}
+            {e.message && able && (
+              <button
+                className="why"
+                aria-label={`Delete this line of ${e.name}`}
+                onClick={() => act({ act: "delete line", platform: e.platform!, message: e.message, login: e.login })}
+              >
+                delete
+              </button>
+            )}
           </div>
         </div>
       );
@@ -161,6 +181,7 @@ function EntryRow({ e, zone, why, onWhy }: { e: Entry; zone: string; why: boolea
             <div>
               <span>
                 <Badge p={e.platform} />
+                {e.streamer && <span className="sub">as the streamer · </span>}
                 <Named text={e.text ?? ""} names={e.names ?? []} />
                 {e.state && states[e.state] && <span className="sub"> · {states[e.state]}</span>}
               </span>
@@ -210,6 +231,42 @@ function EntryRow({ e, zone, why, onWhy }: { e: Entry; zone: string; why: boolea
               <bdi>{e.name}</bdi>
             </b>{" "}
             follows from now on
+          </span>
+        </div>
+      );
+    case "happening":
+      return (
+        <div className="av">
+          <span>
+            <b>
+              <bdi>{e.name}</bdi>
+            </b>{" "}
+            <bdi>{e.text}</bdi>
+          </span>
+        </div>
+      );
+    case "act":
+      return (
+        <div className="av" data-act={e.line}>
+          <span>
+            <b>{titled(e.platform)}</b>
+            {e.state === "refused" ? " refused: " : ": "}
+            <bdi>{e.text}</bdi>
+            {e.undo && e.line && (
+              <button
+                className="why"
+                onClick={() =>
+                  ask(api.POST("/api/desk/undo", { body: { line: e.line! } })).then(
+                    (d) => {
+                      if (!d.done) toast(d.because.join("; "));
+                    },
+                    (p) => toast(said(p)),
+                  )
+                }
+              >
+                take back
+              </button>
+            )}
           </span>
         </div>
       );

@@ -2,11 +2,13 @@ import { useEffect, useRef, useState } from "react";
 import { api, ask, said } from "../api/client";
 import { useLive, type Live } from "../api/live";
 import { span, useNow } from "../kit/time";
+import type { Somebody } from "../kit/PersonPicker";
 import { toast } from "../kit/toast";
 import { setHush } from "../shell/TopBar";
 import { ComingUp } from "./ComingUp";
 import { Conversation, type ConversationHandle } from "./Conversation";
 import { EveningLine } from "./EveningLine";
+import { Hands } from "./Hands";
 import { hereNow, People } from "./People";
 import { WaitingForYou } from "./WaitingForYou";
 
@@ -51,7 +53,7 @@ export function PorchView() {
   return (
     <main className="contents">
       <h1 className="sr-only">Porch</h1>
-      <LiveState live={live} now={now} talking={here.length} />
+      <LiveState live={live} now={now} talking={here.length} chosen={selected ? { account: selected, name: live.byAccount.get(selected)?.name ?? selected } : undefined} />
       <EveningLine
         live={live}
         now={now}
@@ -82,7 +84,7 @@ export function PorchView() {
   );
 }
 
-function LiveState({ live, now, talking }: { live: Live; now: number; talking: number }) {
+function LiveState({ live, now, talking, chosen }: { live: Live; now: number; talking: number; chosen?: Somebody }) {
   const l = live.live;
   const declare = (act: "opened" | "closed") => ask(api.POST("/api/desk/stream", { body: { act } })).catch((p) => toast(said(p)));
   return (
@@ -99,6 +101,7 @@ function LiveState({ live, now, talking }: { live: Live; now: number; talking: n
             {l.viewers ? `${l.viewers} watching, ` : ""}
             {talking} talking
           </span>
+          <Hands live={live} chosen={chosen} />
         </>
       ) : (
         <>
@@ -107,10 +110,11 @@ function LiveState({ live, now, talking }: { live: Live; now: number; talking: n
             Off-line
           </span>
           <b>{live.channel}</b>
-          <span className="ml-auto">
+          <span className="ml-auto flex gap-1.5">
             <button className="btn s" onClick={() => declare("opened")}>
               The stream is on
             </button>
+            <Hands live={live} chosen={chosen} />
           </span>
         </>
       )}

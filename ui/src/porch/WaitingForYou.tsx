@@ -4,7 +4,7 @@ import { span } from "../kit/time";
 import { toast } from "../kit/toast";
 
 const words: Record<string, string> = { thank: "Thank", done: "Done", again: "Send again" };
-const signs: Record<string, string> = { raid: "~", late: "◷", post: "!", line: "?", regular: "○" };
+const signs: Record<string, string> = { raid: "~", late: "◷", post: "!", line: "?", regular: "○", act: "!" };
 
 export function WaitingForYou({ live, now }: { live: Live; now: number }) {
   const act = (item: string, a: string) =>

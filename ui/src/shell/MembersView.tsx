@@ -45,6 +45,25 @@ export default function MembersView() {
                   {m.seen && ` · last ${span(Date.now() - Date.parse(m.seen))} ago`}
                   {m.invited && " · has a link not used yet"}
                 </div>
+                {m.open?.map((o) => (
+                  <div key={o.id} className="sub flex items-center gap-2" data-session={o.id}>
+                    <span className="cut max-w-96" title={o.browser}>
+                      {o.here ? "this browser" : o.browser || "a browser"}
+                    </span>
+                    · since {span(Date.now() - Date.parse(o.since))} ago
+                    <button
+                      className="why"
+                      onClick={() =>
+                        ask(api.DELETE("/api/members/{id}/sessions/{session}", { params: { path: { id: m.id, session: o.id } } })).then(
+                          () => void again(),
+                          (p) => toast(said(p)),
+                        )
+                      }
+                    >
+                      sign it out
+                    </button>
+                  </div>
+                ))}
               </div>
               {m.role !== "owner" && (
                 <div className="flex flex-wrap gap-1.5">

@@ -10,9 +10,30 @@ type PlatformState = {
   waiting: number;
   refused: string;
   heard: { id: string; at: string; nick: string; text: string }[];
+  modes: string[] | null;
+  vips: string[] | null;
+  deeds: Deed[] | null;
   private: { at: string; to: string; text: string }[] | null;
 };
+type Deed = {
+  at: string;
+  effect: string;
+  text: string;
+  second: string;
+  media: string;
+  loud: number;
+  voice: string;
+  seconds: number;
+  colour: string;
+  scene: string;
+  act: string;
+  off: boolean;
+  login: string;
+  try: boolean;
+  refused?: string;
+};
 type State = {
+  stage: { dark: boolean; fittings: Record<string, Deed[]> };
   channel: string;
   platforms: PlatformState[];
   boards: { name: string; posts: { at: string; key: string; message: string; board?: Record<string, string>; rings: string[] }[] }[];
@@ -47,7 +68,7 @@ export function Street() {
     <main className="street">
       <header className="flex flex-wrap items-baseline gap-4">
         <h1 className="text-xl font-bold">The street</h1>
-        <span className="sub">the world outside {s.channel}: two platforms and a community server, all pretended</span>
+        <span className="sub">the world outside {s.channel}: two platforms, a community server and a stage, all pretended</span>
       </header>
       <section className="panel" aria-label="The written evening">
         <div className="ph">
@@ -115,9 +136,50 @@ export function Street() {
             ))}
           </div>
         </section>
+        <section className="panel" aria-label="The stage">
+          <div className="ph">
+            <h2>The stage</h2>
+            <span className="n">{s.stage.dark ? "the power is off" : "what it was told, newest first"}</span>
+          </div>
+          <div className="rowed">
+            <button className="btn" onClick={() => void go("dark", { on: !s.stage.dark })}>
+              {s.stage.dark ? "Power on" : "Cut the power"}
+            </button>
+          </div>
+          <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Fittings">
+            {Object.entries(s.stage.fittings).map(([name, list]) => (
+              <div key={name} data-fitting={name}>
+                <p className="sub py-1">{name}</p>
+                {[...list]
+                  .reverse()
+                  .slice(0, 6)
+                  .map((d, i) => (
+                    <div key={i} className="bub flex items-center gap-2">
+                      {d.colour && (
+                        <svg width="22" height="22" aria-hidden>
+                          <circle cx="11" cy="11" r="10" fill={d.colour} />
+                        </svg>
+                      )}
+                      <bdi>{deed(d)}</bdi>
+                    </div>
+                  ))}
+              </div>
+            ))}
+            {Object.keys(s.stage.fittings).length === 0 && <p className="sub">Nothing has been lit, played or shown yet.</p>}
+          </div>
+        </section>
       </div>
     </main>
   );
+}
+
+/** deed says what was told, and whether it was refused. */
+function deed(d: Deed): string {
+  const what =
+    d.act !== ""
+      ? `${d.act}${d.off ? ", off" : ""}${d.text ? `: ${d.text}` : ""}${d.login ? `: ${d.login}` : ""}`
+      : [d.effect, d.scene, d.media, d.text && `“${d.text}”`, d.colour, d.voice && `in the ${d.voice} voice`, d.loud ? `at ${d.loud}` : ""].filter(Boolean).join(" · ");
+  return `${what}${d.seconds ? ` for ${d.seconds} s` : ""}${d.try ? " (a try)" : ""}${d.refused ? ` — refused: ${d.refused}` : ""}`;
 }
 
 function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
@@ -169,6 +231,11 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
           Raid with
         </button>
         <input className="field !flex-none w-20" type="number" min={0} aria-label={`${name}: how many`} value={heads} onChange={(e) => setHeads(Number(e.target.value))} />
+        {(["subscribe", "gift", "tip"] as const).map((x) => (
+          <button key={x} className="btn" onClick={() => void go(x, { platform, viewer, viewers: heads, minutes, text })}>
+            {x[0]!.toUpperCase() + x.slice(1)}
+          </button>
+        ))}
         <label className="sub flex items-center gap-1">
           minutes late{" "}
           <input
@@ -185,6 +252,12 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
         </button>
       </div>
       {(p.waiting > 0 || p.refused) && <p className="flt px-4">{p.waiting > 0 ? `${p.waiting} events wait for the house` : p.refused}</p>}
+      {(p.modes?.length ?? 0) + (p.vips?.length ?? 0) > 0 && <p className="sub px-4">{[...(p.modes ?? []), ...(p.vips ?? []).map((v) => `VIP: ${v}`)].join(" · ")}</p>}
+      {p.deeds?.slice(-2).map((d) => (
+        <p key={d.at} className="sub px-4 [overflow-wrap:anywhere]">
+          the house: {deed(d)}
+        </p>
+      ))}
       {p.private?.slice(-2).map((m) => (
         <p key={m.at} className="sub px-4 [overflow-wrap:anywhere]" data-private={m.to}>
           only to {m.to}: <bdi>{m.text}</bdi>

@@ -1,0 +1,249 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState, type ReactNode } from "react";
+import { api, ask, said, type Courtesies, type OwnParts } from "../api/client";
+import { titled } from "./outputs";
+import { Num, One } from "./WhoForm";
+
+type FillIn = OwnParts["fillIns"][number];
+
+const kinds: [string, string][] = [
+  ["dice", "a dice"],
+  ["last", "who came last"],
+  ["clock", "a time elsewhere"],
+  ["list", "one of a list"],
+];
+
+/** Own is where the channel's own fill-ins, its emotes and other services' events are described; wordings then refer to them by name. */
+export function Own({ all }: { all: Courtesies }) {
+  const client = useQueryClient();
+  const [own, setOwn] = useState(all.own);
+  const [fault, setFault] = useState("");
+  const save = (next: OwnParts) => {
+    setOwn(next);
+    ask(api.PUT("/api/settings/own", { body: next })).then(
+      () => {
+        setFault("");
+        void client.invalidateQueries({ queryKey: ["courtesies"] });
+      },
+      (p: { faults?: { at: string; what: string; remedy: string }[] }) => {
+        const f = p.faults?.[0];
+        setFault(`Not in force yet: ${f ? `${f.at} ${f.what}; ${f.remedy}` : said(p)}`);
+      },
+    );
+  };
+  const fill = (i: number, part: Partial<FillIn>) => save({ ...own, fillIns: own.fillIns.map((f, k) => (k === i ? { ...f, ...part } : f)) });
+  const fresh = (base: string, taken: string[]) => {
+    for (let i = 1; ; i++) if (!taken.includes(i === 1 ? base : base + i)) return i === 1 ? base : base + i;
+  };
+  return (
+    <section className="panel col-span-2" aria-label="Fill-ins, emotes and events of our own">
+      <div className="scroll ed" tabIndex={0} role="group" aria-label="Of our own">
+        <p className="sent">Fill-ins, emotes and events of our own</p>
+        <p className="sub pb-2" role="status">
+          {fault ? <span className="flt">{fault}</span> : "In force as you write. Made once here, used in wordings by name."}
+        </p>
+        <div className="row">
+          <span>Fill-ins</span>
+          <div>
+            {own.fillIns.map((f, i) => (
+              <Line key={i} onOut={() => save({ ...own, fillIns: own.fillIns.filter((_, k) => k !== i) })} what={`fill-in ${f.name}`}>
+                <input className="field !w-36 !py-1" aria-label={`Name of fill-in ${i + 1}`} value={f.name} onChange={(e) => fill(i, { name: e.target.value })} />
+                <One
+                  label={`Kind of fill-in ${i + 1}`}
+                  value={f.kind}
+                  list={kinds}
+                  onPick={(kind) =>
+                    save({
+                      ...own,
+                      fillIns: own.fillIns.map((x, k) =>
+                        k !== i
+                          ? x
+                          : kind === "dice"
+                            ? { name: x.name, kind, from: 1, to: 6 }
+                            : kind === "last"
+                              ? { name: x.name, kind, who: "followers", most: 5 }
+                              : kind === "clock"
+                                ? { name: x.name, kind, zone: "Europe/Lisbon" }
+                                : { name: x.name, kind, list: ["a limpet"] },
+                      ),
+                    })
+                  }
+                />
+                {f.kind === "dice" && (
+                  <>
+                    <Num label="From" value={f.from} onChange={(n) => fill(i, { from: Math.round(n ?? 1) })} /> to{" "}
+                    <Num label="To" value={f.to} onChange={(n) => fill(i, { to: Math.round(n ?? 6) })} />
+                  </>
+                )}
+                {f.kind === "last" && (
+                  <>
+                    the last <Num label="How many" value={f.most} onChange={(n) => fill(i, { most: Math.round(n ?? 1) })} />
+                    <One
+                      label="Of whom"
+                      value={f.who ?? ""}
+                      list={["followers", "subscribers", "gifters", "tippers", "raiders"].map((x) => [x, x])}
+                      onPick={(who) => fill(i, { who })}
+                    />
+                  </>
+                )}
+                {f.kind === "clock" && <input className="field !w-52 !py-1" aria-label="Time zone" value={f.zone ?? ""} onChange={(e) => fill(i, { zone: e.target.value })} />}
+                {f.kind === "list" && (
+                  <textarea
+                    className="field min-h-16 !py-1"
+                    aria-label="One a line"
+                    value={(f.list ?? []).join("\n")}
+                    onChange={(e) => fill(i, { list: e.target.value.split("\n") })}
+                    onBlur={(e) =>
+                      fill(i, {
+                        list: e.target.value
+                          .split("\n")
+                          .map((x) => x.trim())
+                          .filter(Boolean),
+                      })
+                    }
+                  />
+                )}
+              </Line>
+            ))}
+            <button
+              className="btn s"
+              onClick={() =>
+                save({
+                  ...own,
+                  fillIns: [
+                    ...own.fillIns,
+                    {
+                      name: fresh(
+                        "dice",
+                        own.fillIns.map((f) => f.name),
+                      ),
+                      kind: "dice",
+                      from: 1,
+                      to: 20,
+                    },
+                  ],
+                })
+              }
+            >
+              A new fill-in
+            </button>
+          </div>
+        </div>
+        <div className="row">
+          <span>Emotes</span>
+          <div>
+            {own.emotes.map((e, i) => (
+              <Line key={i} onOut={() => save({ ...own, emotes: own.emotes.filter((_, k) => k !== i) })} what={`emote ${e.word}`}>
+                <input
+                  className="field !w-44 !py-1"
+                  aria-label={`Emote ${i + 1}`}
+                  value={e.word}
+                  onChange={(ev) => save({ ...own, emotes: own.emotes.map((x, k) => (k === i ? { ...x, word: ev.target.value.trim() } : x)) })}
+                />
+                <span className="sub">a picture on</span>
+                {all.platforms.map((p) => {
+                  const on = e.platforms.includes(p);
+                  return (
+                    <button
+                      key={p}
+                      className="btn s"
+                      aria-pressed={on}
+                      data-on={on}
+                      onClick={() =>
+                        save({ ...own, emotes: own.emotes.map((x, k) => (k === i ? { ...x, platforms: on ? x.platforms.filter((y) => y !== p) : [...x.platforms, p] } : x)) })
+                      }
+                    >
+                      {titled(p)}
+                    </button>
+                  );
+                })}
+              </Line>
+            ))}
+            <button
+              className="btn s"
+              onClick={() =>
+                save({
+                  ...own,
+                  emotes: [
+                    ...own.emotes,
+                    {
+                      word: fresh(
+                        "tidepoolNew",
+                        own.emotes.map((e) => e.word),
+                      ),
+                      platforms: all.platforms,
+                    },
+                  ],
+                })
+              }
+            >
+              A new emote
+            </button>
+          </div>
+        </div>
+        <div className="row">
+          <span>Events</span>
+          <div>
+            <p className="sub pb-1">What other services send, with an example for each field; a field whose example is a number is a number.</p>
+            {own.events.map((e, i) => (
+              <Line key={i} onOut={() => save({ ...own, events: own.events.filter((_, k) => k !== i) })} what={`event ${e.event}`}>
+                <input
+                  className="field !w-44 !py-1"
+                  aria-label={`Event ${i + 1}`}
+                  value={e.event}
+                  onChange={(ev) => save({ ...own, events: own.events.map((x, k) => (k === i ? { ...x, event: ev.target.value } : x)) })}
+                />
+                <textarea
+                  className="field min-h-14 !py-1"
+                  aria-label={`Fields of event ${i + 1}, name and example`}
+                  defaultValue={Object.entries(e.fields)
+                    .map(([k, v]) => `${k}: ${v}`)
+                    .join("\n")}
+                  onBlur={(ev) => {
+                    const fields: Record<string, string> = {};
+                    for (const line of ev.target.value.split("\n")) {
+                      const m = /^\s*(\w+)\s*:\s*(.*)$/.exec(line);
+                      if (m) fields[m[1]!] = m[2]!.trim();
+                    }
+                    save({ ...own, events: own.events.map((x, k) => (k === i ? { ...x, fields } : x)) });
+                  }}
+                />
+              </Line>
+            ))}
+            <button
+              className="btn s"
+              onClick={() =>
+                save({
+                  ...own,
+                  events: [
+                    ...own.events,
+                    {
+                      event: fresh(
+                        "tide.turned",
+                        own.events.map((e) => e.event),
+                      ),
+                      fields: { height: "3.2" },
+                    },
+                  ],
+                })
+              }
+            >
+              A new event
+            </button>
+          </div>
+        </div>
+      </div>
+    </section>
+  );
+}
+
+function Line({ children, onOut, what }: { children: ReactNode; onOut: () => void; what: string }) {
+  return (
+    <div className="flex flex-wrap items-center gap-1.5 pb-2">
+      {children}
+      <button className="btn s ghost" aria-label={`Take out: ${what}`} onClick={onOut}>
+        ×
+      </button>
+    </div>
+  );
+}
