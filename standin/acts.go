@@ -31,7 +31,7 @@ type told struct {
 
 // Deed is something the outside world did because it was told to.
 type Deed struct {
-	At   time.Time `json:"at"`
+	At time.Time `json:"at"`
 	told
 	Refused string `json:"refused,omitempty"`
 }

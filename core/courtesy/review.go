@@ -23,7 +23,7 @@ type Finding struct {
 
 // mostGuests bounds how many made-up people a courtesy is held against before it
 // is said that it can never win.
-const mostGuests = 600
+const mostGuests = 2000
 
 // Review looks at a whole set at once: what can never happen, what ties, and which
 // numbers nobody answers to. now is any moment in the channel's zone; platforms are
@@ -69,34 +69,30 @@ func (s *Set) never(r *Ready, now time.Time, platforms []string) (Finding, bool)
 }
 
 // guests makes up people and moments that a courtesy is for, the plainest first,
-// then every standing, platform, weekday and hour it leaves open.
+// then every number, platform and standing it leaves open; and other days and
+// hours, where some courtesy of the same when minds them.
 func guests(r *Ready, s *Set, now time.Time, platforms []string) func(yield func(Cause) bool) {
+	days, hours := 1, []int{12}
+	minds := false
+	for _, q := range s.by[r.When] {
+		q.Who.Each(func(w *Who) { minds = minds || len(w.Days) > 0 || w.Hours != nil || w.Since != "" || w.Until != "" })
+	}
+	if minds {
+		days, hours = 7, []int{12, 20, 4, 0, 16, 8, 22, 2}
+	}
 	if len(platforms) == 0 {
 		platforms = []string{""}
 	}
 	return func(yield func(Cause) bool) {
 		n := 0
-		for _, w := range r.Who.branches() {
-			for _, quantity := range s.numbers(r) {
-				for day := range 7 {
-					for _, hour := range []int{12, 0, 6, 18, 21, 23, 3, 9, 15} {
+		for _, hour := range hours {
+			for day := range days {
+				at := time.Date(now.Year(), now.Month(), now.Day()+day, hour, 30, 0, 0, now.Location())
+				for _, w := range r.Who.branches() {
+					for _, quantity := range s.numbers(r) {
 						for _, platform := range platforms {
 							for _, standing := range people.Standings {
-								if n++; n > mostGuests {
-									return
-								}
-								c := Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: standing, At: time.Date(now.Year(), now.Month(), now.Day()+day, hour, 30, 0, 0, now.Location()), Fields: map[string]string{}}
-								c.Person.Platform, c.Person.ID = platform, "~"
-								if len(r.Asks) > 0 {
-									c.Fields["command"] = r.Asks[0]
-								}
-								if quantity != nil {
-									c.Quantities = []Quantity{*quantity}
-								}
-								for _, f := range w.flat() {
-									f.embody(&c)
-								}
-								if !yield(c) {
+								if n++; n > mostGuests || !yield(guest(r, &w, at, quantity, platform, standing)) {
 									return
 								}
 							}
@@ -106,6 +102,22 @@ func guests(r *Ready, s *Set, now time.Time, platforms []string) func(yield func
 			}
 		}
 	}
+}
+
+// guest makes up a cause that is what a flat who asks for.
+func guest(r *Ready, w *Who, at time.Time, q *Quantity, platform string, standing people.Standing) Cause {
+	c := Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: standing, At: at, Fields: map[string]string{}}
+	c.Person.Platform, c.Person.ID = platform, "~"
+	if len(r.Asks) > 0 {
+		c.Fields["command"] = r.Asks[0]
+	}
+	if q != nil {
+		c.Quantities = []Quantity{*q}
+	}
+	for _, f := range w.flat() {
+		f.embody(&c)
+	}
+	return c
 }
 
 // embody makes a cause be what a flat who asks for, as far as one can.

@@ -67,24 +67,28 @@ func (d *decider) act(t Told, platform, why string) {
 		Event: d.ev.Seq, EventID: d.ev.ID, ByHand: true, Because: []string{why}})
 }
 
-// deskUndone takes back what a platform did.
+// deskUndone takes back what one decision had platforms do.
 func (d *decider) deskUndone(line string) {
-	i := slices.IndexFunc(d.s.Acts, func(a event.ActOutcome) bool { return a.Line == line })
-	if i < 0 {
+	found := false
+	for _, a := range d.s.Acts {
+		if a.Line != line {
+			continue
+		}
+		found = true
+		t := Told{Effect: courtesy.Platform, Act: courtesy.Act(a.Act), Login: a.Login, Off: true}
+		switch t.Act {
+		case courtesy.SetTitle, courtesy.SetCategory:
+			t.Text, t.Off = a.Was, false
+		case courtesy.GiveVIP:
+			t.Act, t.Off = courtesy.TakeVIP, false
+		case courtesy.TakeVIP:
+			t.Act, t.Off = courtesy.GiveVIP, false
+		}
+		d.act(t, a.To, "taken back at the desk")
+	}
+	if !found {
 		d.decide(Decision{Kind: Refuse, Line: line, Output: "desk", Because: []string{"cannot be undone, or was already"}})
-		return
 	}
-	a := d.s.Acts[i]
-	t := Told{Effect: courtesy.Platform, Act: courtesy.Act(a.Act), Login: a.Login, Off: true}
-	switch t.Act {
-	case courtesy.SetTitle, courtesy.SetCategory:
-		t.Text, t.Off = a.Was, false
-	case courtesy.GiveVIP:
-		t.Act, t.Off = courtesy.TakeVIP, false
-	case courtesy.TakeVIP:
-		t.Act, t.Off = courtesy.GiveVIP, false
-	}
-	d.act(t, a.To, "taken back at the desk")
 }
 
 // refusedAct: what a platform or a fitting did not do waits for a person.

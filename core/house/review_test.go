@@ -1,0 +1,74 @@
+package house_test
+
+import (
+	"strings"
+	"testing"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+)
+
+func finds(t *testing.T, found []courtesy.Finding, kind, id, part string) {
+	t.Helper()
+	for _, f := range found {
+		if f.Kind == kind && f.Courtesy == id && strings.Contains(f.What, part) && f.Remedy != "" {
+			return
+		}
+	}
+	t.Errorf("nothing %s about %s says %q: %+v", kind, id, part, found)
+}
+
+func TestTheReviewNamesTheSwitchRightOrDoorThatStopsACourtesy(t *testing.T) {
+	e := begin(t, stage, func(s *house.Settings) {
+		s.Courtesy[1].On = false
+		s.Emotes = []house.Emote{{Word: "tidepoolWave", Platforms: []string{"quayside"}}}
+		s.Courtesy = append(s.Courtesy, says("wave", "porch.person.followed", courtesy.Free, courtesy.Who{}, nil, "tidepoolWave {name}!"),
+			says("crew", "porch.person.followed", courtesy.Free, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"gone-crew"}}}, nil, "hm"),
+			says("long", "porch.person.followed", courtesy.Free, courtesy.Who{}, nil, strings.Repeat("so many words ", 26)+"{name} {name}"))
+	}, does("show", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: "limpet.png"},
+		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"}, courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SlowChat}))
+	shelf := house.Shelf{Media: func(string) bool { return false }, Crew: func(string) bool { return false }}
+	e.happens(&event.DoorChanged{Name: "quayside-chat", Platform: "quayside", State: "open", Account: "porchlamp", MaySpeak: false, Reason: "the account is not confirmed"})
+	e.happens(&event.DoorChanged{Name: "fernlight-chat", Platform: "fernlight", State: "closed", Reason: "no such host"})
+	e.happens(&event.RelayFailed{RelayOutcome: event.RelayOutcome{Line: "1.x", Place: "boathouse-news", Reason: "the place does not answer"}})
+	e.happens(&event.ActRefused{ActOutcome: event.ActOutcome{Line: "2.x", To: "bench-lamp", Effect: "lamp", Reason: "the power is off"}})
+	e.happens(&event.Hushed{On: true})
+	found := house.Review(e.s, e.plan, shelf)
+	finds(t, found, "stopped", "", "hush is on")
+	finds(t, found, "stopped", "greet-newcomer", "is switched off")
+	finds(t, found, "stopped", "greet-returning", "may not speak on Quayside: the account is not confirmed")
+	finds(t, found, "stopped", "greet-returning", "the door to Fernlight is closed: no such host")
+	finds(t, found, "stopped", "announce-opening", "the place boathouse-news does not take posts: the place does not answer")
+	finds(t, found, "stopped", "show", "refused the last time: the power is off")
+	finds(t, found, "stopped", "show", "slow chat on Fernlight: no door of Fernlight says")
+	finds(t, found, "missing", "show", "limpet.png is not on the shelf")
+	finds(t, found, "missing", "crew", "gone-crew")
+	finds(t, found, "letters", "wave", "tidepoolWave prints as letters on Fernlight")
+	finds(t, found, "long", "long", "bytes; Fernlight takes 400")
+}
+
+func TestTheStartingSetHasNothingWorthALook(t *testing.T) {
+	e := begin(t)
+	for _, f := range house.Review(e.s, e.plan, house.Shelf{}) {
+		if f.What != "is switched off" {
+			t.Errorf("%+v", f)
+		}
+	}
+}
+
+func TestADryRunTellsWhatWouldHappenAndChangesNothing(t *testing.T) {
+	e := begin(t, stage, does("tip", "porch.support.tipped", courtesy.Thanks,
+		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"{name} gave {hasAmount, select, yes {{amount}} other {something}}"}, DelaySeconds: 3},
+		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"},
+		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell", Measure: &courtesy.Measure{Of: "amount", Currency: "EUR", AtLeast: num(50)}}))
+	e.happens(on("quayside"))
+	before := len(e.s.Queue.Lines)
+	got := house.Climb(e.s, e.plan, "porch.support.tipped", courtesy.Thanks, who("mossy_mare"), nil, &courtesy.Quantity{Of: "amount", Currency: "EUR", N: 5}, "")
+	if len(got.Does) != 3 || got.Does[0].Text != "mossy_mare gave 5.00 EUR" || got.Does[0].After != 3 || got.Does[1].Kind != house.Lamp || got.Does[2].Kind != house.Refuse || !strings.Contains(got.Does[2].Because[0], "is for 50 or more EUR") {
+		t.Errorf("%+v", got.Does)
+	}
+	if len(e.s.Queue.Lines) != before || len(e.of(house.Lamp)) != 0 {
+		t.Error("the dry run was not dry")
+	}
+}
