@@ -24,6 +24,7 @@ test("a courtesy for a combination of crews is made from nothing, wins in the la
   await open(page, house);
   await page.getByRole("button", { name: "New", exact: true }).click();
   await pick(page, "someone's first line");
+  await page.waitForURL(/arrival-/);
   await page.getByRole("button", { name: "Anyone. Narrow it…" }).click();
   await pick(page, "crews");
   for (const crew of ["Lantern Row", "Low Water League", "Quiet Moths"]) {
@@ -89,7 +90,7 @@ test("what cannot be meant stays out of force and says why; a copy starts switch
   await page.getByText("only their order decides", { exact: false }).waitFor();
   await page.getByRole("button", { name: "And…" }).click();
   await pick(page, "tag");
-  await page.getByText("a condition still wants its value", { exact: false }).waitFor();
+  await page.getByText("a condition or an output still wants its value", { exact: false }).waitFor();
   await page.getByRole("textbox", { name: "Tag" }).fill("lifts buckets");
   await whole(page).getByText("a regular tagged lifts buckets").waitFor();
   await page.getByText("only their order decides", { exact: false }).waitFor({ state: "detached" });
@@ -107,7 +108,7 @@ test("a house file goes out, and another channel's comes in with this channel's 
   const chunks = [];
   for await (const c of await download.createReadStream()) chunks.push(c);
   const mine = JSON.parse(Buffer.concat(chunks).toString());
-  assert.ok(mine.courtesies.length >= 10 && mine.doors.length === 4);
+  assert.ok(mine.courtesies.length >= 10 && mine.doors.length === 5);
 
   const bring = (doc) => panel.getByLabel("House file to bring in").setInputFiles({ name: "marten.json", mimeType: "application/json", buffer: Buffer.from(JSON.stringify(doc)) });
   await bring({ format: 1, overlays: [] });
@@ -123,9 +124,9 @@ test("a house file goes out, and another channel's comes in with this channel's 
   await look.getByText("Back at pine_marten_hours, {name}!", { exact: false }).waitFor();
   await look.getByText("put this channel's name where pine_marten_hours stands").click();
   await look.getByRole("button", { name: "Take it in" }).click();
-  await page.getByRole("button", { name: "Greet anyone tagged owl" }).waitFor();
+  await page.getByRole("button", { name: "Greet anyone tagged owl", exact: true }).waitFor();
   await page.getByRole("button", { name: "Undo" }).last().click();
-  await page.getByRole("button", { name: "Greet anyone tagged owl" }).waitFor({ state: "detached" });
+  await page.getByRole("button", { name: "Greet anyone tagged owl", exact: true }).waitFor({ state: "detached" });
 });
 
 test("a helper is invited, has the Porch alone, and is removed", async ({ page, house }) => {
@@ -157,5 +158,188 @@ test("a helper is invited, has the Porch alone, and is removed", async ({ page, 
   await members.locator("[data-member='Fen Osier']").getByRole("button", { name: "Remove" }).click();
   await members.locator("[data-member='Fen Osier']").waitFor({ state: "detached" });
   assert.equal((await helper.request.get(`${house.base}/api/porch`)).status(), 401);
+  await theirs.close();
+});
+
+const findings = (page) => page.locator("[data-finding]");
+const clean = async (page) => {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  assert.deepEqual(
+    violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
+    [],
+  );
+};
+const offer = (page, text) => page.locator(".cm-tooltip-autocomplete li", { hasText: text }).first().click();
+const told = async (house, fitting) => (await house.state()).stage.fittings[fitting] ?? [];
+
+test("fill-ins stand as chips: put in by typing a brace, they delete, undo, move and copy as one", async ({ page, house }) => {
+  await open(page, house, "/greet-long-away");
+  const field = page.getByRole("textbox", { name: "Wording 1", exact: true });
+  const raw = page.getByLabel("show wordings as text");
+  const text = async () => {
+    await raw.check();
+    const s = await field.textContent();
+    await raw.uncheck();
+    return s;
+  };
+  await field.click();
+  await page.keyboard.press("Control+a");
+  await page.keyboard.type("Welcome {nam");
+  await offer(page, "the person's name");
+  await page.keyboard.type(", it is your {stre");
+  await offer(page, "streams they were at");
+  await page.keyboard.type(" here");
+  assert.equal(await field.locator(".cmchip").count(), 2);
+  assert.equal(await text(), "Welcome {name}, it is your {streams} here");
+  await page.getByTestId("preview").getByText("Welcome kelpwright, it is your 17 here").waitFor();
+  await field.click();
+  await page.keyboard.press("End");
+  for (let i = 0; i < " here".length; i++) await page.keyboard.press("ArrowLeft");
+  await page.keyboard.press("Backspace");
+  assert.equal(await text(), "Welcome {name}, it is your  here", "a chip goes with one press");
+  await field.click();
+  await page.keyboard.press("Control+z");
+  assert.equal(await text(), "Welcome {name}, it is your {streams} here", "and comes back with one");
+  await field.click();
+  await page.keyboard.press("Home");
+  for (let i = 0; i < "Welcome ".length; i++) await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("Shift+ArrowRight");
+  await page.keyboard.press("Control+x");
+  await page.keyboard.press("Home");
+  await page.keyboard.press("Control+v");
+  assert.equal(await text(), "{name}Welcome , it is your {streams} here", "one step takes a chip in whole, and it is pasted as plain ICU text");
+  await field.locator(".cmchip", { hasText: "name" }).dragTo(field, { targetPosition: { x: 300, y: 18 } });
+  await until("the chip was moved by hand", async () => /^Welcome .*\{name\}/.test(await text()));
+  await raw.check();
+  await field.fill("That makes {streams, plural, one {# evening} other {# evenings}}, {name}.");
+  await raw.uncheck();
+  await field.locator(".cmchip.cases").click();
+  const form = page.getByTestId("cases");
+  await form.getByRole("textbox", { name: "streams, any other number" }).fill("# fine evenings");
+  await form.getByRole("button", { name: "exactly 0…" }).click();
+  await form.getByRole("textbox", { name: "streams, exactly 0" }).fill("none so far");
+  await clean(page);
+  await page.keyboard.press("Escape");
+  assert.equal(await text(), "That makes {streams, plural, one {# evening} =0 {none so far} other {# fine evenings}}, {name}.");
+  await page.getByTestId("preview").getByText("That makes 17 fine evenings, kelpwright.").waitFor();
+  await page.getByText("In force", { exact: true }).waitFor();
+});
+
+test("follows at once become one line, one card and one lamp, and the set is built by hand", async ({ page, house }) => {
+  await open(page, house, "/thank-follow");
+  await page.getByRole("button", { name: "Do something more…" }).click();
+  await page.locator(".pick", { hasText: "platform: clip" }).getByText("Quayside").waitFor();
+  await pick(page, "light a lamp");
+  const lamp = page.locator("[data-output='lamp-3']");
+  await lamp.getByLabel("Colour").fill("#7fb7b2");
+  await until("it is in force", async () => {
+    const { courtesies } = await (await page.request.get(`${house.base}/api/courtesies`)).json();
+    return courtesies.find((c) => c.id === "thank-follow").rule.outputs[2]?.colour === "#7fb7b2";
+  });
+  await clean(page);
+  await house.do("open", { platform: "fernlight", title: "Low water" });
+  await page.goto(house.base);
+  for (const viewer of ["net_one", "net_two", "net_three", "net_four"]) await house.do("follow", { platform: "fernlight", viewer });
+  const card = page.getByRole("region", { name: "Cards on the overlay" });
+  await card.getByText("4", { exact: false }).first().waitFor();
+  await until("one line names all", async () => (await house.said("fernlight")).filter((t) => t.includes("net_one") && t.includes("net_four")).length === 1);
+  assert.equal((await told(house, "bench-lamp")).filter((d) => d.colour === "#7fb7b2").length, 1, "the lamp was lit once");
+  await clean(page);
+});
+
+test("what is asked for by hand goes out as the streamer, slows chat, and is taken back", async ({ page, house }) => {
+  await page.goto(house.base);
+  await page.getByRole("button", { name: "By hand…" }).click();
+  await page.getByRole("button", { name: "Back in a moment" }).click();
+  await page.keyboard.press("Escape");
+  const slow = async () => (await house.state()).platforms.every((p) => p.modes?.includes("slow chat"));
+  await until("both chats are slow", slow);
+  await until("the streamer said it", async () => (await house.state()).platforms[0].heard.some((h) => h.nick === "tidepool_hours" && /moment|tank|water/.test(h.text)));
+  await page.locator("[data-act]", { hasText: "slow chat" }).first().getByRole("button", { name: "take back" }).click();
+  await until("both are as they were", async () => (await house.state()).platforms.every((p) => !p.modes?.length));
+  await page.getByRole("button", { name: "By hand…" }).click();
+  await page.getByLabel("Platform", { exact: true }).selectOption("fernlight");
+  assert.ok(await page.getByLabel("What it does").locator("option", { hasText: "clip (cannot)" }).isDisabled());
+  await clean(page);
+  await page.keyboard.press("Escape");
+});
+
+test("a courtesy is tried for real where it is built, and says what stops it", async ({ page, house }) => {
+  await house.do("dark", { on: true });
+  await open(page, house, "/thank-subscription");
+  await page.getByRole("tab", { name: "Who gets it" }).click();
+  await page.getByLabel("Number to try").fill("14");
+  await page.getByTestId("does").getByText("14 months", { exact: false }).first().waitFor();
+  await page.getByTestId("does").getByText("bench-lamp", { exact: false }).waitFor();
+  await page.getByRole("button", { name: "On the street: try this one for real" }).click();
+  await until("it is said, marked", async () => (await house.said("quayside")).some((t) => t.startsWith("(a try) ")));
+  await findings(page).getByText("the power is off", { exact: false }).first().waitFor({ timeout: 40_000 });
+  await house.do("dark", { on: false });
+  await page.goto(house.base);
+  const waiting = page.getByRole("region", { name: "Waiting for you" });
+  await waiting.getByText("the power is off").first().waitFor();
+  await waiting.locator(".wt", { hasText: "the power is off" }).getByRole("button", { name: "Done" }).click();
+});
+
+test("fill-ins of our own are made once and used by name; the shelf takes a picture and refuses what only seems one", async ({ page, house }) => {
+  await open(page, house);
+  await page.getByRole("button", { name: /^Fill-ins, emotes and events/ }).click();
+  const own = page.getByRole("region", { name: "Fill-ins, emotes and events of our own" });
+  await own.getByRole("button", { name: "A new fill-in" }).click();
+  await own.getByLabel("Name of fill-in 5").fill("luck");
+  await own.getByLabel("To", { exact: true }).last().fill("6");
+  await until("it is in force", async () => {
+    const { own } = await (await page.request.get(`${house.base}/api/courtesies`)).json();
+    return own.fillIns.some((f) => f.name === "luck" && f.to === 6);
+  });
+  await own.getByLabel("Name of fill-in 5").fill("name");
+  await own.getByText("is there already", { exact: false }).waitFor();
+  await own.getByLabel("Name of fill-in 5").fill("luck");
+  await clean(page);
+  await page.getByRole("button", { name: /^The shelf/ }).click();
+  const shelf = page.getByRole("region", { name: "The shelf" });
+  const put = (name, mimeType, text, encoding) => shelf.getByLabel("Files for the shelf").setInputFiles({ name, mimeType, buffer: Buffer.from(text, encoding) });
+  await put("harm.svg", "image/svg+xml", "<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>");
+  await shelf.getByRole("alert").getByText("holds <script>", { exact: false }).waitFor();
+  await put("dot.png", "image/png", "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==", "base64");
+  await shelf.locator("[data-medium='dot.png']").getByText("1 × 1", { exact: false }).waitFor();
+  await clean(page);
+  await open(page, house, "/thank-tip");
+  await page.locator("[data-output='card']").getByLabel("Picture").selectOption("dot.png");
+  await page.locator("[data-output='chat']").getByRole("textbox", { name: "Wording 1" }).click();
+  await page.keyboard.press("Control+a");
+  await page.keyboard.type("Thank you, {name}! Luck of the tide: {luck");
+  await offer(page, "a dice, 1 to 6");
+  await page
+    .getByTestId("preview")
+    .getByText(/Luck of the tide: 10|Luck of the tide: 3/)
+    .first()
+    .waitFor();
+  await page.getByText("In force", { exact: true }).waitFor();
+  await house.do("open", { platform: "quayside", title: "Low water" });
+  await house.do("tip", { platform: "quayside", viewer: "saltpan_pip", viewers: 5 });
+  await until("the dice fell", async () => (await house.said("quayside")).some((t) => t.includes("saltpan_pip")));
+  await page.goto(house.base);
+  await page.locator(".ocard img[src$='dot.png']").waitFor();
+});
+
+test("one browser of a member is signed out and the others stay", async ({ page, house }) => {
+  await page.goto(house.base);
+  await page.getByRole("button", { name: /^Member:/ }).click();
+  await page.getByRole("link", { name: "Members" }).click();
+  const members = page.getByRole("region", { name: "Members" });
+  await members.getByLabel("Name of the new member").fill("Wil Rushes");
+  await members.getByRole("button", { name: "Make a link" }).click();
+  const link = await members.getByRole("status").locator("code").textContent();
+  const theirs = await page.context().browser().newContext();
+  const helper = await theirs.newPage();
+  await helper.goto(link);
+  await helper.getByRole("region", { name: "Conversation" }).waitFor();
+  await page.reload();
+  const row = members.locator("[data-member='Wil Rushes']");
+  await row.getByRole("button", { name: "sign it out" }).click();
+  await row.getByText("not signed in anywhere").waitFor();
+  assert.equal((await helper.request.get(`${house.base}/api/porch`)).status(), 401);
+  await members.getByText("this browser").first().waitFor();
   await theirs.close();
 });

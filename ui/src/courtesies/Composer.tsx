@@ -28,7 +28,7 @@ class Chip extends WidgetType {
     return o.source === this.source && o.spot.from === this.spot.from;
   }
   override ignoreEvent(e: Event) {
-    return e.type === "click" && this.spot.kind !== "plain";
+    return e.type === "mousedown" || e.type === "click"; // a press may begin a drag, which the browser starts and the editor takes over
   }
   toDOM() {
     const dom = document.createElement("span");

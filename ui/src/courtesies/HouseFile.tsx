@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, said, type Courtesies } from "../api/client";
+import { api, ask, said, token, type Courtesies } from "../api/client";
 import { useCrews } from "../book/BookView";
 import { toast } from "../kit/toast";
 
@@ -18,6 +18,11 @@ const sayings: Record<string, string> = {
   standings: "standings",
   leapDay: "29 February",
   privacy: "privacy",
+  hello: "hello words",
+  fittings: "fittings",
+  fillIns: "own fill-ins",
+  own: "described events",
+  emotes: "emotes",
 };
 
 /** HouseFile takes all settings out as one file, and brings a file in: what it would change first, then in one go. */
@@ -25,6 +30,7 @@ export function HouseFile({ all }: { all: Courtesies }) {
   const client = useQueryClient();
   const crews = useCrews().data?.crews ?? [];
   const [file, setFile] = useState<{ name: string; text: string }>();
+  const [unread, setUnread] = useState("");
   const [sections, setSections] = useState<string[]>();
   const [whole, setWhole] = useState(false);
   const [keepName, setKeepName] = useState(false);
@@ -59,6 +65,9 @@ export function HouseFile({ all }: { all: Courtesies }) {
             <a className="btn" href="/api/settings/file" download>
               The whole house
             </a>
+            <a className="btn" href="/api/settings/bundle" download>
+              With pictures, sounds and films
+            </a>
             {crews.map((k) => (
               <a key={k.id} className="btn" href={`/api/settings/file?crew=${encodeURIComponent(k.id!)}`} download>
                 What is for {k.name}
@@ -72,15 +81,29 @@ export function HouseFile({ all }: { all: Courtesies }) {
             <input
               type="file"
               className="sub file:mr-3 file:cursor-pointer file:rounded-lg file:border file:border-solid file:border-(--line) file:bg-(--surface-2) file:px-3 file:py-1.5 file:text-(--text)"
-              accept=".json,application/json"
+              accept=".json,application/json,.zip,application/zip"
               aria-label="House file to bring in"
               onChange={async (e) => {
                 const f = e.target.files?.[0];
                 setSections(undefined);
-                setFile(f && { name: f.name, text: await f.text() });
+                setUnread("");
+                setFile(undefined);
+                if (!f) return;
                 e.target.value = "";
+                if (!/\.zip$/i.test(f.name)) return setFile({ name: f.name, text: await f.text() });
+                const res = await fetch("/api/settings/bundle", { method: "POST", headers: { "X-Porch-Token": token(), "Content-Type": "application/zip" }, body: f });
+                const got = await res.json().catch(() => undefined);
+                if (!res.ok) return setUnread(`${f.name}: ${said(got)}`);
+                void client.invalidateQueries({ queryKey: ["media"] });
+                toast(`${got.media.length} files are on the shelf.`);
+                setFile({ name: f.name, text: got.file });
               }}
             />
+            {unread && (
+              <p className="flt" role="alert">
+                {unread}
+              </p>
+            )}
             {file && q.error && (
               <p className="flt" role="alert">
                 {file.name}: {said(q.error)}

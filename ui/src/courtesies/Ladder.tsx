@@ -14,7 +14,7 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
   const currency = of === "amount" ? (rule.measure?.currency ?? "EUR") : undefined;
   const n = number ?? rule.measure?.exactly ?? rule.measure?.atLeast ?? 25;
   const q = useQuery({
-    queryKey: ["courtesies", "ladder", all.version, rule.when, rule.slot, who?.account, of, currency, n, rule.slot ? "" : id],
+    queryKey: ["ladder", all.version, rule.when, rule.slot, who?.account, of, currency, n, rule.slot ? "" : id],
     queryFn: () =>
       ask(
         api.POST("/api/courtesies/ladder", {

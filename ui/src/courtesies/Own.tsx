@@ -1,10 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useState, type ReactNode } from "react";
+import { useRef, useState, type ReactNode } from "react";
 import { api, ask, said, type Courtesies, type OwnParts } from "../api/client";
 import { titled } from "./outputs";
 import { Num, One } from "./WhoForm";
 
 type FillIn = OwnParts["fillIns"][number];
+
+const enactAfter = 600; // ms of quiet until a change comes into force
 
 const kinds: [string, string][] = [
   ["dice", "a dice"],
@@ -18,8 +20,13 @@ export function Own({ all }: { all: Courtesies }) {
   const client = useQueryClient();
   const [own, setOwn] = useState(all.own);
   const [fault, setFault] = useState("");
+  const timer = useRef<number>(undefined);
   const save = (next: OwnParts) => {
     setOwn(next);
+    clearTimeout(timer.current);
+    timer.current = window.setTimeout(() => enact(next), enactAfter);
+  };
+  const enact = (next: OwnParts) =>
     ask(api.PUT("/api/settings/own", { body: next })).then(
       () => {
         setFault("");
@@ -30,7 +37,6 @@ export function Own({ all }: { all: Courtesies }) {
         setFault(`Not in force yet: ${f ? `${f.at} ${f.what}; ${f.remedy}` : said(p)}`);
       },
     );
-  };
   const fill = (i: number, part: Partial<FillIn>) => save({ ...own, fillIns: own.fillIns.map((f, k) => (k === i ? { ...f, ...part } : f)) });
   const fresh = (base: string, taken: string[]) => {
     for (let i = 1; ; i++) if (!taken.includes(i === 1 ? base : base + i)) return i === 1 ? base : base + i;

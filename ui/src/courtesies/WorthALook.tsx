@@ -13,7 +13,7 @@ const heads: Record<Finding["kind"], string> = {
 
 /** WorthALook lists what a look over the whole set finds: what is stopped and by what, what can never happen, ties, gaps and wordings that do not come out as meant. */
 export function WorthALook({ all, words, onGo }: { all: Courtesies; words: (id: string) => string; onGo: (id: string) => void }) {
-  const q = useQuery({ queryKey: ["courtesies", "check", all.version], queryFn: () => ask(api.GET("/api/courtesies/check")), placeholderData: (b) => b, refetchInterval: 15_000 });
+  const q = useQuery({ queryKey: ["check", all.version], queryFn: () => ask(api.GET("/api/courtesies/check")), placeholderData: (b) => b, refetchInterval: 15_000 });
   const items = (q.data?.items ?? []).filter((f) => !(f.kind === "stopped" && f.what === "is switched off"));
   if (!items.length) return null;
   const said = (s: string) =>

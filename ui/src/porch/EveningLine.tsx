@@ -14,7 +14,7 @@ type Stack = { x: number; shape: ShapeName; n: number; id: string; names: string
 /** useWidth measures a box. */
 function useWidth() {
   const [el, box] = useState<HTMLDivElement | null>(null);
-  const [width, setWidth] = useState(1240);
+  const [width, setWidth] = useState(() => Math.min(1240, innerWidth - 40)); // until it is measured;
   useEffect(() => {
     if (!el) return;
     const o = new ResizeObserver(([e]) => setWidth(Math.max(200, Math.floor(e!.contentRect.width))));
