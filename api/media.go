@@ -1,32 +1,20 @@
 package api
 
 import (
-	"archive/zip"
 	"bytes"
 	"errors"
 	"fmt"
 	"io"
 	"net/http"
-	"path"
-	"slices"
-	"strings"
-	"time"
-	"unicode/utf8"
 
 	"github.com/labstack/echo/v5"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/formats/bundle"
 	"vividporch/formats/media"
+	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
-)
-
-// Limits of the shelf.
-const (
-	mostMedium = 20 << 20  // bytes of one file
-	mostBundle = 150 << 20 // bytes of a house file with its media, packed and unpacked alike
-	mostOnIt   = 500       // files
 )
 
 // GetMedia answers GET /api/media.
@@ -35,7 +23,7 @@ func (s *Server) GetMedia(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := spec.Shelf{Items: []spec.Medium{}, Most: mostMedium}
+	out := spec.Shelf{Items: []spec.Medium{}, Most: media.Most}
 	for _, m := range list {
 		out.Items = append(out.Items, mediumView(m))
 		out.Bytes += m.Bytes
@@ -49,10 +37,10 @@ func mediumView(m store.Medium) spec.Medium {
 
 // AddMedia answers POST /api/media.
 func (s *Server) AddMedia(c *echo.Context, p spec.AddMediaParams) error {
-	if c.Request().ContentLength > mostMedium {
+	if c.Request().ContentLength > media.Most {
 		return tooBig(p.Name, c.Request().ContentLength)
 	}
-	data, err := io.ReadAll(io.LimitReader(c.Request().Body, mostMedium+1))
+	data, err := io.ReadAll(io.LimitReader(c.Request().Body, media.Most+1))
 	if err != nil {
 		return err
 	}
@@ -67,22 +55,22 @@ func (s *Server) AddMedia(c *echo.Context, p spec.AddMediaParams) error {
 }
 
 func tooBig(name string, n int64) error {
-	return problem(http.StatusRequestEntityTooLarge, "This file is too big", fmt.Sprintf("%s has %d MB or more; a file on the shelf has at most %d.", name, n>>20, mostMedium>>20))
+	return problem(http.StatusRequestEntityTooLarge, "This file is too big", fmt.Sprintf("%s has %d MB or more; a file on the shelf has at most %d.", name, n>>20, media.Most>>20))
 }
 
 // medium reads what a file is; its name says nothing about that.
 func (s *Server) medium(name string, data []byte) (store.Medium, error) {
-	if name == "" || len(name) > 80 || !utf8.ValidString(name) || strings.ContainsAny(name, "/\\<>:\"|?*") || strings.HasPrefix(name, ".") || strings.ContainsFunc(name, func(r rune) bool { return r < 32 }) {
-		return store.Medium{}, &event.FieldError{Field: "name", Remedy: fmt.Sprintf("%q is no name for a file; use letters, digits, dashes and dots, at most 80", name)}
+	if err := media.CheckName(name); err != nil {
+		return store.Medium{}, &event.FieldError{Field: "name", Remedy: err.Error()}
 	}
-	if len(data) > mostMedium {
+	if len(data) > media.Most {
 		return store.Medium{}, tooBig(name, int64(len(data)))
 	}
 	info, err := media.Read(data)
 	if err != nil {
 		return store.Medium{}, &event.FieldError{Field: "media." + name, Remedy: err.Error()}
 	}
-	return store.Medium{Channel: s.house.ID, Name: name, Type: info.Type, Kind: string(info.Kind), Bytes: int64(len(data)), Width: info.Width, Height: info.Height, Seconds: info.Seconds, At: time.Now(), Data: data}, nil
+	return porch.NewMedium(s.house.ID, name, info, data), nil
 }
 
 // GetMedium answers GET /api/media/{name}. A drawing is shut in, so that it could
@@ -124,85 +112,31 @@ func (s *Server) GetBundle(c *echo.Context) error {
 	h := c.Response().Header()
 	h.Set("Content-Type", "application/zip")
 	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-house.zip"`, set.Channel))
-	return s.store.Bundle(c.Request().Context(), s.house.ID, set, c.Response())
+	return porch.Bundle(c.Request().Context(), s.store, s.house.ID, set, c.Response())
 }
 
 // ReadBundle answers POST /api/settings/bundle.
 func (s *Server) ReadBundle(c *echo.Context) error {
-	raw, err := io.ReadAll(io.LimitReader(c.Request().Body, mostBundle+1))
+	raw, err := io.ReadAll(io.LimitReader(c.Request().Body, bundle.Most+1))
 	if err != nil {
 		return err
 	}
-	if len(raw) > mostBundle {
-		return problem(http.StatusRequestEntityTooLarge, "This file is too big", fmt.Sprintf("A house file with its media has at most %d MB.", mostBundle>>20))
+	if len(raw) > bundle.Most {
+		return problem(http.StatusRequestEntityTooLarge, "This file is too big", fmt.Sprintf("A house file with its media has at most %d MB.", bundle.Most>>20))
 	}
-	file, list, err := s.unpack(raw)
-	if err != nil {
-		return err
+	file, files, err := bundle.Read(raw)
+	var fault *bundle.Fault
+	if errors.As(err, &fault) {
+		return &event.FieldError{Field: fault.At, Remedy: fault.Remedy}
+	}
+	out := spec.Bundle{File: string(file), Media: []string{}}
+	var list []store.Medium
+	for _, f := range files {
+		list = append(list, porch.NewMedium(s.house.ID, f.Name, f.Info, f.Data))
+		out.Media = append(out.Media, f.Name)
 	}
 	if err := s.store.PutMedia(c.Request().Context(), list); err != nil {
 		return err
 	}
-	out := spec.Bundle{File: string(file), Media: []string{}}
-	for _, m := range list {
-		out.Media = append(out.Media, m.Name)
-	}
 	return c.JSON(http.StatusOK, out)
-}
-
-// unpack reads a bundle whole before anything of it is used.
-func (s *Server) unpack(raw []byte) (file []byte, list []store.Medium, err error) {
-	no := func(at, remedy string) error { return &event.FieldError{Field: at, Remedy: remedy} }
-	z, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
-	if err != nil {
-		return nil, nil, no("file", "is no ZIP: "+err.Error())
-	}
-	left := int64(mostBundle)
-	for _, f := range z.File {
-		if f.FileInfo().IsDir() {
-			continue
-		}
-		dir, name := path.Split(f.Name)
-		if f.Name != "house.json" && dir != "media/" {
-			return nil, nil, no(f.Name, "does not belong in a bundle; it holds house.json and media/")
-		}
-		most := int64(mostMedium)
-		if f.Name == "house.json" {
-			most = house.MostFile
-		}
-		in, err := f.Open()
-		if err != nil {
-			return nil, nil, no(f.Name, err.Error())
-		}
-		data, err := io.ReadAll(io.LimitReader(in, min(most, left)+1)) // what the archive says of sizes is not believed
-		in.Close()
-		if err != nil {
-			return nil, nil, no(f.Name, "cannot be unpacked: "+err.Error())
-		}
-		if int64(len(data)) > min(most, left) {
-			return nil, nil, no(f.Name, fmt.Sprintf("is too big; a file has at most %d MB, all together %d", most>>20, mostBundle>>20))
-		}
-		left -= int64(len(data))
-		if f.Name == "house.json" {
-			file = data
-			continue
-		}
-		m, err := s.medium(name, data)
-		if err != nil {
-			return nil, nil, err
-		}
-		if slices.ContainsFunc(list, func(o store.Medium) bool { return o.Name == name }) {
-			return nil, nil, no(f.Name, "stands twice in the bundle")
-		}
-		if list = append(list, m); len(list) > mostOnIt {
-			return nil, nil, no("media", fmt.Sprintf("holds more than %d files", mostOnIt))
-		}
-	}
-	if file == nil {
-		return nil, nil, no("house.json", "is missing")
-	}
-	if _, err := house.ReadFile(file); err != nil {
-		return nil, nil, no("house.json", err.Error())
-	}
-	return file, list, nil
 }

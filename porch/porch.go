@@ -243,16 +243,23 @@ func planOf(doc []byte, version int64) (*house.Plan, error) {
 	return plan, nil
 }
 
-// uncertain logs, for each line a crash cut off between decision and socket, that
-// nobody knows whether it was said.
+// uncertain logs, for each line and each thing to be done that a crash cut off on
+// its way out, that nobody knows whether it was said or done.
 func (h *House) uncertain(ctx context.Context) error {
 	lines, err := h.store.Unsaid(ctx, h.ID)
-	if err != nil || len(lines) == 0 {
+	if err != nil {
+		return err
+	}
+	undone, err := h.store.Undone(ctx, h.ID)
+	if err != nil || len(lines)+len(undone) == 0 {
 		return err
 	}
 	var evs []event.Event
 	for _, l := range lines {
 		evs = append(evs, h.ownEvent(&event.SpeechUncertain{SpeechOutcome: event.SpeechOutcome{Line: l.Line, Platform: l.Platform, Text: l.Text}}))
+	}
+	for _, d := range undone {
+		evs = append(evs, h.ownEvent(&event.ActRefused{ActOutcome: stage.OutcomeOf(d, "perhaps done: the house went down in that moment; it is not done again by itself")}))
 	}
 	_, err = h.Submit(ctx, evs)
 	return err

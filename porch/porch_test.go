@@ -118,6 +118,8 @@ func TestARestartEvolvesFromTheLogAndNamesWhatIsUncertain(t *testing.T) {
 	before := b.Porch()
 	// A line that was decided and cut off before its outcome.
 	b.Store.DB.Exec("INSERT INTO speech (channel, line, platform, seq, text) VALUES (?, '1.greet.chat', 'quayside', 1, 'hello?')", b.House.ID)
+	// And a lamp that was to be lit.
+	b.Store.DB.Exec(`INSERT INTO decisions (channel, seq, n, kind, courtesy, slot, line, person, body) VALUES (?, 2, 99, 'lamp', 'c', 'lamp:l', '2.c.l', '', '{"kind":"lamp","line":"2.c.l","platform":"bench-lamp","body":{"effect":"lamp"},"because":[]}')`, b.House.ID)
 	second := b.Another()
 	p, err := second.Porch(t.Context())
 	if err != nil {
@@ -126,7 +128,7 @@ func TestARestartEvolvesFromTheLogAndNamesWhatIsUncertain(t *testing.T) {
 	if p.Live.Stream != before.Live.Stream || len(p.Guests) != len(before.Guests) || !p.Guests[0].Greeted {
 		t.Errorf("came back as %+v %+v", p.Live, p.Guests)
 	}
-	if len(p.Waiting) != 1 || p.Waiting[0].Kind != "line" || !strings.Contains(p.Waiting[0].Why, "perhaps said") {
+	if len(p.Waiting) != 2 || p.Waiting[0].Kind != "line" || !strings.Contains(p.Waiting[0].Why, "perhaps said") || p.Waiting[1].Kind != "act" || !strings.Contains(p.Waiting[1].Why, "perhaps done") {
 		t.Errorf("what is uncertain is not named: %+v", p.Waiting)
 	}
 	b.Until("the second house is in the chat", func() bool {

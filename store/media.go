@@ -1,10 +1,7 @@
 package store
 
 import (
-	"archive/zip"
 	"context"
-	"encoding/json"
-	"io"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -39,36 +36,4 @@ func (s *Store) MediumNamed(ctx context.Context, channel int64, name string) (m 
 // DropMedium takes a file off the shelf.
 func (s *Store) DropMedium(ctx context.Context, channel int64, name string) error {
 	return s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).Delete(&Medium{}).Error
-}
-
-// Bundle writes a house file and the shelf beside it as a ZIP: house.json and media/.
-func (s *Store) Bundle(ctx context.Context, channel int64, settings any, out io.Writer) error {
-	z := zip.NewWriter(out)
-	w, err := z.Create("house.json")
-	if err != nil {
-		return err
-	}
-	enc := json.NewEncoder(w)
-	enc.SetIndent("", "  ")
-	if err := enc.Encode(settings); err != nil {
-		return err
-	}
-	list, err := s.Shelf(ctx, channel)
-	if err != nil {
-		return err
-	}
-	for _, m := range list { // one file in memory at a time
-		whole, err := s.MediumNamed(ctx, channel, m.Name)
-		if err != nil {
-			return err
-		}
-		w, err := z.CreateHeader(&zip.FileHeader{Name: "media/" + m.Name, Method: zip.Store, Modified: m.At})
-		if err != nil {
-			return err
-		}
-		if _, err := w.Write(whole.Data); err != nil {
-			return err
-		}
-	}
-	return z.Close()
 }

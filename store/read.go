@@ -175,6 +175,32 @@ func (s *Store) Unsaid(ctx context.Context, channel int64) ([]Speech, error) {
 	return out, err
 }
 
+// Undone lists the platform actions and fittings' tasks at the end of the log that
+// were decided and have no outcome: a crash cut them off.
+func (s *Store) Undone(ctx context.Context, channel int64) ([]house.Decision, error) {
+	rows, err := s.SQL.QueryContext(ctx, `SELECT d.body FROM decisions d
+		WHERE d.channel = $1 AND d.seq > (SELECT coalesce(max(seq), 0) - 2000 FROM events WHERE channel = $1) AND d.kind IN ('platform', 'lamp', 'scene', 'sound', 'film', 'speak')
+		AND NOT EXISTS (SELECT 1 FROM events e WHERE e.channel = d.channel AND e.seq > d.seq AND e.type IN ('porch.act.done', 'porch.act.refused')
+			AND e.data->>'line' = d.line AND e.data->>'to' = d.body->>'platform') ORDER BY d.seq`, channel)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []house.Decision
+	for rows.Next() {
+		var raw []byte
+		var d house.Decision
+		if err := rows.Scan(&raw); err != nil {
+			return nil, err
+		}
+		if err := json.Unmarshal(raw, &d); err != nil {
+			return nil, err
+		}
+		out = append(out, d)
+	}
+	return out, rows.Err()
+}
+
 // NewPeople gives out numbers of the guest book: n of them, from the one returned.
 func (s *Store) NewPeople(ctx context.Context, channel int64, n int) (first int64, err error) {
 	err = s.SQL.QueryRowContext(ctx, "UPDATE channels SET people = people + $2 WHERE id = $1 RETURNING people - $2 + 1", channel, n).Scan(&first)

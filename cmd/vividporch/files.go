@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -16,6 +17,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/demo"
 	"vividporch/formats"
+	"vividporch/formats/bundle"
 	"vividporch/porch"
 	"vividporch/store"
 )
@@ -70,7 +72,7 @@ func importHouse() *cobra.Command {
 	var o options
 	var take, whole, keepName bool
 	var sections []string
-	cmd := &cobra.Command{Use: "house FILE", Short: "Bring a house file in, whole or in part",
+	cmd := &cobra.Command{Use: "house FILE", Short: "Bring a house file in, whole or in part, alone or with its media as a ZIP",
 		Long: "Shows what would change. With --take it comes into force, as one version that can be undone.",
 		Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
 			if err := o.check(); err != nil {
@@ -80,11 +82,17 @@ func importHouse() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			var media []bundle.File
+			if bytes.HasPrefix(raw, []byte("PK")) {
+				if raw, media, err = bundle.Read(raw); err != nil {
+					return fmt.Errorf("%s: %w", args[0], err)
+				}
+			}
 			in, err := house.ReadFile(raw)
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
-			return o.withHouse(c.Context(), func(ctx context.Context, h *porch.House, _ *store.Store) error {
+			return o.withHouse(c.Context(), func(ctx context.Context, h *porch.House, st *store.Store) error {
 				now := h.Plan().Settings
 				if !c.Flags().Changed("sections") {
 					sections = in.Usual(now.Channel)
@@ -107,8 +115,16 @@ func importHouse() *cobra.Command {
 					for _, f := range faults {
 						fmt.Fprintln(w, "could not come into force:", f.Error())
 					}
+					fmt.Fprintf(w, "%d files for the shelf\n", len(media))
 					fmt.Fprintln(w, "nothing was changed; add --take to take it in")
 					return nil
+				}
+				var list []store.Medium
+				for _, m := range media {
+					list = append(list, porch.NewMedium(h.ID, m.Name, m.Info, m.Data))
+				}
+				if err := st.PutMedia(ctx, list); err != nil {
+					return err
 				}
 				version, err := h.ChangeSettings(ctx, "the command line", "a house file taken in", func(s *house.Settings) error {
 					*s = *next
@@ -212,6 +228,7 @@ func exportCommand() *cobra.Command {
 		})
 	}}
 	var parts []string
+	var withMedia bool
 	houseFile := &cobra.Command{Use: "house", Short: "Write the house file, or some courtesies with the places they need", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 		if err := o.check(); err != nil {
 			return err
@@ -220,6 +237,9 @@ func exportCommand() *cobra.Command {
 			s, err := demoSettings(ctx, st, channel)
 			if err != nil {
 				return err
+			}
+			if withMedia {
+				return porch.Bundle(ctx, st, channel, s, w)
 			}
 			enc := json.NewEncoder(w)
 			enc.SetEscapeHTML(false)
@@ -231,6 +251,8 @@ func exportCommand() *cobra.Command {
 		})
 	}}
 	houseFile.Flags().StringSliceVar(&parts, "courtesies", nil, "ids of those to write; all settings otherwise")
+	houseFile.Flags().BoolVar(&withMedia, "media", false, "with the pictures, sounds and films, as a ZIP")
+	houseFile.MarkFlagsMutuallyExclusive("media", "courtesies")
 	for _, c := range []*cobra.Command{people, log, houseFile} {
 		o.flags(c)
 		c.Flags().StringVar(&out, "out", "-", "file to write; - is standard output")

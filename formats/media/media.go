@@ -17,6 +17,8 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	_ "golang.org/x/image/webp"
 )
@@ -38,6 +40,17 @@ type Info struct {
 	Kind          Kind
 	Width, Height int
 	Seconds       float64
+}
+
+// Most is how many bytes a file may have.
+const Most = 20 << 20
+
+// CheckName refuses names that are no plain file names, and says what to use.
+func CheckName(name string) error {
+	if name == "" || len(name) > 80 || !utf8.ValidString(name) || strings.HasPrefix(name, ".") || strings.ContainsAny(name, "/\\<>:\"|?*") || strings.ContainsFunc(name, unicode.IsControl) {
+		return fmt.Errorf("%q is no name for a file; use letters, digits, dashes and dots, at most 80", name)
+	}
+	return nil
 }
 
 // MostPixels bounds the area of a picture, so that none exhausts a browser.

@@ -105,8 +105,17 @@ func (s *Stage) refused(t task, why string) {
 	s.cfg.Outcome(&event.ActRefused{ActOutcome: t.outcome(why)})
 }
 
-func (t task) outcome(reason string) event.ActOutcome {
-	return event.ActOutcome{Line: t.d.Line, To: t.d.Platform, Effect: string(t.told.Effect), Act: string(t.told.Act), Text: t.told.Text, Off: t.told.Off, Login: t.told.Login, Reason: reason}
+func (t task) outcome(reason string) event.ActOutcome { return outcome(t.d, t.told, reason) }
+
+// OutcomeOf is what is logged of something decided, with a reason.
+func OutcomeOf(d house.Decision, reason string) event.ActOutcome {
+	var told house.Told
+	json.Unmarshal(d.Body, &told) // without it the outcome names the line alone
+	return outcome(d, told, reason)
+}
+
+func outcome(d house.Decision, told house.Told, reason string) event.ActOutcome {
+	return event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Act: string(told.Act), Text: told.Text, Off: told.Off, Login: told.Login, Reason: reason}
 }
 
 // reply is what a fitting or platform may answer with.

@@ -1,0 +1,39 @@
+package porch
+
+import (
+	"context"
+	"io"
+	"time"
+
+	"vividporch/core/house"
+	"vividporch/formats/bundle"
+	"vividporch/formats/media"
+	"vividporch/store"
+)
+
+// NewMedium makes a file for the shelf of what was read from it.
+func NewMedium(channel int64, name string, info media.Info, data []byte) store.Medium {
+	return store.Medium{Channel: channel, Name: name, Type: info.Type, Kind: string(info.Kind), Bytes: int64(len(data)), Width: info.Width, Height: info.Height, Seconds: info.Seconds, At: time.Now(), Data: data}
+}
+
+// Bundle writes a house file and the shelf beside it, one file in memory at a time.
+func Bundle(ctx context.Context, st *store.Store, channel int64, settings *house.Settings, out io.Writer) error {
+	w, err := bundle.NewWriter(out, settings)
+	if err != nil {
+		return err
+	}
+	list, err := st.Shelf(ctx, channel)
+	if err != nil {
+		return err
+	}
+	for _, m := range list {
+		whole, err := st.MediumNamed(ctx, channel, m.Name)
+		if err != nil {
+			return err
+		}
+		if err := w.Add(m.Name, m.At, whole.Data); err != nil {
+			return err
+		}
+	}
+	return w.Close()
+}
