@@ -222,13 +222,13 @@ func (s *Server) reasons(ctx context.Context, told []store.Told) spec.Reasons {
 		if d.Kind == house.Ask {
 			continue
 		}
-		r := spec.Reason{At: t.Logged, Kind: string(d.Kind), Courtesy: d.Courtesy, Sentence: sentences[d.Courtesy], Platform: d.Platform, Text: d.Text, Cause: t.Type, Because: d.Because}
+		r := spec.Reason{At: t.Logged, Kind: string(d.Kind), Courtesy: d.Courtesy, Sentence: sentences[d.Courtesy], Platform: d.Platform, Text: d.Text, Cause: t.Type, Because: calledAll(names, d.Because)}
 		for _, g := range d.Ladder {
 			name := sentences[g.Courtesy]
 			if name == "" {
 				name = g.Courtesy
 			}
-			r.Ladder = append(r.Ladder, spec.Rung{Courtesy: name, Won: g.Won, Why: g.Why})
+			r.Ladder = append(r.Ladder, spec.Rung{Courtesy: name, Won: g.Won, Why: called(names, g.Why)})
 		}
 		for _, j := range d.Joined {
 			r.Joined = append(r.Joined, j.Name)

@@ -215,9 +215,10 @@ func (s *Server) ClimbLadder(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	names := s.names(c.Request().Context())
 	out := spec.Ladder{Standing: string(got.Standing), Why: got.Why, Rungs: []spec.Rung{}, Line: []spec.Stretch{}, Does: doings(got.Does)}
 	for _, r := range got.Rungs {
-		out.Rungs = append(out.Rungs, spec.Rung{Courtesy: r.Courtesy, Won: r.Won, Why: r.Why})
+		out.Rungs = append(out.Rungs, spec.Rung{Courtesy: r.Courtesy, Won: r.Won, Why: called(names, r.Why)})
 	}
 	for _, l := range got.Line {
 		st := spec.Stretch{From: l.From, Open: l.To == nil, Courtesy: l.Courtesy, Under: l.Under}
@@ -257,9 +258,10 @@ func (s *Server) CheckCourtesies(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	names := s.names(c.Request().Context())
 	out := spec.Findings{Items: []spec.Finding{}}
 	for _, f := range found {
-		out.Items = append(out.Items, spec.Finding{Courtesy: f.Courtesy, Kind: spec.FindingKind(f.Kind), What: f.What, Remedy: f.Remedy})
+		out.Items = append(out.Items, spec.Finding{Courtesy: f.Courtesy, Kind: spec.FindingKind(f.Kind), What: called(names, f.What), Remedy: f.Remedy})
 	}
 	return c.JSON(http.StatusOK, out)
 }
@@ -326,6 +328,26 @@ func (s *Server) composing(out *spec.Courtesies) error {
 		out.Places = append(out.Places, spec.PlaceName{Name: p.Name, Title: p.Title})
 	}
 	return err
+}
+
+// called puts the names of crews in the place of their ids, where these stand as
+// words of their own in a reason.
+func called(names courtesy.Names, reason string) string {
+	words := strings.Split(reason, " ")
+	for i, w := range words {
+		if id := strings.TrimRight(w, ",;:."); id != "" {
+			words[i] = names.Crew(id) + w[len(id):]
+		}
+	}
+	return strings.Join(words, " ")
+}
+
+func calledAll(names courtesy.Names, reasons []string) []string {
+	out := []string{}
+	for _, r := range reasons {
+		out = append(out, called(names, r))
+	}
+	return out
 }
 
 // names tells what the places, crews and people in the courtesies are called. Where

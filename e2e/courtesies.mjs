@@ -1,7 +1,7 @@
 // Composing courtesies, driven as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { until } from "./house.mjs";
+import { launch, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -162,12 +162,18 @@ test("a helper is invited, has the Porch alone, and is removed", async ({ page, 
 });
 
 const findings = (page) => page.locator("[data-finding]");
+/** clean holds the page against axe in both themes. */
 const clean = async (page) => {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  assert.deepEqual(
-    violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
-    [],
-  );
+  const before = await page.evaluate(() => document.documentElement.dataset.theme);
+  for (const theme of ["dusk", "linen"]) {
+    await page.evaluate((t) => (document.documentElement.dataset.theme = t), theme);
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    assert.deepEqual(
+      violations.map((v) => `${theme}: ${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
+      [],
+    );
+  }
+  await page.evaluate((t) => (document.documentElement.dataset.theme = t ?? ""), before);
 };
 const offer = (page, text) => page.locator(".cm-tooltip-autocomplete li", { hasText: text }).first().click();
 const told = async (house, fitting) => (await house.state()).stage.fittings[fitting] ?? [];
@@ -342,4 +348,93 @@ test("one browser of a member is signed out and the others stay", async ({ page,
   assert.equal((await helper.request.get(`${house.base}/api/porch`)).status(), 401);
   await members.getByText("this browser").first().waitFor();
   await theirs.close();
+});
+
+test("courtesies kept together are shown and switched together", async ({ page, house }) => {
+  for (const id of ["thank-gifts", "thank-tip"]) {
+    await open(page, house, `/${id}`);
+    await page.getByLabel("Group", { exact: true }).fill("the tin");
+    await until("it is kept", async () => {
+      const { courtesies } = await (await page.request.get(`${house.base}/api/courtesies`)).json();
+      return courtesies.find((c) => c.id === id).rule.group === "the tin";
+    });
+  }
+  await page.getByRole("group", { name: "Groups" }).getByRole("button", { name: "the tin" }).click();
+  await page.getByRole("switch", { name: "Greet a newcomer: on" }).waitFor({ state: "hidden" });
+  await page.getByRole("button", { name: "all off" }).click();
+  for (const what of ["gifts", "a tip"]) await page.getByRole("switch", { name: `Thank for ${what}: off` }).waitFor();
+  await page.getByRole("button", { name: "all on" }).click();
+  for (const what of ["gifts", "a tip"]) await page.getByRole("switch", { name: `Thank for ${what}: on` }).waitFor();
+});
+
+test("an event of our own is raised by one courtesy and heard by another; a circle is refused", async ({ page, house }) => {
+  await open(page, house, "/thank-tip");
+  await page.getByRole("button", { name: "Do something more…" }).click();
+  await pick(page, "raise an event of our own");
+  await page.getByText("a condition or an output still wants its value", { exact: false }).waitFor();
+  await page.getByLabel("Name of the event").fill("tin.rattled");
+  const raise = page.locator("[data-output^='raise']");
+  await raise.getByLabel("New field").fill("giver");
+  await raise.getByRole("button", { name: "Add the field" }).click();
+  await page.getByText("In force", { exact: true }).waitFor();
+  await page.getByRole("button", { name: "New", exact: true }).click();
+  await pick(page, "another service's event");
+  await page.waitForURL(/other-/);
+  await page.getByRole("button", { name: "Anyone. Narrow it…" }).click();
+  await page.getByPlaceholder("A condition").fill("event");
+  await pick(page, "event");
+  await page.getByRole("textbox", { name: "event", exact: true }).fill("tin.rattled");
+  await page.getByRole("textbox", { name: "Wording 1" }).first().click();
+  await page.keyboard.press("Control+a");
+  await page.keyboard.type("The tin says thank you{");
+  await offer(page, "what the event brings as giver");
+  for (const n of [3, 2]) await page.getByRole("button", { name: `Take wording ${n} out` }).click();
+  await page.getByText("In force", { exact: true }).waitFor();
+  await page.getByRole("switch", { name: /another service's event.*: off/ }).click();
+  await house.do("open", { platform: "quayside", title: "Low water" });
+  await house.do("tip", { platform: "quayside", viewer: "brine_shrimp", viewers: 3 });
+  await until("the tin speaks", async () => (await house.said("quayside")).some((t) => t.startsWith("The tin says thank you") && t.includes("brine_shrimp")));
+  await page.getByRole("button", { name: "Do something more…" }).click();
+  await pick(page, "raise an event of our own");
+  await page.getByLabel("Name of the event").fill("tin.rattled");
+  await page.getByText("events go in a circle", { exact: false }).waitFor();
+});
+
+test("a whole house goes out with its shelf and comes into an empty one", async ({ page, house }) => {
+  await open(page, house);
+  await page.getByRole("button", { name: "All settings as one file" }).click();
+  const panel = (p) => p.getByRole("region", { name: "The house file" });
+  const [download] = await Promise.all([page.waitForEvent("download"), panel(page).getByRole("link", { name: "With pictures, sounds and films" }).click()]);
+  const chunks = [];
+  for await (const c of await download.createReadStream()) chunks.push(c);
+  const other = await launch({ channel: `empty-${Date.now()}` });
+  const context = await page
+    .context()
+    .browser()
+    .newContext({ viewport: { width: 1280, height: 800 } });
+  try {
+    const theirs = await context.newPage();
+    await theirs.goto(other.link);
+    await theirs.goto(`${other.base}/courtesies`);
+    await theirs.getByRole("button", { name: "All settings as one file" }).click();
+    const bring = (name, mimeType, buffer) => panel(theirs).getByLabel("House file to bring in").setInputFiles({ name, mimeType, buffer });
+    await bring("nothing.json", "application/json", Buffer.from(JSON.stringify({ format: 1, courtesies: [] })));
+    await theirs.getByLabel("what the file does not hold goes").check();
+    await theirs.getByRole("button", { name: "Take it in" }).click();
+    await theirs.getByText("0, along the evening").waitFor();
+    await bring("house.zip", "application/zip", Buffer.concat(chunks));
+    await theirs.getByTestId("house-file").getByText("fields would change").waitFor();
+    await theirs.getByRole("button", { name: "Take it in" }).click();
+    const list = async (p, h) => (await (await p.request.get(`${h.base}/api/courtesies`)).json()).courtesies.map((c) => c.sentence.map((x) => x.text).join(""));
+    const mine = await list(page, house);
+    await until("all courtesies are there", async () => (await list(theirs, other)).join() === mine.join());
+    const shelf = await (await theirs.request.get(`${other.base}/api/media`)).json();
+    assert.deepEqual(
+      shelf.items.map((m) => m.name),
+      ["dot.png"],
+    );
+  } finally {
+    await context.close();
+    await other.stop();
+  }
 });

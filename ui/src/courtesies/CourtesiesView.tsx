@@ -188,7 +188,13 @@ export default function CourtesiesView() {
             </span>
           }
         />
-      ) : null}
+      ) : (
+        <section className="panel col-span-2" aria-label="No courtesy yet">
+          <p className="empty">
+            <b>The house does nothing by itself yet.</b> Make a first courtesy with New, or bring in a house file: everything it holds is shown before it is taken.
+          </p>
+        </section>
+      )}
     </main>
   );
 }
