@@ -69,6 +69,14 @@ type Cause struct {
 	Fields     map[string]string // texts of a happening's own fields
 	At         time.Time
 	Live       bool
+
+	met *meeting // found once by Meet, for the several questions about one cause
+}
+
+// meeting is which courtesies a cause meets.
+type meeting struct {
+	when string
+	list []*Ready
 }
 
 // is reports whether an account belongs to the person behind a cause.
@@ -134,9 +142,19 @@ type Set struct {
 // cause's fields.
 func (s *Set) Asked(word string) bool { return s.ask[strings.ToLower(word)] }
 
+// Meet finds once which courtesies a cause meets, so that asking several things
+// about it costs no more.
+func (s *Set) Meet(c Cause) Cause {
+	c.met = &meeting{c.When, s.For(c)}
+	return c
+}
+
 // For lists the courtesies of a when that a cause could meet, in the order the
 // streamer set.
 func (s *Set) For(c Cause) []*Ready {
+	if c.met != nil && c.met.when == c.When {
+		return c.met.list
+	}
 	found := s.by[c.When]
 	own := s.own[c.When]
 	if len(own) == 0 {
@@ -146,16 +164,19 @@ func (s *Set) For(c Cause) []*Ready {
 	if c.Known != nil {
 		for _, key := range c.Known.Accounts {
 			if key != c.Person.Key() {
-				mine = append(slices.Clone(mine), own[key]...)
+				mine = append(slices.Clip(mine), own[key]...)
 			}
 		}
 	}
 	if len(mine) == 0 {
 		return found
 	}
-	found = append(slices.Clone(found), mine...)
-	slices.SortFunc(found, func(a, b *Ready) int { return a.order - b.order })
-	return found
+	out := append(make([]*Ready, 0, len(found)+len(mine)), found...)
+	for _, r := range mine { // into their places
+		at, _ := slices.BinarySearchFunc(out, r.order, func(o *Ready, order int) int { return o.order - order })
+		out = slices.Insert(out, at, r)
+	}
+	return out
 }
 
 // Has reports whether any courtesy that is on has this when.
@@ -170,9 +191,10 @@ func (s *Set) All() []*Ready { return s.all }
 func (s *Set) Winner(c Cause, slot Slot) (*Ready, []Rung) {
 	var won *Ready
 	var best held
-	var rungs []Rung
+	list := s.For(c)
+	rungs := make([]Rung, 0, len(list))
 	at := -1
-	for _, r := range s.For(c) {
+	for _, r := range list {
 		if r.Slot != slot || r.Also {
 			continue
 		}

@@ -74,6 +74,7 @@ func (d *decider) chat(data *event.ChatSaid) {
 	d.wonder(data.Person)
 	c := d.cause(data.Person)
 	c.When, c.Quantities, c.Fields = courtesy.Arrival, nil, nil
+	c = d.p.Set.Meet(c)
 	raid := d.s.raidOf(key)
 	args := d.about(data.Person)
 	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
@@ -184,7 +185,7 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 			args[k] = v
 		}
 		tells(d.ev.Data, args)
-		c := d.cause(person)
+		c := d.p.Set.Meet(d.cause(person))
 		won, ladder := d.p.Set.Winner(c, courtesy.Thanks)
 		never := d.p.never.Reason(person, d.known)
 		switch {
@@ -265,7 +266,7 @@ func (d *decider) raid(data *event.RaidCame) {
 		}
 	}
 	args["raids"] = wording.Num(int64(raids))
-	c := d.cause(data.Person)
+	c := d.p.Set.Meet(d.cause(data.Person))
 	name := d.sayName(data.Person)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Thanks), Person: data.Person.Key(), Name: name, Because: []string{why}})

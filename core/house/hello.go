@@ -107,19 +107,9 @@ func (d *decider) hello(data *event.ChatSaid) {
 	}
 	c := d.cause(data.Person)
 	c.When = courtesy.Hello
-	args, platform := d.about(data.Person), []string{data.Person.Platform}
-	won, ladder := d.p.Set.Winner(c, courtesy.Answer)
-	switch {
-	case won == nil:
-		d.refuse(courtesy.Answer, nil, key, name, ladder, "no answer to a hello fits")
-	case len(won.Outputs) == 0:
-		d.refuse(courtesy.Answer, won, key, name, ladder, "these are passed over in silence")
-	default:
-		d.decide(Decision{Kind: Replied, Output: "hello", Person: key, Name: name, Because: []string{"said hello to the room"}})
-		d.fill(c, won, ladder, args, platform)
-	}
-	d.beside(c, courtesy.Answer, args, platform)
-	d.free(c, args, platform)
+	c = d.p.Set.Meet(c)
+	d.answer(c, name, d.about(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
+		&Decision{Kind: Replied, Output: "hello", Person: key, Name: name, Because: []string{"said hello to the room"}})
 }
 
 // command answers a line that begins with a word some courtesy is asked by, and
@@ -143,22 +133,32 @@ func (d *decider) command(data *event.ChatSaid) bool {
 	}
 	c := d.cause(data.Person)
 	c.When, c.Fields = courtesy.Command, map[string]string{"command": word}
+	c = d.p.Set.Meet(c)
 	args, platform := d.about(data.Person), []string{data.Person.Platform}
 	args.Maybe("rest", wording.Str(plain.Text(rest)))
 	first, _, _ := strings.Cut(strings.TrimSpace(rest), " ")
 	args.Maybe("meant", wording.Str(d.meant(first)))
+	d.answer(c, name, args, platform, "no answer to this command fits", nil)
+	return true
+}
+
+// answer runs whichever courtesy answers a cause, and those beside it. before, if
+// any, is decided ahead of an answer.
+func (d *decider) answer(c courtesy.Cause, name string, args wording.Args, platforms []string, none string, before *Decision) {
 	won, ladder := d.p.Set.Winner(c, courtesy.Answer)
 	switch {
 	case won == nil:
-		d.refuse(courtesy.Answer, nil, key, name, ladder, "no answer to this command fits")
+		d.refuse(courtesy.Answer, nil, c.Person.Key(), name, ladder, none)
 	case len(won.Outputs) == 0:
-		d.refuse(courtesy.Answer, won, key, name, ladder, "these are passed over in silence")
+		d.refuse(courtesy.Answer, won, c.Person.Key(), name, ladder, "these are passed over in silence")
 	default:
-		d.fill(c, won, ladder, args, platform)
+		if before != nil {
+			d.decide(*before)
+		}
+		d.fill(c, won, ladder, args, platforms)
 	}
-	d.beside(c, courtesy.Answer, args, platform)
-	d.free(c, args, platform)
-	return true
+	d.beside(c, courtesy.Answer, args, platforms)
+	d.free(c, args, platforms)
 }
 
 // meant is how the house says the name that stands behind a command: of somebody
