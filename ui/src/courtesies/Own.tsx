@@ -15,6 +15,14 @@ const kinds: [string, string][] = [
   ["list", "one of a list"],
 ];
 
+/** begins is what each kind of fill-in starts as. */
+const begins: Record<string, Omit<FillIn, "name">> = {
+  dice: { kind: "dice", from: 1, to: 6 },
+  last: { kind: "last", who: "followers", most: 5 },
+  clock: { kind: "clock", zone: "Europe/Lisbon" },
+  list: { kind: "list", list: ["a limpet"] },
+};
+
 /** Own is where the channel's own fill-ins, its emotes and other services' events are described; wordings then refer to them by name. */
 export function Own({ all }: { all: Courtesies }) {
   const client = useQueryClient();
@@ -37,7 +45,10 @@ export function Own({ all }: { all: Courtesies }) {
         setFault(`Not in force yet: ${f ? `${f.at} ${f.what}; ${f.remedy}` : said(p)}`);
       },
     );
-  const fill = (i: number, part: Partial<FillIn>) => save({ ...own, fillIns: own.fillIns.map((f, k) => (k === i ? { ...f, ...part } : f)) });
+  const put = <K extends keyof OwnParts>(key: K, i: number, part: Partial<OwnParts[K][number]>) =>
+    save({ ...own, [key]: own[key].map((x, k) => (k === i ? { ...x, ...part } : x)) });
+  const out = (key: keyof OwnParts, i: number) => save({ ...own, [key]: own[key].filter((_, k) => k !== i) });
+  const fill = (i: number, part: Partial<FillIn>) => put("fillIns", i, part);
   const fresh = (base: string, taken: string[]) => {
     for (let i = 1; ; i++) if (!taken.includes(i === 1 ? base : base + i)) return i === 1 ? base : base + i;
   };
@@ -52,28 +63,13 @@ export function Own({ all }: { all: Courtesies }) {
           <span>Fill-ins</span>
           <div>
             {own.fillIns.map((f, i) => (
-              <Line key={i} onOut={() => save({ ...own, fillIns: own.fillIns.filter((_, k) => k !== i) })} what={`fill-in ${f.name}`}>
+              <Line key={i} onOut={() => out("fillIns", i)} what={`fill-in ${f.name}`}>
                 <input className="field !w-36 !py-1" aria-label={`Name of fill-in ${i + 1}`} value={f.name} onChange={(e) => fill(i, { name: e.target.value })} />
                 <One
                   label={`Kind of fill-in ${i + 1}`}
                   value={f.kind}
                   list={kinds}
-                  onPick={(kind) =>
-                    save({
-                      ...own,
-                      fillIns: own.fillIns.map((x, k) =>
-                        k !== i
-                          ? x
-                          : kind === "dice"
-                            ? { name: x.name, kind, from: 1, to: 6 }
-                            : kind === "last"
-                              ? { name: x.name, kind, who: "followers", most: 5 }
-                              : kind === "clock"
-                                ? { name: x.name, kind, zone: "Europe/Lisbon" }
-                                : { name: x.name, kind, list: ["a limpet"] },
-                      ),
-                    })
-                  }
+                  onPick={(kind) => save({ ...own, fillIns: own.fillIns.map((x, k) => (k === i ? { name: x.name, ...begins[kind]! } : x)) })}
                 />
                 {f.kind === "dice" && (
                   <>
@@ -139,13 +135,8 @@ export function Own({ all }: { all: Courtesies }) {
           <span>Emotes</span>
           <div>
             {own.emotes.map((e, i) => (
-              <Line key={i} onOut={() => save({ ...own, emotes: own.emotes.filter((_, k) => k !== i) })} what={`emote ${e.word}`}>
-                <input
-                  className="field !w-44 !py-1"
-                  aria-label={`Emote ${i + 1}`}
-                  value={e.word}
-                  onChange={(ev) => save({ ...own, emotes: own.emotes.map((x, k) => (k === i ? { ...x, word: ev.target.value.trim() } : x)) })}
-                />
+              <Line key={i} onOut={() => out("emotes", i)} what={`emote ${e.word}`}>
+                <input className="field !w-44 !py-1" aria-label={`Emote ${i + 1}`} value={e.word} onChange={(ev) => put("emotes", i, { word: ev.target.value.trim() })} />
                 <span className="sub">a picture on</span>
                 {all.platforms.map((p) => {
                   const on = e.platforms.includes(p);
@@ -155,9 +146,7 @@ export function Own({ all }: { all: Courtesies }) {
                       className="btn s"
                       aria-pressed={on}
                       data-on={on}
-                      onClick={() =>
-                        save({ ...own, emotes: own.emotes.map((x, k) => (k === i ? { ...x, platforms: on ? x.platforms.filter((y) => y !== p) : [...x.platforms, p] } : x)) })
-                      }
+                      onClick={() => put("emotes", i, { platforms: on ? e.platforms.filter((y) => y !== p) : [...e.platforms, p] })}
                     >
                       {titled(p)}
                     </button>
@@ -192,13 +181,8 @@ export function Own({ all }: { all: Courtesies }) {
           <div>
             <p className="sub pb-1">What other services send, with an example for each field; a field whose example is a number is a number.</p>
             {own.events.map((e, i) => (
-              <Line key={i} onOut={() => save({ ...own, events: own.events.filter((_, k) => k !== i) })} what={`event ${e.event}`}>
-                <input
-                  className="field !w-44 !py-1"
-                  aria-label={`Event ${i + 1}`}
-                  value={e.event}
-                  onChange={(ev) => save({ ...own, events: own.events.map((x, k) => (k === i ? { ...x, event: ev.target.value } : x)) })}
-                />
+              <Line key={i} onOut={() => out("events", i)} what={`event ${e.event}`}>
+                <input className="field !w-44 !py-1" aria-label={`Event ${i + 1}`} value={e.event} onChange={(ev) => put("events", i, { event: ev.target.value })} />
                 <textarea
                   className="field min-h-14 !py-1"
                   aria-label={`Fields of event ${i + 1}, name and example`}
@@ -211,7 +195,7 @@ export function Own({ all }: { all: Courtesies }) {
                       const m = /^\s*(\w+)\s*:\s*(.*)$/.exec(line);
                       if (m) fields[m[1]!] = m[2]!.trim();
                     }
-                    save({ ...own, events: own.events.map((x, k) => (k === i ? { ...x, fields } : x)) });
+                    put("events", i, { fields });
                   }}
                 />
               </Line>

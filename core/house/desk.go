@@ -1,0 +1,170 @@
+package house
+
+import (
+	"slices"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/pace"
+	"vividporch/core/plain"
+	"vividporch/core/wording"
+)
+
+// A member's hands: on what is coming up, and on what the house does when asked.
+
+func (d *decider) hurry(data *event.LineHurried) {
+	lines := d.s.Queue.Find(data.Line)
+	if len(lines) == 0 {
+		d.gone(data.Line)
+		return
+	}
+	d.decide(Decision{Kind: Hurry, Line: data.Line, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Because: []string{"said now at the desk"}})
+	// Released as if it were already hurried: Evolve marks it after deciding.
+	q := pace.Queue{Gates: d.s.Queue.Gates}
+	for _, l := range lines {
+		h := *l
+		h.Hurried = true
+		q.Lines = append(q.Lines, h)
+	}
+	for _, o := range q.Release(nil, d.now, d.s.Hush, d.p.rules) {
+		if o.Drop == "" {
+			d.leave(&o.Lines[0])
+		}
+	}
+}
+
+func (d *decider) drop(data *event.LineDropped) {
+	lines := d.s.Queue.Find(data.Line)
+	if len(lines) == 0 {
+		d.gone(data.Line)
+		return
+	}
+	for _, l := range lines {
+		d.decide(Decision{Kind: Drop, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
+			Person: l.Person, Name: l.Name, Because: []string{"dropped at the desk"}})
+	}
+}
+
+func (d *decider) reword(data *event.LineReworded) {
+	lines := d.s.Queue.Find(data.Line)
+	if len(lines) == 0 {
+		d.gone(data.Line)
+		return
+	}
+	d.decide(Decision{Kind: Reword, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Line: data.Line,
+		Text: plain.Guard(plain.Text(data.Text), d.signs(lines[0].Platform)), Because: []string{"changed at the desk"}})
+}
+
+func (d *decider) gone(line string) {
+	d.decide(Decision{Kind: Refuse, Line: line, Output: "desk", Because: []string{"already said, dropped or given up"}})
+}
+
+func (d *decider) deskSaid(data *event.DeskSaid) {
+	to := data.To
+	if len(to) == 0 {
+		to = d.p.chat
+	}
+	for _, platform := range to {
+		if !slices.Contains(d.p.chat, platform) {
+			d.decide(Decision{Kind: Refuse, Output: "desk", Platform: platform, Because: []string{"the house has no chat door on " + Titled(platform)}})
+			continue
+		}
+		l := pace.Line{ID: d.lineID("desk", "said"), Platform: platform, Courtesy: "desk", Output: "said", Event: d.ev.Seq, EventID: d.ev.ID,
+			Text: plain.Guard(plain.Text(data.Text), d.signs(platform)), Made: d.now, Due: d.now, Priority: pace.ByHand, Hurried: true, Because: []string{"said at the desk"}}
+		d.added = append(d.added, l)
+		d.decide(Decision{Kind: Planned, Courtesy: "desk", Output: "said", Line: l.ID, Platform: platform, Text: l.Text, Event: d.ev.Seq, EventID: d.ev.ID, Plan: &l, ByHand: true, Because: l.Because})
+	}
+	d.release(d.s.Hush)
+}
+
+// deskDelay is how long a shout-out or greeting asked for with one key stays in
+// Coming up, so that a slip can be dropped.
+const deskDelay = 5 * time.Second
+
+// deskAsked runs a courtesy a member asked for. Once-only rules and the standing
+// of the day do not stop a hand.
+func (d *decider) deskAsked(data *event.DeskAsked) {
+	d.hand = true
+	c := d.cause(data.Person)
+	c.Live = true
+	platforms := d.p.chat
+	if data.Person.ID != "" {
+		platforms = []string{data.Person.Platform}
+	}
+	if data.Act == "courtesy" || data.Act == "try" {
+		d.named(data, c, platforms)
+		return
+	}
+	slot, args := courtesy.Greeting, d.about(data.Person)
+	c.When = courtesy.Arrival
+	switch data.Act {
+	case "shoutout":
+		c.When, slot = "porch.raid.came", courtesy.ShoutOut
+	case "thank":
+		c.When, slot = "porch.raid.came", courtesy.Thanks
+		for i := range d.s.Waiting {
+			if it := &d.s.Waiting[i]; it.Person != nil && it.Person.Key() == data.Person.Key() && (it.Kind == "raid" || it.Kind == "late") {
+				c.Quantities = []courtesy.Quantity{{Of: "viewers", N: float64(it.Viewers)}}
+				c.When = it.Type
+				args["viewers"] = wording.Num(it.Viewers)
+				args["raids"] = wording.Num(1)
+				d.decide(Decision{Kind: Done, Person: data.Person.Key(), Item: &Item{ID: it.ID}, Because: []string{"thanked at the desk"}})
+				break
+			}
+		}
+	}
+	name := d.sayName(data.Person)
+	won, ladder := d.p.Set.Winner(c, slot)
+	if won == nil || len(won.Outputs) == 0 {
+		d.refuse(slot, won, data.Person.Key(), name, ladder, "no courtesy is on that could do this; switch one on or write a line by hand")
+		return
+	}
+	d.fill(c, won, ladder, args, platforms)
+}
+
+// named runs the very courtesy a member asked for, or tries it for real on whoever
+// they chose.
+func (d *decider) named(data *event.DeskAsked, c courtesy.Cause, platforms []string) {
+	r := d.find(data.Courtesy)
+	key := personKey(data.Person)
+	no := func(why string) {
+		d.decide(Decision{Kind: Refuse, Courtesy: data.Courtesy, Output: "desk", Person: key, Because: []string{why}})
+	}
+	if r == nil {
+		no("there is no such courtesy, or it is put away")
+		return
+	}
+	args := d.args()
+	if key != "" {
+		args = d.about(data.Person)
+		if r.When == courtesy.Hand || r.When == courtesy.Command {
+			args.Maybe("meant", args["name"])
+		}
+	}
+	args["asker"] = wording.Name(data.Member)
+	c.When = r.When
+	if data.Act == "try" {
+		d.try = true
+		for k, v := range SampleArgs(d.p, r.When, Sample{Name: args["name"].Text, Streams: 2, Viewers: max(1, data.Number)}) {
+			if _, has := args[k]; !has {
+				args[k] = v
+			}
+		}
+		if main := courtesy.MainNumber(r.When); main != "" {
+			c.Quantities = []courtesy.Quantity{{Of: main, N: float64(data.Number)}}
+			args[main] = wording.Num(data.Number)
+		}
+		d.fill(c, r, nil, args, platforms)
+		return
+	}
+	if r.When != courtesy.Hand {
+		no("is not one that is asked for by hand")
+		return
+	}
+	if ok, why := r.Fits(c); !ok {
+		no(why)
+		return
+	}
+	d.fill(c, r, nil, args, platforms)
+}
