@@ -280,6 +280,7 @@ test("a courtesy is tried for real where it is built, and says what stops it", a
   await page.getByRole("button", { name: "On the street: try this one for real" }).click();
   await until("it is said, marked", async () => (await house.said("quayside")).some((t) => t.startsWith("(a try) ")));
   await findings(page).getByText("the power is off", { exact: false }).first().waitFor({ timeout: 40_000 });
+  await page.getByTestId("stopped").getByText("refused the last time: the power is off", { exact: false }).waitFor();
   await house.do("dark", { on: false });
   await page.goto(house.base);
   const waiting = page.getByRole("region", { name: "Waiting for you" });

@@ -33,9 +33,11 @@ type Output struct {
 	Seconds float64           `json:"seconds,omitempty"` // how long it lasts
 	Colour  string            `json:"colour,omitempty"`  // of a lamp, "#rrggbb"
 	Scene   string            `json:"scene,omitempty"`
-	Act     Act               `json:"act,omitempty"`    // of a platform action
 	Event   string            `json:"event,omitempty"`  // of a raised event: its name
 	Fields  map[string]string `json:"fields,omitempty"` // and its fields, as wordings
+
+	// Of a platform action.
+	Act Act `json:"act,omitempty" jsonschema:"enum=title,enum=category,enum=clip,enum=advert break,enum=slow chat,enum=emote-only chat,enum=subscribers-only chat,enum=give VIP,enum=take VIP,enum=delete line,enum=platform shout-out"`
 }
 
 // OutputKind is what sort of output it is.

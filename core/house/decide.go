@@ -69,6 +69,7 @@ func (d *decider) chat(data *event.ChatSaid) {
 	d.decide(arrived)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Greeting), Person: key, Name: name, Because: []string{why}})
+		d.command(data)
 		return
 	}
 	d.wonder(data.Person)

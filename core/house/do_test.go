@@ -259,6 +259,13 @@ func TestACommandIsAnsweredAndTellsWhoIsMeant(t *testing.T) {
 	e.happens(line("limpet_lena", "what does !tides do?"))
 	e.after(time.Minute)
 	e.wantSaid(2, "tides")
+	// The streamer may ask although never greeted; another bot may not, or two would talk for ever.
+	streamer := line("tidepool_hours", "!tide")
+	streamer.Person.Roles = []event.Role{event.Streamer}
+	e.happens(streamer)
+	e.happens(line("boathouse_bell", "!tide"))
+	e.after(time.Minute)
+	e.wantSaid(3, "tides")
 }
 
 func TestAnOutputKeepsItsOwnCondition(t *testing.T) {
@@ -472,6 +479,29 @@ func TestTheEndOfTheStreamHasItsCourtesies(t *testing.T) {
 	e.happens(&event.StreamDeclared{Act: "closed"})
 	e.after(time.Second)
 	e.wantSaid(4, "bye")
+}
+
+func TestARoundOfAlternativesGoesOnAfterARestart(t *testing.T) {
+	for night := range 10 {
+		e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"one", "two", "three", "four"}}))
+		e.n = 100 * night // other ids, another chance
+		e.happens(on("quayside"))
+		for i := range 4 {
+			e.happens(follows(fmt.Sprint("f", i)))
+			raw, err := json.Marshal(e.s)
+			if err != nil {
+				t.Fatal(err)
+			}
+			e.s, _ = house.RestoreState(raw)
+		}
+		said := map[string]bool{}
+		for _, d := range e.of(house.Card) {
+			said[d.Text] = true
+		}
+		if len(said) != 4 {
+			t.Errorf("night %d: a repeat before all were used: %v", night, said)
+		}
+	}
 }
 
 func TestTheStageSurvivesASnapshot(t *testing.T) {

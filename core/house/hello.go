@@ -127,7 +127,7 @@ func (d *decider) command(data *event.ChatSaid) bool {
 		d.known = g.Known
 	}
 	name := d.sayName(data.Person)
-	if why := d.p.never.Reason(data.Person, d.known); why != "" && !data.Person.Is(event.Streamer) {
+	if why := d.p.never.Reason(data.Person, d.known); why != "" && !d.p.isStreamer(data.Person) {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Answer), Person: key, Name: name, Because: []string{why}})
 		return true
 	}
@@ -201,6 +201,13 @@ func (d *decider) toSomebody(data *event.ChatSaid, words []string) bool {
 		}
 	}
 	return false
+}
+
+// isStreamer reports whether somebody is the streamer, by their role or by the
+// account that lines go out under.
+func (p *Plan) isStreamer(who event.Person) bool {
+	door := p.StreamerDoor(who.Platform)
+	return who.Is(event.Streamer) || door != nil && strings.EqualFold(door.Account, who.Login)
 }
 
 // isAccount reports whether a login is one the house speaks as.

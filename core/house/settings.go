@@ -213,6 +213,8 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 				p.chat = append(p.chat, d.Platform)
 			}
 			p.rules.Limits[d.Platform] = pace.Limit{Lines: d.Profile.Lines, Window: secs(d.Profile.WindowSeconds)}
+		}
+		if d.Account != "" {
 			p.never[strings.ToLower(d.Account)] = true
 		}
 		if d.Acts != "" && !isAddress(d.Acts) {

@@ -27,11 +27,6 @@ export default function CourtesiesView() {
   const all = q.data.courtesies.filter((c) => !c.rule.away);
   const away = q.data.courtesies.filter((c) => c.rule.away);
   const chosen = q.data.courtesies.find((c) => c.id === id) ?? all[0];
-  const words = (x: string) =>
-    q
-      .data!.courtesies.find((c) => c.id === x)
-      ?.sentence.map((p) => p.text)
-      .join("") ?? x;
   const groups = [...new Set(all.map((c) => c.rule.group).filter((g) => g !== undefined))];
   const lanes = [...new Set(all.map((c) => c.lane))];
   const flip = (c: CourtesyView) => {
@@ -133,7 +128,7 @@ export default function CourtesiesView() {
               </button>
             </div>
           ))}
-          <WorthALook all={q.data} words={words} onGo={(id) => void go(`/courtesies/${id}`)} />
+          <WorthALook all={q.data} onGo={(id) => void go(`/courtesies/${id}`)} />
           <h3 className="lane">For all of them</h3>
           <div className="c">
             <button aria-current={extra === "never" ? true : undefined} onClick={() => setExtra("never")}>

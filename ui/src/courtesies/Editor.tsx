@@ -10,6 +10,7 @@ import { Ladder } from "./Ladder";
 import { Output } from "./Output";
 import { starts } from "./outputs";
 import { Rule } from "./Rule";
+import { Stopped } from "./WorthALook";
 
 const saveAfter = 250; // ms of quiet until a draft is kept
 const enactAfter = 3000; // ms of quiet until it comes into force
@@ -144,6 +145,7 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
           <p className="sent">
             <Sentence c={c} />.
           </p>
+          <Stopped id={c.id} all={all} />
           <Rule c={c} all={all} onShown={setRule}>
             {(r, changeRule) => {
               const set = (outputs: RuleOutput[]) => changeRule({ outputs });

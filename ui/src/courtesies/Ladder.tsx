@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, ask, said, type Courtesies, type Rule } from "../api/client";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
 import { toast } from "../kit/toast";
+import { sentenceOf } from "./outputs";
 import { Num } from "./WhoForm";
 
 /** Ladder shows who would win this slot for a person and a number: what beat what, and why. */
@@ -23,11 +24,7 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
       ),
     placeholderData: (b) => b,
   });
-  const say = (x: string) =>
-    all.courtesies
-      .find((c) => c.id === x)
-      ?.sentence.map((p) => p.text)
-      .join("") ?? x;
+  const say = (x: string) => sentenceOf(all, x);
   const why = (s: string) => s.replace(/^gives way to (\S+):/, (_, x: string) => `gives way to “${say(x)}”:`);
   const rungs = [...(q.data?.rungs ?? [])].sort((a, b) => Number(b.won) - Number(a.won) || Number(b.why.startsWith("gives")) - Number(a.why.startsWith("gives")));
   return (
@@ -85,7 +82,7 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
           className="btn s"
           onClick={() =>
             ask(api.POST("/api/courtesies/{id}/street", { params: { path: { id } }, body: { account: who?.account, number: of ? Math.round(n) : undefined } })).then(
-              (d) => toast(d.done ? "Out it goes, marked as a try; five seconds to drop it on the Porch." : d.because.join("; ")),
+              (d) => toast(d.done ? "Out it goes, marked as a try. Lines and lamps wait five seconds in Coming up." : d.because.join("; ")),
               (p) => toast(said(p)),
             )
           }

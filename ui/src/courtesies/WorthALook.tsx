@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, ask, type Courtesies, type Finding } from "../api/client";
+import { sentenceOf } from "./outputs";
 
 const heads: Record<Finding["kind"], string> = {
   missing: "missing",
@@ -11,13 +12,35 @@ const heads: Record<Finding["kind"], string> = {
   letters: "prints as letters",
 };
 
+/** said is a finding in one sentence, with courtesies called by what they do. */
+const said = (all: Courtesies, f: Finding) =>
+  `${f.what
+    .replace(/^ties with (\S+):/, (_, x: string) => `can tie with “${sentenceOf(all, x)}”:`)
+    .replace(/^can never win: (\S+) is/, (_, x: string) => `can never win: “${sentenceOf(all, x)}” is`)}; ${f.remedy}.`;
+
+/** useFindings is what a look over the whole set finds. */
+const useFindings = (all: Courtesies) =>
+  useQuery({ queryKey: ["check", all.version], queryFn: () => ask(api.GET("/api/courtesies/check")), placeholderData: (b) => b, refetchInterval: 15_000 }).data?.items ?? [];
+
+/** Stopped says what keeps this one courtesy from happening: the switch, right, door or place. */
+export function Stopped({ id, all }: { id: string; all: Courtesies }) {
+  const mine = useFindings(all).filter((f) => f.courtesy === id || (!f.courtesy && f.kind === "stopped"));
+  return (
+    <div role="status" data-testid="stopped">
+      {mine.map((f) => (
+        <p key={f.kind + f.what} className="sub pb-1">
+          <span className="pill !m-0 !mr-1 !px-1.5 !py-0 !text-[12px]">{heads[f.kind]}</span>
+          {said(all, f)}
+        </p>
+      ))}
+    </div>
+  );
+}
+
 /** WorthALook lists what a look over the whole set finds: what is stopped and by what, what can never happen, ties, gaps and wordings that do not come out as meant. */
-export function WorthALook({ all, words, onGo }: { all: Courtesies; words: (id: string) => string; onGo: (id: string) => void }) {
-  const q = useQuery({ queryKey: ["check", all.version], queryFn: () => ask(api.GET("/api/courtesies/check")), placeholderData: (b) => b, refetchInterval: 15_000 });
-  const items = (q.data?.items ?? []).filter((f) => !(f.kind === "stopped" && f.what === "is switched off"));
+export function WorthALook({ all, onGo }: { all: Courtesies; onGo: (id: string) => void }) {
+  const items = useFindings(all).filter((f) => !(f.kind === "stopped" && f.what === "is switched off"));
   if (!items.length) return null;
-  const said = (s: string) =>
-    s.replace(/^ties with (\S+):/, (_, x: string) => `can tie with “${words(x)}”:`).replace(/^can never win: (\S+) is/, (_, x: string) => `can never win: “${words(x)}” is`);
   return (
     <>
       <h3 className="lane">Worth a look · {items.length}</h3>
@@ -25,10 +48,7 @@ export function WorthALook({ all, words, onGo }: { all: Courtesies; words: (id: 
         <div key={i} className="c !items-start" data-finding={f.kind}>
           <button onClick={() => f.courtesy && onGo(f.courtesy)}>
             <span className="pill !m-0 !mr-1 !px-1.5 !py-0 !text-[12px]">{heads[f.kind]}</span>
-            {f.courtesy && <b>{words(f.courtesy)}</b>}{" "}
-            <span className="sub">
-              {said(f.what)}; {f.remedy}.
-            </span>
+            {f.courtesy && <b>{sentenceOf(all, f.courtesy)}</b>} <span className="sub">{said(all, f)}</span>
           </button>
         </div>
       ))}

@@ -3,6 +3,13 @@ import type { Choice } from "../kit/Picker";
 
 export const titled = (p: string) => p[0]!.toUpperCase() + p.slice(1);
 
+/** sentenceOf is what a courtesy says it does, by its id. */
+export const sentenceOf = (all: Courtesies, id: string) =>
+  all.courtesies
+    .find((c) => c.id === id)
+    ?.sentence.map((p) => p.text)
+    .join("") ?? id;
+
 /** fittingOf is the first fitting of a kind, or nothing. */
 const fittingOf = (all: Courtesies, kind: string) => all.fittings.find((f) => f.kind === kind);
 
