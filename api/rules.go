@@ -34,7 +34,7 @@ func recast[T any](v any) (out T, err error) {
 
 // ruleOf is a courtesy without its wordings.
 func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
-	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, OffLine: c.OffLine, Away: c.Away, Asks: c.Asks, Group: c.Group, Outputs: []spec.RuleOutput{}}
+	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, OffLine: c.OffLine, Away: c.Away, Asks: c.Asks, Group: c.Group, Title: c.Title, Outputs: []spec.RuleOutput{}}
 	if c.Burst != nil {
 		r.Burst = spec.Burst{Seconds: c.Burst.Seconds, At: c.Burst.At}
 	}
@@ -180,7 +180,8 @@ func (s *Server) ChangeCourtesy(c *echo.Context, id string) error {
 		if cy.Measure, err = measureOf(in.Measure); err != nil {
 			return err
 		}
-		cy.When, cy.Slot, cy.Also, cy.OffLine, cy.Away, cy.Asks, cy.Group = in.When, courtesy.Slot(in.Slot), in.Also, in.OffLine, in.Away, in.Asks, strings.TrimSpace(in.Group)
+		cy.When, cy.Slot, cy.Also, cy.OffLine, cy.Away, cy.Asks = in.When, courtesy.Slot(in.Slot), in.Also, in.OffLine, in.Away, in.Asks
+		cy.Group, cy.Title = strings.TrimSpace(in.Group), strings.TrimSpace(in.Title)
 		cy.Burst = nil
 		if in.Burst != (spec.Burst{}) {
 			cy.Burst = &courtesy.Burst{Seconds: in.Burst.Seconds, At: in.Burst.At}

@@ -192,15 +192,13 @@ func hands(plan *house.Plan) []spec.HandView {
 		if r.When != courtesy.Hand || !r.On {
 			continue
 		}
-		v := spec.HandView{ID: r.ID, Label: r.Group}
+		v := spec.HandView{ID: r.ID, Label: courtesy.Label(r.Courtesy)}
 		for _, o := range r.Outputs {
 			for _, w := range o.Alts {
 				v.Meant = v.Meant || w.Uses("meant")
 			}
 		}
-		if v.Label = courtesy.Named(r.ID); r.Who.Account != "" {
-			v.Meant = false
-		}
+		v.Meant = v.Meant && r.Who.Account == ""
 		out = append(out, v)
 	}
 	return out

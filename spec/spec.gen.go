@@ -655,8 +655,11 @@ type CourtesyRule struct {
 	OffLine bool         `json:"offLine,omitempty,omitzero"`
 	Outputs []RuleOutput `json:"outputs"`
 	Slot    string       `json:"slot"`
-	When    string       `json:"when"`
-	Who     Who          `json:"who"`
+
+	// Title what its button on the Porch says
+	Title string `json:"title,omitempty,omitzero"`
+	When  string `json:"when"`
+	Who   Who    `json:"who"`
 }
 
 // CourtesyView defines model for CourtesyView.

@@ -246,6 +246,9 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	if c.When == Command && (len(c.Asks) == 0 || slices.ContainsFunc(c.Asks, func(a string) bool { return a == "" || len(a) > 40 || strings.ContainsAny(a, " \t\r\n") })) {
 		fault("asks", "are missing or more than one word each", `name the words it is asked by, "!tides"`)
 	}
+	if len(c.Title) > 40 {
+		fault("title", "is too long for a button", "keep to 40 letters")
+	}
 	if b := c.Burst; b != nil && (b.Seconds < 1 || b.Seconds > 120 || b.At < 2 || b.At > 100) {
 		fault("burst", "is out of range", "wait 1 to 120 seconds for 2 to 100 at once")
 	}

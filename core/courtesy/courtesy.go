@@ -42,12 +42,13 @@ type Courtesy struct {
 	Who     Who      `json:"who,omitzero"`      // every condition given must hold
 	Measure *Measure `json:"measure,omitempty"` // of the happening's number
 	Slot    Slot     `json:"slot,omitempty"`
-	Also    bool     `json:"also,omitempty"`    // runs beside whichever courtesy fills the slot
-	OffLine bool     `json:"offLine,omitempty"` // also while no stream is on
-	Away    bool     `json:"away,omitempty"`    // put away: kept, and never met
-	Group   string   `json:"group,omitempty"`   // a name under which the streamer keeps several together
-	Burst   *Burst   `json:"burst,omitempty"`   // many of one kind become one
-	Do      []Output `json:"do"`                // none: those it fits are passed over in silence
+	Also    bool     `json:"also,omitempty"`                            // runs beside whichever courtesy fills the slot
+	OffLine bool     `json:"offLine,omitempty"`                         // also while no stream is on
+	Away    bool     `json:"away,omitempty"`                            // put away: kept, and never met
+	Title   string   `json:"title,omitempty" jsonschema:"maxLength=40"` // what its button on the Porch says
+	Group   string   `json:"group,omitempty"`                           // a name under which the streamer keeps several together
+	Burst   *Burst   `json:"burst,omitempty"`                           // many of one kind become one
+	Do      []Output `json:"do"`                                        // none: those it fits are passed over in silence
 }
 
 // Burst makes one line and one card of what comes in quick succession: each waits

@@ -305,6 +305,8 @@ func Named(id string) string {
 // Label is the sentence in two or three words, for a line that is coming up.
 func Label(c Courtesy) string {
 	switch {
+	case c.Title != "":
+		return c.Title
 	case c.When == Arrival && c.Who.Standing == people.Newcomer:
 		return "Newcomer"
 	case c.When == Arrival:

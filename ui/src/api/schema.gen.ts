@@ -1459,6 +1459,8 @@ export interface components {
             /** @description words a command is asked by */
             asks?: string[];
             group?: string;
+            /** @description what its button on the Porch says */
+            title?: string;
             burst?: components["schemas"]["Burst"];
             who: components["schemas"]["Who"];
             measure?: components["schemas"]["Measure"];

@@ -117,6 +117,16 @@ export function Rule({
           {(when?.numbers.length ?? 0) > 0 && <Band m={rule.measure} numbers={when!.numbers} onChange={(measure) => change({ measure })} />}
           <One label="Fills" value={rule.slot} list={slots.filter(([v]) => when?.slots.includes(v))} onPick={(slot) => change({ slot })} />
           {rule.slot && <Tick label="also beside the winner" on={!!rule.also} onChange={(also) => change({ also })} />}
+          {rule.when === "hand" && (
+            <input
+              className="field !w-52 !py-1"
+              aria-label="What its button says"
+              placeholder="what its button says"
+              maxLength={40}
+              defaultValue={rule.title ?? ""}
+              onChange={(e) => change({ title: e.target.value || undefined })}
+            />
+          )}
           {rule.when === "command" && (
             <input
               className="field !w-52 !py-1"

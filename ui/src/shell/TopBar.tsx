@@ -95,7 +95,7 @@ function DoorLamp() {
   const live = useLive();
   const now = useNow(5000, live?.skew);
   const doors = live?.doors ?? [];
-  const needs = doors.filter(ill).length + (live?.waiting ?? []).filter((w) => w.kind === "post").length;
+  const needs = doors.filter(ill).length + (live?.waiting ?? []).filter((w) => w.kind === "post" || w.kind === "act").length;
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
