@@ -27,6 +27,7 @@ const LinkMark = "\ue000"
 type privacyWords struct {
 	Privacy
 	link, open, sure, gone []*wording.Wording
+	longest                int // bytes of the longest word viewers can say
 }
 
 var privacyFillIns = map[string][]wording.FillIn{
@@ -38,6 +39,11 @@ var privacyFillIns = map[string][]wording.FillIn{
 
 func (w *privacyWords) load(p Privacy) []courtesy.Fault {
 	w.Privacy = p
+	for _, list := range [][]string{p.Ask, p.Forget, p.Confirm, p.Remember} {
+		for _, word := range list {
+			w.longest = max(w.longest, len(word))
+		}
+	}
 	var faults []courtesy.Fault
 	for name, src := range map[string]struct {
 		texts []string
@@ -73,7 +79,11 @@ func (p *Plan) AsksToBeRemembered(text string) bool { return is(text, p.words.Re
 // privacy answers what people ask about what is kept. It reports whether the
 // event is dealt with, so that nothing else is said to its person.
 func (d *decider) privacy(data *event.ChatSaid) bool {
-	w, key := &d.p.words, data.Person.Key()
+	w := &d.p.words
+	if t := strings.TrimSpace(data.Text); len(t) > w.longest && !strings.Contains(t, "  ") {
+		return false // too long to be one of them: most of chat
+	}
+	key := data.Person.Key()
 	until := d.s.Forgets[key]
 	switch {
 	case is(data.Text, w.Ask):
