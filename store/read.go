@@ -101,8 +101,10 @@ func (s *Store) Known(ctx context.Context, channel int64, who []event.Person, st
 // Repeats tells which of these (door, source, id) stand in the log already, by
 // their place in the lists.
 func (s *Store) Repeats(ctx context.Context, channel int64, doors, sources, ids []string) (map[int]bool, error) {
-	rows, err := s.SQL.QueryContext(ctx, `SELECT k.n FROM unnest($2::text[], $3::text[], $4::text[]) WITH ORDINALITY AS k(door, source, id, n)
-		JOIN events e ON e.channel = $1 AND e.door = k.door AND e.source = k.source AND e.id = k.id`, channel, doors, sources, ids)
+	// One by one through the unique index: a plan made while the log was short would
+	// read all of it, and be kept while it grows.
+	rows, err := s.SQL.QueryContext(ctx, `SELECT k.n FROM unnest($2::text[], $3::text[], $4::text[]) WITH ORDINALITY AS k(door, source, id, n),
+		LATERAL (SELECT 1 FROM events e WHERE e.channel = $1 AND e.door = k.door AND e.source = k.source AND e.id = k.id LIMIT 1) e`, channel, doors, sources, ids)
 	if err != nil {
 		return nil, err
 	}
