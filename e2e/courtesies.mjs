@@ -43,6 +43,7 @@ test("a courtesy for a combination of crews is made from nothing, wins in the la
   await page.getByRole("switch", { name: /anyone in all of.*: off/ }).click();
   await winner(page).getByText("anyone in all of", { exact: false }).waitFor();
   await page.getByTestId("ladder").getByText("gives way to “Greet anyone in all of", { exact: false }).first().waitFor();
+  await page.getByTestId("does").getByText("tern_and_tide carries all three lamps!").waitFor();
 
   const { violations } = await new AxeBuilder({ page }).analyze();
   assert.deepEqual(
@@ -250,6 +251,12 @@ test("follows at once become one line, one card and one lamp, and the set is bui
   await card.getByText("4", { exact: false }).first().waitFor();
   await until("one line names all", async () => (await house.said("fernlight")).filter((t) => t.includes("net_one") && t.includes("net_four")).length === 1);
   assert.equal((await told(house, "bench-lamp")).filter((d) => d.colour === "#7fb7b2").length, 1, "the lamp was lit once");
+  await card
+    .getByRole("button", { name: /^Why the card/ })
+    .first()
+    .click();
+  await page.getByTestId("why").getByText("came in quick succession", { exact: false }).first().waitFor();
+  await page.keyboard.press("Escape");
   await clean(page);
 });
 

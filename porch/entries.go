@@ -155,6 +155,9 @@ func happened(data event.Data) string {
 	return plain.Text(text)
 }
 
+// deeds say what a fitting did.
+var deeds = map[string]string{"lamp": "lit", "scene": "gone to", "sound": "played", "film": "shown", "speak": "spoken"}
+
 // acted is something that was done outside chat, or was refused.
 func acted(ev *event.Event, o *event.ActOutcome, state spec.EntryState) spec.Entry {
 	what := o.Effect
@@ -164,9 +167,13 @@ func acted(ev *event.Event, o *event.ActOutcome, state spec.EntryState) spec.Ent
 	if o.Off {
 		what += ", off"
 	}
+	link := ": "
+	if word := deeds[o.Effect]; word != "" {
+		what, link = word, " "
+	}
 	e := spec.Entry{ID: o.Line + "@" + o.To + "." + string(state), Kind: spec.EntryKindAct, At: ev.Logged, Line: o.Line, Platform: o.To, Text: what, State: state}
 	if o.Text != "" {
-		e.Text += ": " + plain.Text(o.Text)
+		e.Text += link + plain.Text(o.Text)
 	}
 	if o.Login != "" {
 		e.Text += ", " + plain.Name(o.Login)

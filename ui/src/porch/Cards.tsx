@@ -1,5 +1,7 @@
+import { Popover } from "radix-ui";
 import type { Card } from "../api/client";
 import { span } from "../kit/time";
+import { WhyLine } from "./Why";
 
 const shownFor = 15 * 60_000; // ms a card stays in the strip
 
@@ -18,7 +20,7 @@ export function Cards({ cards, now }: { cards: Card[]; now: number }) {
         return (
           <div key={c.line} className={on ? "ocard on" : "ocard"} data-card={c.line}>
             {c.media && <img src={`/api/media/${encodeURIComponent(c.media)}`} alt="" />}
-            <div className="min-w-0">
+            <div className="min-w-0 flex-1">
               <b className="cut block" title={c.heading}>
                 <bdi>{c.heading}</bdi>
               </b>
@@ -32,6 +34,16 @@ export function Cards({ cards, now }: { cards: Card[]; now: number }) {
                 {c.try ? " · a try" : ""}
               </span>
             </div>
+            <Popover.Root>
+              <Popover.Trigger className="why !ml-0" aria-label={`Why the card ${c.heading}?`}>
+                why?
+              </Popover.Trigger>
+              <Popover.Portal>
+                <Popover.Content className="pop !w-96" side="top" sideOffset={6} aria-label="Why">
+                  <WhyLine line={c.line} />
+                </Popover.Content>
+              </Popover.Portal>
+            </Popover.Root>
           </div>
         );
       })}

@@ -247,9 +247,9 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
       );
     case "act":
       return (
-        <div className="av" data-act={e.line}>
+        <div className="av flex-wrap" data-act={e.line}>
           <span>
-            <b>{titled(e.platform)}</b>
+            <b>{titled(e.platform).replaceAll("-", " ")}</b>
             {e.state === "refused" ? " refused: " : ": "}
             <bdi>{e.text}</bdi>
             {e.undo && e.line && (
@@ -267,7 +267,17 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
                 take back
               </button>
             )}
+            {e.line && (
+              <button className="why" aria-expanded={why} onClick={onWhy}>
+                why?
+              </button>
+            )}
           </span>
+          {why && e.line && (
+            <div className="basis-full">
+              <WhyLine line={e.line} />
+            </div>
+          )}
         </div>
       );
     case "post":

@@ -13,6 +13,14 @@ const verbs: Record<string, string> = {
   relay: "posted",
   wait: "waits for you",
   done: "dealt with",
+  card: "shown",
+  sound: "played",
+  film: "shown",
+  speak: "spoken",
+  lamp: "lit",
+  scene: "gone to",
+  platform: "asked of the platform",
+  raise: "raised",
 };
 
 /** Reasons tells, from the log, what was decided and why. */
