@@ -247,6 +247,8 @@ test("follows at once become one line, one card and one lamp, and the set is bui
   await house.do("open", { platform: "fernlight", title: "Low water" });
   await page.goto(house.base);
   for (const viewer of ["net_one", "net_two", "net_three", "net_four"]) await house.do("follow", { platform: "fernlight", viewer });
+  const coming = page.getByRole("region", { name: "Coming up" });
+  await coming.locator(".cu", { hasText: "and 3 more, as one" }).first().waitFor();
   const card = page.getByRole("region", { name: "Cards on the overlay" });
   await card.getByText("4", { exact: false }).first().waitFor();
   await until("one line names all", async () => (await house.said("fernlight")).filter((t) => t.includes("net_one") && t.includes("net_four")).length === 1);

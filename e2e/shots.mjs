@@ -53,7 +53,7 @@ await page.goto(house.base);
 for (const viewer of ["net_one", "net_two", "net_three", "net_four"]) await house.do("follow", { platform: "quayside", viewer });
 await house.do("subscribe", { platform: "quayside", viewer: "limpet_lena", viewers: 14 });
 await page.getByRole("region", { name: "Cards on the overlay" }).getByText("14 months").waitFor();
-await page.locator(".ocard").nth(1).waitFor();
+await page.locator(".ocard", { hasText: "4" }).first().waitFor();
 await page.getByRole("button", { name: "By hand…" }).click();
 await page.waitForTimeout(500);
 await page.screenshot({ path: out("by-hand") });

@@ -161,7 +161,7 @@ func coming(s *house.State, plan *house.Plan) []spec.Coming {
 		}
 		out = append(out, spec.Coming{Line: l.ID, Platforms: []string{l.Platform}, Courtesy: l.Courtesy, Label: label(l, plan), Name: l.Name, Text: l.Text,
 			Made: l.Made, Due: due, Expires: l.Expires, ByHand: l.Priority == pace.ByHand, Hushed: s.Hush && l.Priority != pace.ByHand && !l.Hurried,
-			Asking: l.Ask != "", Joins: joins[l.Key()], Effect: l.Effect, Streamer: l.As == house.AsStreamer, Try: l.Try})
+			Asking: l.Ask != "", Joins: joins[l.Key()], Effect: l.Effect, Burst: l.Burst, Streamer: l.As == house.AsStreamer, Try: l.Try})
 		if l.Text == "" {
 			out[len(out)-1].Text = effectText(l.Effect, l.Body, plan)
 		}

@@ -600,7 +600,10 @@ type Combination struct {
 
 // Coming defines model for Coming.
 type Coming struct {
-	Asking   bool   `json:"asking,omitempty,omitzero"`
+	Asking bool `json:"asking,omitempty,omitzero"`
+
+	// Burst those of the same name leave as one
+	Burst    string `json:"burst,omitempty,omitzero"`
 	ByHand   bool   `json:"byHand"`
 	Courtesy string `json:"courtesy"`
 

@@ -1299,6 +1299,8 @@ export interface components {
             text: string;
             /** @description what it is when it is no line of chat */
             effect?: string;
+            /** @description those of the same name leave as one */
+            burst?: string;
             streamer?: boolean;
             try?: boolean;
             /** Format: date-time */

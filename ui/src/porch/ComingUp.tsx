@@ -14,8 +14,22 @@ function act(line: string, what: "hurry" | "drop" | "change", text?: string) {
   );
 }
 
+/** Row is a line that is coming up, with those that would leave as one with it. */
+type Row = Coming & { others: Coming[] };
+
+/** rows gathers what came in quick succession: it leaves as one, and stands as one. */
+function rows(list: Coming[]): Row[] {
+  const out: Row[] = [];
+  for (const c of list) {
+    const first = c.burst && c.joins && out.find((r) => r.burst === c.burst && r.joins && r.platforms.join() === c.platforms.join());
+    if (first) first.others.push(c);
+    else out.push({ ...c, others: [] });
+  }
+  return out;
+}
+
 export function ComingUp({ live, now }: { live: Live; now: number }) {
-  const { list, isGone, holds } = useHeld(live.coming, (c) => c.line);
+  const { list, isGone, holds } = useHeld(rows(live.coming), (c) => c.line);
   const joins = live.coming.filter((c) => c.joins).length;
   const first = live.coming.find((c) => !c.hushed);
   return (
@@ -41,7 +55,7 @@ export function ComingUp({ live, now }: { live: Live; now: number }) {
   );
 }
 
-function ComingLine({ c, now, gone }: { c: Coming; now: number; gone: boolean }) {
+function ComingLine({ c, now, gone }: { c: Row; now: number; gone: boolean }) {
   const [text, setText] = useState<string>();
   const left = Math.max(0, Date.parse(c.due) - now);
   const whole = Math.max(1, Date.parse(c.due) - Date.parse(c.made));
@@ -58,6 +72,7 @@ function ComingLine({ c, now, gone }: { c: Coming; now: number; gone: boolean })
               <b>
                 <bdi>{c.name}</bdi>
               </b>
+              {c.others.length ? ` and ${c.others.length} more, as one` : ""}
             </>
           ) : null}{" "}
           · {c.effect ? `${c.effect} · ` : ""}
@@ -69,7 +84,7 @@ function ComingLine({ c, now, gone }: { c: Coming; now: number; gone: boolean })
       </div>
       {text === undefined ? (
         <p>
-          <bdi>{c.text}</bdi>
+          <bdi>{c.others.length ? [c, ...c.others].map((x) => x.name).join(", ") : c.text}</bdi>
         </p>
       ) : (
         <form
@@ -94,14 +109,18 @@ function ComingLine({ c, now, gone }: { c: Coming; now: number; gone: boolean })
           <span className="sub">no longer waiting</span>
         ) : (
           <>
-            <button className="btn lit s" onClick={() => void act(c.line, "hurry")}>
+            <button className="btn lit s" hidden={c.others.length > 0} onClick={() => void act(c.line, "hurry")}>
               {c.effect ? "Do it now" : "Say now"}
             </button>
-            <button className="btn s" hidden={!!c.effect} onClick={() => (text === undefined ? setText(c.text) : void act(c.line, "change", text).then(() => setText(undefined)))}>
+            <button
+              className="btn s"
+              hidden={!!c.effect || c.others.length > 0}
+              onClick={() => (text === undefined ? setText(c.text) : void act(c.line, "change", text).then(() => setText(undefined)))}
+            >
               {text === undefined ? "Change" : "Keep"}
             </button>
-            <button className="btn s ghost" onClick={() => void act(c.line, "drop")}>
-              Drop
+            <button className="btn s ghost" onClick={() => [c, ...c.others].forEach((x) => void act(x.line, "drop"))}>
+              {c.others.length ? "Drop them all" : "Drop"}
             </button>
           </>
         )}

@@ -103,71 +103,73 @@ export function Street() {
         {s.platforms.map((pl) => (
           <PlatformPanel key={pl.name} p={pl} viewer={viewer} />
         ))}
-        <section className="panel" aria-label="The Boathouse">
-          <div className="ph">
-            <h2>The Boathouse</h2>
-            <span className="n">{s.outage ? "under water" : "open"}</span>
-          </div>
-          <div className="rowed">
-            <button className="btn" onClick={() => void go("outage", { on: !s.outage })}>
-              {s.outage ? "Mend it" : "Break it"}
-            </button>
-            <button className="btn" onClick={() => void go("ignore-keys", { on: !s.ignoresKeys })}>
-              {s.ignoresKeys ? "Heed keys" : "Ignore keys"}
-            </button>
-          </div>
-          <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Boards">
-            {s.boards.map((b) => (
-              <div key={b.name}>
-                <p className="sub py-1">
-                  #{b.name} · {b.posts.length}
-                </p>
-                {b.posts.map((x, i) => (
-                  <div key={i} className="bub" data-post={x.key}>
-                    <bdi>{x.message}</bdi>
-                    <div className="sub">
-                      {x.board?.heading}
-                      {x.rings.length ? ` · rings ${x.rings.join(", ")}` : ""}
-                    </div>
-                  </div>
-                ))}
-                {b.posts.length === 0 && <p className="sub">Nobody has posted here yet.</p>}
-              </div>
-            ))}
-          </div>
-        </section>
-        <section className="panel" aria-label="The stage">
-          <div className="ph">
-            <h2>The stage</h2>
-            <span className="n">{s.stage.dark ? "the power is off" : "what it was told, newest first"}</span>
-          </div>
-          <div className="rowed">
-            <button className="btn" onClick={() => void go("dark", { on: !s.stage.dark })}>
-              {s.stage.dark ? "Power on" : "Cut the power"}
-            </button>
-          </div>
-          <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Fittings">
-            {Object.entries(s.stage.fittings).map(([name, list]) => (
-              <div key={name} data-fitting={name}>
-                <p className="sub py-1">{name}</p>
-                {[...list]
-                  .reverse()
-                  .slice(0, 6)
-                  .map((d, i) => (
-                    <div key={i} className="bub flex items-center gap-2">
-                      {d.colour && (
-                        <svg width="22" height="22" aria-hidden>
-                          <circle cx="11" cy="11" r="10" fill={d.colour} />
-                        </svg>
-                      )}
-                      <bdi>{deed(d)}</bdi>
+        <div className="flex min-h-0 flex-col gap-3">
+          <section className="panel" aria-label="The Boathouse">
+            <div className="ph">
+              <h2>The Boathouse</h2>
+              <span className="n">{s.outage ? "under water" : "open"}</span>
+            </div>
+            <div className="rowed">
+              <button className="btn" onClick={() => void go("outage", { on: !s.outage })}>
+                {s.outage ? "Mend it" : "Break it"}
+              </button>
+              <button className="btn" onClick={() => void go("ignore-keys", { on: !s.ignoresKeys })}>
+                {s.ignoresKeys ? "Heed keys" : "Ignore keys"}
+              </button>
+            </div>
+            <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Boards">
+              {s.boards.map((b) => (
+                <div key={b.name}>
+                  <p className="sub py-1">
+                    #{b.name} · {b.posts.length}
+                  </p>
+                  {b.posts.map((x, i) => (
+                    <div key={i} className="bub" data-post={x.key}>
+                      <bdi>{x.message}</bdi>
+                      <div className="sub">
+                        {x.board?.heading}
+                        {x.rings.length ? ` · rings ${x.rings.join(", ")}` : ""}
+                      </div>
                     </div>
                   ))}
-              </div>
-            ))}
-            {Object.keys(s.stage.fittings).length === 0 && <p className="sub">Nothing has been lit, played or shown yet.</p>}
-          </div>
-        </section>
+                  {b.posts.length === 0 && <p className="sub">Nobody has posted here yet.</p>}
+                </div>
+              ))}
+            </div>
+          </section>
+          <section className="panel" aria-label="The stage">
+            <div className="ph">
+              <h2>The stage</h2>
+              <span className="n">{s.stage.dark ? "the power is off" : "what it was told, newest first"}</span>
+            </div>
+            <div className="rowed">
+              <button className="btn" onClick={() => void go("dark", { on: !s.stage.dark })}>
+                {s.stage.dark ? "Power on" : "Cut the power"}
+              </button>
+            </div>
+            <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Fittings">
+              {Object.entries(s.stage.fittings).map(([name, list]) => (
+                <div key={name} data-fitting={name}>
+                  <p className="sub py-1">{name}</p>
+                  {[...list]
+                    .reverse()
+                    .slice(0, 6)
+                    .map((d, i) => (
+                      <div key={i} className="bub flex items-center gap-2">
+                        {d.colour && (
+                          <svg width="22" height="22" aria-hidden>
+                            <circle cx="11" cy="11" r="10" fill={d.colour} />
+                          </svg>
+                        )}
+                        <bdi>{deed(d)}</bdi>
+                      </div>
+                    ))}
+                </div>
+              ))}
+              {Object.keys(s.stage.fittings).length === 0 && <p className="sub">Nothing has been lit, played or shown yet.</p>}
+            </div>
+          </section>
+        </div>
       </div>
     </main>
   );
