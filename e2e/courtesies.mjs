@@ -88,13 +88,14 @@ test("what cannot be meant stays out of force and says why; a copy starts switch
   await page.getByRole("switch", { name: "Greet a regular: off" }).waitFor();
   await page.getByText("can tie", { exact: false }).waitFor({ state: "detached" });
   await page.getByRole("switch", { name: "Greet a regular: off" }).click();
-  await page.getByText("only their order decides", { exact: false }).waitFor();
+  await page.getByTestId("stopped").getByText("only their order decides", { exact: false }).waitFor();
+  await findings(page).getByText("can tie with “Greet a regular”", { exact: false }).waitFor();
   await page.getByRole("button", { name: "And…" }).click();
   await pick(page, "tag");
   await page.getByText("a condition or an output still wants its value", { exact: false }).waitFor();
   await page.getByRole("textbox", { name: "Tag" }).fill("lifts buckets");
   await whole(page).getByText("a regular tagged lifts buckets").waitFor();
-  await page.getByText("only their order decides", { exact: false }).waitFor({ state: "detached" });
+  await page.getByTestId("stopped").getByText("only their order decides", { exact: false }).waitFor({ state: "detached" });
   await page.getByRole("button", { name: "Put away" }).click();
   await page.getByRole("heading", { name: "Put away" }).waitFor();
   await page.getByRole("button", { name: "Bring back" }).click();

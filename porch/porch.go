@@ -134,6 +134,10 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err := h.restore(ctx); err != nil {
 		return fail(err)
 	}
+	cut, err := h.cutOff(ctx)
+	if err != nil {
+		return fail(err)
+	}
 	h.relay, err = relay.New(relay.Config{Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
 		Place:   func(name string) *house.Place { return h.plan.Load().Settings.PlaceNamed(name) },
 		Outcome: func(d event.Data) { h.tell(d) }})
@@ -159,10 +163,12 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 			}
 		}
 	})
-	if err := h.uncertain(run); err != nil {
-		cancel()
-		wg.Wait()
-		return fail(err)
+	if len(cut) > 0 {
+		if _, err := h.Submit(run, cut); err != nil {
+			cancel()
+			wg.Wait()
+			return fail(err)
+		}
 	}
 	if !cfg.Shut {
 		if err := h.relay.Start(run); err != nil {
@@ -243,16 +249,17 @@ func planOf(doc []byte, version int64) (*house.Plan, error) {
 	return plan, nil
 }
 
-// uncertain logs, for each line and each thing to be done that a crash cut off on
-// its way out, that nobody knows whether it was said or done.
-func (h *House) uncertain(ctx context.Context) error {
+// cutOff are the events that say, for each line and each thing to be done that a
+// crash cut off on its way out, that nobody knows whether it was said or done. They
+// are gathered before anything new can leave.
+func (h *House) cutOff(ctx context.Context) ([]event.Event, error) {
 	lines, err := h.store.Unsaid(ctx, h.ID)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	undone, err := h.store.Undone(ctx, h.ID)
-	if err != nil || len(lines)+len(undone) == 0 {
-		return err
+	if err != nil {
+		return nil, err
 	}
 	var evs []event.Event
 	for _, l := range lines {
@@ -261,8 +268,7 @@ func (h *House) uncertain(ctx context.Context) error {
 	for _, d := range undone {
 		evs = append(evs, h.ownEvent(&event.ActRefused{ActOutcome: stage.OutcomeOf(d, "perhaps done: the house went down in that moment; it is not done again by itself")}))
 	}
-	_, err = h.Submit(ctx, evs)
-	return err
+	return evs, nil
 }
 
 // Submit logs events. It returns when they are committed, with what became of

@@ -80,6 +80,33 @@ func TestOneCrewsCourtesiesTravelWithThePlacesTheyNeed(t *testing.T) {
 	}
 }
 
+func TestAPartTakesAlongTheFittingsFillInsAndEventsItUses(t *testing.T) {
+	s := settings(t)
+	s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "tide", On: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []courtesy.Output{
+		{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{hasLastFollowers, select, yes {{lastFollowers}} other {}} {dice}"}},
+		{ID: "lamp", Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#7fb7b2"}}})
+	in := file(t, house.Part(s, []string{"tide"}))
+	if got := strings.Join(in.Holds(), " "); got != "courtesies fittings fillIns own" {
+		t.Fatal(got)
+	}
+	bare := settings(t)
+	bare.Courtesy, bare.Fittings, bare.FillIns, bare.Own = nil, nil, nil, nil
+	got, err := in.Onto(bare, in.Holds(), false, false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, faults := house.Ready(got, 1); len(faults) > 0 || len(got.Fittings) != 1 || len(got.FillIns) != 2 || len(got.Own) != 1 {
+		t.Errorf("%v %d fittings, %d fill-ins, %d events", faults, len(got.Fittings), len(got.FillIns), len(got.Own))
+	}
+	// A fill-in of that name that is there already gives way to the one that comes in.
+	here := settings(t)
+	here.FillIns[0].To = 6
+	got, err = in.Onto(here, in.Holds(), false, false)
+	if err != nil || got.FillIns[0].To != 20 || len(got.FillIns) != len(here.FillIns) {
+		t.Errorf("%+v %v", got.FillIns, err)
+	}
+}
+
 func TestABadHouseFileIsRefusedByName(t *testing.T) {
 	for want, raw := range map[string]string{
 		"this is no house file":                        `[1, 2]`,

@@ -138,3 +138,74 @@ func TestNamesAreListedUpToSixAndTheRestCounted(t *testing.T) {
 		}
 	}
 }
+
+func burst(name string, at int) func(*pace.Line) {
+	return func(l *pace.Line) { l.Burst, l.BurstAt, l.Person = name, at, "quayside:"+l.ID }
+}
+
+func effect(kind string) func(*pace.Line) {
+	return func(l *pace.Line) { l.Effect, l.Platform = kind, "overlay" }
+}
+
+func TestABurstLeavesAsOneFromTheNumberSetOnAndAloneBelowIt(t *testing.T) {
+	for n, want := range map[int]int{1: 1, 2: 2, 3: 1, 40: 1} { // lines waiting → times something leaves
+		q := pace.Queue{}
+		for i := range n {
+			l := line(fmt.Sprint("f", i), 6, burst("follow/chat", 3))
+			l.Due = q.Window(nil, l.Burst, l.Platform, after(6+float64(i)))
+			if !l.Due.Equal(after(6)) {
+				t.Fatalf("the window of line %d ends at %s", i, l.Due)
+			}
+			q.Lines = append(q.Lines, l)
+		}
+		out := q.Release(nil, after(6), false, pace.Rules{JoinAt: 2})
+		if len(out) != want || out[0].Joined != (n >= 3) {
+			t.Errorf("%d wait: %d left, joined %v", n, len(out), out[0].Joined)
+		}
+		if joins := q.Joins(false, pace.Rules{JoinAt: 2}); len(joins) != map[bool]int{true: n, false: 0}[n >= 3] {
+			t.Errorf("%d wait: %d are said to join", n, len(joins))
+		}
+	}
+}
+
+func TestBurstsOfDifferentKindsGreetingsAndPlatformsDoNotMix(t *testing.T) {
+	q := pace.Queue{Lines: []pace.Line{line("a", 0, burst("follow/chat", 2)), line("b", 0, burst("tip/chat", 2)), line("c", 0, join), line("d", 0, burst("follow/chat", 2), on("fernlight")),
+		line("e", 0, burst("follow/chat", 2), effect("card")), line("f", 0, burst("follow/chat", 2), effect("sound"))}}
+	for _, o := range q.Release(nil, dusk, false, pace.Rules{JoinAt: 2}) {
+		if o.Joined {
+			t.Errorf("%d lines became one", len(o.Lines))
+		}
+	}
+}
+
+func TestWhatIsNoLineOfChatWaitsForItsDelayAndForHushAlone(t *testing.T) {
+	q := pace.Queue{Gates: map[string]*pace.Gate{}}
+	r := pace.Rules{Gap: time.Minute, Limits: map[string]pace.Limit{"overlay": {Lines: 1, Window: time.Hour}}}
+	q.Lines = []pace.Line{line("card", 0, effect("card")), line("another", 0, effect("card")), line("later", 5, effect("lamp"))}
+	if out := q.Release(nil, dusk, false, r); len(out) != 2 {
+		t.Errorf("%d left at once", len(out))
+	}
+	if at, ok := (&pace.Queue{Lines: q.Lines[2:]}).Wake(false, r); !ok || !at.Equal(after(5)) {
+		t.Errorf("the lamp is lit at %s", at)
+	}
+	record := line("post", 0, effect("relay"))
+	record.Record = true
+	q.Lines = append(q.Lines, record)
+	if out := q.Release(nil, after(9), true, r); len(out) != 1 || out[0].Lines[0].ID != "post" {
+		t.Errorf("hush let %d through", len(out))
+	}
+	if !q.MayLeave(&q.Lines[0], dusk, r) {
+		t.Error("a card minds the gap between lines of chat")
+	}
+}
+
+func TestNobodyIsNamedTwiceInALineForSeveral(t *testing.T) {
+	a, b := line("lena", 0), line("mare", 0)
+	a.Person, b.Person = "quayside:1", "quayside:2"
+	if names, more := pace.Names([]pace.Line{a, b, a, a}, 6); names != "lena and mare" || more != 0 {
+		t.Errorf("%q and %d more", names, more)
+	}
+	if names, more := pace.Names([]pace.Line{a, b, a}, 1); names != "lena" || more != 1 {
+		t.Errorf("%q and %d more", names, more)
+	}
+}

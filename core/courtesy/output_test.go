@@ -1,0 +1,117 @@
+package courtesy_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/wording"
+)
+
+func names(fs []wording.FillIn) []string {
+	var out []string
+	for _, f := range fs {
+		out = append(out, f.Name)
+	}
+	return out
+}
+
+func TestOfferedAreTheWhensTheEventsAndTheChannelsOwnFillInsEachOnce(t *testing.T) {
+	w := courtesy.World{FillIns: []wording.FillIn{{Name: "dice", Kind: wording.Number}, {Name: "name", Kind: wording.Number}},
+		Events: map[string][]wording.FillIn{"tide.turned": {{Name: "height", Kind: wording.Number, Optional: true}, {Name: "dice", Kind: wording.Text}}, "bell.rung": {{Name: "tone"}}}}
+	asked := func(events ...string) courtesy.Courtesy {
+		c := courtesy.Courtesy{When: "porch.other"}
+		for _, e := range events {
+			c.Who.Any = append(c.Who.Any, courtesy.Who{Fields: map[string]string{"event": e}})
+		}
+		return c
+	}
+	for _, c := range []struct {
+		of        courtesy.Courtesy
+		has, lack string
+	}{
+		{courtesy.Courtesy{When: courtesy.Arrival}, "dice name streams channel", "height tone viewers"},
+		{asked(), "event dice", "height tone"},
+		{asked("Tide.Turned"), "event height dice", "tone"},
+		{asked("tide.turned", "bell.rung"), "height tone", "viewers"},
+		{courtesy.Courtesy{When: courtesy.Hand}, "asker meant dice", "streams"},
+		{courtesy.Courtesy{When: courtesy.Command}, "name meant rest", "asker"},
+	} {
+		got := names(w.Offers(c.of))
+		for _, f := range strings.Fields(c.has) {
+			if n := len(got) - len(slices.DeleteFunc(slices.Clone(got), func(g string) bool { return g == f })); n != 1 {
+				t.Errorf("%s offers {%s} %d times: %v", c.of.When, f, n, got)
+			}
+		}
+		for _, f := range strings.Fields(c.lack) {
+			if slices.Contains(got, f) {
+				t.Errorf("%s offers {%s}", c.of.When, f)
+			}
+		}
+	}
+}
+
+func TestEveryOutputSaysInAFewWordsWhatItDoes(t *testing.T) {
+	called := courtesy.Names{Place: func(s string) string { return "the " + s }, Fitting: func(s string) string { return "the " + s }}
+	for want, o := range map[string]courtesy.Output{
+		"say in chat":                 {Kind: courtesy.Say},
+		"say in chat as the streamer": {Kind: courtesy.Say, As: "streamer"},
+		"shout them out":              {Kind: courtesy.DoShout},
+		"show a card":                 {Kind: courtesy.Card},
+		"play bell.ogg":               {Kind: courtesy.Sound, Media: "bell.ogg"},
+		"show the film tide.webm":     {Kind: courtesy.Film, Media: "tide.webm"},
+		"speak":                       {Kind: courtesy.Speak},
+		"light the lamp":              {Kind: courtesy.Lamp, Fitting: "lamp"},
+		"go to Bench":                 {Kind: courtesy.Scene, Scene: "Bench"},
+		"post to the news":            {Kind: courtesy.Relay, Place: "news"},
+		"advert break":                {Kind: courtesy.Platform, Act: courtesy.AdvertBreak},
+		"raise tide.turned":           {Kind: courtesy.Raise, Event: "tide.turned"},
+	} {
+		if got := o.Does(called); got != want {
+			t.Errorf("%q, want %q", got, want)
+		}
+	}
+}
+
+func TestWhatCanBeTakenBackAndWhatIsAboutSomebody(t *testing.T) {
+	gone, person := 0, 0
+	for _, a := range courtesy.Acts() {
+		if !a.Undoable() {
+			gone++
+		}
+		if a.OfPerson() {
+			person++
+		}
+	}
+	if gone != 4 || person != 3 {
+		t.Errorf("%d of %d acts cannot be taken back, %d are about somebody", gone, len(courtesy.Acts()), person)
+	}
+}
+
+func TestABurstNeedsWordsForSeveralAndBounds(t *testing.T) {
+	for want, b := range map[string]courtesy.Burst{"joined: are missing": {Seconds: 5, At: 3}, "burst: is out of range": {Seconds: 0.5, At: 3}, "2 to 100": {Seconds: 5, At: 1}} {
+		c := courtesy.Courtesy{ID: "f", On: true, When: "porch.person.followed", Slot: courtesy.Thanks, Burst: &b,
+			Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"hm"}}, {ID: "raise", Kind: courtesy.Raise, Event: "x"}}}
+		_, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{})
+		found := false
+		for _, f := range faults {
+			found = found || strings.Contains(f.Error(), want)
+		}
+		if !found {
+			t.Errorf("want %q, got %v", want, faults)
+		}
+	}
+	whole := courtesy.Starter(courtesy.Courtesy{When: "porch.person.followed", Slot: courtesy.Thanks, Burst: &courtesy.Burst{Seconds: 5, At: 3}}, courtesy.Output{ID: "chat", Kind: courtesy.Say})
+	if len(whole.Joined) == 0 || len(whole.Alternatives) != 3 {
+		t.Errorf("%+v", whole)
+	}
+}
+
+func TestTwoOutputsOfOneNameAreRefused(t *testing.T) {
+	o := courtesy.Output{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"hm"}}
+	_, faults := courtesy.Load([]courtesy.Courtesy{{ID: "f", On: true, When: courtesy.Arrival, Do: []courtesy.Output{o, o}}}, courtesy.World{})
+	if len(faults) != 1 || faults[0].At != "do.1.id" {
+		t.Errorf("%v", faults)
+	}
+}
