@@ -1,6 +1,7 @@
 // Package standin is the simulated outside world that ships with the house: two
-// streaming platforms with chat and signed events, a community server, and a page
-// from which a hand can move all of them, the street.
+// streaming platforms with chat, signed events and actions, a community server, a
+// stage (a lamp, scenes, a player), and a page from which a hand can move all of
+// them, the street.
 //
 // Nothing here is part of the house: it speaks to it only as the outside does,
 // through chat, webhooks and look-ups.

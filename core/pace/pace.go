@@ -1,8 +1,9 @@
 // Package pace keeps what is coming up: lines that are decided and wait for their
 // moment. A line waits for its delay, for the gap to the house's last line, for
 // the network's limit, for an answer it asked for, or for hush to be lifted; it
-// is given up when it has waited too long; and when three or more general
-// greetings wait for one platform they become one line.
+// is given up when it has waited too long; and when enough general greetings, or
+// enough of one burst, wait for one platform they become one line. A card, a lamp
+// and whatever else is no line of chat waits for its delay and for hush alone.
 //
 // [Queue.Release] looks at the lines at one moment and says what leaves; it
 // changes nothing. Time comes in as an argument.
@@ -32,8 +33,9 @@ const (
 	ByHand
 )
 
-// Line is one line waiting to be said on one platform. Several share an ID when
-// one decision speaks on several platforms.
+// Line is one line waiting to be said on one platform, or one effect waiting to be
+// done by a platform, a fitting, a place or the overlay. Several share an ID when one
+// decision speaks on several platforms.
 type Line struct {
 	ID       string       `json:"id"`
 	Platform string       `json:"platform"`

@@ -1,4 +1,4 @@
-// Package platform asks a streaming platform about somebody and, later, acts on
+// Package platform asks a streaming platform about somebody; the stage acts on
 // it. An ask is an effect of the core; its answer comes back as an event.
 package platform
 
