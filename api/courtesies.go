@@ -43,7 +43,7 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 			ov := spec.OutputView{ID: o.ID, Kind: string(o.Kind), Place: s.placeTitle(o.Place), Alternatives: append([]string{}, o.Alternatives...), Joined: o.Joined,
 				Weights: o.Weights, Second: o.Second, Fields: o.Fields, Does: o.Does(names), Worded: o.Worded(), Joins: o.Joins() && (len(o.Joined) > 0 || cy.Burst != nil)}
 			if o.Kind == courtesy.Say {
-				ov.MaxBytes = s.shortestLine(o.On)
+				ov.MaxBytes = plan.MostBytes(o.On)
 			}
 			v.Outputs = append(v.Outputs, ov)
 		}
@@ -60,18 +60,6 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 		out.Courtesies = append(out.Courtesies, v)
 	}
 	return c.JSON(http.StatusOK, out)
-}
-
-// shortestLine is the least number of bytes a line may have on any of some
-// platforms, or of all when none is named.
-func (s *Server) shortestLine(on []string) int {
-	least := 400
-	for _, d := range s.house.Plan().Settings.Doors {
-		if n := d.Profile.MaxBytes; d.Kind == "irc" && n > 0 && (len(on) == 0 || slices.Contains(on, d.Platform)) {
-			least = min(least, n)
-		}
-	}
-	return least
 }
 
 func fillIns(fs []wording.FillIn) []spec.FillIn {

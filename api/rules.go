@@ -246,7 +246,7 @@ func doings(list []house.Doing) []spec.Doing {
 		}
 		var told house.Told
 		if v.Text == "" && d.Kind != house.Raise && json.Unmarshal(d.Body, &told) == nil {
-			v.Text = cmp.Or(string(told.Act), told.Scene, told.Media, told.Colour)
+			v.Text = told.Gist()
 		}
 		out = append(out, v)
 	}

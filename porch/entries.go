@@ -160,10 +160,7 @@ var deeds = map[string]string{"lamp": "lit", "scene": "gone to", "sound": "playe
 
 // acted is something that was done outside chat, or was refused.
 func acted(ev *event.Event, o *event.ActOutcome, state spec.EntryState) spec.Entry {
-	what := o.Effect
-	if o.Act != "" {
-		what = o.Act
-	}
+	what := o.What()
 	if o.Off {
 		what += ", off"
 	}

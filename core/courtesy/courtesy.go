@@ -139,8 +139,7 @@ type Set struct {
 	ask map[string]bool // words that commands are asked by, folded
 }
 
-// Asked reports whether a word begins a command, and how the command stands in a
-// cause's fields.
+// Asked reports whether a word, in any case, begins a command.
 func (s *Set) Asked(word string) bool { return s.ask[strings.ToLower(word)] }
 
 // Meet finds once which courtesies a cause meets, so that asking several things

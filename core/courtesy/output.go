@@ -92,6 +92,9 @@ func (a Act) Undoable() bool {
 	return true
 }
 
+// AdvertLength reports whether an advert break may last so many seconds.
+func AdvertLength(seconds float64) bool { return seconds >= 30 && seconds <= 180 }
+
 // OfPerson reports whether an action is about somebody.
 func (a Act) OfPerson() bool { return a == GiveVIP || a == TakeVIP || a == PlatformShout }
 
@@ -288,7 +291,7 @@ func (o *Output) checkAct(c Courtesy, w World, fault func(at, what, remedy strin
 	if o.Act == DeleteLine && c.When != Arrival && c.When != Hello && c.When != Command {
 		fault("act", "no line of chat comes with this", "choose another when, or another action")
 	}
-	if o.Act == AdvertBreak && (o.Seconds < 30 || o.Seconds > 180) {
+	if o.Act == AdvertBreak && !AdvertLength(o.Seconds) {
 		fault("seconds", "is out of range", "an advert break lasts 30 to 180 seconds")
 	}
 	if w.Cannot == nil {

@@ -1,6 +1,9 @@
 package event
 
-import "encoding/json"
+import (
+	"cmp"
+	"encoding/json"
+)
 
 // What the house logs of itself. Everything that moves its state is an event
 // with a number, so that a restart, a rehearsal and a test see the same evening.
@@ -85,6 +88,9 @@ type ActOutcome struct {
 	Login  string `json:"login,omitempty"`  // of whom it is about
 	Reason string `json:"reason,omitempty"` // why it was refused, or what came of it
 }
+
+// What is the platform's action, or else the effect.
+func (a *ActOutcome) What() string { return cmp.Or(a.Act, a.Effect) }
 
 // ActDone: it was done.
 type ActDone struct{ ActOutcome }

@@ -52,6 +52,8 @@ func (d *decider) deskActed(data *event.DeskActed) {
 		why = "write the new " + data.Act
 	case act.OfPerson() && data.Login == "":
 		why = "choose whom it is about"
+	case act == courtesy.AdvertBreak && !courtesy.AdvertLength(data.Seconds):
+		why = "an advert break lasts 30 to 180 seconds"
 	case act == courtesy.DeleteLine && data.Message == "":
 		why = "the platform gave this line no id"
 	}
@@ -93,10 +95,7 @@ func (d *decider) deskUndone(line string) {
 
 // refusedAct: what a platform or a fitting did not do waits for a person.
 func (d *decider) refusedAct(o *event.ActOutcome) {
-	what := o.Effect
-	if o.Act != "" {
-		what = o.Act
-	}
+	what := o.What()
 	d.decide(Decision{Kind: Wait, Output: "act", Line: o.Line, Platform: o.To, Because: []string{o.Reason}, Item: &Item{
 		ID: "act/" + o.To + "/" + what, Kind: "act", Place: o.To, Line: o.Line, Text: what, Why: o.Reason, Count: 1, Since: d.now}})
 }

@@ -1,6 +1,7 @@
 package house
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -184,7 +185,7 @@ func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 		return
 	}
 	d.decide(Decision{Kind: Relay, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Place: o.Place, Text: text, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,
-		Person: personKey(c.Person), Alt: mark, Of: wording.Of(o.Alts, o.Weights), Try: d.try, Because: []string{because(d.ev.Type), "once per stream and place"}})
+		Person: personKey(c.Person), Alt: mark, Of: wording.Of(o.Alts, o.Weights), Try: d.try, Because: []string{because(d.ev.Type)}})
 }
 
 // raise makes an event of the channel's own, which is lived right after this one.
@@ -243,6 +244,11 @@ type Told struct {
 	Message string              `json:"message,omitempty"` // id of the line to delete
 	Names   []string            `json:"names,omitempty"`   // of a card for several
 	Try     bool                `json:"try,omitempty"`     // a member tries it
+}
+
+// Gist is what is told in a few words: the text, or else what it is about.
+func (t Told) Gist() string {
+	return cmp.Or(t.Text, string(t.Act), t.Scene, t.Media, t.Colour)
 }
 
 func (t Told) json() json.RawMessage {

@@ -122,12 +122,30 @@ func withReason(why string) string {
 	return ": " + why
 }
 
+// usualLine is how many bytes a line may have where a door does not say.
+const usualLine = 400
+
 // limit is how many bytes a line may have on a platform.
 func (p *Plan) limit(platform string) int {
 	if d := p.DoorFor(platform); d != nil && d.Profile.MaxBytes > 0 {
 		return d.Profile.MaxBytes
 	}
-	return 400
+	return usualLine
+}
+
+// MostBytes is how many bytes a line may have that goes to some platforms, or to all
+// when none is named: what the strictest of them takes.
+func (p *Plan) MostBytes(platforms []string) int {
+	if len(platforms) == 0 {
+		platforms = p.chat
+	}
+	least := usualLine
+	for i, platform := range platforms {
+		if n := p.limit(platform); i == 0 || n < least {
+			least = n
+		}
+	}
+	return least
 }
 
 // lengths finds wordings that would be too long for a network with the longest of

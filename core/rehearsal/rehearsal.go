@@ -9,7 +9,6 @@ package rehearsal
 import (
 	"bufio"
 	"bytes"
-	"cmp"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -179,7 +178,7 @@ func (r *run) tell(ev *event.Event, ds []house.Decision) error {
 			e.Effect = string(d.Kind)
 			var told house.Told
 			if json.Unmarshal(d.Body, &told) == nil && e.Text == "" {
-				e.Text = cmp.Or(string(told.Act), told.Scene, told.Media, told.Colour)
+				e.Text = told.Gist()
 			}
 			for _, j := range d.Joined {
 				e.Joined = append(e.Joined, Joined{j.EventID, j.Person})
