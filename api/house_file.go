@@ -10,50 +10,63 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/porch"
 	"vividporch/spec"
+	"vividporch/store"
 )
 
 // mostFile bounds a request with a house file in it, whose text grows a little as
 // a JSON string.
 const mostFile = 2 * house.MostFile
 
+// outgoing is the whole house file, or the part of it that was asked for: some
+// courtesies by id, and those of a crew. media are what a part uses; nil is all.
+func (s *Server) outgoing(ctx context.Context, courtesies []string, crew string) (name string, doc any, media []string, err error) {
+	set := s.house.Plan().Settings
+	name = set.Channel
+	for _, id := range courtesies {
+		if _, err := findCourtesy(set, id); err != nil {
+			return "", nil, nil, err
+		}
+	}
+	ids := courtesies
+	if crew != "" {
+		ids = append(slices.Clone(ids), house.OfCrew(set, crew)...)
+	}
+	if len(courtesies) > 0 || crew != "" {
+		name += "-part"
+	}
+	doc, media, err = porch.HouseFile(ctx, s.store, s.house.ID, set, ids)
+	return name, doc, media, err
+}
+
 // GetHouseFile answers GET /api/settings/file.
 func (s *Server) GetHouseFile(c *echo.Context, p spec.GetHouseFileParams) error {
-	set := s.house.Plan().Settings
-	name, out := set.Channel, any(set)
-	ids := p.Courtesies
-	if p.Crew != "" {
-		ids = append(slices.Clone(ids), house.OfCrew(set, p.Crew)...)
-	}
-	if len(p.Courtesies) > 0 || p.Crew != "" {
-		for _, id := range p.Courtesies {
-			if _, err := findCourtesy(set, id); err != nil {
-				return err
-			}
-		}
-		name, out = name+"-part", house.Part(set, ids)
+	name, out, _, err := s.outgoing(c.Request().Context(), p.Courtesies, p.Crew)
+	if err != nil {
+		return err
 	}
 	c.Response().Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-house.json"`, name))
 	return c.JSONPretty(http.StatusOK, out, "  ")
 }
 
-// incoming reads a house file and lays it over the settings in force.
-func (s *Server) incoming(in spec.HouseFileIn, now *house.Settings) (file *house.Incoming, sections []string, next *house.Settings, err error) {
-	if file, err = house.ReadFile([]byte(in.File)); err != nil {
-		return nil, nil, nil, &event.FieldError{Field: "file", Remedy: err.Error()}
+// taking reads a house file that is to be taken in.
+func (s *Server) taking(in spec.HouseFileIn) (t porch.Taking, next *house.Settings, err error) {
+	wrong := func(err error) error { return &event.FieldError{Field: "file", Remedy: err.Error()} }
+	now := s.house.Plan().Settings
+	t = porch.Taking{Sections: in.Sections, Whole: in.Whole, KeepName: in.KeepName}
+	if t.File, err = house.ReadFile([]byte(in.File)); err != nil {
+		return t, nil, wrong(err)
 	}
-	sections = in.Sections
-	if sections == nil {
-		sections = file.Usual(now.Channel)
+	if t.Sections == nil {
+		t.Sections = t.File.Usual(now.Channel)
 	}
-	if next, err = file.Onto(now, sections, in.Whole, !in.KeepName); err != nil {
-		return nil, nil, nil, &event.FieldError{Field: "file", Remedy: err.Error()}
+	if next, err = t.Onto(now); err != nil {
+		return t, nil, wrong(err)
 	}
-	return file, sections, next, nil
+	return t, next, nil
 }
 
 // LookAtHouseFile answers POST /api/settings/file.
@@ -62,60 +75,45 @@ func (s *Server) LookAtHouseFile(c *echo.Context) error {
 	if err := decodeMost(c, &in, mostFile); err != nil {
 		return err
 	}
-	now := s.house.Plan().Settings
-	file, sections, next, err := s.incoming(in, now)
+	t, next, err := s.taking(in)
 	if err != nil {
 		return err
 	}
+	now := s.house.Plan().Settings
 	diff, err := house.Compare(now, next)
 	if err != nil {
 		return err
 	}
-	out := spec.HouseFileLook{Channel: file.Channel(), Other: file.Channel() != "" && !strings.EqualFold(file.Channel(), now.Channel), Holds: file.Holds(), Sections: sections,
-		Differences: []spec.Difference{}, Missing: []string{}, Faults: []spec.Fault{}}
-	for _, d := range diff {
+	crews := t.File.Crews(t.Sections)
+	more, err := s.house.CrewChanges(c.Request().Context(), crews)
+	if err != nil {
+		return err
+	}
+	from := t.File.Channel()
+	out := spec.HouseFileLook{Channel: from, Other: from != "" && !strings.EqualFold(from, now.Channel), Holds: t.File.Holds(), Sections: t.Sections,
+		Differences: []spec.Difference{}, Faults: []spec.Fault{}}
+	for _, d := range append(diff, more...) {
 		out.Differences = append(out.Differences, spec.Difference{At: d.At, Before: d.Before, After: d.After})
 	}
 	_, faults := house.Ready(next, 1)
 	for _, f := range faults {
 		out.Faults = append(out.Faults, spec.Fault{At: strings.Trim(f.Courtesy+" "+f.At, " "), What: f.What, Remedy: f.Remedy})
 	}
-	if out.Missing, err = s.missing(c.Request().Context(), next); err != nil {
+	if out.Missing, err = s.missing(c.Request().Context(), next, in.Along, crews); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, out)
 }
 
-// missing lists the crews and people that courtesies ask for and that are not in
-// the guest book.
-func (s *Server) missing(ctx context.Context, set *house.Settings) ([]string, error) {
-	out := []string{}
+// missing lists what courtesies ask for and is neither in the guest book nor on
+// the shelf; media and crews that come along count as there.
+func (s *Server) missing(ctx context.Context, set *house.Settings, along []string, crews []house.Crew) ([]string, error) {
+	needed := house.Needs(set.Courtesy)
 	list, err := s.store.CrewList(ctx, s.house.ID)
 	if err != nil {
 		return nil, err
 	}
-	crews, accounts := map[string]bool{}, map[string]bool{}
-	for _, k := range list {
-		crews[k.ID] = true
-	}
-	var asked []string
-	for i := range set.Courtesy {
-		set.Courtesy[i].Who.Each(func(w *courtesy.Who) {
-			if w.Crews != nil {
-				for _, id := range w.Crews.Of {
-					if !crews[id] {
-						crews[id] = true
-						out = append(out, "there is no crew "+id+" in the guest book")
-					}
-				}
-			}
-			if w.Account != "" && !accounts[w.Account] {
-				accounts[w.Account] = true
-				asked = append(asked, w.Account)
-			}
-		})
-	}
-	names, err := s.store.AccountNames(ctx, s.house.ID, asked)
+	names, err := s.store.AccountNames(ctx, s.house.ID, needed.Accounts)
 	if err != nil {
 		return nil, err
 	}
@@ -123,19 +121,18 @@ func (s *Server) missing(ctx context.Context, set *house.Settings) ([]string, er
 	if err != nil {
 		return nil, err
 	}
-	onShelf := map[string]bool{"": true}
-	for _, m := range shelf {
-		onShelf[m.Name] = true
-	}
-	for _, cy := range set.Courtesy {
-		for _, o := range cy.Do {
-			if !onShelf[o.Media] {
-				onShelf[o.Media] = true
-				out = append(out, o.Media+" is not on the shelf")
-			}
+	out := []string{}
+	for _, id := range needed.Crews {
+		if !slices.ContainsFunc(crews, func(k house.Crew) bool { return k.ID == id }) && !slices.ContainsFunc(list, func(k store.CrewCount) bool { return k.ID == id }) {
+			out = append(out, "there is no crew "+id+" in the guest book")
 		}
 	}
-	for _, a := range asked {
+	for _, name := range needed.Media {
+		if !slices.Contains(along, name) && !slices.ContainsFunc(shelf, func(m store.Medium) bool { return m.Name == name }) {
+			out = append(out, name+" is not on the shelf")
+		}
+	}
+	for _, a := range needed.Accounts {
 		if _, ok := names[a]; !ok {
 			out = append(out, "nobody in the guest book has the account "+a)
 		}
@@ -149,15 +146,20 @@ func (s *Server) TakeHouseFile(c *echo.Context) error {
 	if err := decodeMost(c, &in, mostFile); err != nil {
 		return err
 	}
-	err := s.change(c, "a house file taken in", func(set *house.Settings) error {
-		_, _, next, err := s.incoming(in, set)
-		if err == nil {
-			*set = *next
-		}
+	t, _, err := s.taking(in)
+	if err != nil {
 		return err
-	})
-	if errors.Is(err, porch.ErrOvertaken) {
-		return problem(http.StatusConflict, "Somebody else changed the settings in the same moment", "Look at the file once more.")
 	}
-	return err
+	return s.takeIn(c, t)
+}
+
+func (s *Server) takeIn(c *echo.Context, t porch.Taking) error {
+	v, err := s.house.TakeFile(c.Request().Context(), memberOf(c).Name, t)
+	switch {
+	case errors.Is(err, porch.ErrOvertaken):
+		return problem(http.StatusConflict, "Somebody else changed the settings in the same moment", "Look at the file once more.")
+	case errors.Is(err, porch.ErrUnchanged): // crews or media alone
+		v = s.house.Plan().Version
+	}
+	return s.inForce(c, v, err)
 }

@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"errors"
 	"fmt"
 	"io"
@@ -107,36 +108,71 @@ func (s *Server) DropMedium(c *echo.Context, name string) error {
 }
 
 // GetBundle answers GET /api/settings/bundle.
-func (s *Server) GetBundle(c *echo.Context) error {
-	set := s.house.Plan().Settings
-	h := c.Response().Header()
-	h.Set("Content-Type", "application/zip")
-	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-house.zip"`, set.Channel))
-	return porch.Bundle(c.Request().Context(), s.store, s.house.ID, set, c.Response())
-}
-
-// ReadBundle answers POST /api/settings/bundle.
-func (s *Server) ReadBundle(c *echo.Context) error {
-	raw, err := io.ReadAll(io.LimitReader(c.Request().Body, bundle.Most+1))
+func (s *Server) GetBundle(c *echo.Context, p spec.GetBundleParams) error {
+	name, doc, only, err := s.outgoing(c.Request().Context(), p.Courtesies, p.Crew)
 	if err != nil {
 		return err
 	}
-	if len(raw) > bundle.Most {
-		return problem(http.StatusRequestEntityTooLarge, "This file is too big", fmt.Sprintf("A house file with its media has at most %d MB.", bundle.Most>>20))
+	h := c.Response().Header()
+	h.Set("Content-Type", "application/zip")
+	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-house.zip"`, name))
+	return porch.Bundle(c.Request().Context(), s.store, s.house.ID, doc, only, c.Response())
+}
+
+// bundled reads a bundle from a request: its house file, and its media for the shelf.
+func (s *Server) bundled(c *echo.Context) (file string, media []store.Medium, err error) {
+	raw, err := io.ReadAll(io.LimitReader(c.Request().Body, bundle.Most+1))
+	if err != nil {
+		return "", nil, err
 	}
-	file, files, err := bundle.Read(raw)
+	if len(raw) > bundle.Most {
+		return "", nil, problem(http.StatusRequestEntityTooLarge, "This file is too big", fmt.Sprintf("A house file with its media has at most %d MB.", bundle.Most>>20))
+	}
+	house, files, err := bundle.Read(raw)
 	var fault *bundle.Fault
 	if errors.As(err, &fault) {
-		return &event.FieldError{Field: fault.At, Remedy: fault.Remedy}
+		return "", nil, &event.FieldError{Field: fault.At, Remedy: fault.Remedy}
 	}
-	out := spec.Bundle{File: string(file), Media: []string{}}
-	var list []store.Medium
 	for _, f := range files {
-		list = append(list, porch.NewMedium(s.house.ID, f.Name, f.Info, f.Data))
-		out.Media = append(out.Media, f.Name)
+		media = append(media, porch.NewMedium(s.house.ID, f.Name, f.Info, f.Data))
 	}
-	if err := s.store.PutMedia(c.Request().Context(), list); err != nil {
+	return string(house), media, err
+}
+
+// LookAtBundle answers POST /api/settings/bundle.
+func (s *Server) LookAtBundle(c *echo.Context) error {
+	file, list, err := s.bundled(c)
+	if err != nil {
 		return err
 	}
+	sums, err := s.store.ShelfSums(c.Request().Context(), s.house.ID)
+	if err != nil {
+		return err
+	}
+	out := spec.Bundle{File: file, Media: []spec.BundledMedium{}}
+	for _, m := range list {
+		v := spec.BundledMedium{Name: m.Name, Kind: spec.BundledMediumKind(m.Kind), Bytes: m.Bytes, Shelf: spec.BundledMediumShelfLacking}
+		if sum, there := sums[m.Name]; there {
+			v.Shelf = spec.BundledMediumShelfOther
+			if sum == sha256.Sum256(m.Data) {
+				v.Shelf = spec.BundledMediumShelfSame
+			}
+		}
+		out.Media = append(out.Media, v)
+	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// TakeBundle answers PUT /api/settings/bundle.
+func (s *Server) TakeBundle(c *echo.Context, p spec.TakeBundleParams) error {
+	file, list, err := s.bundled(c)
+	if err != nil {
+		return err
+	}
+	t, _, err := s.taking(spec.HouseFileIn{File: file, Sections: p.Sections, Whole: p.Whole, KeepName: p.KeepName})
+	if err != nil {
+		return err
+	}
+	t.Media = list
+	return s.takeIn(c, t)
 }

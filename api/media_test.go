@@ -13,6 +13,7 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
@@ -24,10 +25,21 @@ func picture() []byte {
 	return b.Bytes()
 }
 
-// send sends a file as it is and reads the answer as JSON.
+// upload posts a file as it is and reads the answer as JSON.
 func upload(t *testing.T, b *porchtest.Boat, path string, data []byte, out any) int {
 	t.Helper()
-	req, err := http.NewRequest("POST", b.Server.URL+path, bytes.NewReader(data))
+	return sent(t, b, "POST", path, data, out)
+}
+
+// put puts a file, likewise; what is answered may be passed over.
+func put(t *testing.T, b *porchtest.Boat, path string, data []byte, out any) int {
+	t.Helper()
+	return sent(t, b, "PUT", path, data, out)
+}
+
+func sent(t *testing.T, b *porchtest.Boat, method, path string, data []byte, out any) int {
+	t.Helper()
+	req, err := http.NewRequest(method, b.Server.URL+path, bytes.NewReader(data))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -38,6 +50,9 @@ func upload(t *testing.T, b *porchtest.Boat, path string, data []byte, out any) 
 	}
 	defer res.Body.Close()
 	body, _ := io.ReadAll(res.Body)
+	if out == nil {
+		return res.StatusCode
+	}
 	if err := json.Unmarshal(body, out); err != nil {
 		t.Fatalf("%d %s", res.StatusCode, body)
 	}
@@ -121,16 +136,23 @@ func TestAWholeHouseWithItsMediaMovesIntoAnEmptyOne(t *testing.T) {
 	to := porchtest.Launch(t, func(s *house.Settings) { s.Courtesy, s.FillIns, s.Emotes, s.Own = nil, nil, nil, nil })
 	to.SignIn()
 	var read spec.Bundle
-	if s := upload(t, to, "/api/settings/bundle", bundle, &read); s != 200 || !slices.Equal(read.Media, []string{"limpet.png"}) {
+	if s := upload(t, to, "/api/settings/bundle", bundle, &read); s != 200 || len(read.Media) != 1 || read.Media[0].Name != "limpet.png" || read.Media[0].Shelf != spec.BundledMediumShelfLacking {
 		t.Fatalf("%d %+v", s, read)
 	}
 	var look spec.HouseFileLook
-	if s := to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: read.File, Sections: []string{"courtesies", "fillIns", "emotes", "own"}}, &look); s != 200 || len(look.Faults) > 0 || len(look.Missing) > 0 {
+	sections := []string{"courtesies", "fillIns", "emotes", "own"}
+	if s := to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: read.File, Sections: sections}, &look); s != 200 || len(look.Faults) > 0 || !slices.Equal(look.Missing, []string{"limpet.png is not on the shelf"}) {
 		t.Fatalf("%d %+v", s, look)
 	}
+	if to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: read.File, Sections: sections, Along: []string{"limpet.png"}}, &look); len(look.Missing) > 0 {
+		t.Errorf("what comes along is missing: %+v", look.Missing)
+	}
+	if _, err := to.Store.MediumNamed(t.Context(), to.House.ID, "limpet.png"); err == nil {
+		t.Error("looking put the picture on the shelf")
+	}
 	var in spec.InForce
-	if s := to.Do("PUT", "/api/settings/file", spec.HouseFileIn{File: read.File, Sections: []string{"courtesies", "fillIns", "emotes", "own"}}, &in); s != 200 {
-		t.Fatal(s)
+	if s := put(t, to, "/api/settings/bundle?sections="+strings.Join(sections, ","), bundle, &in); s != 200 || in.Version < 2 {
+		t.Fatalf("%d %+v", s, in)
 	}
 	before, _ := json.Marshal(from.House.Plan().Settings.Courtesy)
 	after, _ := json.Marshal(to.House.Plan().Settings.Courtesy)
@@ -140,22 +162,103 @@ func TestAWholeHouseWithItsMediaMovesIntoAnEmptyOne(t *testing.T) {
 	if body, _ := fetched(t, to, "/api/media/limpet.png"); !bytes.Equal(body, picture()) {
 		t.Error("the picture did not travel along")
 	}
+	if upload(t, to, "/api/settings/bundle", bundle, &read); read.Media[0].Shelf != spec.BundledMediumShelfSame {
+		t.Errorf("%+v", read.Media)
+	}
+	var other spec.Medium
+	upload(t, to, "/api/media?name=limpet.png", []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>`), &other)
+	if upload(t, to, "/api/settings/bundle", bundle, &read); read.Media[0].Shelf != spec.BundledMediumShelfOther {
+		t.Errorf("another picture of the same name: %+v", read.Media)
+	}
+}
+
+func TestABundleWhoseHouseFileCannotComeIntoForcePutsNothingOnTheShelf(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	file := `{"format":1,"madeOn":"other","courtesies":[{"id":"shown","on":true,"when":"arrival","do":[{"id":"card","kind":"card","alternatives":["{nobody}"],"media":"limpet.png"}]}]}`
+	raw := packed(map[string][]byte{"house.json": []byte(file), "media/limpet.png": picture()}, "house.json", "media/limpet.png")
+	var p spec.Problem
+	if s := put(t, b, "/api/settings/bundle", raw, &p); s != 422 || len(p.Faults) != 1 || !strings.Contains(p.Faults[0].What, "nobody") {
+		t.Fatalf("%d %+v", s, p)
+	}
+	var shelf spec.Shelf
+	if b.Do("GET", "/api/media", nil, &shelf); len(shelf.Items) != 0 {
+		t.Errorf("half of it was taken: %+v", shelf.Items)
+	}
+}
+
+func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
+	crew := func(s *house.Settings) {
+		card := func(id, media string, who courtesy.Who) courtesy.Courtesy {
+			return courtesy.Courtesy{ID: id, On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who, Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: media}}}
+		}
+		s.Courtesy = append(s.Courtesy, card("low-water", "limpet.png", courtesy.Who{Crews: &courtesy.Crews{In: "any", Of: []string{"low-water-league"}}}), card("others", "other.png", courtesy.Who{}))
+	}
+	from := porchtest.Launch(t, crew)
+	from.SignIn()
+	var m spec.Medium
+	for _, name := range []string{"limpet.png", "other.png"} {
+		upload(t, from, "/api/media?name="+name, picture(), &m)
+	}
+	from.Do("PUT", "/api/book/crews", spec.Crew{Name: "Low Water League", Emblem: event.Emblems[1]}, nil)
+	var got spec.Understood
+	if s := from.Do("POST", "/api/book/crews/low-water-league/list", spec.PastedList{Text: "quayside:kelpwright quayside:limpet_lena", Take: true}, &got); s != 200 || got.Fresh != 2 {
+		t.Fatalf("%d %+v", s, got)
+	}
+	bundle, _ := fetched(t, from, "/api/settings/bundle?crew=low-water-league")
+
+	to := porchtest.Launch(t)
+	to.SignIn()
+	var read spec.Bundle
+	if s := upload(t, to, "/api/settings/bundle", bundle, &read); s != 200 || len(read.Media) != 1 || read.Media[0].Name != "limpet.png" {
+		t.Fatalf("%d %+v", s, read)
+	}
+	var look spec.HouseFileLook
+	if s := to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: read.File, Along: []string{"limpet.png"}}, &look); s != 200 || len(look.Missing) > 0 || !slices.Equal(look.Holds, []string{"courtesies", "crews"}) || !slices.ContainsFunc(look.Differences, func(d spec.Difference) bool {
+		return d.At == "crews.low-water-league" && d.After == "Low Water League: quayside:kelpwright, quayside:limpet_lena"
+	}) {
+		t.Fatalf("%+v %s", look, read.File)
+	}
+	if s := put(t, to, "/api/settings/bundle", bundle, nil); s != 200 {
+		t.Fatal(s)
+	}
+	people, err := to.Store.CrewLogins(t.Context(), to.House.ID, "low-water-league")
+	if err != nil || !slices.Equal(people, []string{"quayside:kelpwright", "quayside:limpet_lena"}) {
+		t.Errorf("%v %v", people, err)
+	}
+	if to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: read.File}, &look); len(look.Differences) != 0 {
+		t.Errorf("taken in, and yet it differs: %+v", look.Differences)
+	}
+	// Once more with one person more: the crew keeps its name here and gains them.
+	grown := strings.Replace(strings.Replace(read.File, `"quayside:limpet_lena"`, `"quayside:limpet_lena", "quayside:mossy_mare"`, 1), `"Low Water League"`, `"League of theirs"`, 1)
+	to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: grown}, &look)
+	if len(look.Differences) != 1 || look.Differences[0].At != "crews.low-water-league.people" || look.Differences[0].After != "and quayside:mossy_mare" {
+		t.Errorf("%+v", look.Differences)
+	}
+	if s := to.Do("PUT", "/api/settings/file", spec.HouseFileIn{File: grown}, nil); s != 200 {
+		t.Error(s)
+	}
+	if list, err := to.Store.CrewList(t.Context(), to.House.ID); err != nil || len(list) != 1 || list[0].Name != "Low Water League" || list[0].People != 3 {
+		t.Errorf("%+v %v", list, err)
+	}
+}
+
+// packed is a ZIP of some files in an order.
+func packed(files map[string][]byte, order ...string) []byte {
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	for _, name := range order {
+		w, _ := z.Create(name)
+		w.Write(files[name])
+	}
+	z.Close()
+	return out.Bytes()
 }
 
 func TestABundleWithOneBadFilePutsNothingOnTheShelf(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()
 	raw, _ := json.Marshal(b.House.Plan().Settings)
-	packed := func(files map[string][]byte, order ...string) []byte {
-		var out bytes.Buffer
-		z := zip.NewWriter(&out)
-		for _, name := range order {
-			w, _ := z.Create(name)
-			w.Write(files[name])
-		}
-		z.Close()
-		return out.Bytes()
-	}
 	files := map[string][]byte{"house.json": raw, "media/limpet.png": picture(), "media/bad.svg": []byte(`<svg><script/></svg>`), "../outside.png": picture(), "media/huge.wav": make([]byte, 21<<20), "notes.txt": nil}
 	for field, order := range map[string][]string{
 		"media.bad.svg":  {"house.json", "media/limpet.png", "media/bad.svg"},

@@ -415,7 +415,8 @@ test("a whole house goes out with its shelf and comes into an empty one", async 
   await open(page, house);
   await page.getByRole("button", { name: "All settings as one file" }).click();
   const panel = (p) => p.getByRole("region", { name: "The house file" });
-  const [download] = await Promise.all([page.waitForEvent("download"), panel(page).getByRole("link", { name: "With pictures, sounds and films" }).click()]);
+  await panel(page).getByLabel("with pictures, sounds and films, as a ZIP").check();
+  const [download] = await Promise.all([page.waitForEvent("download"), panel(page).getByRole("link", { name: "The whole house" }).click()]);
   const chunks = [];
   for await (const c of await download.createReadStream()) chunks.push(c);
   const other = await launch({ channel: `empty-${Date.now()}` });
@@ -435,15 +436,14 @@ test("a whole house goes out with its shelf and comes into an empty one", async 
     await theirs.getByText("0, along the evening").waitFor();
     await bring("house.zip", "application/zip", Buffer.concat(chunks));
     await theirs.getByTestId("house-file").getByText("fields would change").waitFor();
+    await theirs.getByTestId("house-file").getByText("dot.png, picture of 1 kB: new on the shelf").waitFor();
+    const shelved = async () => (await (await theirs.request.get(`${other.base}/api/media`)).json()).items.map((m) => m.name);
+    assert.deepEqual(await shelved(), [], "looking puts nothing on the shelf");
     await theirs.getByRole("button", { name: "Take it in" }).click();
     const list = async (p, h) => (await (await p.request.get(`${h.base}/api/courtesies`)).json()).courtesies.map((c) => c.sentence.map((x) => x.text).join(""));
     const mine = await list(page, house);
     await until("all courtesies are there", async () => (await list(theirs, other)).join() === mine.join());
-    const shelf = await (await theirs.request.get(`${other.base}/api/media`)).json();
-    assert.deepEqual(
-      shelf.items.map((m) => m.name),
-      ["dot.png"],
-    );
+    assert.deepEqual(await shelved(), ["dot.png"]);
   } finally {
     await context.close();
     await other.stop();

@@ -3,9 +3,9 @@ package porch
 import (
 	"context"
 	"io"
+	"slices"
 	"time"
 
-	"vividporch/core/house"
 	"vividporch/formats/bundle"
 	"vividporch/formats/media"
 	"vividporch/store"
@@ -16,9 +16,10 @@ func NewMedium(channel int64, name string, info media.Info, data []byte) store.M
 	return store.Medium{Channel: channel, Name: name, Type: info.Type, Kind: string(info.Kind), Bytes: int64(len(data)), Width: info.Width, Height: info.Height, Seconds: info.Seconds, At: time.Now(), Data: data}
 }
 
-// Bundle writes a house file and the shelf beside it, one file in memory at a time.
-func Bundle(ctx context.Context, st *store.Store, channel int64, settings *house.Settings, out io.Writer) error {
-	w, err := bundle.NewWriter(out, settings)
+// Bundle writes a house file, or a part of one, with media from the shelf beside it,
+// one file in memory at a time: those of the names in only, or all when it is nil.
+func Bundle(ctx context.Context, st *store.Store, channel int64, houseFile any, only []string, out io.Writer) error {
+	w, err := bundle.NewWriter(out, houseFile)
 	if err != nil {
 		return err
 	}
@@ -27,6 +28,9 @@ func Bundle(ctx context.Context, st *store.Store, channel int64, settings *house
 		return err
 	}
 	for _, m := range list {
+		if only != nil && !slices.Contains(only, m.Name) {
+			continue
+		}
 		whole, err := st.MediumNamed(ctx, channel, m.Name)
 		if err != nil {
 			return err

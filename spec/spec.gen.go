@@ -33,6 +33,48 @@ func (e AskCourtesyAct) Valid() bool {
 	}
 }
 
+// Defines values for BundledMediumKind.
+const (
+	BundledMediumKindFilm    BundledMediumKind = "film"
+	BundledMediumKindPicture BundledMediumKind = "picture"
+	BundledMediumKindSound   BundledMediumKind = "sound"
+)
+
+// Valid indicates whether the value is a known member of the BundledMediumKind enum.
+func (e BundledMediumKind) Valid() bool {
+	switch e {
+	case BundledMediumKindFilm:
+		return true
+	case BundledMediumKindPicture:
+		return true
+	case BundledMediumKindSound:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BundledMediumShelf.
+const (
+	BundledMediumShelfLacking BundledMediumShelf = "lacking"
+	BundledMediumShelfOther   BundledMediumShelf = "other"
+	BundledMediumShelfSame    BundledMediumShelf = "same"
+)
+
+// Valid indicates whether the value is a known member of the BundledMediumShelf enum.
+func (e BundledMediumShelf) Valid() bool {
+	switch e {
+	case BundledMediumShelfLacking:
+		return true
+	case BundledMediumShelfOther:
+		return true
+	case BundledMediumShelfSame:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DeclareStreamAct.
 const (
 	DeclareStreamActClosed DeclareStreamAct = "closed"
@@ -506,11 +548,25 @@ type BookUndo struct {
 
 // Bundle defines model for Bundle.
 type Bundle struct {
-	File string `json:"file"`
-
-	// Media put on the shelf
-	Media []string `json:"media"`
+	File  string          `json:"file"`
+	Media []BundledMedium `json:"media"`
 }
+
+// BundledMedium defines model for BundledMedium.
+type BundledMedium struct {
+	Bytes int64             `json:"bytes"`
+	Kind  BundledMediumKind `json:"kind"`
+	Name  string            `json:"name"`
+
+	// Shelf whether the shelf has a file of this name
+	Shelf BundledMediumShelf `json:"shelf"`
+}
+
+// BundledMediumKind defines model for BundledMedium.Kind.
+type BundledMediumKind string
+
+// BundledMediumShelf whether the shelf has a file of this name
+type BundledMediumShelf string
 
 // Burst defines model for Burst.
 type Burst struct {
@@ -956,6 +1012,9 @@ type Hours struct {
 
 // HouseFileIn defines model for HouseFileIn.
 type HouseFileIn struct {
+	// Along media that come along and so are not missing
+	Along []string `json:"along,omitempty,omitzero"`
+
 	// File the file as it is
 	File string `json:"file"`
 
@@ -1746,6 +1805,19 @@ type AddMediaParams struct {
 	Name string `form:"name" json:"name"`
 }
 
+// GetBundleParams defines parameters for GetBundle.
+type GetBundleParams struct {
+	Courtesies []string `form:"courtesies,omitempty" json:"courtesies,omitempty,omitzero"`
+	Crew       string   `form:"crew,omitempty" json:"crew,omitempty,omitzero"`
+}
+
+// TakeBundleParams defines parameters for TakeBundle.
+type TakeBundleParams struct {
+	Sections []string `form:"sections,omitempty" json:"sections,omitempty,omitzero"`
+	Whole    bool     `form:"whole,omitempty" json:"whole,omitempty,omitzero"`
+	KeepName bool     `form:"keepName,omitempty" json:"keepName,omitempty,omitzero"`
+}
+
 // GetHouseFileParams defines parameters for GetHouseFile.
 type GetHouseFileParams struct {
 	Courtesies []string `form:"courtesies,omitempty" json:"courtesies,omitempty,omitzero"`
@@ -2049,12 +2121,15 @@ type ServerInterface interface {
 	// SetPassword Set the member's own password.
 	// (PUT /api/session/password)
 	SetPassword(ctx *echo.Context) error
-	// GetBundle The house file with the shelf beside it, as a ZIP: house.json and media/.
+	// GetBundle The house file, or the courtesies named or of one crew, with the media they use beside it, as a ZIP: house.json and media/.
 	// (GET /api/settings/bundle)
-	GetBundle(ctx *echo.Context) error
-	// ReadBundle Put the media of a bundle on the shelf and give back its house file, to be looked at before it is taken. With one bad file nothing is put there.
+	GetBundle(ctx *echo.Context, params GetBundleParams) error
+	// LookAtBundle What a bundle holds, its house file to be looked at and its media beside the shelf's; nothing is changed.
 	// (POST /api/settings/bundle)
-	ReadBundle(ctx *echo.Context) error
+	LookAtBundle(ctx *echo.Context) error
+	// TakeBundle Put the media of a bundle on the shelf, all or none, and take its house file in, as one version that can be undone.
+	// (PUT /api/settings/bundle)
+	TakeBundle(ctx *echo.Context, params TakeBundleParams) error
 	// GetHouseFile The house file, or the courtesies named or of one crew with the places they need.
 	// (GET /api/settings/file)
 	GetHouseFile(ctx *echo.Context, params GetHouseFileParams) error
@@ -3214,17 +3289,65 @@ func (w *ServerInterfaceWrapper) SetPassword(ctx *echo.Context) error {
 func (w *ServerInterfaceWrapper) GetBundle(ctx *echo.Context) error {
 	var err error
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetBundleParams
+	// ------------- Optional query parameter "courtesies" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", false, false, "courtesies", ctx.QueryParams(), &params.Courtesies, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter courtesies: %s", err))
+	}
+
+	// ------------- Optional query parameter "crew" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "crew", ctx.QueryParams(), &params.Crew, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter crew: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetBundle(ctx)
+	err = w.Handler.GetBundle(ctx, params)
 	return err
 }
 
-// ReadBundle converts echo context to params.
-func (w *ServerInterfaceWrapper) ReadBundle(ctx *echo.Context) error {
+// LookAtBundle converts echo context to params.
+func (w *ServerInterfaceWrapper) LookAtBundle(ctx *echo.Context) error {
 	var err error
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ReadBundle(ctx)
+	err = w.Handler.LookAtBundle(ctx)
+	return err
+}
+
+// TakeBundle converts echo context to params.
+func (w *ServerInterfaceWrapper) TakeBundle(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeBundleParams
+	// ------------- Optional query parameter "sections" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", false, false, "sections", ctx.QueryParams(), &params.Sections, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter sections: %s", err))
+	}
+
+	// ------------- Optional query parameter "whole" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "whole", ctx.QueryParams(), &params.Whole, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter whole: %s", err))
+	}
+
+	// ------------- Optional query parameter "keepName" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "keepName", ctx.QueryParams(), &params.KeepName, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter keepName: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TakeBundle(ctx, params)
 	return err
 }
 
@@ -3417,7 +3540,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/courtesies/check", wrapper.CheckCourtesies, options.OperationMiddlewares["checkCourtesies"]...)
 	router.POST(options.BaseURL+"/api/courtesies/:id/street", wrapper.TryForReal, options.OperationMiddlewares["tryForReal"]...)
 	router.GET(options.BaseURL+"/api/settings/bundle", wrapper.GetBundle, options.OperationMiddlewares["getBundle"]...)
-	router.POST(options.BaseURL+"/api/settings/bundle", wrapper.ReadBundle, options.OperationMiddlewares["readBundle"]...)
+	router.POST(options.BaseURL+"/api/settings/bundle", wrapper.LookAtBundle, options.OperationMiddlewares["lookAtBundle"]...)
+	router.PUT(options.BaseURL+"/api/settings/bundle", wrapper.TakeBundle, options.OperationMiddlewares["takeBundle"]...)
 	router.PUT(options.BaseURL+"/api/settings/own", wrapper.SetOwn, options.OperationMiddlewares["setOwn"]...)
 	router.GET(options.BaseURL+"/api/media", wrapper.GetMedia, options.OperationMiddlewares["getMedia"]...)
 	router.POST(options.BaseURL+"/api/media", wrapper.AddMedia, options.OperationMiddlewares["addMedia"]...)

@@ -13,6 +13,22 @@ func (s *Store) Shelf(ctx context.Context, channel int64) ([]Medium, error) {
 	return out, s.DB.WithContext(ctx).Omit("data").Where("channel = ?", channel).Order("name").Find(&out).Error
 }
 
+// ShelfSums tells the SHA-256 of each file on the shelf, by name.
+func (s *Store) ShelfSums(ctx context.Context, channel int64) (map[string][32]byte, error) {
+	var rows []struct {
+		Name string
+		Sum  []byte
+	}
+	if err := s.DB.WithContext(ctx).Model(&Medium{}).Select("name, sha256(data) AS sum").Where("channel = ?", channel).Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := map[string][32]byte{}
+	for _, r := range rows {
+		out[r.Name] = [32]byte(r.Sum)
+	}
+	return out, nil
+}
+
 // PutMedia puts files on the shelf, all or none; one of the same name is replaced.
 func (s *Store) PutMedia(ctx context.Context, list []Medium) error {
 	if len(list) == 0 {

@@ -97,7 +97,11 @@ func importHouse() *cobra.Command {
 				if !c.Flags().Changed("sections") {
 					sections = in.Usual(now.Channel)
 				}
-				next, err := in.Onto(now, sections, whole, !keepName)
+				t := porch.Taking{File: in, Sections: sections, Whole: whole, KeepName: keepName}
+				for _, m := range media {
+					t.Media = append(t.Media, porch.NewMedium(h.ID, m.Name, m.Info, m.Data))
+				}
+				next, err := t.Onto(now)
 				if err != nil {
 					return err
 				}
@@ -105,11 +109,15 @@ func importHouse() *cobra.Command {
 				if err != nil {
 					return err
 				}
+				more, err := h.CrewChanges(ctx, in.Crews(sections))
+				if err != nil {
+					return err
+				}
 				w := c.OutOrStdout()
-				for _, d := range diff {
+				for _, d := range append(diff, more...) {
 					fmt.Fprintf(w, "%s\n  was %s\n  is  %s\n", d.At, d.Before, d.After)
 				}
-				fmt.Fprintf(w, "%d fields differ in %s\n", len(diff), strings.Join(sections, ", "))
+				fmt.Fprintf(w, "%d fields differ in %s\n", len(diff)+len(more), strings.Join(sections, ", "))
 				if !take {
 					_, faults := house.Ready(next, 1)
 					for _, f := range faults {
@@ -119,18 +127,11 @@ func importHouse() *cobra.Command {
 					fmt.Fprintln(w, "nothing was changed; add --take to take it in")
 					return nil
 				}
-				var list []store.Medium
-				for _, m := range media {
-					list = append(list, porch.NewMedium(h.ID, m.Name, m.Info, m.Data))
+				version, err := h.TakeFile(ctx, "the command line", t)
+				if errors.Is(err, porch.ErrUnchanged) {
+					version, err = h.Plan().Version, nil
 				}
-				if err := st.PutMedia(ctx, list); err != nil {
-					return err
-				}
-				version, err := h.ChangeSettings(ctx, "the command line", "a house file taken in", func(s *house.Settings) error {
-					*s = *next
-					return nil
-				})
-				if err != nil && !errors.Is(err, porch.ErrUnchanged) {
+				if err != nil {
 					return err
 				}
 				fmt.Fprintf(w, "version %d is in force\n", version)
@@ -238,21 +239,21 @@ func exportCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			doc, media, err := porch.HouseFile(ctx, st, channel, s, parts)
+			if err != nil {
+				return err
+			}
 			if withMedia {
-				return porch.Bundle(ctx, st, channel, s, w)
+				return porch.Bundle(ctx, st, channel, doc, media, w)
 			}
 			enc := json.NewEncoder(w)
 			enc.SetEscapeHTML(false)
 			enc.SetIndent("", "  ")
-			if len(parts) > 0 {
-				return enc.Encode(house.Part(s, parts))
-			}
-			return enc.Encode(s)
+			return enc.Encode(doc)
 		})
 	}}
 	houseFile.Flags().StringSliceVar(&parts, "courtesies", nil, "ids of those to write; all settings otherwise")
-	houseFile.Flags().BoolVar(&withMedia, "media", false, "with the pictures, sounds and films, as a ZIP")
-	houseFile.MarkFlagsMutuallyExclusive("media", "courtesies")
+	houseFile.Flags().BoolVar(&withMedia, "media", false, "with the pictures, sounds and films it uses, as a ZIP")
 	for _, c := range []*cobra.Command{people, log, houseFile} {
 		o.flags(c)
 		c.Flags().StringVar(&out, "out", "-", "file to write; - is standard output")

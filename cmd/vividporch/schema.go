@@ -30,10 +30,15 @@ func schemaCommand() *cobra.Command {
 		}}
 }
 
+// houseSchema holds for whole house files and for parts: a part says on which channel
+// it was made and leaves out what it does not hold.
 func houseSchema() *jsonschema.Schema {
 	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
-	s := r.Reflect(&house.Settings{})
+	s := r.Reflect(&house.File{})
 	s.Title = "Vivid Porch house file, format 1"
+	file := s.Definitions["File"]
+	file.AnyOf = []*jsonschema.Schema{{Required: file.Required}, {Required: []string{"format", "madeOn"}}}
+	file.Required = nil
 	return s
 }
 

@@ -4,12 +4,8 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"reflect"
 	"slices"
 	"strings"
-
-	"vividporch/core/courtesy"
-	"vividporch/core/wording"
 )
 
 // MostFile is how many bytes a house file may have.
@@ -27,6 +23,7 @@ var ofThisHouse = []string{"channel", "zone", "seed", "doors"}
 type Incoming struct {
 	raw     map[string]json.RawMessage
 	channel string // it was made on
+	crews   []Crew
 }
 
 // ReadFile reads a house file or a part of one. Texts may have stray spaces round
@@ -50,6 +47,12 @@ func ReadFile(raw []byte) (*Incoming, error) {
 	if in.channel == "" {
 		_ = json.Unmarshal(in.raw["channel"], &in.channel)
 	}
+	if raw, ok := in.raw[crewSection]; ok {
+		if err := in.readCrews(raw); err != nil {
+			return nil, err
+		}
+		delete(in.raw, crewSection)
+	}
 	for k := range in.raw {
 		if !slices.Contains(Sections, k) {
 			return nil, fmt.Errorf("%s: this house knows no such section; take it out of the file", k)
@@ -64,6 +67,31 @@ func ReadFile(raw []byte) (*Incoming, error) {
 		return nil, err
 	}
 	return in, nil
+}
+
+// crewSection holds crews of the guest book; all other sections are settings.
+const crewSection = "crews"
+
+func (in *Incoming) readCrews(raw json.RawMessage) error {
+	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&in.crews); err != nil {
+		return fmt.Errorf("%s: %w", crewSection, err)
+	}
+	for i := range in.crews {
+		if err := in.crews[i].check(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Crews are the crews that come along, of the sections that are taken.
+func (in *Incoming) Crews(sections []string) []Crew {
+	if !slices.Contains(sections, crewSection) {
+		return nil
+	}
+	return in.crews
 }
 
 func orNothing(raw json.RawMessage) string {
@@ -83,6 +111,9 @@ func (in *Incoming) Holds() []string {
 		if _, ok := in.raw[s]; ok {
 			out = append(out, s)
 		}
+	}
+	if len(in.crews) > 0 {
+		out = append(out, crewSection)
 	}
 	return out
 }
@@ -110,12 +141,13 @@ func (in *Incoming) Onto(now *Settings, sections []string, whole, adapt bool) (*
 	if err := json.Unmarshal(doc, &out); err != nil {
 		return nil, err
 	}
-	for _, s := range in.Holds() {
-		if !slices.Contains(sections, s) {
+	for _, s := range Sections {
+		raw, held := in.raw[s]
+		if !held || !slices.Contains(sections, s) {
 			continue
 		}
 		var v any
-		if err := json.Unmarshal(in.raw[s], &v); err != nil {
+		if err := json.Unmarshal(raw, &v); err != nil {
 			return nil, err
 		}
 		v = tidy(v)
@@ -205,155 +237,4 @@ func replaceWord(s, from, to string) string {
 
 func wordAt(s string, i int) bool {
 	return i >= 0 && i < len(s) && (s[i] == '_' || s[i] >= '0' && s[i] <= '9' || s[i]|0x20 >= 'a' && s[i]|0x20 <= 'z' || s[i] >= 0x80)
-}
-
-// Part takes some courtesies out of a house file, with the places, fittings,
-// fill-ins and described events they use.
-func Part(s *Settings, ids []string) map[string]any {
-	var list []courtesy.Courtesy
-	for _, c := range s.Courtesy {
-		if slices.Contains(ids, c.ID) {
-			list = append(list, c)
-		}
-	}
-	out := map[string]any{"format": 1, "madeOn": s.Channel, "courtesies": list}
-	used := func(f func(o courtesy.Output) bool) bool {
-		return slices.ContainsFunc(list, func(c courtesy.Courtesy) bool { return slices.ContainsFunc(c.Do, f) })
-	}
-	says := func(name string) bool {
-		return used(func(o courtesy.Output) bool {
-			texts := append(append(slices.Clone(o.Alternatives), o.Joined...), o.Second)
-			for _, f := range o.Fields {
-				texts = append(texts, f)
-			}
-			return slices.ContainsFunc(texts, func(t string) bool { w, err := wording.Parse(t); return err == nil && w.Uses(name) })
-		})
-	}
-	with(out, "places", s.Places, func(p Place) bool {
-		return used(func(o courtesy.Output) bool { return o.Kind == courtesy.Relay && o.Place == p.Name })
-	})
-	with(out, "fittings", s.Fittings, func(f Fitting) bool { return used(func(o courtesy.Output) bool { return o.Fitting == f.Name }) })
-	with(out, "fillIns", s.FillIns, func(f FillIn) bool { return says(f.Name) })
-	with(out, "own", s.Own, func(e Own) bool {
-		found := false
-		for i := range list {
-			list[i].Who.Each(func(w *courtesy.Who) { found = found || strings.EqualFold(w.Fields["event"], e.Event) })
-		}
-		return found
-	})
-	return out
-}
-
-// with puts the members of a list that are needed into a part.
-func with[T any](out map[string]any, section string, list []T, needed func(T) bool) {
-	var some []T
-	for _, x := range list {
-		if needed(x) {
-			some = append(some, x)
-		}
-	}
-	if len(some) > 0 {
-		out[section] = some
-	}
-}
-
-// OfCrew lists the courtesies that ask for a crew.
-func OfCrew(s *Settings, crew string) []string {
-	var ids []string
-	for i := range s.Courtesy {
-		found := false
-		s.Courtesy[i].Who.Each(func(w *courtesy.Who) { found = found || w.Crews != nil && slices.Contains(w.Crews.Of, crew) })
-		if found {
-			ids = append(ids, s.Courtesy[i].ID)
-		}
-	}
-	return ids
-}
-
-// Difference is one field that settings differ in: its path, and both values as
-// JSON; empty where there is none.
-type Difference struct {
-	At     string `json:"at"`
-	Before string `json:"before,omitempty"`
-	After  string `json:"after,omitempty"`
-}
-
-// Compare lists what differs between two settings, field by field.
-func Compare(before, after *Settings) ([]Difference, error) {
-	var docs [2]any
-	for i, s := range []*Settings{before, after} {
-		raw, err := json.Marshal(s)
-		if err != nil {
-			return nil, err
-		}
-		if err := json.Unmarshal(raw, &docs[i]); err != nil {
-			return nil, err
-		}
-	}
-	return differ("", docs[0], docs[1], true, true), nil
-}
-
-func differ(at string, b, a any, inB, inA bool) []Difference {
-	if inB == inA && reflect.DeepEqual(b, a) {
-		return nil
-	}
-	bm, ok1 := b.(map[string]any)
-	am, ok2 := a.(map[string]any)
-	if ok1 && ok2 {
-		var out []Difference
-		keys := union(bm, am)
-		names := make([]string, 0, len(keys))
-		for k := range keys {
-			names = append(names, k)
-		}
-		slices.Sort(names)
-		for _, k := range names {
-			bv, hadB := bm[k]
-			av, hasA := am[k]
-			out = append(out, differ(path(at, k), bv, av, hadB, hasA)...)
-		}
-		return out
-	}
-	bl, key := keyed(b)
-	al, akey := keyed(a)
-	if key != "" && key == akey {
-		var out []Difference
-		for _, x := range bl {
-			id := x.(map[string]any)[key]
-			y := find(al, key, id)
-			out = append(out, differ(path(at, fmt.Sprint(id)), x, y, true, y != nil)...)
-		}
-		for _, y := range al {
-			id := y.(map[string]any)[key]
-			if find(bl, key, id) == nil {
-				out = append(out, differ(path(at, fmt.Sprint(id)), nil, y, false, true)...)
-			}
-		}
-		return out
-	}
-	d := Difference{At: at}
-	if inB {
-		d.Before = asJSON(b)
-	}
-	if inA {
-		d.After = asJSON(a)
-	}
-	return []Difference{d}
-}
-
-func path(at, key string) string {
-	if at == "" {
-		return key
-	}
-	return at + "." + key
-}
-
-func asJSON(v any) string {
-	var b bytes.Buffer
-	enc := json.NewEncoder(&b)
-	enc.SetEscapeHTML(false)
-	if err := enc.Encode(v); err != nil {
-		return fmt.Sprint(v)
-	}
-	return strings.TrimSpace(b.String())
 }

@@ -107,8 +107,8 @@ func unpacked(f *zip.File, most int) ([]byte, error) {
 // Writer writes a bundle.
 type Writer struct{ z *zip.Writer }
 
-// NewWriter begins a bundle with its house file.
-func NewWriter(out io.Writer, settings *house.Settings) (*Writer, error) {
+// NewWriter begins a bundle with its house file, or a part of one.
+func NewWriter(out io.Writer, houseFile any) (*Writer, error) {
 	w := &Writer{zip.NewWriter(out)}
 	f, err := w.z.Create("house.json")
 	if err != nil {
@@ -117,7 +117,7 @@ func NewWriter(out io.Writer, settings *house.Settings) (*Writer, error) {
 	enc := json.NewEncoder(f)
 	enc.SetEscapeHTML(false)
 	enc.SetIndent("", "  ")
-	return w, enc.Encode(settings)
+	return w, enc.Encode(houseFile)
 }
 
 // Add puts a file of the shelf in. Media are packed already, and are stored as they are.

@@ -389,11 +389,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The house file with the shelf beside it, as a ZIP: house.json and media/. */
+        /** The house file, or the courtesies named or of one crew, with the media they use beside it, as a ZIP: house.json and media/. */
         get: operations["getBundle"];
-        put?: never;
-        /** Put the media of a bundle on the shelf and give back its house file, to be looked at before it is taken. With one bad file nothing is put there. */
-        post: operations["readBundle"];
+        /** Put the media of a bundle on the shelf, all or none, and take its house file in, as one version that can be undone. */
+        put: operations["takeBundle"];
+        /** What a bundle holds, its house file to be looked at and its media beside the shelf's; nothing is changed. */
+        post: operations["lookAtBundle"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1422,6 +1423,8 @@ export interface components {
             whole?: boolean;
             /** @description another channel's name inside stays as it is */
             keepName?: boolean;
+            /** @description media that come along and so are not missing */
+            along?: string[];
         };
         HouseFileLook: {
             /** @description the file was made on */
@@ -1548,8 +1551,19 @@ export interface components {
         };
         Bundle: {
             file: string;
-            /** @description put on the shelf */
-            media: string[];
+            media: components["schemas"]["BundledMedium"][];
+        };
+        BundledMedium: {
+            name: string;
+            /** @enum {string} */
+            kind: "picture" | "sound" | "film";
+            /** Format: int64 */
+            bytes: number;
+            /**
+             * @description whether the shelf has a file of this name
+             * @enum {string}
+             */
+            shelf: "lacking" | "same" | "other";
         };
         Shelf: {
             items: components["schemas"]["Medium"][];
@@ -2686,7 +2700,10 @@ export interface operations {
     };
     getBundle: {
         parameters: {
-            query?: never;
+            query?: {
+                courtesies?: string[];
+                crew?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2705,7 +2722,28 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    readBundle: {
+    takeBundle: {
+        parameters: {
+            query?: {
+                sections?: string[];
+                whole?: boolean;
+                keepName?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/zip": string;
+            };
+        };
+        responses: {
+            200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookAtBundle: {
         parameters: {
             query?: never;
             header?: never;

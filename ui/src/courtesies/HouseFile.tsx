@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, said, token, type Courtesies } from "../api/client";
+import type { components } from "../api/schema.gen";
 import { useCrews } from "../book/BookView";
 import { toast } from "../kit/toast";
 
@@ -23,18 +24,42 @@ const sayings: Record<string, string> = {
   fillIns: "own fill-ins",
   own: "described events",
   emotes: "emotes",
+  crews: "crews and who is in them",
 };
+
+type Bundled = components["schemas"]["BundledMedium"];
+
+/** A file that was chosen: its house file, and the ZIP it came in when media are with it. */
+type Chosen = { name: string; text: string; zip?: File; media: Bundled[] };
+
+const onShelf: Record<Bundled["shelf"], string> = { lacking: "new on the shelf", same: "on the shelf already", other: "takes the place of the one on the shelf" };
+
+async function read(f: File): Promise<Chosen> {
+  if (!/\.zip$/i.test(f.name)) return { name: f.name, text: await f.text(), media: [] };
+  const res = await sent("POST", "", f);
+  const got = (await res.json()) as components["schemas"]["Bundle"];
+  return { name: f.name, text: got.file, zip: f, media: got.media };
+}
+
+/** sent sends a ZIP as it is; the answer is thrown as a problem when it is one. */
+async function sent(method: string, query: string, body: File) {
+  const res = await fetch(`/api/settings/bundle${query}`, { method, headers: { "X-Porch-Token": token(), "Content-Type": "application/zip" }, body });
+  if (!res.ok) throw await res.json();
+  return res;
+}
 
 /** HouseFile takes all settings out as one file, and brings a file in: what it would change first, then in one go. */
 export function HouseFile({ all }: { all: Courtesies }) {
   const client = useQueryClient();
   const crews = useCrews().data?.crews ?? [];
-  const [file, setFile] = useState<{ name: string; text: string }>();
+  const [file, setFile] = useState<Chosen>();
   const [unread, setUnread] = useState("");
   const [sections, setSections] = useState<string[]>();
   const [whole, setWhole] = useState(false);
   const [keepName, setKeepName] = useState(false);
-  const body = { file: file?.text ?? "", sections, whole, keepName };
+  const [withMedia, setWithMedia] = useState(false);
+  const body = { file: file?.text ?? "", sections, whole, keepName, along: file?.media.map((m) => m.name) };
+  const out = withMedia ? "/api/settings/bundle" : "/api/settings/file";
   const q = useQuery({
     queryKey: ["house file", all.version, file, sections, whole, keepName],
     enabled: !!file,
@@ -43,9 +68,15 @@ export function HouseFile({ all }: { all: Courtesies }) {
     placeholderData: (b) => (file ? b : undefined),
   });
   const look = file && !q.error ? q.data : undefined;
+  const put = async (zip?: File) => {
+    if (!zip) return (await ask(api.PUT("/api/settings/file", { body }))).version;
+    const query = new URLSearchParams({ whole: String(whole), keepName: String(keepName) });
+    if (sections) query.set("sections", sections.join(","));
+    return ((await (await sent("PUT", `?${query}`, zip)).json()) as components["schemas"]["InForce"]).version;
+  };
   const take = () =>
-    ask(api.PUT("/api/settings/file", { body })).then(
-      ({ version }) => {
+    put(file?.zip).then(
+      (version) => {
         setFile(undefined);
         setSections(undefined);
         void client.invalidateQueries();
@@ -62,17 +93,17 @@ export function HouseFile({ all }: { all: Courtesies }) {
         <div className="row">
           <span>Out</span>
           <div className="flex flex-wrap gap-1.5">
-            <a className="btn" href="/api/settings/file" download>
+            <a className="btn" href={out} download>
               The whole house
             </a>
-            <a className="btn" href="/api/settings/bundle" download>
-              With pictures, sounds and films
-            </a>
             {crews.map((k) => (
-              <a key={k.id} className="btn" href={`/api/settings/file?crew=${encodeURIComponent(k.id!)}`} download>
-                What is for {k.name}
+              <a key={k.id} className="btn" href={`${out}?crew=${encodeURIComponent(k.id!)}`} download>
+                {k.name} and what is for it
               </a>
             ))}
+            <label className="sub flex items-center gap-1">
+              <input type="checkbox" checked={withMedia} onChange={(e) => setWithMedia(e.target.checked)} /> with pictures, sounds and films, as a ZIP
+            </label>
           </div>
         </div>
         <div className="row">
@@ -90,13 +121,7 @@ export function HouseFile({ all }: { all: Courtesies }) {
                 setFile(undefined);
                 if (!f) return;
                 e.target.value = "";
-                if (!/\.zip$/i.test(f.name)) return setFile({ name: f.name, text: await f.text() });
-                const res = await fetch("/api/settings/bundle", { method: "POST", headers: { "X-Porch-Token": token(), "Content-Type": "application/zip" }, body: f });
-                const got = await res.json().catch(() => undefined);
-                if (!res.ok) return setUnread(`${f.name}: ${said(got)}`);
-                void client.invalidateQueries({ queryKey: ["media"] });
-                toast(`${got.media.length} files are on the shelf.`);
-                setFile({ name: f.name, text: got.file });
+                await read(f).then(setFile, (p) => setUnread(`${f.name}: ${said(p)}`));
               }}
             />
             {unread && (
@@ -135,6 +160,11 @@ export function HouseFile({ all }: { all: Courtesies }) {
                     <input type="checkbox" checked={!keepName} onChange={(e) => setKeepName(!e.target.checked)} /> put this channel's name where {look.channel} stands
                   </label>
                 )}
+                {file!.media.map((m) => (
+                  <p key={m.name} className="sub">
+                    <bdi>{m.name}</bdi>, {m.kind} of {Math.ceil(m.bytes / 1024)} kB: {onShelf[m.shelf]}
+                  </p>
+                ))}
                 {look.missing.map((m) => (
                   <p key={m} className="flt">
                     {m}
@@ -146,7 +176,11 @@ export function HouseFile({ all }: { all: Courtesies }) {
                   </p>
                 ))}
                 <div className="py-2">
-                  <button className="btn lit" disabled={look.faults.length > 0 || look.differences.length === 0} onClick={() => void take()}>
+                  <button
+                    className="btn lit"
+                    disabled={look.faults.length > 0 || (look.differences.length === 0 && !file!.media.some((m) => m.shelf !== "same"))}
+                    onClick={() => void take()}
+                  >
                     Take it in
                   </button>
                 </div>

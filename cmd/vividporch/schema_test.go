@@ -1,0 +1,130 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/demo"
+)
+
+// compiled is a schema as anybody outside would use it.
+func compiled(t *testing.T, schema any) *jsonschema.Schema {
+	t.Helper()
+	raw, err := json.Marshal(schema)
+	if err != nil {
+		t.Fatal(err)
+	}
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := jsonschema.NewCompiler()
+	if err := c.AddResource("schema.json", doc); err != nil {
+		t.Fatal(err)
+	}
+	s, err := c.Compile("schema.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+func instance(t *testing.T, v any) any {
+	t.Helper()
+	raw, ok := v.([]byte)
+	if !ok {
+		var err error
+		if raw, err = json.Marshal(v); err != nil {
+			t.Fatal(err)
+		}
+	}
+	out, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
+
+func TestHouseFilesThatGoOutHoldToTheirPublishedSchema(t *testing.T) {
+	schema := compiled(t, houseSchema())
+	s, err := house.ReadSettings(demo.House)
+	if err != nil {
+		t.Fatal(err)
+	}
+	crews := []house.Crew{{ID: "lantern-row", Name: "Lantern Row", Emblem: event.Emblems[0], Initials: "LR", People: []string{"quayside:kelpwright"}}}
+	part := house.Part(s, []string{s.Courtesy[0].ID})
+	part["crews"] = crews
+	for name, doc := range map[string]any{"the sample world's": demo.House, "a whole one": house.File{Settings: s, Crews: crews}, "a part": part} {
+		if err := schema.Validate(instance(t, doc)); err != nil {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}
+
+func TestWhatThePublishedSchemaRefusesTheHouseRefusesToo(t *testing.T) {
+	schema := compiled(t, houseSchema())
+	for name, change := range map[string]func(map[string]any){
+		"an unknown section":    func(d map[string]any) { d["overlays"] = []any{} },
+		"another format":        func(d map[string]any) { d["format"] = 2 },
+		"a number for the zone": func(d map[string]any) { d["zone"] = 3 },
+		"an output of no kind":  func(d map[string]any) { d["courtesies"].([]any)[0].(map[string]any)["do"].([]any)[0].(map[string]any)["kind"] = "shout" },
+		"a crew without a name": func(d map[string]any) {
+			d["crews"] = []any{map[string]any{"id": "lantern-row", "emblem": "disc", "initials": "", "people": []any{}}}
+		},
+	} {
+		var doc map[string]any
+		if err := json.Unmarshal(demo.House, &doc); err != nil {
+			t.Fatal(err)
+		}
+		change(doc)
+		if schema.Validate(instance(t, doc)) == nil {
+			t.Errorf("%s: the schema takes it", name)
+		}
+		raw, _ := json.Marshal(doc)
+		in, err := house.ReadFile(raw)
+		if err == nil {
+			var next *house.Settings
+			if next, err = in.Onto(&house.Settings{Format: 1}, in.Holds(), true, false); err == nil {
+				if _, faults := house.Ready(next, 1); len(faults) > 0 {
+					err = faults[0]
+				}
+			}
+		}
+		if err == nil {
+			t.Errorf("%s: the house takes it", name)
+		}
+	}
+}
+
+func TestTheSampleEveningHoldsToThePublishedSchemaOfEvents(t *testing.T) {
+	schema := eventSchema()
+	kinds := map[string]int{}
+	for _, line := range strings.Split(strings.TrimSpace(string(demo.Evening)), "\n") {
+		var ev struct {
+			Type string `json:"type"`
+			Data any    `json:"data"`
+		}
+		if err := json.Unmarshal([]byte(line), &ev); err != nil || ev.Type == "" {
+			continue
+		}
+		def, known := schema["$defs"].(map[string]any)[ev.Type]
+		if !known {
+			t.Fatalf("%s has no schema", ev.Type)
+		}
+		if kinds[ev.Type]++; kinds[ev.Type] > 1 {
+			continue
+		}
+		if err := compiled(t, def).Validate(instance(t, ev.Data)); err != nil {
+			t.Errorf("%s: %v", ev.Type, err)
+		}
+	}
+	if len(kinds) < 5 {
+		t.Errorf("only %v", kinds)
+	}
+}

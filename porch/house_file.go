@@ -1,0 +1,141 @@
+package porch
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/store"
+)
+
+// HouseFile is the house file as it goes out: all settings, or with ids the part that
+// holds those courtesies; and the crews they ask for. media names what a part shows
+// and plays; it is nil for all.
+func HouseFile(ctx context.Context, st *store.Store, channel int64, s *house.Settings, ids []string) (doc any, media []string, err error) {
+	list := s.Courtesy
+	if ids != nil {
+		list = house.Chosen(s, ids)
+	}
+	needed := house.Needs(list)
+	known, err := st.CrewList(ctx, channel)
+	if err != nil {
+		return nil, nil, err
+	}
+	var crews []house.Crew
+	for _, k := range known {
+		if !slices.Contains(needed.Crews, k.ID) {
+			continue
+		}
+		c := house.Crew{ID: k.ID, Name: k.Name, Emblem: k.Emblem, Initials: k.Initials}
+		if c.People, err = st.CrewLogins(ctx, channel, k.ID); err != nil {
+			return nil, nil, err
+		}
+		crews = append(crews, c)
+	}
+	if ids == nil {
+		return house.File{Settings: s, Crews: crews}, nil, nil
+	}
+	part := house.Part(s, ids)
+	if len(crews) > 0 {
+		part["crews"] = crews
+	}
+	return part, needed.Media, nil
+}
+
+// Taking is a house file to be taken in, and how.
+type Taking struct {
+	File     *house.Incoming
+	Sections []string
+	Whole    bool // what the file does not hold goes
+	KeepName bool // another channel's name inside stays
+	Media    []store.Medium
+}
+
+// Onto lays the file over settings.
+func (t Taking) Onto(s *house.Settings) (*house.Settings, error) {
+	return t.File.Onto(s, t.Sections, t.Whole, !t.KeepName)
+}
+
+// TakeFile takes a house file in, as one version. What its courtesies ask for comes
+// first: a crew or a picture that nothing asks for does no harm, a courtesy that
+// asks for a missing one does. With any fault nothing is taken. The error is
+// ErrUnchanged when the settings stay as they are.
+func (h *House) TakeFile(ctx context.Context, member string, t Taking) (int64, error) {
+	next, err := t.Onto(h.plan.Load().Settings)
+	if err != nil {
+		return 0, err
+	}
+	if _, faults := house.Ready(next, 1); len(faults) > 0 {
+		return 0, Faults(faults)
+	}
+	if err := h.store.PutMedia(ctx, t.Media); err != nil {
+		return 0, err
+	}
+	if err := h.takeCrews(ctx, member, t.File.Crews(t.Sections)); err != nil {
+		return 0, err
+	}
+	return h.ChangeSettings(ctx, member, "a house file taken in", func(s *house.Settings) error {
+		next, err := t.Onto(s)
+		if err == nil {
+			*s = *next
+		}
+		return err
+	})
+}
+
+// CrewChanges tells what crews of a house file would add to the guest book: crews that
+// are not in it, and of those that are, who is new to them.
+func (h *House) CrewChanges(ctx context.Context, crews []house.Crew) ([]house.Difference, error) {
+	known, err := h.store.CrewList(ctx, h.ID)
+	if err != nil {
+		return nil, err
+	}
+	var out []house.Difference
+	for _, c := range crews {
+		at := "crews." + c.ID
+		if !slices.ContainsFunc(known, func(k store.CrewCount) bool { return k.ID == c.ID }) {
+			out = append(out, house.Difference{At: at, After: c.Name + ": " + strings.Join(c.People, ", ")})
+			continue
+		}
+		have, err := h.store.CrewLogins(ctx, h.ID, c.ID)
+		if err != nil {
+			return nil, err
+		}
+		fresh := slices.DeleteFunc(slices.Clone(c.People), func(p string) bool {
+			return slices.ContainsFunc(have, func(k string) bool { return strings.EqualFold(k, p) })
+		})
+		if len(fresh) > 0 {
+			out = append(out, house.Difference{At: at + ".people", After: "and " + strings.Join(fresh, ", ")})
+		}
+	}
+	return out, nil
+}
+
+// takeCrews makes the crews that the guest book lacks and puts their people in; one
+// that is there keeps its name and shape, and nobody is taken out of it.
+func (h *House) takeCrews(ctx context.Context, member string, crews []house.Crew) error {
+	known, err := h.store.CrewList(ctx, h.ID)
+	if err != nil {
+		return err
+	}
+	for _, c := range crews {
+		if !slices.ContainsFunc(known, func(k store.CrewCount) bool { return k.ID == c.ID }) {
+			if _, err := h.Desk(ctx, &event.BookCrewed{ID: c.ID, Name: c.Name, Emblem: c.Emblem, Initials: c.Initials, Member: member}); err != nil {
+				return err
+			}
+		}
+		if len(c.People) == 0 {
+			continue
+		}
+		im, _, err := h.StageCrew(ctx, member, c.ID, h.Understand(strings.Join(c.People, "\n"), ""))
+		if err != nil {
+			return err
+		}
+		if _, err := h.TakeIn(ctx, im.ID, false); err != nil {
+			return err
+		}
+	}
+	return nil
+}
