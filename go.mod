@@ -3,7 +3,9 @@ module vividporch
 go 1.26.0
 
 require (
+	github.com/at-wat/ebml-go v0.19.4
 	github.com/emersion/go-vcard v0.0.0-20260618161152-d854b7e0e2d3
+	github.com/hajimehoshi/go-mp3 v0.3.4
 	github.com/invopop/jsonschema v0.14.0
 	github.com/jackc/pgx/v5 v5.11.0
 	github.com/labstack/echo/v5 v5.4.4

@@ -74,6 +74,7 @@ run_tests() {
   check "fuzz: IRC codec" fuzz ./doors/irc FuzzWhatIsReadIsWrittenTheSame
   check "fuzz: line splitting" fuzz ./doors/irc FuzzSplittingCutsNoCharacter
   check "fuzz: wordings" fuzz ./core/wording FuzzAnyWordingIsReadOrRefusedWithoutHarm
+  check "fuzz: media" fuzz ./formats/media FuzzAnyFileIsReadOrRefused
 
   (cd e2e && PORCH_BIN="$LOCAL/vividporch" node run.mjs "$@") >"$LOCAL/e2e.txt" 2>&1 || true
   grep -v '^ok' "$LOCAL/e2e.txt" | grep -v ' passed, ' || true

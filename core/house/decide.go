@@ -29,6 +29,8 @@ type decider struct {
 	added  []pace.Line // planned by this event, not yet in the queue
 	live   *bool       // set when this event opens a stream
 
+	dropped map[string]bool // lines that this event took back, by key
+
 	hand    bool // a member asks for it
 	try     bool // and only tries it
 	shouted bool // somebody was shouted out by an output of this event
@@ -151,6 +153,11 @@ func (d *decider) open(at time.Time, why string) {
 	live := true
 	d.live = &live
 	d.decide(Decision{Kind: Open, Output: "stream", Stream: d.s.Stream.Number + 1, At: at, Because: []string{why}})
+	for i := range d.s.Queue.Lines { // whoever is still here is greeted anew
+		if l := &d.s.Queue.Lines[i]; l.Greets() && l.Made.Before(at) {
+			d.takeBack(l, "another stream opened before it could be said")
+		}
+	}
 }
 
 func (d *decider) close(at time.Time, why string) {

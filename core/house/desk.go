@@ -41,8 +41,7 @@ func (d *decider) drop(data *event.LineDropped) {
 		return
 	}
 	for _, l := range lines {
-		d.decide(Decision{Kind: Drop, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
-			Person: l.Person, Name: l.Name, Because: []string{"dropped at the desk"}})
+		d.takeBack(l, "dropped at the desk")
 	}
 }
 

@@ -8,6 +8,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/pace"
 	"vividporch/core/plain"
 )
 
@@ -285,7 +286,7 @@ func (s *State) promised(d *Decision) {
 	}
 	s.use(d)
 	for i := range s.Raids {
-		if s.Raids[i].Event == d.Plan.Event {
+		if s.Raids[i].Event == d.Plan.Event && d.Plan.Priority == pace.Thanks {
 			s.Raids[i].Thanked = true
 		}
 	}

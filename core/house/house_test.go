@@ -384,6 +384,40 @@ func TestAThankedRaidLeaderGetsNoGeneralGreetingOnTop(t *testing.T) {
 	e.wantReason("already thanked for the raid")
 }
 
+func TestARaidThatOnlyASoundMarkedIsNotThankedAndItsLeaderIsGreeted(t *testing.T) {
+	e := begin(t, func(s *house.Settings) {
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "bell", On: true, When: "porch.raid.came", Do: []courtesy.Output{{ID: "bell", Kind: courtesy.Sound, Fitting: s.Fittings[0].Name, Media: "bell.wav"}}})
+	})
+	e.happens(on("quayside"))
+	e.after(time.Minute).happens(raid("sandhopper9", 3))
+	e.after(20 * time.Second).happens(line("sandhopper9", "hello all"))
+	e.after(time.Minute)
+	if !slices.ContainsFunc(e.all, func(d house.Decision) bool { return d.Courtesy == "bell" && d.Kind == house.Sound }) {
+		t.Fatal("the bell was not rung")
+	}
+	e.wantSaid(0, "raid-")
+	e.wantSaid(1, "greet-newcomer")
+}
+
+func TestAGreetingThatStillWaitsIsNotSaidInTheNextStream(t *testing.T) {
+	e := begin(t, func(s *house.Settings) {
+		for i := range s.Courtesy {
+			if s.Courtesy[i].Slot == courtesy.Greeting {
+				s.Courtesy[i].Do[0].DelaySeconds = 20
+			}
+		}
+	})
+	e.happens(on("quayside"))
+	e.after(time.Minute).happens(line("limpet_lena", "hello"))
+	e.after(5 * time.Second).happens(&event.StreamDeclared{Act: "new", Title: "The second tide", Member: "Odalys Brine"})
+	e.after(time.Minute)
+	e.wantSaid(0, "greet-")
+	e.wantReason("another stream opened before it could be said")
+	e.happens(line("limpet_lena", "oh, a new one"))
+	e.after(time.Minute)
+	e.wantSaid(1, "greet-newcomer")
+}
+
 func TestALateRaidIsNotSpokenOfButWaits(t *testing.T) {
 	e := begin(t)
 	e.happens(on("quayside"))

@@ -121,12 +121,13 @@ func (d *decider) releaseIfDue() {
 
 // release lets leave what may leave now.
 func (d *decider) release(hush bool) {
-	for _, o := range d.s.Queue.Release(d.added, d.now, hush, d.p.rules) {
+	q := d.s.Queue
+	q.Lines = slices.DeleteFunc(slices.Clone(q.Lines), func(l pace.Line) bool { return d.dropped[l.Key()] })
+	for _, o := range q.Release(d.added, d.now, hush, d.p.rules) {
 		switch {
 		case o.Drop != "":
 			l := o.Lines[0]
-			d.decide(Decision{Kind: Drop, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
-				Person: l.Person, Name: l.Name, Because: append(slices.Clone(l.Because), o.Drop)})
+			d.takeBack(&l, o.Drop)
 			d.unthanked(&l, o.Drop)
 		case o.Joined:
 			d.leaveJoined(o)
@@ -134,6 +135,16 @@ func (d *decider) release(hush bool) {
 			d.leave(&o.Lines[0])
 		}
 	}
+}
+
+// takeBack drops a line that was coming up.
+func (d *decider) takeBack(l *pace.Line, why string) {
+	if d.dropped == nil {
+		d.dropped = map[string]bool{}
+	}
+	d.dropped[l.Key()] = true
+	d.decide(Decision{Kind: Drop, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
+		Person: l.Person, Name: l.Name, Because: append(slices.Clone(l.Because), why)})
 }
 
 // leave lets one line leave: it is said, or done.

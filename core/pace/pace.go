@@ -225,6 +225,9 @@ func (q *Queue) LeavesAt(hush bool, r Rules) map[string]time.Time {
 // Key names a line on its platform.
 func (l *Line) Key() string { return l.ID + "@" + l.Platform }
 
+// Greets reports whether a line is a greeting that the house made by itself.
+func (l *Line) Greets() bool { return l.Priority == GeneralGreeting || l.Priority == OwnGreeting }
+
 // next picks the line that leaves first and the moment it may; -1 when every
 // line is held.
 func next(lines []*Line, g *Gate, hush bool, r Rules) (int, time.Time) {
