@@ -54,7 +54,7 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 			var draft spec.Draft
 			if json.Unmarshal(d.Doc, &draft) == nil {
 				v.Draft = draft
-				v.Faults = draftFaults(plan.World(), cy, draft)
+				v.Faults = faultViews(plan.World().Faults(cy, words(draft)))
 			}
 		}
 		out.Courtesies = append(out.Courtesies, v)
@@ -79,73 +79,24 @@ func findCourtesy(s *house.Settings, id string) (*courtesy.Courtesy, error) {
 	return &s.Courtesy[i], nil
 }
 
-// apply puts a draft's wordings into a courtesy.
-func apply(c *courtesy.Courtesy, d spec.Draft) {
-	for _, do := range d.Outputs {
-		for i := range c.Do {
-			o := &c.Do[i]
-			if o.ID != do.ID {
-				continue
-			}
-			o.Alternatives, o.Weights = do.Alternatives, plainWeights(do.Weights, len(do.Alternatives))
-			if len(do.Joined) > 0 || len(o.Joined) > 0 {
-				o.Joined = do.Joined
-			}
-			if o.Kind == courtesy.Card {
-				o.Second = do.Second
-			}
-			if o.Kind == courtesy.Raise {
-				o.Fields = do.Fields
-			}
-			if len(o.Alternatives) == 0 {
-				o.Alternatives = nil
-			}
-		}
-	}
-}
-
-// plainWeights leaves out weights that say nothing, and those beyond the alternatives.
-func plainWeights(list []int, n int) []int {
-	list = list[:min(len(list), n)]
-	if slices.ContainsFunc(list, func(w int) bool { return w != 1 }) {
-		return list
-	}
-	return nil
-}
-
-// draftFaults lists what keeps a draft from coming into force, at its place.
-func draftFaults(w courtesy.World, c courtesy.Courtesy, d spec.Draft) []spec.Fault {
-	out := []spec.Fault{}
-	offered := w.Offers(c)
-	for _, do := range d.Outputs {
-		at := slices.IndexFunc(c.Do, func(k courtesy.Output) bool { return k.ID == do.ID })
-		if at < 0 {
-			continue
-		}
-		if len(do.Alternatives) == 0 && c.Do[at].Worded() {
-			out = append(out, spec.Fault{At: do.ID + ".alternatives", What: "there is no wording left", Remedy: "write at least one"})
-		}
-		for i, src := range do.Alternatives {
-			out = append(out, wordingFaults(fmt.Sprintf("%s.alternatives.%d", do.ID, i), src, offered)...)
-		}
-		for i, src := range do.Joined {
-			out = append(out, wordingFaults(fmt.Sprintf("%s.joined.%d", do.ID, i), src, courtesy.JoinedFillIns(c.When))...)
-		}
-		if do.Second != "" {
-			out = append(out, wordingFaults(do.ID+".second.0", do.Second, offered)...)
-		}
-		for name, src := range do.Fields {
-			out = append(out, wordingFaults(do.ID+".fields."+name, src, offered)...)
-		}
+// words are the words of a draft.
+func words(d spec.Draft) []courtesy.Words {
+	out := []courtesy.Words{}
+	for _, o := range d.Outputs {
+		out = append(out, courtesy.Words{Output: o.ID, Alternatives: o.Alternatives, Weights: o.Weights, Joined: o.Joined, Second: o.Second, Fields: o.Fields})
 	}
 	return out
 }
 
-func wordingFaults(at, src string, offered []wording.FillIn) []spec.Fault {
+// faultViews shows faults at their places; a browser counts UTF-16 units.
+func faultViews(list []courtesy.Fault) []spec.Fault {
 	out := []spec.Fault{}
-	_, problems := courtesy.CheckWording(src, offered)
-	for _, p := range problems {
-		out = append(out, spec.Fault{At: at, What: p.What, Remedy: p.Remedy, From: wording.UTF16(src, p.From), To: wording.UTF16(src, p.To)})
+	for _, f := range list {
+		v := spec.Fault{At: f.At, What: f.What, Remedy: f.Remedy}
+		if f.Problem != nil {
+			v.From, v.To = wording.UTF16(f.Source, f.Problem.From), wording.UTF16(f.Source, f.Problem.To)
+		}
+		out = append(out, v)
 	}
 	return out
 }
@@ -180,11 +131,7 @@ func (s *Server) inForce(c *echo.Context, v int64, err error) error {
 	switch {
 	case errors.Is(err, porch.ErrUnchanged):
 	case errors.As(err, &faults):
-		p := spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults.Error()}
-		for _, f := range faults {
-			p.Faults = append(p.Faults, spec.Fault{At: f.At, What: f.What, Remedy: f.Remedy})
-		}
-		return &fault{p}
+		return &fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults.Error(), Faults: faultViews(faults)}}
 	case err != nil:
 		return err
 	}
@@ -213,11 +160,8 @@ func (s *Server) SaveDraft(c *echo.Context, id string) error {
 
 func (s *Server) drafted(now courtesy.Courtesy, d spec.Draft) spec.Drafted {
 	before, _ := json.Marshal(now)
-	next := now
-	next.Do = slices.Clone(now.Do)
-	apply(&next, d)
-	after, _ := json.Marshal(next)
-	faults := draftFaults(s.house.Plan().World(), now, d)
+	after, _ := json.Marshal(now.Reworded(words(d)))
+	faults := faultViews(s.house.Plan().World().Faults(now, words(d)))
 	return spec.Drafted{Valid: len(faults) == 0, Changed: string(before) != string(after), Faults: faults}
 }
 
@@ -249,10 +193,10 @@ func (s *Server) EnactDraft(c *echo.Context, id string) error {
 		if err != nil {
 			return err
 		}
-		if faults := draftFaults(s.house.Plan().World(), *cy, draft); len(faults) > 0 {
-			return &fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults[0].What, Faults: faults}}
+		if faults := s.house.Plan().World().Faults(*cy, words(draft)); len(faults) > 0 {
+			return porch.Faults(faults)
 		}
-		apply(cy, draft)
+		*cy = cy.Reworded(words(draft))
 		return nil
 	})
 	if err == nil || errors.Is(err, porch.ErrUnchanged) {
@@ -280,8 +224,12 @@ func (s *Server) TryWording(c *echo.Context, id string) error {
 	}
 	out := spec.Tried{Items: []spec.TriedOne{}}
 	for i, src := range in.Wordings {
-		one := spec.TriedOne{Faults: wordingFaults(fmt.Sprint(i), src, offered)}
-		if w, err := wording.Parse(src); err == nil {
+		w, problems := courtesy.CheckWording(src, offered)
+		one := spec.TriedOne{Faults: []spec.Fault{}}
+		for _, p := range problems {
+			one.Faults = append(one.Faults, faultViews([]courtesy.Fault{{At: fmt.Sprint(i), Problem: &p, What: p.What, Remedy: p.Remedy, Source: src}})...)
+		}
+		if w != nil {
 			one.Text = w.Render(args)
 			one.Bytes = len(one.Text)
 		}

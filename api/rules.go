@@ -6,9 +6,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"net/http"
-	"slices"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -46,7 +44,7 @@ func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
 	}
 	for _, o := range c.Do {
 		m := o.Measure
-		o = bare(o)
+		o = o.Bare()
 		o.Measure = nil
 		v, err := recast[spec.RuleOutput](o)
 		if err != nil {
@@ -58,12 +56,6 @@ func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
 		r.Outputs = append(r.Outputs, v)
 	}
 	return r, nil
-}
-
-// bare is an output without its words.
-func bare(o courtesy.Output) courtesy.Output {
-	o.Alternatives, o.Weights, o.Joined, o.Second, o.Fields = nil, nil, nil, "", nil
-	return o
 }
 
 // measureView shows a measure; "otherwise" names the number it is about, since
@@ -85,9 +77,8 @@ func measureOf(v spec.Measure) (*courtesy.Measure, error) {
 	return recast[*courtesy.Measure](v)
 }
 
-// outputOf is an output as the rule says it, with the words that were there, or
-// those to begin with.
-func outputOf(v spec.RuleOutput, c *courtesy.Courtesy, n int) (o courtesy.Output, err error) {
+// outputOf is an output as a rule says it, without words.
+func outputOf(v spec.RuleOutput) (o courtesy.Output, err error) {
 	only, measure := v.Only, v.Measure
 	v.Only, v.Measure = spec.Who{}, spec.Measure{}
 	if o, err = recast[courtesy.Output](v); err != nil {
@@ -99,28 +90,30 @@ func outputOf(v spec.RuleOutput, c *courtesy.Courtesy, n int) (o courtesy.Output
 	if raw, _ := json.Marshal(only); string(raw) == "{}" {
 		o.Only = nil
 	}
-	if o.Measure, err = measureOf(measure); err != nil {
-		return o, err
+	o.Measure, err = measureOf(measure)
+	return o, err
+}
+
+// composed is a courtesy as a rule has it.
+func composed(in spec.CourtesyRule) (c courtesy.Courtesy, err error) {
+	c = courtesy.Courtesy{When: in.When, Slot: courtesy.Slot(in.Slot), Also: in.Also, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title}
+	if c.Who, err = recast[courtesy.Who](in.Who); err != nil {
+		return c, err
 	}
-	if at := slices.IndexFunc(c.Do, func(k courtesy.Output) bool { return k.ID == o.ID && k.Kind == o.Kind }); o.ID != "" && at >= 0 {
-		was := c.Do[at]
-		o.Alternatives, o.Weights, o.Joined, o.Second, o.Fields = was.Alternatives, was.Weights, was.Joined, was.Second, was.Fields
+	if c.Measure, err = measureOf(in.Measure); err != nil {
+		return c, err
 	}
-	for o.ID == "" {
-		id := fmt.Sprint(o.Kind, "-", n)
-		if !slices.ContainsFunc(c.Do, func(k courtesy.Output) bool { return k.ID == id }) {
-			o.ID = id
+	if in.Burst != (spec.Burst{}) {
+		c.Burst = &courtesy.Burst{Seconds: in.Burst.Seconds, At: in.Burst.At}
+	}
+	for _, v := range in.Outputs {
+		o, err := outputOf(v)
+		if err != nil {
+			return c, err
 		}
-		n++
+		c.Do = append(c.Do, o)
 	}
-	if len(o.Alternatives) == 0 || c.Burst != nil && len(o.Joined) == 0 {
-		words := courtesy.Starter(*c, o)
-		if len(o.Alternatives) == 0 {
-			o.Alternatives = words.Alternatives
-		}
-		o.Joined = words.Joined
-	}
-	return o, nil
+	return c, nil
 }
 
 // AddCourtesy answers POST /api/courtesies.
@@ -131,28 +124,13 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 	}
 	var made courtesy.Courtesy
 	v, err := s.house.ChangeSettings(c.Request().Context(), memberOf(c).Name, "a new courtesy", func(set *house.Settings) error {
-		made = courtesy.Courtesy{When: in.When, Slot: courtesy.Slot(in.Slot)}
-		name := in.When[strings.LastIndexByte(in.When, '.')+1:]
+		made = courtesy.New(set.Courtesy, in.When, courtesy.Slot(in.Slot))
 		if in.From != "" {
 			from, err := findCourtesy(set, in.From)
 			if err != nil {
 				return err
 			}
-			if made, err = recast[courtesy.Courtesy](from); err != nil {
-				return err
-			}
-			made.On, made.Away, name = false, false, in.From
-		} else {
-			if made.When == courtesy.Command {
-				made.Asks = []string{"!tides"}
-			}
-			made.Do = []courtesy.Output{courtesy.Starter(made, courtesy.Output{ID: "chat", Kind: courtesy.Say})}
-		}
-		for i := 2; ; i++ {
-			made.ID = fmt.Sprintf("%s-%d", strings.TrimRight(name, "-0123456789"), i)
-			if !slices.ContainsFunc(set.Courtesy, func(k courtesy.Courtesy) bool { return k.ID == made.ID }) {
-				break
-			}
+			made = courtesy.Copy(set.Courtesy, *from)
 		}
 		set.Courtesy = append(set.Courtesy, made)
 		return nil
@@ -169,33 +147,16 @@ func (s *Server) ChangeCourtesy(c *echo.Context, id string) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
+	rule, err := composed(in)
+	if err != nil {
+		return err
+	}
 	return s.change(c, "when and who of "+id, func(set *house.Settings) error {
 		cy, err := findCourtesy(set, id)
-		if err != nil {
-			return err
+		if err == nil {
+			*cy = cy.Composed(rule)
 		}
-		if cy.Who, err = recast[courtesy.Who](in.Who); err != nil {
-			return err
-		}
-		if cy.Measure, err = measureOf(in.Measure); err != nil {
-			return err
-		}
-		cy.When, cy.Slot, cy.Also, cy.OffLine, cy.Away, cy.Asks = in.When, courtesy.Slot(in.Slot), in.Also, in.OffLine, in.Away, in.Asks
-		cy.Group, cy.Title = strings.TrimSpace(in.Group), strings.TrimSpace(in.Title)
-		cy.Burst = nil
-		if in.Burst != (spec.Burst{}) {
-			cy.Burst = &courtesy.Burst{Seconds: in.Burst.Seconds, At: in.Burst.At}
-		}
-		do := []courtesy.Output{}
-		for i, o := range in.Outputs {
-			out, err := outputOf(o, cy, i+1)
-			if err != nil {
-				return err
-			}
-			do = append(do, out)
-		}
-		cy.Do = do
-		return nil
+		return err
 	})
 }
 

@@ -73,7 +73,9 @@ func TestWhatThePublishedSchemaRefusesTheHouseRefusesToo(t *testing.T) {
 		"an unknown section":    func(d map[string]any) { d["overlays"] = []any{} },
 		"another format":        func(d map[string]any) { d["format"] = 2 },
 		"a number for the zone": func(d map[string]any) { d["zone"] = 3 },
-		"an output of no kind":  func(d map[string]any) { d["courtesies"].([]any)[0].(map[string]any)["do"].([]any)[0].(map[string]any)["kind"] = "shout" },
+		"an output of no kind": func(d map[string]any) {
+			d["courtesies"].([]any)[0].(map[string]any)["do"].([]any)[0].(map[string]any)["kind"] = "shout"
+		},
 		"a crew without a name": func(d map[string]any) {
 			d["crews"] = []any{map[string]any{"id": "lantern-row", "emblem": "disc", "initials": "", "people": []any{}}}
 		},

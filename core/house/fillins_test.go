@@ -82,8 +82,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 
 func TestWithNothingToldEverySentenceStillStands(t *testing.T) {
 	for _, w := range courtesy.Whens() {
-		c := courtesy.Courtesy{When: w.Type, Slot: w.Slots[0]}
-		for _, src := range courtesy.Starter(c, courtesy.Output{Kind: courtesy.Say, ID: "chat"}).Alternatives {
+		for _, src := range courtesy.New(nil, w.Type, w.Slots[0]).Do[0].Alternatives {
 			if parsed, problems := courtesy.CheckWording(src, courtesy.FillIns(w.Type)); len(problems) > 0 {
 				t.Errorf("%s begins with a wording of faults: %q %v", w.Type, src, problems)
 			} else if got := parsed.Render(wording.Args{"name": wording.Str("lena"), "channel": wording.Str("tidepool_hours")}); strings.Contains(got, "{") || got == "" {

@@ -256,8 +256,8 @@ export function Output(p: Props) {
             onChange={(fields) => p.onWords((w) => ({ ...w, fields }))}
             render={(k, v, on) => (
               <>
-                {composer(`fields.${k}`, `Field ${k}`, v, on)}
-                <Faults at={`${o.id}.fields.${k}`} text={v} list={field(`fields.${k}`)} />
+                {composer(`fields.${k}.0`, `Field ${k}`, v, on)}
+                <Faults at={`${o.id}.fields.${k}.0`} text={v} list={field(`fields.${k}.0`)} />
               </>
             )}
           />

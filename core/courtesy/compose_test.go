@@ -1,0 +1,142 @@
+package courtesy_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"vividporch/core/courtesy"
+)
+
+func TestEveryNewCourtesyIsOffAndReadyForItsWhenAndSlot(t *testing.T) {
+	var list []courtesy.Courtesy
+	for _, w := range courtesy.Whens() {
+		for _, slot := range w.Slots {
+			c := courtesy.New(list, w.Type, slot)
+			if c.On || len(c.Do[0].Alternatives) < 3 {
+				t.Errorf("%s, %s: %+v", w.Type, slot, c)
+			}
+			list = append(list, c)
+		}
+	}
+	if _, faults := courtesy.Load(list, courtesy.World{}); len(faults) > 0 {
+		t.Errorf("they cannot come into force together: %v", faults)
+	}
+}
+
+func TestACopyIsOffHasAnIDOfItsOwnAndItsFillInsWhole(t *testing.T) {
+	from := courtesy.Courtesy{ID: "thanks-2", On: true, Away: true, When: "porch.raid.came", Slot: courtesy.Thanks,
+		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{viewers, plural, one {# more} other {# more}} with {name}!"}}}}
+	list := []courtesy.Courtesy{from, {ID: "thanks-3"}}
+	c := courtesy.Copy(list, from)
+	if c.ID != "thanks-4" || c.On || c.Away || c.Do[0].Alternatives[0] != from.Do[0].Alternatives[0] {
+		t.Errorf("%+v", c)
+	}
+	c.Do[0].DelaySeconds = 3
+	if from.Do[0].DelaySeconds != 0 {
+		t.Error("changing the copy changed what it was made from")
+	}
+}
+
+func greetCrew() courtesy.Courtesy {
+	return courtesy.Courtesy{ID: "crew", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Do: []courtesy.Output{
+		{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Evening, {name}.", "{name}!"}, Weights: []int{2, 1}},
+		{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Second: "of Lantern Row"},
+	}}
+}
+
+func TestAnOutputThatStaysKeepsItsWordsAndANewOneBeginsWithSome(t *testing.T) {
+	c := greetCrew()
+	rule := c
+	rule.Group, rule.Who = "  crews ", courtesy.Who{Trusted: true}
+	rule.Do = []courtesy.Output{{ID: "card", Kind: courtesy.Card, Media: "lamp.png"}, {Kind: courtesy.Say, DelaySeconds: 4}, {ID: "chat", Kind: courtesy.Speak, Fitting: "radio"}}
+	got := c.Composed(rule)
+	card, said, spoken := got.Do[0], got.Do[1], got.Do[2]
+	switch {
+	case got.ID != "crew" || !got.On || got.Group != "crews" || !got.Who.Trusted:
+		t.Errorf("%+v", got)
+	case card.Second != "of Lantern Row" || card.Media != "lamp.png" || card.Alternatives[0] != "{name}":
+		t.Errorf("the card lost something: %+v", card)
+	case said.ID == "" || said.ID == "card" || said.ID == "chat" || said.DelaySeconds != 4 || len(said.Alternatives) < 3:
+		t.Errorf("the new line: %+v", said)
+	case slices.Contains(spoken.Alternatives, "{name}!"):
+		t.Errorf("what is spoken now took the words of what was said: %+v", spoken)
+	}
+	if c.Do[0].ID != "chat" || len(c.Do) != 2 {
+		t.Error("composing changed what is in force")
+	}
+}
+
+func TestABurstBringsWordsForSeveralAtOnce(t *testing.T) {
+	c := courtesy.New(nil, "porch.person.followed", courtesy.Thanks)
+	rule := c
+	rule.Burst = &courtesy.Burst{Seconds: 5, At: 3}
+	rule.Do = []courtesy.Output{c.Do[0].Bare(), {Kind: courtesy.Lamp, Fitting: "lantern", Colour: "#ffaa00"}}
+	got := c.Composed(rule)
+	if len(got.Do[0].Joined) == 0 || !slices.Equal(got.Do[0].Alternatives, c.Do[0].Alternatives) {
+		t.Errorf("%+v", got.Do[0])
+	}
+	if len(got.Do[1].Alternatives)+len(got.Do[1].Joined) > 0 {
+		t.Errorf("a lamp says nothing: %+v", got.Do[1])
+	}
+	if _, faults := courtesy.Load([]courtesy.Courtesy{got}, courtesy.World{Fittings: map[string]string{"lantern": courtesy.Lights}}); len(faults) > 0 {
+		t.Error(faults)
+	}
+}
+
+func TestRewordingChangesWordsAloneAndLeavesOutWhatSaysNothing(t *testing.T) {
+	c := greetCrew()
+	got := c.Reworded([]courtesy.Words{
+		{Output: "chat", Alternatives: []string{"Ahoy, {name}."}, Weights: []int{1, 5, 5}, Second: "a line has none", Fields: map[string]string{"no": "event"}},
+		{Output: "gone", Alternatives: []string{"nobody hears this"}},
+		{Output: "card", Alternatives: []string{"{name} of the Row"}, Second: "for {streams} evenings"},
+	})
+	chat, card := got.Do[0], got.Do[1]
+	if len(got.Do) != 2 || len(chat.Alternatives) != 1 || chat.Weights != nil || chat.Second != "" || chat.Fields != nil {
+		t.Errorf("%+v", chat)
+	}
+	if card.Second != "for {streams} evenings" {
+		t.Errorf("%+v", card)
+	}
+	if c.Do[0].Alternatives[0] != "Evening, {name}." {
+		t.Error("what is in force was changed")
+	}
+	if kept := c.Reworded([]courtesy.Words{{Output: "chat", Alternatives: []string{"a", "b"}, Weights: []int{1, 3, 9}}}).Do[0].Weights; !slices.Equal(kept, []int{1, 3}) {
+		t.Errorf("weights: %v", kept)
+	}
+}
+
+func TestWordsThatAreBeingWrittenAreCheckedAtTheirPlace(t *testing.T) {
+	c := greetCrew()
+	c.Do = append(c.Do, courtesy.Output{ID: "tell", Kind: courtesy.Raise, Event: "row.came", Fields: map[string]string{"who": "{name}"}})
+	w := courtesy.World{}
+	if faults := w.Faults(c, []courtesy.Words{c.Do[0].Words(), c.Do[1].Words(), c.Do[2].Words()}); len(faults) > 0 {
+		t.Fatalf("as they stand they are well: %v", faults)
+	}
+	faults := w.Faults(c, []courtesy.Words{
+		{Output: "chat", Alternatives: []string{"Hello {name}", "Hello {nmae}", "Hello {name"}},
+		{Output: "card", Second: "{nobody}"},
+		{Output: "tell", Fields: map[string]string{"who": "{viewers}"}},
+	})
+	var at []string
+	for _, f := range faults {
+		at = append(at, f.At)
+		if f.Remedy == "" {
+			t.Errorf("%s has no remedy", f.At)
+		}
+	}
+	slices.Sort(at)
+	if want := "card.alternatives card.second.0 chat.alternatives.1 chat.alternatives.2 tell.fields.who.0"; strings.Join(at, " ") != want {
+		t.Errorf("have %v, want %s", at, want)
+	}
+	for _, f := range faults {
+		if f.At == "chat.alternatives.1" && f.Source[f.Problem.From:f.Problem.To] != "{nmae}" && f.Source[f.Problem.From:f.Problem.To] != "nmae" {
+			t.Errorf("it points at %q", f.Source[f.Problem.From:f.Problem.To])
+		}
+	}
+	// A fault elsewhere in the courtesy is not laid at these words.
+	c.Do[1].Media, c.Do[1].Loud = "", 400
+	if faults := w.Faults(c, []courtesy.Words{{Output: "chat", Alternatives: []string{"Hello {name}"}}}); len(faults) > 0 {
+		t.Error(faults)
+	}
+}
