@@ -30,6 +30,39 @@ func view(t *testing.T, b *porchtest.Boat, id string) spec.CourtesyView {
 	return all.Courtesies[i]
 }
 
+func TestWhatAnotherServiceSentCanBeDescribedFromWhatCame(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	seen := func() (out spec.SeenEvents) { b.Do("GET", "/api/settings/own", nil, &out); return out }
+	if got := seen(); len(got.Events) != 0 {
+		t.Fatalf("nothing came, and yet %+v", got)
+	}
+	b.Street.Platforms["quayside"].Send("porch.other", 0, map[string]any{"name": "flock.seen", "fields": map[string]any{"birds": 12, "kind": "dunlin"}})
+	b.Until("the flock is offered", func() bool { return len(seen().Events) == 1 })
+	got := seen().Events
+	if got[0].Event != "flock.seen" || got[0].Fields["birds"] != "12" || got[0].Fields["kind"] != "dunlin" {
+		t.Fatalf("%+v", got)
+	}
+	if s := b.Do("PUT", "/api/settings/own", spec.OwnParts{FillIns: ownFillIns(b), Events: append(ownEvents(b), got...)}, nil); s != 200 {
+		t.Fatal(s)
+	}
+	if left := seen(); len(left.Events) != 0 {
+		t.Errorf("it is described now: %+v", left)
+	}
+}
+
+func ownFillIns(b *porchtest.Boat) []spec.OwnFillIn {
+	var all spec.Courtesies
+	b.Do("GET", "/api/courtesies", nil, &all)
+	return all.Own.FillIns
+}
+
+func ownEvents(b *porchtest.Boat) []spec.OwnEvent {
+	var all spec.Courtesies
+	b.Do("GET", "/api/courtesies", nil, &all)
+	return all.Own.Events
+}
+
 func TestFillInsEmotesAndEventsOfOurOwnComeIntoForceTogetherOrNotAtAll(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()

@@ -244,6 +244,23 @@ func (s *Server) TryForReal(c *echo.Context, id string) error {
 	return s.desk(c, &event.DeskAsked{Act: "try", Courtesy: id, Person: who, Number: in.Number, Member: memberOf(c).Name})
 }
 
+// lastOthers is how many events of other services are looked through for what could
+// be described.
+const lastOthers = 500
+
+// GetSeen answers GET /api/settings/own.
+func (s *Server) GetSeen(c *echo.Context) error {
+	came, err := s.store.Others(c.Request().Context(), s.house.ID, lastOthers)
+	if err != nil {
+		return err
+	}
+	out := spec.SeenEvents{Events: []spec.OwnEvent{}}
+	for _, o := range house.Describe(came, s.house.Plan().Settings.Own) {
+		out.Events = append(out.Events, spec.OwnEvent{Event: o.Event, Fields: o.Fields})
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
 // SetOwn answers PUT /api/settings/own.
 func (s *Server) SetOwn(c *echo.Context) error {
 	var in spec.OwnParts

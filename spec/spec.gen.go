@@ -1510,6 +1510,11 @@ type SayLine struct {
 	To   []string `json:"to,omitempty,omitzero"`
 }
 
+// SeenEvents defines model for SeenEvents.
+type SeenEvents struct {
+	Events []OwnEvent `json:"events"`
+}
+
 // Session defines model for Session.
 type Session struct {
 	Channel     string `json:"channel"`
@@ -2145,6 +2150,9 @@ type ServerInterface interface {
 	// SetNever The list of those never greeted.
 	// (PUT /api/settings/never)
 	SetNever(ctx *echo.Context) error
+	// GetSeen Other services' events that came in lately and that nobody has described, as they could be described.
+	// (GET /api/settings/own)
+	GetSeen(ctx *echo.Context) error
 	// SetOwn The channel's own fill-ins, emotes and described events.
 	// (PUT /api/settings/own)
 	SetOwn(ctx *echo.Context) error
@@ -3412,6 +3420,15 @@ func (w *ServerInterfaceWrapper) SetNever(ctx *echo.Context) error {
 	return err
 }
 
+// GetSeen converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSeen(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSeen(ctx)
+	return err
+}
+
 // SetOwn converts echo context to params.
 func (w *ServerInterfaceWrapper) SetOwn(ctx *echo.Context) error {
 	var err error
@@ -3542,6 +3559,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/settings/bundle", wrapper.GetBundle, options.OperationMiddlewares["getBundle"]...)
 	router.POST(options.BaseURL+"/api/settings/bundle", wrapper.LookAtBundle, options.OperationMiddlewares["lookAtBundle"]...)
 	router.PUT(options.BaseURL+"/api/settings/bundle", wrapper.TakeBundle, options.OperationMiddlewares["takeBundle"]...)
+	router.GET(options.BaseURL+"/api/settings/own", wrapper.GetSeen, options.OperationMiddlewares["getSeen"]...)
 	router.PUT(options.BaseURL+"/api/settings/own", wrapper.SetOwn, options.OperationMiddlewares["setOwn"]...)
 	router.GET(options.BaseURL+"/api/media", wrapper.GetMedia, options.OperationMiddlewares["getMedia"]...)
 	router.POST(options.BaseURL+"/api/media", wrapper.AddMedia, options.OperationMiddlewares["addMedia"]...)

@@ -136,6 +136,24 @@ func (s *Store) LastSnapshot(ctx context.Context, channel int64) (*house.State, 
 	return house.NewState(), nil
 }
 
+// Others lists the last events of other services, newest first.
+func (s *Store) Others(ctx context.Context, channel int64, most int) ([]*event.Other, error) {
+	var rows []string
+	err := s.DB.WithContext(ctx).Model(&Event{}).Where("channel = ? AND type = 'porch.other'", channel).Order("seq DESC").Limit(most).Pluck("data", &rows).Error
+	if err != nil {
+		return nil, err
+	}
+	var out []*event.Other
+	for _, r := range rows {
+		o := &event.Other{}
+		if err := json.Unmarshal([]byte(r), o); err != nil {
+			return nil, fmt.Errorf("store: an event of another service: %w", err)
+		}
+		out = append(out, o)
+	}
+	return out, nil
+}
+
 // Since reads the log after a number, in order, with decisions, and hands each
 // entry to f. most bounds how many; 0 is all.
 func (s *Store) Since(ctx context.Context, channel, after int64, most int, f func(Entry) error) error {

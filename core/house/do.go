@@ -196,6 +196,11 @@ func (d *decider) raise(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 	}
 	for k, w := range o.Fields {
 		made.Fields[k] = w.Render(args)
+		if v := args[w.Alone()]; v.IsNum { // stays a number for whoever hears it
+			made.Fields[k] = v.Num
+		} else if n, err := strconv.ParseFloat(w.String(), 64); err == nil {
+			made.Fields[k] = n
+		}
 	}
 	body, _ := json.Marshal(made)
 	d.decide(Decision{Kind: Raise, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Text: o.Event, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,

@@ -3,6 +3,7 @@ package house_test
 import (
 	"encoding/json"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -439,6 +440,54 @@ func TestAnotherServicesEventBringsItsDescribedFields(t *testing.T) {
 	s.Own = nil
 	if _, faults := house.Ready(&s, 2); len(faults) == 0 || !strings.Contains(faults[0].What, "height") && !strings.Contains(faults[0].What, "Height") {
 		t.Errorf("a field nobody described was let through: %v", faults)
+	}
+}
+
+func TestANumberFromAnotherServiceIsCounted(t *testing.T) {
+	own := func(s *house.Settings) {
+		s.Own = []house.Own{{Event: "flock.seen", Fields: map[string]string{"birds": "12"}}}
+	}
+	one, many := courtesy.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1"}}, courtesy.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1250000"}}
+	words := "{birds, plural, one {# bird} other {# birds}} over the mud"
+	e := begin(t, stage, own, says1("one", "porch.other", one, words), says1("many", "porch.other", many, words))
+	e.happens(on("quayside"))
+	e.happens(&event.Other{Name: "flock.seen", Fields: map[string]any{"birds": 1.0}})
+	e.happens(&event.Other{Name: "flock.seen", Fields: map[string]any{"birds": 1.25e6}})
+	e.after(time.Minute)
+	if got := e.wantSaid(2, "one")[0].Text; got != "1 bird over the mud" {
+		t.Error(got)
+	}
+	if got := e.wantSaid(2, "many")[0].Text; got != "1,250,000 birds over the mud" {
+		t.Error(got)
+	}
+}
+
+func TestANumberThatIsRaisedStaysOne(t *testing.T) {
+	e := begin(t, stage,
+		does("tell", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "boats.came", Fields: map[string]string{"boats": "{viewers}", "from": "{name}", "berths": "4"}}),
+		says1("hear", "porch.other", courtesy.Who{Fields: map[string]string{"event": "boats.came"}}, "{boats, plural, one {# boat} other {# boats}}{hasFrom, select, yes { from {from}} other {}} for {berths, plural, one {# berth} other {# berths}}"))
+	e.happens(on("quayside"))
+	ds := e.happens(raid("kelpwright", 3))
+	for _, ev := range house.Raised(&e.log[len(e.log)-1].ev, ds) {
+		e.happens(ev.Data)
+	}
+	e.after(time.Minute)
+	if got := e.wantSaid(1, "hear")[0].Text; got != "3 boats from kelpwright for 4 berths" {
+		t.Error(got)
+	}
+}
+
+func TestOtherServicesEventsAreDescribedByWhatCame(t *testing.T) {
+	came := []*event.Other{ // newest first
+		{Name: "tide.turned", Fields: map[string]any{"height": 3.0, "gone": nil}},
+		{Name: "bell.rung"},
+		{Name: "known.one", Fields: map[string]any{"a": "b"}},
+		{Name: "Tide.Turned", Fields: map[string]any{"height": 2.5, "place": "the gully", "spring": true}},
+	}
+	got := house.Describe(came, []house.Own{{Event: "Known.One"}})
+	want := []house.Own{{Event: "tide.turned", Fields: map[string]string{"height": "3", "place": "the gully", "spring": "true"}}, {Event: "bell.rung", Fields: map[string]string{}}}
+	if !reflect.DeepEqual(got, want) {
+		t.Errorf("%+v", got)
 	}
 }
 

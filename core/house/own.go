@@ -34,6 +34,32 @@ type Own struct {
 	Fields map[string]string `json:"fields"`
 }
 
+// Describe describes other services' events by what came in, newest first: every
+// field that was ever seen, with its latest value as the example. Those that are
+// described in known already are left out.
+func Describe(came []*event.Other, known []Own) []Own {
+	var out []Own
+	for _, o := range came {
+		named := func(k Own) bool { return strings.EqualFold(k.Event, o.Name) }
+		if slices.ContainsFunc(known, named) {
+			continue
+		}
+		at := slices.IndexFunc(out, named)
+		if at < 0 {
+			at, out = len(out), append(out, Own{Event: o.Name, Fields: map[string]string{}})
+		}
+		for name, v := range o.Fields {
+			if v == nil {
+				continue
+			}
+			if _, seen := out[at].Fields[name]; !seen {
+				out[at].Fields[name] = plain.Text(fieldText(v))
+			}
+		}
+	}
+	return out
+}
+
 // Emote is a word that some platforms show as a picture.
 type Emote struct {
 	Word      string   `json:"word" jsonschema:"minLength=1,maxLength=60"`
@@ -175,11 +201,28 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 	for _, c := range s.Courtesy {
 		for _, o := range c.Do {
 			if o.Kind == courtesy.Raise {
-				w.Events[o.Event] = append(w.Events[o.Event], brings(o.Fields)...)
+				w.Events[o.Event] = append(w.Events[o.Event], raises(o, slices.Concat(courtesy.FillIns(c.When), w.FillIns))...)
 			}
 		}
 	}
 	return w
+}
+
+// raises is what an event that a courtesy raises brings. A field that is one fill-in
+// alone is of its kind, and has its example.
+func raises(o courtesy.Output, offered []wording.FillIn) []wording.FillIn {
+	out := brings(o.Fields)
+	for i := range out {
+		w, err := wording.Parse(o.Fields[out[i].Name])
+		if err != nil {
+			continue
+		}
+		at := slices.IndexFunc(offered, func(f wording.FillIn) bool { return f.Name == w.Alone() })
+		if at >= 0 && offered[at].Kind != wording.Moment {
+			out[i].Kind, out[i].Example = offered[at].Kind, offered[at].Example
+		}
+	}
+	return out
 }
 
 func brings(fields map[string]string) []wording.FillIn {

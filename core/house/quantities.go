@@ -107,12 +107,20 @@ func fields(data event.Data) map[string]string {
 		out := map[string]string{"event": data.Name}
 		for k, v := range data.Fields {
 			if _, taken := out[k]; !taken && v != nil {
-				out[k] = fmt.Sprint(v)
+				out[k] = fieldText(v)
 			}
 		}
 		return out
 	}
 	return nil
+}
+
+// fieldText writes a field of another service's event: a number with all its digits.
+func fieldText(v any) string {
+	if n, ok := v.(float64); ok {
+		return strconv.FormatFloat(n, 'f', -1, 64)
+	}
+	return fmt.Sprint(v)
 }
 
 // tells are the fill-ins that a happening brings of itself.
@@ -161,9 +169,15 @@ func tells(data event.Data, args wording.Args) {
 	case *event.PersonJoined:
 		text("place", data.Place)
 	case *event.Other:
-		for k, v := range fields(data) {
-			if _, taken := args[k]; !taken {
-				text(k, v)
+		text("event", data.Name)
+		for k, v := range data.Fields {
+			if _, taken := args[k]; taken || v == nil {
+				continue
+			}
+			if n, ok := v.(float64); ok {
+				args.Maybe(k, wording.Value{Num: n, IsNum: true})
+			} else {
+				text(k, fieldText(v))
 			}
 		}
 	}

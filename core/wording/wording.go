@@ -89,6 +89,17 @@ func (w *Wording) String() string { return w.src }
 // value for one of them the sentence has a hole.
 func (w *Wording) Needs() []string { return w.needs }
 
+// Alone names the fill-in that is all of a wording, as a number or as it is; "" when
+// there is more to it.
+func (w *Wording) Alone() string {
+	if len(w.nodes) == 1 {
+		if f, ok := w.nodes[0].(*fill); ok && (f.kind == "" || f.kind == "number") {
+			return f.name
+		}
+	}
+	return ""
+}
+
 // Uses reports whether a fill-in, or its companion, stands anywhere in the wording.
 func (w *Wording) Uses(name string) bool {
 	var in func(nodes []node) bool

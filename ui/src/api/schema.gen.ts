@@ -408,7 +408,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Other services' events that came in lately and that nobody has described, as they could be described. */
+        get: operations["getSeen"];
         /** The channel's own fill-ins, emotes and described events. */
         put: operations["setOwn"];
         post?: never;
@@ -1527,6 +1528,9 @@ export interface components {
         Emote: {
             word: string;
             platforms: string[];
+        };
+        SeenEvents: {
+            events: components["schemas"]["OwnEvent"][];
         };
         OwnEvent: {
             event: string;
@@ -2763,6 +2767,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bundle"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSeen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenEvents"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState, type ReactNode } from "react";
 import { api, ask, said, type Courtesies, type OwnParts } from "../api/client";
 import { titled } from "./outputs";
@@ -29,6 +29,8 @@ export function Own({ all }: { all: Courtesies }) {
   const [own, setOwn] = useState(all.own);
   const [fault, setFault] = useState("");
   const timer = useRef<number>(undefined);
+  const seen = useQuery({ queryKey: ["courtesies", "seen"], queryFn: () => ask(api.GET("/api/settings/own")) });
+  const lately = (seen.data?.events ?? []).filter((e) => !own.events.some((o) => o.event.toLowerCase() === e.event.toLowerCase()));
   const save = (next: OwnParts) => {
     setOwn(next);
     clearTimeout(timer.current);
@@ -186,6 +188,7 @@ export function Own({ all }: { all: Courtesies }) {
                 <textarea
                   className="field min-h-14 !py-1"
                   aria-label={`Fields of event ${i + 1}, name and example`}
+                  key={e.event}
                   defaultValue={Object.entries(e.fields)
                     .map(([k, v]) => `${k}: ${v}`)
                     .join("\n")}
@@ -220,6 +223,17 @@ export function Own({ all }: { all: Courtesies }) {
             >
               A new event
             </button>
+            {lately.length > 0 && (
+              <div className="pt-3" role="group" aria-label="Came in lately">
+                <p className="sub pb-1">Came in lately, and not described yet:</p>
+                {lately.map((e) => (
+                  <button key={e.event} className="btn s mr-1.5 mb-1.5" onClick={() => save({ ...own, events: [...own.events, e] })}>
+                    <bdi>{e.event}</bdi>
+                    <span className="sub"> {Object.keys(e.fields).join(", ") || "no fields"}</span>
+                  </button>
+                ))}
+              </div>
+            )}
           </div>
         </div>
       </div>
