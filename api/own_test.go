@@ -51,6 +51,21 @@ func TestWhatAnotherServiceSentCanBeDescribedFromWhatCame(t *testing.T) {
 	}
 }
 
+func TestTheEditorIsToldHowManyAWhoIsAbout(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	b.Do("PUT", "/api/book/crews", spec.Crew{Name: "Quiet Moths"}, nil)
+	b.Do("POST", "/api/book/crews/quiet-moths/list", spec.PastedList{Text: "quayside:kelpwright quayside:mossy_mare quayside:grebe_watch", Take: true}, nil)
+	var m spec.Whom
+	if s := b.Do("POST", "/api/courtesies/whom", spec.Who{Crews: spec.InCrews{Of: []string{"quiet-moths"}}}, &m); s != 200 || m.People != 3 || m.AtMost {
+		t.Errorf("%d %+v", s, m)
+	}
+	var p spec.Problem
+	if s := b.Do("POST", "/api/courtesies/whom", map[string]any{"attended": "many"}, &p); s != 400 || p.Detail == "" {
+		t.Errorf("%d %+v", s, p)
+	}
+}
+
 func ownFillIns(b *porchtest.Boat) []spec.OwnFillIn {
 	var all spec.Courtesies
 	b.Do("GET", "/api/courtesies", nil, &all)
@@ -164,7 +179,7 @@ func TestOutputsAreAddedMovedAndTakenOutAndKeepTheirWords(t *testing.T) {
 	}
 	var ladder spec.Ladder
 	b.Do("POST", "/api/courtesies/ladder", spec.ClimbLadder{When: "porch.support.tipped", Slot: "thanks", Of: "amount", Currency: "EUR", Number: 5}, &ladder)
-	if len(ladder.Does) != 3 || !ladder.Does[0].Refused || ladder.Does[1].Kind != "say" || !strings.Contains(ladder.Does[1].Text, "somebody new") || ladder.Does[2].Kind != "card" || ladder.Does[2].To != "overlay" {
+	if len(ladder.Does) != 3 || !ladder.Does[0].Refused || ladder.Does[1].Kind != "say" || !strings.Contains(ladder.Does[1].Text, "wrack_wren") || ladder.Does[2].Kind != "card" || ladder.Does[2].To != "overlay" {
 		t.Errorf("%+v", ladder.Does)
 	}
 	var found spec.Findings

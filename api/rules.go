@@ -214,6 +214,23 @@ func doings(list []house.Doing) []spec.Doing {
 	return out
 }
 
+// CountWhom answers POST /api/courtesies/whom.
+func (s *Server) CountWhom(c *echo.Context) error {
+	var in spec.Who
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	who, err := recast[courtesy.Who](in)
+	if err != nil {
+		return err
+	}
+	m, err := s.store.CountWho(c.Request().Context(), s.house.ID, &who)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, spec.Whom{People: m.People, Lately: m.Lately, More: m.More, AtMost: m.AtMost})
+}
+
 // CheckCourtesies answers GET /api/courtesies/check.
 func (s *Server) CheckCourtesies(c *echo.Context) error {
 	found, err := s.house.Review(c.Request().Context())

@@ -32,6 +32,10 @@ test("a courtesy for a combination of crews is made from nothing, wins in the la
     if ((await button.getAttribute("aria-pressed")) !== "true") await button.click();
   }
   await whole(page).getByText("anyone in all of", { exact: false }).waitFor();
+  await page
+    .getByTestId("whom")
+    .getByText(/^[1-9]\d* (person|people), \d+ of them here in the last ten streams$/)
+    .waitFor();
   const first = page.getByRole("textbox", { name: "Wording 1" });
   await first.fill("{name} carries all three lamps!");
   for (const n of [3, 2]) await page.getByRole("button", { name: `Take wording ${n} out` }).click();
@@ -322,7 +326,11 @@ test("fill-ins of our own are made once and used by name; the shelf takes a pict
   await shelf.locator("[data-medium='dot.png']").getByText("1 × 1", { exact: false }).waitFor();
   await clean(page);
   await open(page, house, "/thank-tip");
-  await page.locator("[data-output='card']").getByLabel("Picture").selectOption("dot.png");
+  const card = page.locator("[data-output='card']");
+  await card.getByRole("button", { name: /^How output/ }).click();
+  await card.getByLabel("Picture").selectOption("dot.png");
+  await card.getByText("dot.png · for 8 s", { exact: false }).waitFor();
+  await clean(page);
   await page.locator("[data-output='chat']").getByRole("textbox", { name: "Wording 1" }).click();
   await page.keyboard.press("Control+a");
   await page.keyboard.type("Thank you, {name}! Luck of the tide: {luck");
@@ -364,6 +372,7 @@ test("one browser of a member is signed out and the others stay", async ({ page,
 test("courtesies kept together are shown and switched together", async ({ page, house }) => {
   for (const id of ["thank-gifts", "thank-tip"]) {
     await open(page, house, `/${id}`);
+    await page.getByRole("button", { name: "More about when" }).click();
     await page.getByLabel("Group", { exact: true }).fill("the tin");
     await until("it is kept", async () => {
       const { courtesies } = await (await page.request.get(`${house.base}/api/courtesies`)).json();

@@ -13,9 +13,9 @@ import (
 
 // Climb works out who would win a slot if something happened to a person now:
 // what beat what, and why, and what the winner, or the courtesy of that id, would
-// do. Without an account it is a newcomer nobody knows.
+// do. Without an account it is a stranger.
 func (h *House) Climb(ctx context.Context, when string, slot courtesy.Slot, account string, q *courtesy.Quantity, id string) (out house.Climbed, err error) {
-	person := event.Person{ID: "nobody-yet", Name: "somebody new"}
+	person := house.Stranger
 	if chat := h.Plan().Chat(); len(chat) > 0 {
 		person.Platform = chat[0]
 	}

@@ -54,7 +54,7 @@ run_tests() {
   need_node e2e
   trap stop_all EXIT INT TERM
   # Tests make and drop many databases; what they write need not outlive a power cut.
-  rm -rf "$LOCAL/test"
+  rm -rf "$LOCAL/test" "$LOCAL"/*-test.json
   PG_EXTRA=$'fsync = off\nsynchronous_commit = off\nfull_page_writes = off' start_postgres test
 
   check "Go is formatted" formatted
@@ -64,6 +64,11 @@ run_tests() {
   check "TypeScript is formatted" ui_format
   check "interface builds" build
   check "first load of the Porch" first_load
+
+  (cd ui && npx vitest run --reporter=json --outputFile="$LOCAL/ui-test.json") >"$LOCAL/ui-test.err" 2>&1 || true
+  node scripts/tally.mjs "$LOCAL/ui-test.json" >"$LOCAL/ui-test.txt" || cat "$LOCAL/ui-test.err"
+  grep -v ' passed, ' "$LOCAL/ui-test.txt" || true
+  tally "interface modules" "$LOCAL/ui-test.txt"
 
   go test -json ./... >"$LOCAL/go-test.json" 2>"$LOCAL/go-test.err" || true
   node scripts/tally.mjs "$LOCAL/go-test.json" >"$LOCAL/go-test.txt" || true

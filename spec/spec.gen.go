@@ -1712,6 +1712,19 @@ type Who struct {
 	Until    string            `json:"until,omitempty,omitzero"`
 }
 
+// Whom defines model for Whom.
+type Whom struct {
+	// AtMost the evening decides about some of them
+	AtMost bool `json:"atMost"`
+
+	// Lately at one of the last ten streams
+	Lately int `json:"lately"`
+
+	// More there are more; these were counted
+	More   bool `json:"more"`
+	People int  `json:"people"`
+}
+
 // Worth Something worth knowing about somebody just now.
 type Worth struct {
 	Kind WorthKind `json:"kind"`
@@ -1871,6 +1884,9 @@ type AddCourtesyJSONRequestBody = NewCourtesy
 
 // ClimbLadderJSONRequestBody defines body for ClimbLadder for application/json ContentType.
 type ClimbLadderJSONRequestBody = ClimbLadder
+
+// CountWhomJSONRequestBody defines body for CountWhom for application/json ContentType.
+type CountWhomJSONRequestBody = Who
 
 // ChangeCourtesyJSONRequestBody defines body for ChangeCourtesy for application/json ContentType.
 type ChangeCourtesyJSONRequestBody = CourtesyRule
@@ -2033,6 +2049,9 @@ type ServerInterface interface {
 	// ClimbLadder Who wins for a person and a number, what it beat and why; nothing is sent.
 	// (POST /api/courtesies/ladder)
 	ClimbLadder(ctx *echo.Context) error
+	// CountWhom How many people of the guest book a who is about, and how many of them were here at one of the last ten streams.
+	// (POST /api/courtesies/whom)
+	CountWhom(ctx *echo.Context) error
 	// ChangeCourtesy Change when, who and what a courtesy does; its wordings stay.
 	// (PUT /api/courtesies/{id})
 	ChangeCourtesy(ctx *echo.Context, id string) error
@@ -2906,6 +2925,15 @@ func (w *ServerInterfaceWrapper) ClimbLadder(ctx *echo.Context) error {
 	return err
 }
 
+// CountWhom converts echo context to params.
+func (w *ServerInterfaceWrapper) CountWhom(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CountWhom(ctx)
+	return err
+}
+
 // ChangeCourtesy converts echo context to params.
 func (w *ServerInterfaceWrapper) ChangeCourtesy(ctx *echo.Context) error {
 	var err error
@@ -3554,6 +3582,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/doors/:door/check", wrapper.CheckDoor, options.OperationMiddlewares["checkDoor"]...)
 	router.GET(options.BaseURL+"/api/courtesies", wrapper.GetCourtesies, options.OperationMiddlewares["getCourtesies"]...)
 	router.POST(options.BaseURL+"/api/courtesies", wrapper.AddCourtesy, options.OperationMiddlewares["addCourtesy"]...)
+	router.POST(options.BaseURL+"/api/courtesies/whom", wrapper.CountWhom, options.OperationMiddlewares["countWhom"]...)
 	router.GET(options.BaseURL+"/api/courtesies/check", wrapper.CheckCourtesies, options.OperationMiddlewares["checkCourtesies"]...)
 	router.POST(options.BaseURL+"/api/courtesies/:id/street", wrapper.TryForReal, options.OperationMiddlewares["tryForReal"]...)
 	router.GET(options.BaseURL+"/api/settings/bundle", wrapper.GetBundle, options.OperationMiddlewares["getBundle"]...)

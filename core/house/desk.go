@@ -145,6 +145,11 @@ func (d *decider) named(data *event.DeskAsked, c courtesy.Cause, platforms []str
 	c.When = r.When
 	if data.Act == "try" {
 		d.try = true
+		if key == "" {
+			for k, v := range d.about(Stranger) {
+				args[k] = v
+			}
+		}
 		for k, v := range SampleArgs(d.p, r.When, Sample{Name: args["name"].Text, Streams: 2, Viewers: max(1, data.Number)}) {
 			if _, has := args[k]; !has {
 				args[k] = v

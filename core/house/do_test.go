@@ -514,6 +514,30 @@ func TestATryIsMarkedAndUsesNothingUp(t *testing.T) {
 	e.wantSaid(2, "greet-newcomer")
 }
 
+func TestATryWithNobodyChosenNamesAPersonAllTheSame(t *testing.T) {
+	e := begin(t, stage, func(s *house.Settings) { s.Courtesy[1].Do[0].DelaySeconds = 0 })
+	e.happens(on("quayside"))
+	for _, c := range e.plan.Settings.Courtesy {
+		e.happens(&event.DeskAsked{Act: "try", Courtesy: c.ID, Number: 12, Member: "Odalys Brine"})
+	}
+	e.after(3 * time.Minute)
+	named := 0
+	for _, d := range e.all {
+		if !d.Try || d.Text == "" {
+			continue
+		}
+		if strings.Contains(d.Text, "friend") || strings.Contains(d.Text, "{") || strings.Contains(d.Text, " ,") {
+			t.Errorf("%s: %q", d.Courtesy, d.Text)
+		}
+		if strings.Contains(d.Text, house.Stranger.Name) {
+			named++
+		}
+	}
+	if named < 6 {
+		t.Errorf("only %d tries name anybody", named)
+	}
+}
+
 func TestTheEndOfTheStreamHasItsCourtesies(t *testing.T) {
 	e := begin(t, stage, says1("bye", "porch.stream.closed", courtesy.Who{}, "Good night from{hasTitle, select, yes { “{title}”} other { the porch}}"))
 	e.happens(on("quayside"))

@@ -18,6 +18,10 @@ type Shelf struct {
 	Crew  func(id string) bool   // is in the book
 }
 
+// Stranger is the sample person whom nobody knows: who a courtesy is tried with when
+// nobody is chosen.
+var Stranger = event.Person{ID: "nobody-yet", Login: "wrack_wren", Name: "wrack_wren"}
+
 // Longest is the sample person with the longest name and the longest of all else,
 // to hold wordings against the limits of a network.
 var Longest = Sample{Name: "the_very_long_named_seaweed_printmaker_of_the_outer_skerries_", Streams: 1234, Viewers: 12345,

@@ -348,6 +348,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courtesies/whom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How many people of the guest book a who is about, and how many of them were here at one of the last ten streams. */
+        post: operations["countWhom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courtesies/check": {
         parameters: {
             query?: never;
@@ -1529,6 +1546,15 @@ export interface components {
             word: string;
             platforms: string[];
         };
+        Whom: {
+            people: number;
+            /** @description at one of the last ten streams */
+            lately: number;
+            /** @description there are more; these were counted */
+            more: boolean;
+            /** @description the evening decides about some of them */
+            atMost: boolean;
+        };
         SeenEvents: {
             events: components["schemas"]["OwnEvent"][];
         };
@@ -2657,6 +2683,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Added"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    countWhom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Who"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Whom"];
                 };
             };
             default: components["responses"]["Problem"];

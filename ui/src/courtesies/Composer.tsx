@@ -39,7 +39,7 @@ class Chip extends WidgetType {
     const known = this.spot.kind === "select" && this.spot.name.startsWith("has");
     name.textContent = known ? this.spot.name[3]!.toLowerCase() + this.spot.name.slice(4) : this.spot.name;
     dom.append(name);
-    const more = this.spot.kind === "plain" ? (this.spot.style ?? "") : this.spot.arms.map((a) => gist(a.text).trim() || "nothing").join(" / ");
+    const more = this.spot.kind === "plain" ? (this.spot.style ?? "") : this.spot.arms.map((a) => gist(a.text, this.spot.kind !== "select").trim() || "nothing").join(" / ");
     if (more) dom.append(` ${more.length > 46 ? `${more.slice(0, 45)}…` : more}`);
     if (this.spot.kind !== "plain") {
       dom.title = "Click for its cases";

@@ -46,6 +46,7 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
   const [status, setStatus] = useState<Status>(c.faults?.length ? "fault" : c.draft ? "draft" : "in force");
   const [person, setPerson] = useState(people.find((p) => p.standing === (c.id.includes("newcomer") ? "newcomer" : "returning")) ?? people[0]!);
   const [raw, setRaw] = useState(false);
+  const [open, setOpen] = useState<number>(); // the output whose settings are shown
   const timers = useRef<{ save?: number; enact?: number }>({});
   const latest = useRef(draft);
   const dirty = useRef(!!c.draft && !c.faults?.length);
@@ -164,8 +165,15 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
                       faults={faults}
                       longest={longest}
                       onRule={(next) => set(r.outputs.map((x, k) => (k === i ? next : x)))}
-                      onOut={() => set(r.outputs.filter((_, k) => k !== i))}
+                      open={open === i}
+                      onOpen={(on) => setOpen(on ? i : undefined)}
+                      onOut={() => {
+                        setOpen(undefined);
+                        set(r.outputs.filter((_, k) => k !== i));
+                      }}
                       onMove={(by) => {
+                        if (open === i) setOpen(i + by);
+                        else setOpen(undefined);
                         const list = [...r.outputs];
                         list.splice(i + by, 0, ...list.splice(i, 1));
                         set(list);
@@ -177,7 +185,15 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
                   <div className="row">
                     <span>{r.outputs.length ? "and" : "Do"}</span>
                     <div className="flex flex-wrap items-center gap-2">
-                      <Picker label="What else it does" className="btn s" choices={choices} onPick={(v) => set([...r.outputs, choices.find((x) => x.value === v)!.make()])}>
+                      <Picker
+                        label="What else it does"
+                        className="btn s"
+                        choices={choices}
+                        onPick={(v) => {
+                          setOpen(r.outputs.length);
+                          set([...r.outputs, choices.find((x) => x.value === v)!.make()]);
+                        }}
+                      >
                         {r.outputs.length ? "Do something more…" : "Do something…"}
                       </Picker>
                       {r.outputs.length === 0 && <span className="sub">Nothing so far: whoever this fits is passed over in silence.</span>}

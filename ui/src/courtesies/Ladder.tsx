@@ -50,11 +50,11 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
         </p>
       )}
       {of && (q.data?.line.length ?? 0) > 0 && <NumberLine line={q.data!.line} n={n} mine={id} say={say} />}
-      <ol className="m-0 list-none p-0">
+      <ol className="rail">
         {rungs.map((r) => (
-          <li key={r.courtesy} className={r.won ? "bub !border-(--marigold)" : "py-1"} data-won={r.won}>
-            <b className={r.courtesy === id ? "text-(--marigold)" : ""}>{say(r.courtesy)}</b>
-            <div className="sub">
+          <li key={r.courtesy} data-won={r.won} data-mine={r.courtesy === id}>
+            <span>{say(r.courtesy)}</span>
+            <div>
               {r.won ? "wins: " : ""}
               {why(r.why)}
             </div>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Courtesies, type CourtesyView, type DraftOutput, type Fault, type RuleOutput } from "../api/client";
 import { Composer, insertion } from "./Composer";
-import { titled } from "./outputs";
+import { manner, titled } from "./outputs";
 import { Band } from "./Rule";
 import { Num, One, WhoForm } from "./WhoForm";
 
@@ -16,6 +16,8 @@ type Props = {
   faults: Fault[];
   raw: boolean;
   longest: Record<string, number>; // bytes of each wording with the longest of everything
+  open: boolean; // its settings are shown
+  onOpen: (open: boolean) => void;
   onRule: (o: RuleOutput) => void;
   onMove: (by: number) => void;
   onOut: () => void;
@@ -79,7 +81,7 @@ export function Output(p: Props) {
             <div key={i} className={mine.length ? "wd bad" : "wd"}>
               <div className="flex items-start gap-1">
                 {composer(`${kind}.${i}`, label, s, (v) => change((l) => l.map((x, k) => (k === i ? v : x))), kind === "joined")}
-                {kind === "alternatives" && texts.length > 1 && (
+                {kind === "alternatives" && texts.length > 1 && (p.open || (words?.weights?.[i] ?? 1) > 1) && (
                   <select
                     className="btn s !px-1"
                     aria-label={`How often wording ${i + 1} is picked`}
@@ -125,14 +127,18 @@ export function Output(p: Props) {
     <div className="row" data-output={o.id ?? "new"}>
       <span>{n === 0 ? "Do" : "and"}</span>
       <div className="min-w-0">
-        <div className="flex flex-wrap items-center gap-1.5 pb-1.5">
-          <b className="text-(--marigold)">
+        <div className="flex items-baseline gap-1.5 pb-1.5">
+          <b className="flex-none text-(--marigold)">
             {o.kind === "platform"
               ? `${titled(o.act!)} on the platform`
               : o.kind === "relay"
                 ? `Post to ${all.places.find((x) => x.name === o.place)?.title ?? o.place}`
                 : heads[o.kind]}
           </b>
+          {o.kind === "lamp" && <span className="h-3.5 w-3.5 rounded-sm border border-(--line)" style={{ background: o.colour }} />}
+          <button className="manner" aria-expanded={p.open} aria-label={`How output ${n + 1} is done`} onClick={() => p.onOpen(!p.open)}>
+            {manner(o, all, words?.alternatives.length) || "at once"}
+          </button>
           <span className="ml-auto flex">
             {n > 0 && (
               <button className="btn s ghost" aria-label={`Move output ${n + 1} up`} onClick={() => p.onMove(-1)}>
@@ -149,97 +155,107 @@ export function Output(p: Props) {
             </button>
           </span>
         </div>
-        <div className="sub flex flex-wrap items-center gap-x-3 gap-y-1.5 pb-2">
-          {o.kind === "say" && (
-            <One
-              label={`Voice of output ${n + 1}`}
-              value={o.as ?? ""}
-              list={[["", "as the house"], ...(all.streamer.length ? [["streamer", `as the streamer, on ${all.streamer.map(titled).join(", ")}`] as [string, string]] : [])]}
-              onPick={(as) => set({ as: as || undefined, on: as ? all.streamer : undefined })}
-            />
-          )}
-          {(o.kind === "say" || o.kind === "platform") && !o.as && all.platforms.length > 1 && (
-            <span className="flex items-center gap-1">
-              {o.on?.length ? "on" : "where it happens"}
-              {all.platforms.map((x) => {
-                const off = cannot.includes(x) ? all.acts.find((a) => a.act === o.act)!.cannot[x] : undefined;
-                const on = !!o.on?.includes(x);
-                return (
-                  <button
-                    key={x}
-                    className="btn s"
-                    aria-pressed={on}
-                    data-on={on}
-                    disabled={!!off}
-                    title={off}
-                    onClick={() => {
-                      const next = on ? o.on!.filter((y) => y !== x) : [...(o.on ?? []), x];
-                      set({ on: next.length ? next : undefined });
-                    }}
-                  >
-                    {titled(x)}
-                  </button>
-                );
-              })}
-            </span>
-          )}
-          {cannot.length > 0 && o.kind === "platform" && <span>{cannot.map((x) => all.acts.find((a) => a.act === o.act)!.cannot[x]).join("; ")}</span>}
-          {fittings.length > 1 && <One label="What works it" value={o.fitting ?? ""} list={fittings.map((f) => [f.name, f.title])} onPick={(fitting) => set({ fitting })} />}
-          {(o.kind === "sound" || o.kind === "film" || o.kind === "card") && (
-            <Media kind={o.kind === "card" ? "picture" : o.kind} value={o.media ?? ""} onPick={(media) => set({ media })} />
-          )}
-          {o.kind === "scene" && <One label="Scene" value={o.scene ?? ""} list={(fit?.scenes ?? []).map((x) => [x, x])} onPick={(scene) => set({ scene })} />}
-          {o.kind === "speak" && fit && fit.voices.length > 0 && (
-            <One label="Voice" value={o.voice ?? ""} list={fit.voices.map((x) => [x, x])} onPick={(voice) => set({ voice })} />
-          )}
-          {o.kind === "lamp" && (
-            <input
-              type="color"
-              aria-label="Colour"
-              className="h-7 w-10 rounded border border-(--line) bg-transparent"
-              value={o.colour ?? "#f2b53c"}
-              onChange={(e) => set({ colour: e.target.value })}
-            />
-          )}
-          {o.kind === "raise" && (
-            <input className="field !w-44 !py-1" aria-label="Name of the event" placeholder="tide.turned" value={o.event ?? ""} onChange={(e) => set({ event: e.target.value })} />
-          )}
-          {(o.kind === "sound" || o.kind === "film" || o.kind === "speak") && (
-            <label className="flex items-center gap-1">
-              loudness
-              <input type="range" min={1} max={100} aria-label="Loudness" value={o.loud ?? 60} onChange={(e) => set({ loud: Number(e.target.value) })} />
-            </label>
-          )}
-          {(o.kind === "card" || o.kind === "film" || o.kind === "lamp" || (o.kind === "platform" && o.seconds !== undefined)) && (
-            <span className="flex items-center gap-1">
-              for <Num label={`Length of output ${n + 1}`} value={o.seconds} onChange={(seconds) => set({ seconds })} /> s
-            </span>
-          )}
-          {o.kind !== "raise" && o.kind !== "shout-out" && (
-            <span className="flex items-center gap-1">
-              after <Num label={`Delay of output ${n + 1}`} value={o.delaySeconds ?? 0} onChange={(s) => set({ delaySeconds: s ?? 0 })} /> s
-            </span>
-          )}
-          {!o.only && !o.measure && (
-            <button className="btn s ghost" onClick={() => set({ only: {} })}>
-              Only when…
-            </button>
-          )}
-        </div>
-        {(o.only || o.measure) && (
-          <div className="mb-2 border-l-2 border-(--line) pl-2.5" role="group" aria-label={`Output ${n + 1} only when`}>
-            <div className="flex items-center gap-1.5">
-              <b className="flex-1">only when</b>
-              <button className="btn s ghost" aria-label="Take the condition out" onClick={() => set({ only: undefined, measure: undefined })}>
-                ×
-              </button>
+        {p.open && (
+          <div role="group" aria-label={`Settings of output ${n + 1}`}>
+            <div className="sub flex flex-wrap items-center gap-x-3 gap-y-1.5 pb-2">
+              {o.kind === "say" && (
+                <One
+                  label={`Voice of output ${n + 1}`}
+                  value={o.as ?? ""}
+                  list={[["", "as the house"], ...(all.streamer.length ? [["streamer", `as the streamer, on ${all.streamer.map(titled).join(", ")}`] as [string, string]] : [])]}
+                  onPick={(as) => set({ as: as || undefined, on: as ? all.streamer : undefined })}
+                />
+              )}
+              {(o.kind === "say" || o.kind === "platform") && !o.as && all.platforms.length > 1 && (
+                <span className="flex items-center gap-1">
+                  {o.on?.length ? "on" : "where it happens"}
+                  {all.platforms.map((x) => {
+                    const off = cannot.includes(x) ? all.acts.find((a) => a.act === o.act)!.cannot[x] : undefined;
+                    const on = !!o.on?.includes(x);
+                    return (
+                      <button
+                        key={x}
+                        className="btn s"
+                        aria-pressed={on}
+                        data-on={on}
+                        disabled={!!off}
+                        title={off}
+                        onClick={() => {
+                          const next = on ? o.on!.filter((y) => y !== x) : [...(o.on ?? []), x];
+                          set({ on: next.length ? next : undefined });
+                        }}
+                      >
+                        {titled(x)}
+                      </button>
+                    );
+                  })}
+                </span>
+              )}
+              {cannot.length > 0 && o.kind === "platform" && <span>{cannot.map((x) => all.acts.find((a) => a.act === o.act)!.cannot[x]).join("; ")}</span>}
+              {fittings.length > 1 && <One label="What works it" value={o.fitting ?? ""} list={fittings.map((f) => [f.name, f.title])} onPick={(fitting) => set({ fitting })} />}
+              {(o.kind === "sound" || o.kind === "film" || o.kind === "card") && (
+                <Media kind={o.kind === "card" ? "picture" : o.kind} value={o.media ?? ""} onPick={(media) => set({ media })} />
+              )}
+              {o.kind === "scene" && <One label="Scene" value={o.scene ?? ""} list={(fit?.scenes ?? []).map((x) => [x, x])} onPick={(scene) => set({ scene })} />}
+              {o.kind === "speak" && fit && fit.voices.length > 0 && (
+                <One label="Voice" value={o.voice ?? ""} list={fit.voices.map((x) => [x, x])} onPick={(voice) => set({ voice })} />
+              )}
+              {o.kind === "lamp" && (
+                <input
+                  type="color"
+                  aria-label="Colour"
+                  className="h-7 w-10 rounded border border-(--line) bg-transparent"
+                  value={o.colour ?? "#f2b53c"}
+                  onChange={(e) => set({ colour: e.target.value })}
+                />
+              )}
+              {o.kind === "raise" && (
+                <input
+                  className="field !w-44 !py-1"
+                  aria-label="Name of the event"
+                  placeholder="tide.turned"
+                  value={o.event ?? ""}
+                  onChange={(e) => set({ event: e.target.value })}
+                />
+              )}
+              {(o.kind === "sound" || o.kind === "film" || o.kind === "speak") && (
+                <label className="flex items-center gap-1">
+                  loudness
+                  <input type="range" min={1} max={100} aria-label="Loudness" value={o.loud ?? 60} onChange={(e) => set({ loud: Number(e.target.value) })} />
+                </label>
+              )}
+              {(o.kind === "card" || o.kind === "film" || o.kind === "lamp" || (o.kind === "platform" && o.seconds !== undefined)) && (
+                <span className="flex items-center gap-1">
+                  for <Num label={`Length of output ${n + 1}`} value={o.seconds} onChange={(seconds) => set({ seconds })} /> s
+                </span>
+              )}
+              {o.kind !== "raise" && o.kind !== "shout-out" && (
+                <span className="flex items-center gap-1">
+                  after <Num label={`Delay of output ${n + 1}`} value={o.delaySeconds ?? 0} onChange={(s) => set({ delaySeconds: s ?? 0 })} /> s
+                </span>
+              )}
+              {!o.only && !o.measure && (
+                <button className="btn s ghost" onClick={() => set({ only: {} })}>
+                  Only when…
+                </button>
+              )}
             </div>
-            {numbers.length > 0 && (
-              <div className="flex flex-wrap items-center gap-1.5 py-1">
-                <Band m={o.measure} numbers={numbers} onChange={(measure) => set({ measure })} />
+            {(o.only || o.measure) && (
+              <div className="mb-2 border-l-2 border-(--line) pl-2.5" role="group" aria-label={`Output ${n + 1} only when`}>
+                <div className="flex items-center gap-1.5">
+                  <b className="flex-1">only when</b>
+                  <button className="btn s ghost" aria-label="Take the condition out" onClick={() => set({ only: undefined, measure: undefined })}>
+                    ×
+                  </button>
+                </div>
+                {numbers.length > 0 && (
+                  <div className="flex flex-wrap items-center gap-1.5 py-1">
+                    <Band m={o.measure} numbers={numbers} onChange={(measure) => set({ measure })} />
+                  </div>
+                )}
+                <WhoForm inner who={o.only ?? {}} onChange={(only) => set({ only })} platforms={all.platforms} fields={[]} nameOf={(a) => a} learn={() => undefined} />
               </div>
             )}
-            <WhoForm inner who={o.only ?? {}} onChange={(only) => set({ only })} platforms={all.platforms} fields={[]} nameOf={(a) => a} learn={() => undefined} />
           </div>
         )}
         {view?.worded && words && list("alternatives")}

@@ -57,6 +57,7 @@ export function Rule({
   const [rule, setRule] = useState(c.rule);
   const [names, setNames] = useState<Record<string, string>>({});
   const [fault, setFault] = useState("");
+  const [more, setMore] = useState(false);
   const timer = useRef<number>(undefined);
   const latest = useRef(rule);
   const shown = JSON.stringify(c.rule);
@@ -116,7 +117,6 @@ export function Rule({
           />
           {(when?.numbers.length ?? 0) > 0 && <Band m={rule.measure} numbers={when!.numbers} onChange={(measure) => change({ measure })} />}
           <One label="Fills" value={rule.slot} list={slots.filter(([v]) => when?.slots.includes(v))} onPick={(slot) => change({ slot })} />
-          {rule.slot && <Tick label="also beside the winner" on={!!rule.also} onChange={(also) => change({ also })} />}
           {rule.when === "hand" && (
             <input
               className="field !w-52 !py-1"
@@ -136,32 +136,40 @@ export function Rule({
               onChange={(e) => change({ asks: e.target.value.split(/\s+/).filter(Boolean) })}
             />
           )}
-          {rule.when !== "arrival" && !rule.when.startsWith("porch.stream.") && rule.when !== "hand" && rule.when !== "command" && rule.when !== "hello" && (
-            <Tick label="several at once become one" on={!!rule.burst} onChange={(on) => change({ burst: on ? { seconds: 6, at: 3 } : undefined })} />
+          <button className="manner" aria-expanded={more} aria-label="More about when" onClick={() => setMore(!more)}>
+            {whenManner(rule)}
+          </button>
+          {more && (
+            <div className="flex w-full flex-wrap items-center gap-x-3 gap-y-1.5" role="group" aria-label="More about when">
+              {rule.slot && <Tick label="also beside the winner" on={!!rule.also} onChange={(also) => change({ also })} />}
+              {rule.when !== "arrival" && !rule.when.startsWith("porch.stream.") && rule.when !== "hand" && rule.when !== "command" && rule.when !== "hello" && (
+                <Tick label="several at once become one" on={!!rule.burst} onChange={(on) => change({ burst: on ? { seconds: 6, at: 3 } : undefined })} />
+              )}
+              {rule.burst && (
+                <span className="sub flex items-center gap-1">
+                  from <Num label="How many make one" value={rule.burst.at} onChange={(at) => change({ burst: { ...rule.burst!, at: at ?? 2 } })} /> within{" "}
+                  <Num label="Seconds of the window" value={rule.burst.seconds} onChange={(s) => change({ burst: { ...rule.burst!, seconds: s ?? 6 } })} /> s
+                </span>
+              )}
+              <Tick label="off-line too" on={!!rule.offLine} onChange={(offLine) => change({ offLine })} />
+              <label className="sub flex items-center gap-1">
+                kept with
+                <input
+                  className="field !w-32 !py-0.5 !text-[13px]"
+                  aria-label="Group"
+                  placeholder="no group"
+                  list="groups"
+                  defaultValue={rule.group ?? ""}
+                  onChange={(e) => change({ group: e.target.value || undefined })}
+                />
+              </label>
+              <datalist id="groups">
+                {[...new Set(all.courtesies.map((x) => x.rule.group).filter(Boolean))].map((g) => (
+                  <option key={g} value={g} />
+                ))}
+              </datalist>
+            </div>
           )}
-          {rule.burst && (
-            <span className="sub flex items-center gap-1">
-              from <Num label="How many make one" value={rule.burst.at} onChange={(at) => change({ burst: { ...rule.burst!, at: at ?? 2 } })} /> within{" "}
-              <Num label="Seconds of the window" value={rule.burst.seconds} onChange={(s) => change({ burst: { ...rule.burst!, seconds: s ?? 6 } })} /> s
-            </span>
-          )}
-          <Tick label="off-line too" on={!!rule.offLine} onChange={(offLine) => change({ offLine })} />
-          <label className="sub flex items-center gap-1">
-            kept with
-            <input
-              className="field !w-32 !py-0.5 !text-[13px]"
-              aria-label="Group"
-              placeholder="no group"
-              list="groups"
-              defaultValue={rule.group ?? ""}
-              onChange={(e) => change({ group: e.target.value || undefined })}
-            />
-          </label>
-          <datalist id="groups">
-            {[...new Set(all.courtesies.map((x) => x.rule.group).filter(Boolean))].map((g) => (
-              <option key={g} value={g} />
-            ))}
-          </datalist>
         </div>
       </div>
       <div className="row">
@@ -184,6 +192,16 @@ export function Rule({
     </>
   );
 }
+
+const whenManner = (r: TheRule) =>
+  [
+    r.offLine ? "off-line too" : "only while live",
+    r.also && "also beside the winner",
+    r.burst && `${r.burst.at} within ${r.burst.seconds} s become one`,
+    r.group && `kept with ${r.group}`,
+  ]
+    .filter(Boolean)
+    .join(" · ");
 
 function Tick({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
   return (

@@ -1,9 +1,10 @@
+import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
-import type { Who } from "../api/client";
+import { api, ask, type Who } from "../api/client";
 import { useCrews } from "../book/BookView";
 import { PersonPicker } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
-import { conditions, marks, roles, standings, weekdays } from "./conditions";
+import { conditions, filled, marks, roles, standings, weekdays } from "./conditions";
 
 type Props = { who: Who; onChange: (w: Who) => void; platforms: string[]; nameOf: (account: string) => string; learn: (account: string, name: string) => void; fields: string[] };
 
@@ -88,7 +89,29 @@ export function WhoForm(p: Props & { inner?: boolean }) {
           </>
         )}
       </div>
+      {!inner && <Whom who={who} />}
     </div>
+  );
+}
+
+/** Whom tells how many people of the guest book a who is about; of anyone nothing need be said. */
+function Whom({ who }: { who: Who }) {
+  const counted = Object.keys(who).length > 0 && filled(who);
+  const q = useQuery({
+    queryKey: ["whom", who],
+    enabled: counted,
+    queryFn: () => ask(api.POST("/api/courtesies/whom", { body: who })),
+    placeholderData: (b) => b,
+    retry: false,
+  });
+  if (!counted || !q.data) return null;
+  const { people, lately, more, atMost } = q.data;
+  return (
+    <p className="sub pt-1" data-testid="whom">
+      {people === 0
+        ? "Nobody in the guest book yet."
+        : `${atMost ? "At most " : ""}${people.toLocaleString("en")}${more ? " and more" : ""} ${people === 1 ? "person" : "people"}${more ? "" : `, ${lately} of them here in the last ten streams`}`}
+    </p>
   );
 }
 
@@ -135,6 +158,7 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
           )}
           {crews.map((k) => {
             const on = who.crews!.of.includes(k.id);
+            if (!on && crews.length > glance) return null;
             return (
               <button
                 key={k.id}
@@ -147,6 +171,16 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
               </button>
             );
           })}
+          {crews.length > glance && (
+            <Picker
+              label="Which crew"
+              className="btn s ghost"
+              choices={crews.filter((k) => !who.crews!.of.includes(k.id)).map((k) => ({ value: k.id, label: k.name }))}
+              onPick={(k) => set({ crews: { ...who.crews!, of: [...who.crews!.of, k] } })}
+            >
+              Another crew…
+            </Picker>
+          )}
           {crews.length === 0 && <span className="sub">no crew is in the guest book yet</span>}
         </>
       );
@@ -157,7 +191,7 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
     case "standing":
     case "platform": {
       const list = { mark: marks, role: roles, standing: standings, platform: platforms }[at];
-      return <One label={at} value={who[at] ?? ""} list={list.map((x) => [x, x])} onPick={(v) => set({ [at]: v })} />;
+      return <One label={at} value={who[at] ?? ""} list={list.map((x) => [x, x === "vip" ? "VIP" : x])} onPick={(v) => set({ [at]: v })} />;
     }
     case "tag":
       return <input className="field !py-1" aria-label="Tag" value={who.tag} onChange={(e) => set({ tag: e.target.value })} />;
@@ -197,7 +231,18 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
   return null;
 }
 
+/** A list longer than this is searched by typing. */
+const glance = 8;
+
+/** One chooses one of a list. */
 export function One({ label, value, list, onPick }: { label: string; value: string; list: [string, string][]; onPick: (v: string) => void }) {
+  if (list.length > glance)
+    return (
+      <Picker label={label} className="btn s" value={value} choices={list.map(([v, text]) => ({ value: v, label: text }))} onPick={onPick}>
+        <span className="sr-only">{label}: </span>
+        {list.find(([v]) => v === value)?.[1] ?? (value || "choose…")} <span aria-hidden>▾</span>
+      </Picker>
+    );
   return (
     <select className="btn s" aria-label={label} value={value} onChange={(e) => onPick(e.target.value)}>
       {!list.some(([v]) => v === value) && <option value={value}>{value || "choose…"}</option>}

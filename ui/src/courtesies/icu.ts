@@ -3,43 +3,55 @@
 export type Arm = { key: string; text: string };
 export type Spot = { from: number; to: number; name: string; kind: "plain" | "plural" | "selectordinal" | "select"; style?: string; offset?: string; arms: Arm[] };
 
-/** skipQuote passes over an apostrophe and what it quotes, from its place; one that quotes nothing is a letter like others. */
-function skipQuote(s: string, i: number): number {
-  if (s[i + 1] === "'") return i + 2;
-  if (s[i + 1] !== "{" && s[i + 1] !== "}") return i + 1;
+/** skipQuote passes over an apostrophe and what it quotes, from its place; one that quotes nothing is a letter like others. In a plural's case it quotes # too. */
+function skipQuote(s: string, i: number, counted: boolean): number {
+  const next = s[i + 1];
+  if (next === "'") return i + 2;
+  if (next !== "{" && next !== "}" && !(counted && next === "#")) return i + 1;
   const end = s.indexOf("'", i + 1);
   return end < 0 ? s.length : end + 1;
 }
 
+/** What a brace opens: a fill-in without or with cases, or one of those cases. */
+type Opens = "fill" | "plural" | "select" | "counted case" | "case";
+
+const opens = (s: string, i: number, within?: Opens): Opens => {
+  if (within === "plural") return "counted case";
+  if (within === "select") return "case";
+  const kind = /^\{\s*\w+\s*,\s*(plural|selectordinal|select)\s*,/.exec(s.slice(i, i + 200))?.[1];
+  return kind === "select" ? "select" : kind ? "plural" : "fill";
+};
+
 /** closing finds the brace that closes the one at i, or -1. */
-function closing(s: string, i: number): number {
-  let depth = 0;
-  for (let k = i; k < s.length;) {
+function closing(s: string, i: number, first: Opens): number {
+  const stack: Opens[] = [first];
+  for (let k = i + 1; k < s.length;) {
     const c = s[k];
+    const top = stack[stack.length - 1]!;
     if (c === "'") {
-      k = skipQuote(s, k);
+      k = skipQuote(s, k, top === "counted case");
       continue;
     }
-    if (c === "{") depth++;
-    if (c === "}" && --depth === 0) return k;
+    if (c === "{") stack.push(opens(s, k, top));
+    if (c === "}" && stack.pop() && stack.length === 0) return k;
     k++;
   }
   return -1;
 }
 
-/** spots lists the fill-ins at the top of a wording that are whole; what is still being typed is left as text. */
-export function spots(s: string): Spot[] {
+/** spots lists the fill-ins at the top of a wording, or of a plural's case, that are whole; what is still being typed is left as text. */
+export function spots(s: string, counted = false): Spot[] {
   const out: Spot[] = [];
   for (let i = 0; i < s.length;) {
     if (s[i] === "'") {
-      i = skipQuote(s, i);
+      i = skipQuote(s, i, counted);
       continue;
     }
     if (s[i] !== "{") {
       i++;
       continue;
     }
-    const end = closing(s, i);
+    const end = closing(s, i, opens(s, i));
     if (end < 0) break;
     const spot = read(s, i, end + 1);
     if (spot) out.push(spot);
@@ -60,7 +72,7 @@ function read(s: string, from: number, to: number): Spot | undefined {
     const key = /^\s*(=?\w+)\s*\{/.exec(rest.slice(k));
     if (!key) return rest.slice(k).trim() ? undefined : { from, to, name, kind, offset: offset?.[1], arms };
     const open = k + key[0].length - 1;
-    const end = closing(rest, open);
+    const end = closing(rest, open, kind === "select" ? "case" : "counted case");
     if (end < 0) return undefined;
     arms.push({ key: key[1]!, text: rest.slice(open + 1, end) });
     k = end + 1;
@@ -72,11 +84,11 @@ function read(s: string, from: number, to: number): Spot | undefined {
 export const write = (p: Spot) => `{${p.name}, ${p.kind}, ${p.offset ? `offset:${p.offset} ` : ""}${p.arms.map((a) => `${a.key} {${a.text}}`).join(" ")}}`;
 
 /** gist is a text with its fill-ins named, for a chip. */
-export function gist(s: string): string {
+export function gist(s: string, counted = false): string {
   let out = "";
   let at = 0;
-  for (const p of spots(s)) {
-    out += s.slice(at, p.from) + (p.kind === "plain" ? `⟨${p.name}⟩` : p.arms.map((a) => gist(a.text)).join("/"));
+  for (const p of spots(s, counted)) {
+    out += s.slice(at, p.from) + (p.kind === "plain" ? `⟨${p.name}⟩` : p.arms.map((a) => gist(a.text, p.kind !== "select")).join("/"));
     at = p.to;
   }
   return out + s.slice(at);

@@ -68,6 +68,25 @@ export function starts(all: Courtesies, when: string): (Choice & { make: () => R
   return out;
 }
 
+/** manner says in a few words how an output is set. */
+export function manner(o: RuleOutput, all: Courtesies, alternatives = 0): string {
+  const on = o.on?.length ? `on ${o.on.map(titled).join(" and ")}` : "where it happens";
+  const says: (string | false | undefined)[] = [
+    o.kind === "say" && (o.as ? "as the streamer" : "as the house"),
+    (o.kind === "say" || o.kind === "platform") && all.platforms.length > 1 && on,
+    o.media || (o.kind === "card" && "no picture"),
+    o.scene,
+    o.voice,
+    o.event,
+    (o.kind === "sound" || o.kind === "film" || o.kind === "speak") && `loudness ${o.loud ?? 60}`,
+    !!o.seconds && `for ${o.seconds} s`,
+    !!o.delaySeconds && `after ${o.delaySeconds} s`,
+    (!!o.only || !!o.measure) && "not always",
+    alternatives > 1 && `${alternatives} alternatives`,
+  ];
+  return says.filter(Boolean).join(" · ");
+}
+
 /** complete tells whether an output has what it cannot do without. */
 export const complete = (o: RuleOutput) =>
   !(o.kind === "relay" && !o.place) && !((o.kind === "sound" || o.kind === "film") && !o.media) && !(o.kind === "raise" && !o.event?.trim()) && !(o.kind === "scene" && !o.scene);

@@ -1,0 +1,148 @@
+package store_test
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/people"
+	"vividporch/store"
+	"vividporch/store/storetest"
+)
+
+// meets reports whether the courtesies' own matching holds for somebody in the book,
+// from any platform they are on.
+func meets(t *testing.T, w courtesy.Who, r store.Row) bool {
+	t.Helper()
+	set, faults := courtesy.Load([]courtesy.Courtesy{{ID: "it", On: true, When: courtesy.Arrival, Who: w}}, courtesy.World{})
+	if len(faults) > 0 {
+		t.Fatalf("%+v: %v", w, faults)
+	}
+	for _, platform := range r.Platforms {
+		c := courtesy.Cause{When: courtesy.Arrival, Live: true, At: dusk, Standing: people.Standing(r.Standing),
+			Known: &people.Known{Crews: r.Crews, Tags: r.Tags, Trusted: r.Trusted, Attended: r.Attended}}
+		c.Person.Platform = platform
+		for _, role := range r.Roles {
+			c.Person.Roles = append(c.Person.Roles, event.Role(role))
+		}
+		if r.Fellow || len(r.Crews) > 0 {
+			c.Marks = []people.Mark{people.Fellow}
+		}
+		if ok, _ := set.All()[0].Fits(c); ok {
+			return true
+		}
+	}
+	return false
+}
+
+// someWho makes up a who, some of them with others inside.
+func someWho(r *rand.Rand, deep int) courtesy.Who {
+	var w courtesy.Who
+	crews := []string{"low-water-league", "lantern-row", "quiet-moths"}
+	r.Shuffle(len(crews), func(i, j int) { crews[i], crews[j] = crews[j], crews[i] })
+	switch r.IntN(7) {
+	case 0:
+		w.Crews = &courtesy.Crews{Of: crews[:1+r.IntN(3)], In: []string{"", "all", "one", "any"}[r.IntN(4)]}
+	case 1:
+		w.Standing = people.Standings[r.IntN(len(people.Standings))]
+	case 2:
+		w.Role = []event.Role{event.Subscriber, event.Moderator, event.VIP}[r.IntN(3)]
+	case 3:
+		w.Tag = []string{"Printmaker", "moths", "nobody has this"}[r.IntN(3)]
+	case 4:
+		w.Trusted = true
+	case 5:
+		w.Attended = 1 + r.IntN(40)
+	case 6:
+		w.Mark = people.Fellow
+	}
+	for deep > 0 && r.IntN(2) == 0 {
+		deep--
+		switch r.IntN(3) {
+		case 0:
+			w.All = append(w.All, someWho(r, deep))
+		case 1:
+			w.Any = append(w.Any, someWho(r, deep), someWho(r, deep))
+		case 2:
+			w.Not = append(w.Not, someWho(r, deep))
+		}
+	}
+	return w
+}
+
+var yes = true
+
+func TestWhomACourtesyIsAboutIsCountedAsItWouldMatch(t *testing.T) {
+	b := sampleWorld(t, storetest.Open(t), "whom")
+	b.does(&event.BookEdited{Persons: []int64{1, 2, 3, 4, 5, 8, 13, 21, 34, 55}, Edit: event.Edit{AddTags: []string{"printmaker"}}})
+	b.does(&event.BookEdited{Persons: []int64{2, 3, 5, 7, 11, 13, 17}, Edit: event.Edit{Set: event.Hand{Trusted: &yes}, AddTags: []string{"Moths"}}})
+	page, err := b.s.People(t.Context(), b.channel, store.Query{Limit: 500})
+	if err != nil || len(page.Rows) < 200 {
+		t.Fatalf("%d rows, %v", len(page.Rows), err)
+	}
+	r := rand.New(rand.NewPCG(3, 9))
+	some := 0
+	for range 150 {
+		w := someWho(r, 3)
+		if r.IntN(4) == 0 {
+			w.Platform = []string{"quayside", "fernlight"}[r.IntN(2)]
+		}
+		want := 0
+		for _, row := range page.Rows {
+			if meets(t, w, row) {
+				want++
+			}
+		}
+		m, err := b.s.CountWho(t.Context(), b.channel, &w)
+		if err != nil || m.People != want || m.AtMost || m.More || m.Lately > m.People {
+			t.Fatalf("%+v: %+v %v, want %d", w, m, err, want)
+		}
+		if want > 0 && want < len(page.Rows) {
+			some++
+		}
+	}
+	if some < 60 {
+		t.Errorf("only %d of them tell people apart", some)
+	}
+}
+
+func TestWhatTheEveningDecidesIsCountedAtMost(t *testing.T) {
+	b := sampleWorld(t, storetest.Open(t), "at-most")
+	count := func(w courtesy.Who) store.Meant {
+		m, err := b.s.CountWho(t.Context(), b.channel, &w)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return m
+	}
+	regular := courtesy.Who{Standing: people.Regular}
+	all := count(regular)
+	if all.People == 0 || all.AtMost {
+		t.Fatalf("%+v", all)
+	}
+	fridays := regular
+	fridays.Days = []string{"Friday"}
+	if m := count(fridays); m.People != all.People || !m.AtMost {
+		t.Errorf("regulars on Fridays: %+v of %+v", m, all)
+	}
+	notRaiding := regular
+	notRaiding.Not = []courtesy.Who{{Mark: people.Raider}}
+	if m := count(notRaiding); m.People != all.People || !m.AtMost {
+		t.Errorf("regulars who did not raid tonight: %+v of %+v", m, all)
+	}
+	one := count(courtesy.Who{Account: "quayside:8841"})
+	if one.People != 1 || one.Lately != 1 {
+		t.Errorf("one person: %+v", one)
+	}
+	// Nobody has been here lately, once ten more streams have gone by without them.
+	for n := 900; n < 910; n++ {
+		at := dusk.AddDate(5, 0, n)
+		if err := b.s.DB.Create(&store.Stream{Channel: b.channel, Number: n, Opened: at, Closed: &at}).Error; err != nil {
+			t.Fatal(err)
+		}
+	}
+	if m := count(regular); m.People != all.People || m.Lately != 0 {
+		t.Errorf("%+v", m)
+	}
+}
