@@ -5,7 +5,7 @@
 // holds them to it.
 package demo
 
-import _ "embed"
+import "embed"
 
 //go:generate go run ./make
 
@@ -17,4 +17,7 @@ var (
 	Evening []byte
 	//go:embed people.jsonl
 	People []byte
+	// Shelf holds its pictures, sounds and films, in the folder shelf.
+	//go:embed shelf
+	Shelf embed.FS
 )

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io/fs"
 	"net"
 	"strings"
 	"sync/atomic"
@@ -12,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"vividporch/core/courtesy"
 	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/house"
@@ -19,6 +21,7 @@ import (
 	"vividporch/core/rehearsal"
 	"vividporch/demo"
 	"vividporch/demo/world"
+	"vividporch/formats/media"
 	"vividporch/porch"
 	"vividporch/standin"
 	"vividporch/store"
@@ -68,6 +71,11 @@ func (o *options) demo(ctx context.Context, play string) error {
 		if err := seed(ctx, st, id); err != nil {
 			return err
 		}
+		if _, ok, err := st.SettingsNow(ctx, id); err == nil && !ok {
+			if err := fillShelf(ctx, st, id); err != nil {
+				return err
+			}
+		}
 		ports := portsOf(s)
 		street, err = standin.Start(streetConfig(ports, "http://"+o.listen+"/inbox/"))
 		if err != nil {
@@ -105,6 +113,13 @@ func demoSettings(ctx context.Context, st *store.Store, id int64) (*house.Settin
 	s, err := house.ReadSettings(demo.House)
 	if err != nil {
 		return nil, err
+	}
+	for i := range s.Courtesy {
+		for k := range s.Courtesy[i].Do {
+			if o := &s.Courtesy[i].Do[k]; o.Kind == courtesy.Card && o.Media == "" {
+				o.Media = "lantern.svg"
+			}
+		}
 	}
 	p := portsOf(s)
 	return s, rewire(s, demoPorts{freeNear(p.quayside), freeNear(p.fernlight), freeNear(p.street)})
@@ -183,6 +198,27 @@ func seed(ctx context.Context, st *store.Store, id int64) error {
 		}
 	}
 	return nil
+}
+
+// fillShelf puts the sample world's pictures, sounds and films on the shelf.
+func fillShelf(ctx context.Context, st *store.Store, id int64) error {
+	files, err := fs.ReadDir(demo.Shelf, "shelf")
+	if err != nil {
+		return err
+	}
+	var list []store.Medium
+	for _, f := range files {
+		data, err := fs.ReadFile(demo.Shelf, "shelf/"+f.Name())
+		if err != nil {
+			return err
+		}
+		info, err := media.Read(data)
+		if err != nil {
+			return fmt.Errorf("%s %w", f.Name(), err)
+		}
+		list = append(list, porch.NewMedium(id, f.Name(), info, data))
+	}
+	return st.PutMedia(ctx, list)
 }
 
 func streetConfig(p demoPorts, inbox string) standin.Config {

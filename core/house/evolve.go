@@ -41,7 +41,7 @@ func (s *State) period(ev *event.Event, d *Decision) {
 		s.Stream.Begin(d.Stream, d.At)
 		s.nightfall()
 		s.Hellos, s.HelloAt = nil, time.Time{}
-		s.Tonight, s.Raids, s.Evening = map[string]*Guest{}, nil, Evening{}
+		s.Tonight, s.Raids, s.Evening, s.Cards = map[string]*Guest{}, nil, Evening{}, nil
 		if _, ok := ev.Data.(*event.StreamDeclared); ok {
 			s.Stream.Declared = true
 		}

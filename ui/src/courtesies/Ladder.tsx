@@ -65,7 +65,7 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
       {q.data && rule.slot !== "" && rungs.every((r) => !r.won) && <p className="flt">Nothing wins: nothing would be done.</p>}
       {(q.data?.does.length ?? 0) > 0 && (
         <>
-          <p className="mt-3 mb-1 font-semibold">What it would do</p>
+          <p className="mt-3 mb-1 font-semibold">What would be done</p>
           <ol className="m-0 list-none p-0" data-testid="does">
             {q.data!.does.map((d, i) => (
               <li key={i} className="py-1">

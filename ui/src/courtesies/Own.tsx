@@ -243,8 +243,8 @@ export function Own({ all }: { all: Courtesies }) {
 
 function Line({ children, onOut, what }: { children: ReactNode; onOut: () => void; what: string }) {
   return (
-    <div className="flex flex-wrap items-center gap-1.5 pb-2">
-      {children}
+    <div className="flex items-start gap-1.5 pb-2">
+      <div className="flex min-w-0 flex-1 flex-wrap items-center gap-1.5">{children}</div>
       <button className="btn s ghost" aria-label={`Take out: ${what}`} onClick={onOut}>
         ×
       </button>

@@ -1,5 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
-import { api, ask, type Courtesies, type Finding } from "../api/client";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, ask, said as saidOf, type Courtesies, type Finding } from "../api/client";
+import { toast } from "../kit/toast";
 import { sentenceOf } from "./outputs";
 
 const heads: Record<Finding["kind"], string> = {
@@ -11,6 +12,8 @@ const heads: Record<Finding["kind"], string> = {
   long: "too long",
   letters: "prints as letters",
 };
+
+const off = (f: Finding) => f.kind === "stopped" && f.what === "is switched off";
 
 /** said is a finding in one sentence, with courtesies called by what they do. */
 const said = (all: Courtesies, f: Finding) =>
@@ -24,6 +27,7 @@ const useFindings = (all: Courtesies) =>
 
 /** Stopped says what keeps this one courtesy from happening: the switch, right, door or place. */
 export function Stopped({ id, all }: { id: string; all: Courtesies }) {
+  const client = useQueryClient();
   const mine = useFindings(all).filter((f) => f.courtesy === id || (!f.courtesy && f.kind === "stopped"));
   return (
     <div role="status" data-testid="stopped">
@@ -31,6 +35,19 @@ export function Stopped({ id, all }: { id: string; all: Courtesies }) {
         <p key={f.kind + f.what} className="sub pb-1">
           <span className="pill !m-0 !mr-1 !px-1.5 !py-0 !text-[12px]">{heads[f.kind]}</span>
           {said(all, f)}
+          {off(f) && (
+            <button
+              className="btn s ml-2"
+              onClick={() =>
+                ask(api.POST("/api/courtesies/{id}/switch", { params: { path: { id } }, body: { on: true } })).then(
+                  () => client.invalidateQueries({ queryKey: ["courtesies"] }),
+                  (p) => toast(saidOf(p)),
+                )
+              }
+            >
+              Switch it on
+            </button>
+          )}
         </p>
       ))}
     </div>
@@ -39,7 +56,7 @@ export function Stopped({ id, all }: { id: string; all: Courtesies }) {
 
 /** WorthALook lists what a look over the whole set finds: what is stopped and by what, what can never happen, ties, gaps and wordings that do not come out as meant. */
 export function WorthALook({ all, onGo }: { all: Courtesies; onGo: (id: string) => void }) {
-  const items = useFindings(all).filter((f) => !(f.kind === "stopped" && f.what === "is switched off"));
+  const items = useFindings(all).filter((f) => !off(f));
   if (!items.length) return null;
   return (
     <>
