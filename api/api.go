@@ -202,12 +202,14 @@ func policy(styles string) string {
 		"; img-src 'self' data:; media-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 }
 
-// deed answers an action with what was decided about it.
+// deed answers an action with what was decided about it. It was done unless nothing
+// was decided but refusals; which of its parts were refused is told either way.
 func deed(c *echo.Context, ds []house.Decision) error {
-	out := spec.Deed{Done: true, Because: []string{}}
+	out := spec.Deed{Done: len(ds) == 0, Because: []string{}}
 	for _, d := range ds {
-		if d.Kind == house.Refuse {
-			out.Done = false
+		if d.Kind != house.Refuse {
+			out.Done = true
+		} else if d.Output != "" {
 			out.Because = append(out.Because, d.Because...)
 		}
 	}

@@ -135,7 +135,7 @@ func (g *gathered) entry(en *Entry, b *Batch) {
 			g.fetched[d.Account], g.fetchAt[d.Account] = d, e.Logged
 		}
 	case *event.DeskAsked:
-		if d.Act == "thank" {
+		if d.Act == "thank" && slices.ContainsFunc(en.Decisions, func(x house.Decision) bool { return x.Kind != house.Refuse }) {
 			g.waived = append(g.waived, d.Person.Key())
 		}
 	case *event.WaitingDone:

@@ -227,13 +227,6 @@ func (s *Store) NewPeople(ctx context.Context, channel int64, n int) (first int6
 	return first, err
 }
 
-// PastStreams lists the streams of a channel, newest first, at most most.
-func (s *Store) PastStreams(ctx context.Context, channel int64, most int) ([]Stream, error) {
-	var out []Stream
-	err := s.DB.WithContext(ctx).Where("channel = ?", channel).Order("number DESC").Limit(most).Find(&out).Error
-	return out, err
-}
-
 // Told is a decision with the event behind it.
 type Told struct {
 	Seq      int64

@@ -264,16 +264,7 @@ func (d *decider) againstAnnouncing(why string) {
 func (d *decider) raid(data *event.RaidCame) {
 	args := d.about(data.Person)
 	args["viewers"] = wording.Num(data.Viewers)
-	raids := 1
-	if d.known != nil {
-		raids += d.known.Raids
-	}
-	for _, r := range d.s.Raids {
-		if r.Person.Key() == data.Person.Key() {
-			raids++
-		}
-	}
-	args["raids"] = wording.Num(int64(raids))
+	args["raids"] = wording.Num(d.raidsBy(data.Person.Key()) + 1)
 	c := d.p.Set.Meet(d.cause(data.Person))
 	name := d.sayName(data.Person)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
@@ -297,6 +288,21 @@ func (d *decider) raid(data *event.RaidCame) {
 		d.beside(c, slot, args, []string{data.Person.Platform})
 	}
 	d.announce(args, []string{data.Person.Platform})
+}
+
+// raidsBy counts the raids somebody brought, tonight's included as far as they are
+// in the state.
+func (d *decider) raidsBy(key string) int64 {
+	n := 0
+	if d.known != nil {
+		n = d.known.Raids
+	}
+	for _, r := range d.s.Raids {
+		if r.Person.Key() == key {
+			n++
+		}
+	}
+	return int64(n)
 }
 
 // speakOrWait fills a courtesy in, unless the event came too late to speak of by

@@ -97,21 +97,21 @@ func (d *decider) deskAsked(data *event.DeskAsked) {
 	}
 	slot, args := courtesy.Greeting, d.about(data.Person)
 	c.When = courtesy.Arrival
+	var waiting *Item
 	switch data.Act {
 	case "shoutout":
 		c.When, slot = "porch.raid.came", courtesy.ShoutOut
 	case "thank":
 		c.When, slot = "porch.raid.came", courtesy.Thanks
-		for i := range d.s.Waiting {
-			if it := &d.s.Waiting[i]; it.Person != nil && it.Person.Key() == data.Person.Key() && (it.Kind == "raid" || it.Kind == "late") {
-				c.Quantities = []courtesy.Quantity{{Of: "viewers", N: float64(it.Viewers)}}
-				c.When = it.Type
-				args["viewers"] = wording.Num(it.Viewers)
-				args["raids"] = wording.Num(1)
-				d.decide(Decision{Kind: Done, Person: data.Person.Key(), Item: &Item{ID: it.ID}, Because: []string{"thanked at the desk"}})
-				break
-			}
+		viewers := int64(0)
+		if r := d.s.raidOf(data.Person.Key()); r != nil {
+			viewers = r.Viewers
 		}
+		if waiting = d.s.waitingThanks(data.Person.Key()); waiting != nil {
+			c.When, viewers = waiting.Type, waiting.Viewers
+		}
+		c.Quantities = []courtesy.Quantity{{Of: "viewers", N: float64(viewers)}}
+		args["viewers"], args["raids"] = wording.Num(viewers), wording.Num(max(1, d.raidsBy(data.Person.Key())))
 	}
 	name := d.sayName(data.Person)
 	won, ladder := d.p.Set.Winner(c, slot)
@@ -119,7 +119,20 @@ func (d *decider) deskAsked(data *event.DeskAsked) {
 		d.refuse(slot, won, data.Person.Key(), name, ladder, "no courtesy is on that could do this; switch one on or write a line by hand")
 		return
 	}
+	if waiting != nil {
+		d.decide(Decision{Kind: Done, Person: data.Person.Key(), Item: &Item{ID: waiting.ID}, Because: []string{"thanked at the desk"}})
+	}
 	d.fill(c, won, ladder, args, platforms)
+}
+
+// waitingThanks is what waits for somebody to be thanked for, or nil.
+func (s *State) waitingThanks(key string) *Item {
+	for i := range s.Waiting {
+		if it := &s.Waiting[i]; it.Person != nil && it.Person.Key() == key && (it.Kind == "raid" || it.Kind == "late") {
+			return it
+		}
+	}
+	return nil
 }
 
 // named runs the very courtesy a member asked for, or tries it for real on whoever

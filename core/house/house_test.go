@@ -437,6 +437,36 @@ func TestALateRaidIsNotSpokenOfButWaits(t *testing.T) {
 	}
 }
 
+func TestARaidThatCannotBeThankedByHandGoesOnWaiting(t *testing.T) {
+	e := begin(t)
+	e.happens(on("quayside"))
+	e.after(10*time.Minute).happened(5*time.Minute, raid("kelpwright", 37))
+	if len(e.s.Waiting) != 1 {
+		t.Fatalf("%+v", e.s.Waiting)
+	}
+	for i := range e.plan.Settings.Courtesy {
+		e.plan.Settings.Courtesy[i].On = false
+	}
+	silent, _ := house.Ready(e.plan.Settings, 2)
+	e.plan = silent
+	ds := e.happens(&event.DeskAsked{Act: "thank", Person: who("kelpwright"), Member: "Odalys Brine"})
+	if len(ds) != 1 || ds[0].Kind != house.Refuse || len(e.s.Waiting) != 1 {
+		t.Errorf("%+v; waiting %+v", ds, e.s.Waiting)
+	}
+	for i := range e.plan.Settings.Courtesy {
+		e.plan.Settings.Courtesy[i].On = true
+	}
+	e.plan, _ = house.Ready(e.plan.Settings, 3)
+	e.happens(&event.DeskAsked{Act: "thank", Person: who("kelpwright"), Member: "Odalys Brine"})
+	e.after(10 * time.Second)
+	if len(e.s.Waiting) != 0 {
+		t.Errorf("it was thanked, and still waits: %+v", e.s.Waiting)
+	}
+	if got := e.wantSaid(1, "raid-")[0]; !got.ByHand || !strings.Contains(got.Text, "kelpwright") {
+		t.Errorf("%+v", got)
+	}
+}
+
 func TestALateChatLineDoesNotUseUpTheArrival(t *testing.T) {
 	e := begin(t)
 	e.happens(on("quayside"))
