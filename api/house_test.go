@@ -1,0 +1,250 @@
+package api_test
+
+import (
+	"fmt"
+	"net/http"
+	"net/http/cookiejar"
+	"slices"
+	"strings"
+	"testing"
+
+	"vividporch/porch/porchtest"
+	"vividporch/spec"
+)
+
+func TestASwitchActsAtOnceAndIsTakenBackByItsVersion(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
+	var off spec.InForce
+	if s := b.Do("POST", "/api/courtesies/greet-newcomer/switch", spec.Switch{}, &off); s != 200 || view(t, b, "greet-newcomer").On {
+		t.Fatalf("%d %+v", s, off)
+	}
+	says(b, "5", "tidewrack", "evening")
+	b.Until("nobody greets the newcomer, and it says so", func() bool {
+		var not spec.Reasons
+		b.Do("GET", "/api/whynot?account=quayside:5", nil, &not)
+		return slices.ContainsFunc(not.Items, func(r spec.Reason) bool {
+			return slices.ContainsFunc(r.Ladder, func(g spec.Rung) bool { return g.Courtesy == "Greet a newcomer" && g.Why == "is switched off" })
+		})
+	})
+	var same spec.InForce
+	if b.Do("POST", "/api/courtesies/greet-newcomer/switch", spec.Switch{}, &same); same.Version != off.Version {
+		t.Errorf("switching off what is off made version %d", same.Version)
+	}
+	if s := b.Do("POST", "/api/settings/undo", spec.Undo{Version: off.Version}, nil); s != 200 || !view(t, b, "greet-newcomer").On {
+		t.Error("it was not taken back")
+	}
+	says(b, "6", "mossy_mare", "evening")
+	b.Until("the next newcomer is greeted", func() bool { return said(b, "mossy_mare") })
+	var p spec.Problem
+	if s := b.Do("POST", "/api/courtesies/no-such-one/switch", spec.Switch{}, &p); s != 404 || p.Title == "" {
+		t.Errorf("%d %+v", s, p)
+	}
+	var history []spec.Version
+	b.Do("GET", "/api/settings/history", nil, &history)
+	if len(history) < 2 || history[0].What != "undone: switched off: greet-newcomer" || history[1].Member != "Odalys Brine" {
+		t.Errorf("%+v", history)
+	}
+}
+
+func TestWordingsAreTriedWithEverySamplePersonAndNothingIsSent(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	var all spec.Courtesies
+	b.Do("GET", "/api/courtesies", nil, &all)
+	words := []string{"{streams, plural, one {First} other {# times}}, {name}!", "{nobody}", "Hello {name"}
+	for _, p := range all.People {
+		var got spec.Tried
+		if s := b.Do("POST", "/api/courtesies/greet-returning/try", spec.TryWordings{Wordings: words, Person: p}, &got); s != 200 || len(got.Items) != 3 {
+			t.Fatalf("%d %+v", s, got)
+		}
+		if first := got.Items[0]; len(first.Faults) > 0 || !strings.Contains(first.Text, p.Name[:min(len(p.Name), 20)]) || first.Bytes != len(first.Text) {
+			t.Errorf("%s: %+v", p.Name, first)
+		}
+		if unknown := got.Items[1]; len(unknown.Faults) != 1 || unknown.Faults[0].Remedy == "" {
+			t.Errorf("a fill-in that is not offered: %+v", unknown)
+		}
+		if open := got.Items[2]; len(open.Faults) != 1 || open.Text != "" || open.Faults[0].From == 0 {
+			t.Errorf("a brace that is never closed: %+v", open)
+		}
+	}
+	var joined spec.Tried
+	b.Do("POST", "/api/courtesies/greet-newcomer/try", spec.TryWordings{Wordings: []string{"{names} and {more}", "{name}"}, Person: all.People[0], Joined: true}, &joined)
+	if len(joined.Items[0].Faults) > 0 || !strings.Contains(joined.Items[0].Text, ", ") || len(joined.Items[1].Faults) == 0 {
+		t.Errorf("%+v", joined)
+	}
+	if len(b.Said("quayside")) > 0 || len(b.Porch().Coming) > 0 {
+		t.Error("trying said something")
+	}
+}
+
+func TestADraftIsTakenBackAndWhatIsInForceStands(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	before := view(t, b, "greet-newcomer")
+	output := before.Outputs[0]
+	draft := spec.Draft{Outputs: []spec.DraftOutput{{ID: output.ID, Alternatives: []string{"Half a wor"}, Joined: output.Joined}}}
+	var d spec.Drafted
+	if s := b.Do("PUT", "/api/courtesies/greet-newcomer/draft", draft, &d); s != 200 || !d.Valid || !d.Changed {
+		t.Fatalf("%d %+v", s, d)
+	}
+	if v := view(t, b, "greet-newcomer"); len(v.Draft.Outputs) == 0 || !slices.Equal(v.Outputs[0].Alternatives, output.Alternatives) {
+		t.Errorf("a draft alone came into force: %+v", v.Outputs[0])
+	}
+	if s := b.Do("DELETE", "/api/courtesies/greet-newcomer/draft", nil, nil); s != 204 {
+		t.Error(s)
+	}
+	var none spec.InForce
+	if s := b.Do("POST", "/api/courtesies/greet-newcomer/enact", nil, &none); s != 200 || none.Version != 1 {
+		t.Errorf("%d %+v", s, none)
+	}
+	if v := view(t, b, "greet-newcomer"); len(v.Draft.Outputs) != 0 || !slices.Equal(v.Outputs[0].Alternatives, output.Alternatives) {
+		t.Errorf("%+v", v)
+	}
+}
+
+func TestThoseNeverGreetedAreTidiedAndHeldToAtOnce(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
+	if s := b.Do("PUT", "/api/settings/never", spec.NeverList{Never: []string{" @TideWrack ", "", "TideWrack", "other_bot"}}, nil); s != 200 {
+		t.Fatal(s)
+	}
+	var all spec.Courtesies
+	if b.Do("GET", "/api/courtesies", nil, &all); !slices.Equal(all.Never, []string{"TideWrack", "other_bot"}) {
+		t.Errorf("%v", all.Never)
+	}
+	says(b, "5", "tidewrack", "evening")
+	says(b, "6", "mossy_mare", "evening")
+	b.Until("somebody else is greeted", func() bool { return said(b, "mossy_mare") })
+	if said(b, "tidewrack") {
+		t.Error("somebody on the list was greeted")
+	}
+}
+
+func TestMembersAreInvitedByOneLinkAndRemovedWithAllTheirWaysIn(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	var p spec.Problem
+	for field, in := range map[string]map[string]string{"name": {"name": "  ", "role": "helper"}, "role": {"name": "Fen Osier", "role": "owner"}} {
+		if s := b.Do("POST", "/api/members", in, &p); s != 422 || p.Field != field || p.Remedy == "" {
+			t.Errorf("%s: %d %+v", field, s, p)
+		}
+	}
+	if s := b.Do("POST", "/api/members", map[string]string{"name": "Odalys Brine", "role": "helper"}, &p); s != 422 || !strings.Contains(p.Remedy, "owner") {
+		t.Errorf("the owner was made a helper: %d %+v", s, p)
+	}
+	var link spec.Invited
+	if s := b.Do("POST", "/api/members", map[string]string{"name": "Fen Osier", "role": "helper"}, &link); s != 200 || !strings.Contains(link.Link, "/enter/") {
+		t.Fatalf("%d %+v", s, link)
+	}
+	enter := func() (*http.Client, int) {
+		jar, _ := cookiejar.New(nil)
+		c := &http.Client{Jar: jar}
+		res, err := c.Get(link.Link)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		return c, res.StatusCode
+	}
+	get := func(c *http.Client, path string) int {
+		res, err := c.Get(b.Server.URL + path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		return res.StatusCode
+	}
+	fen, _ := enter()
+	if get(fen, "/api/porch") != 200 || get(fen, "/api/courtesies") != 403 {
+		t.Error("a helper has the Porch, and the Porch alone")
+	}
+	if again, _ := enter(); get(again, "/api/porch") != 401 {
+		t.Error("the link let a second browser in")
+	}
+	if s := b.Do("DELETE", fmt.Sprintf("/api/members/%d/sessions", link.ID), nil, nil); s != 204 || get(fen, "/api/porch") != 401 {
+		t.Errorf("signed out everywhere, and yet in: %d", s)
+	}
+	if s := b.Do("DELETE", fmt.Sprintf("/api/members/%d", link.ID), nil, nil); s != 204 {
+		t.Error(s)
+	}
+	var members []spec.Member
+	b.Do("GET", "/api/members", nil, &members)
+	if len(members) != 1 || members[0].Role != "owner" {
+		t.Errorf("%+v", members)
+	}
+	for _, id := range []int64{members[0].ID, 9999} {
+		if s := b.Do("DELETE", fmt.Sprintf("/api/members/%d", id), nil, &p); s != 404 {
+			t.Errorf("%d: %d %+v", id, s, p)
+		}
+	}
+}
+
+func TestFiltersAreSavedUnderANameAndPairsRefusedStayRefused(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	var p spec.Problem
+	if s := b.Do("PUT", "/api/book/filters", spec.SavedFilter{Name: " ", Query: "crew=lantern-row"}, &p); s != 422 || p.Field != "name" {
+		t.Errorf("%d %+v", s, p)
+	}
+	for _, q := range []string{"crew=lantern-row", "crew=lantern-row&trusted=1"} { // the second takes the first one's place
+		if s := b.Do("PUT", "/api/book/filters", spec.SavedFilter{Name: "The Row", Query: q}, nil); s != 204 {
+			t.Fatal(s)
+		}
+	}
+	var saved spec.SavedFilters
+	if b.Do("GET", "/api/book/filters", nil, &saved); len(saved.Filters) != 1 || saved.Filters[0].Query != "crew=lantern-row&trusted=1" {
+		t.Errorf("%+v", saved)
+	}
+	if s := b.Do("DELETE", "/api/book/filters/The%20Row", nil, nil); s != 204 {
+		t.Error(s)
+	}
+	if b.Do("GET", "/api/book/filters", nil, &saved); len(saved.Filters) != 0 {
+		t.Errorf("%+v", saved)
+	}
+
+	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
+	says(b, "5", "tidewrack", "evening")
+	b.Street.Platforms["fernlight"].Send("porch.person.followed", 0, map[string]any{"person": map[string]any{"platform": "fernlight", "id": "77", "login": "tidewrack"}})
+	var pairs spec.Pairs
+	b.Until("the same login on two platforms is a likely pair", func() bool {
+		b.Do("GET", "/api/book/pairs", nil, &pairs)
+		return len(pairs.Pairs) == 1 && len(pairs.Pairs[0].Because) > 0
+	})
+	if s := b.Do("POST", "/api/book/pairs", spec.BookMerge{Kept: pairs.Pairs[0].A.Person, Gone: pairs.Pairs[0].B.Person}, nil); s != 204 {
+		t.Error(s)
+	}
+	if b.Do("GET", "/api/book/pairs", nil, &pairs); len(pairs.Pairs) != 0 {
+		t.Errorf("a pair that was refused is offered again: %+v", pairs)
+	}
+}
+
+func TestRaidsBothWaysAndWhatTheyBroughtAreToldOverHTTP(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
+	kelp := map[string]any{"platform": "quayside", "id": "9330", "login": "kelpwright"}
+	b.Street.Platforms["quayside"].Send("porch.raid.came", 0, map[string]any{"person": kelp, "viewers": 37})
+	says(b, "5", "tidewrack", "came with kelpwright")
+	var raids spec.Ledger
+	b.Until("the raid is in the ledger, thanked", func() bool {
+		b.Do("GET", "/api/book/raids", nil, &raids)
+		return len(raids.Lines) == 1 && raids.Lines[0].Unthanked == 0
+	})
+	if l := raids.Lines[0]; l.Came != 1 || l.Went != 0 || !slices.Equal(l.Sizes, []int64{37}) || l.Says == "" || l.LastCame.IsZero() {
+		t.Errorf("%+v", l)
+	}
+	b.Until("the newcomer counts as brought by it", func() bool {
+		var fresh spec.Newcomers
+		b.Do("GET", "/api/book/newcomers", nil, &fresh)
+		return slices.ContainsFunc(fresh.Raids, func(c spec.Cohort) bool {
+			return c.Name == "kelpwright" && c.Viewers == 37 && c.Newcomers == 1 && c.Returned == 0
+		})
+	})
+	var count spec.BookCount
+	if b.Do("GET", "/api/book/count?standing=newcomer", nil, &count); count.Count < 1 || count.More {
+		t.Errorf("%+v", count)
+	}
+}
