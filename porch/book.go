@@ -107,8 +107,9 @@ func (h *House) forgets(b *store.Batch) bool {
 	return false
 }
 
-// after does what follows from a batch that is written: a stream that ended changes
-// standings, and whoever was forgotten disappears from what the Porch shows.
+// after does what follows from a batch that is written, in the book too: a stream that
+// ended changes standings, what is kept is shown to whoever asked, and whoever was
+// forgotten disappears from what the Porch shows.
 func (h *House) after(ctx context.Context, b *store.Batch) {
 	gone := []string{}
 	for i := range b.Entries {
@@ -122,6 +123,10 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 				go h.settle(ctx, k, n)
 			case house.Forget:
 				gone = append(gone, append(d.Known.Accounts, d.Person)...)
+			case house.Show: // what is kept of somebody who only now came into the book, too
+				if d.Text != "" {
+					h.whisper(d)
+				}
 			}
 		}
 	}

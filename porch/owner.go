@@ -17,6 +17,7 @@ import (
 // own is the owner: it alone touches the state. It gathers what has come in,
 // lives it in one batch, and wakes by itself when something falls due.
 func (h *House) own(ctx context.Context) {
+	defer h.closeBook()
 	for {
 		reqs, ok := h.gather(ctx)
 		if !ok {
@@ -34,7 +35,11 @@ func (h *House) own(ctx context.Context) {
 // there.
 func (h *House) gather(ctx context.Context) ([]request, bool) {
 	var timer <-chan time.Time
-	if at, due := h.state.Wake(h.plan.Load()); due {
+	at, due := h.state.Wake(h.plan.Load())
+	if end, pending := h.unbooked.until(); pending && (!due || end.Before(at)) {
+		at, due = end, true
+	}
+	if due {
 		t := time.NewTimer(max(0, time.Until(at)))
 		defer t.Stop()
 		timer = t.C
@@ -44,6 +49,9 @@ func (h *House) gather(ctx context.Context) ([]request, bool) {
 	case <-ctx.Done():
 		return nil, false
 	case <-timer:
+		if end, pending := h.unbooked.until(); pending && !end.After(time.Now()) && !h.book(ctx) {
+			return nil, false
+		}
 		return []request{{}}, true // nothing came in: a wake
 	case r := <-h.in:
 		reqs = append(reqs, r)
@@ -302,6 +310,9 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 	if h.forgets(b) {
 		b.State, _ = json.Marshal(h.state)
 	}
+	if b.Later = !changesBook(b); !b.Later && !h.book(ctx) {
+		return
+	}
 	tried, begun := false, time.Now()
 	last := &b.Entries[len(b.Entries)-1].Event
 	if !h.insist(ctx, func() error {
@@ -319,6 +330,12 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 	commitTook.Observe(time.Since(begun).Seconds())
 	measure(b)
 	h.show(b)
+	if b.Later {
+		h.unbooked.add(b)
+		if (b.Asks() || h.unbooked.full()) && !h.book(ctx) {
+			return
+		}
+	}
 	h.after(ctx, b)
 	for _, snap := range h.snaps { // off the way of speech
 		go func() {
@@ -378,10 +395,6 @@ func (h *House) letOut(b *store.Batch) {
 				h.stage.Do(address, d.Platform, d)
 			case house.Ask:
 				h.asker.Ask(h.plan.Load().Lookup(d.Platform), d)
-			case house.Show:
-				if d.Text != "" {
-					h.whisper(d)
-				}
 			}
 		}
 	}

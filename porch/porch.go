@@ -91,6 +91,7 @@ type House struct {
 	entries   entryRing
 	lastSnap  int64
 	snaps     []store.Snapshot // taken in the batch that is being written
+	unbooked  unbooked
 }
 
 // request is something the owner is asked to do: log events, or run a function
@@ -132,6 +133,9 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, closed: make(chan struct{})}
 	fail := func(err error) (*House, func(), error) { owner.Release(); return nil, nil, err }
 	if err := h.restore(ctx); err != nil {
+		return fail(err)
+	}
+	if err := h.rebook(ctx); err != nil {
 		return fail(err)
 	}
 	cut, err := h.cutOff(ctx)

@@ -1,10 +1,13 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"maps"
 	"time"
 
 	"gorm.io/gorm"
@@ -20,7 +23,7 @@ type Entry struct {
 	Stream    int // the stream the event's time falls in; 0 for none
 }
 
-// Batch is what one transaction writes.
+// Batch is what is written at once.
 type Batch struct {
 	Entries   []Entry
 	Fresh     map[string]int64       // accounts seen for the first time → their person
@@ -30,19 +33,54 @@ type Batch struct {
 	Reckoning Reckoning              // as it holds after the batch
 	State     []byte                 // the state after it, when the batch forgets somebody
 	Jobs      func(tx *sql.Tx) error // adds jobs in the same transaction; may be nil
+	Later     bool                   // Commit leaves the guest book to Book
 }
 
-// Commit writes a batch in one transaction. When it returns an error the batch
-// may still have been written (the answer to the commit was lost): Written tells.
+// Add puts a batch behind another, so that both are booked at once.
+func (b *Batch) Add(more *Batch) {
+	b.Entries = append(b.Entries, more.Entries...)
+	maps.Copy(b.Fresh, more.Fresh)
+	maps.Copy(b.Claims, more.Claims)
+	maps.Copy(b.Unsettled, more.Unsettled)
+	b.Reckoning = more.Reckoning
+}
+
+// Asks reports whether the book must be up to date before anything else is lived:
+// for all but further lines of those who are here.
+func (b *Batch) Asks() bool { return len(b.Unsettled) > 0 || !b.linesAlone() }
+
+func (b *Batch) last() int64 { return b.Entries[len(b.Entries)-1].Event.Seq }
+
+// linesAlone reports whether a batch holds nothing but lines about which nothing was
+// decided.
+func (b *Batch) linesAlone() bool {
+	for i := range b.Entries {
+		if _, chat := b.Entries[i].Event.Data.(*event.ChatSaid); !chat || len(b.Entries[i].Decisions) > 0 {
+			return false
+		}
+	}
+	return len(b.Settings) == 0 && b.Jobs == nil
+}
+
+// Commit writes a batch in one transaction: the log, and the guest book with it
+// unless that comes later. When it returns an error the batch may still have been
+// written (the answer to the commit was lost): Written tells.
 func (s *Store) Commit(ctx context.Context, channel int64, b *Batch) error {
+	if b.Later && b.linesAlone() { // one statement is a transaction of its own
+		return writer{ctx: ctx, db: s.SQL, channel: channel}.events(b)
+	}
 	return s.DB.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 		tx, ok := g.Statement.ConnPool.(*sql.Tx)
 		if !ok {
 			return fmt.Errorf("store: no transaction of database/sql beneath")
 		}
-		w := writer{ctx, tx, channel}
-		for _, step := range []func(*Batch) error{w.events, w.decisions, w.streams, w.people, w.book, w.rest} {
-			if err := step(b); err != nil {
+		w := writer{ctx, tx, tx, channel}
+		steps := []func(*Batch) error{w.events, w.decisions, w.streams, w.rest}
+		if !b.Later {
+			steps = append(steps, w.people, w.book, w.booked)
+		}
+		for _, step := range steps {
+			if err := step(b); err != nil && err != errBooked {
 				return err
 			}
 		}
@@ -51,6 +89,44 @@ func (s *Store) Commit(ctx context.Context, channel int64, b *Batch) error {
 		}
 		return nil
 	})
+}
+
+// errBooked says that a batch stands in the guest book already.
+var errBooked = errors.New("booked already")
+
+// Book writes into the guest book what a batch in the log says about people. It may
+// be called again for one whose answer was lost.
+func (s *Store) Book(ctx context.Context, channel int64, b *Batch) error {
+	err := s.inTx(ctx, func(tx *sql.Tx) error {
+		w := writer{ctx, tx, tx, channel}
+		for _, step := range []func(*Batch) error{w.booked, w.people} {
+			if err := step(b); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if errors.Is(err, errBooked) {
+		return nil
+	}
+	return err
+}
+
+// Booked is the number up to which the log stands in the guest book.
+func (s *Store) Booked(ctx context.Context, channel int64) (n int64, err error) {
+	return n, s.SQL.QueryRowContext(ctx, "SELECT booked FROM channels WHERE id = $1", channel).Scan(&n)
+}
+
+// booked notes how far the book has come; errBooked when it was there already.
+func (w writer) booked(b *Batch) error {
+	r, err := w.tx.ExecContext(w.ctx, "UPDATE channels SET booked = $2 WHERE id = $1 AND booked < $2", w.channel, b.last())
+	if err != nil {
+		return err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return cmp.Or(err, errBooked)
+	}
+	return nil
 }
 
 // SaveSnapshot keeps a state that the log has reached. It may come after the
@@ -70,14 +146,18 @@ func (s *Store) Written(ctx context.Context, channel int64, ev *event.Event) (bo
 	return err == nil && id == ev.ID, err
 }
 
+// writer writes for a channel, all but single statements in a transaction.
 type writer struct {
-	ctx     context.Context
+	ctx context.Context
+	db  interface {
+		ExecContext(context.Context, string, ...any) (sql.Result, error)
+	}
 	tx      *sql.Tx
 	channel int64
 }
 
 func (w writer) exec(q string, args ...any) error {
-	_, err := w.tx.ExecContext(w.ctx, q, args...)
+	_, err := w.db.ExecContext(w.ctx, q, args...)
 	return err
 }
 

@@ -26,7 +26,7 @@ func (s *Store) UndoImport(ctx context.Context, channel, id int64, k *Reckoning)
 		if n, _ := res.RowsAffected(); n == 0 {
 			return ErrImport
 		}
-		w := writer{ctx, tx, channel}
+		w := writer{ctx, tx, tx, channel}
 		for _, q := range []string{
 			`WITH v AS (DELETE FROM visits WHERE channel = $1 AND import = $2 RETURNING key, lines)
 				UPDATE accounts a SET lines = greatest(0, a.lines - v.n) FROM (SELECT key, sum(lines) AS n FROM v GROUP BY key) v WHERE a.channel = $1 AND a.key = v.key`,

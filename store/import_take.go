@@ -41,7 +41,7 @@ func (s *Store) Apply(ctx context.Context, channel, id int64, k *Reckoning) (*ev
 		if n, _ := res.RowsAffected(); n == 0 {
 			return ErrImport
 		}
-		w := writer{ctx, tx, channel}
+		w := writer{ctx, tx, tx, channel}
 		if done.Past, err = w.pastStreams(head.Streams, id); err != nil {
 			return err
 		}

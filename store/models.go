@@ -15,6 +15,7 @@ type Channel struct {
 	Created time.Time `gorm:"not null;default:now()"`
 	People  int64     `gorm:"not null;default:0"` // highest number given out in the guest book
 	Blanked int64     `gorm:"not null;default:0"` // number up to which old chat was taken out of the log
+	Booked  int64     `gorm:"not null;default:0"` // number up to which the log stands in the guest book
 }
 
 // Event is a logged event. Data is its data as it came.

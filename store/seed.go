@@ -35,7 +35,7 @@ func (s *Store) Seed(ctx context.Context, channel int64, head Head, cards []peop
 	reckoning := *k
 	reckoning.Past = state.Past
 	if err := s.inTx(ctx, func(tx *sql.Tx) error {
-		w := writer{ctx, tx, channel}
+		w := writer{ctx, tx, tx, channel}
 		if _, err := w.pastStreams(head.Streams, 0); err != nil {
 			return err
 		}

@@ -75,8 +75,14 @@ func (s *Store) migrate(ctx context.Context) error {
 		return err
 	}
 	defer conn.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", migrateLock)
+	books := s.DB.WithContext(ctx).Migrator().HasColumn(&Channel{}, "booked")
 	if err := s.DB.WithContext(ctx).AutoMigrate(models...); err != nil {
 		return fmt.Errorf("the tables cannot be brought up to date: %w", err)
+	}
+	if !books { // until now the book was written with the log
+		if _, err := conn.ExecContext(ctx, "UPDATE channels c SET booked = coalesce((SELECT max(seq) FROM events e WHERE e.channel = c.id), 0)"); err != nil {
+			return err
+		}
 	}
 	// Counters change with every line: room on the page keeps those updates in place.
 	for _, table := range []string{"accounts", "visits"} {

@@ -177,6 +177,12 @@ func (b *Boat) Said(platform string) []string {
 	return out
 }
 
+// Stop closes the house.
+func (b *Boat) Stop() {
+	b.stop()
+	b.stop = func() {}
+}
+
 // Another closes the house and starts a second one on the same database, as a
 // restart does.
 func (b *Boat) Another() *porch.House {
