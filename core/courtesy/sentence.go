@@ -83,8 +83,22 @@ func Sentence(c Courtesy, names Names) []Part {
 	strong := func(text string) { ps = append(ps, Part{Text: text, Strong: true}) }
 	switch {
 	case c.When == Arrival:
-		say("Greet ")
-		strong(whom(c.Who))
+		switch {
+		case len(c.Do) == 0:
+			say("Pass over ")
+		case c.Slot == ShoutOut:
+			say("Shout out ")
+		case c.Slot == Free:
+			say("Mark the arrival of ")
+		default:
+			say("Greet ")
+		}
+		if len(c.Do) == 0 {
+			strong(strings.TrimSuffix(whom(c.Who), ownWords))
+			say(" in silence")
+		} else {
+			strong(whom(c.Who))
+		}
 	case c.When == "porch.raid.came" && c.Slot == ShoutOut:
 		say("Shout out ")
 		strong("the leader of a raid")
@@ -104,6 +118,13 @@ func Sentence(c Courtesy, names Names) []Part {
 		if len(c.Do) == 0 {
 			say(" in silence")
 		}
+	case c.When == "porch.stream.opened" && slices.ContainsFunc(c.Do, func(o Output) bool { return !o.Worded() || o.Kind == Platform }):
+		say("When the stream opens, ")
+		var does []string
+		for _, o := range c.Do {
+			does = append(does, o.Does(names))
+		}
+		strong(plain.List(does, "and"))
 	case c.When == "porch.stream.opened" && len(c.Do) > 0:
 		say("Tell ")
 		var to []string
@@ -156,17 +177,15 @@ func Sentence(c Courtesy, names Names) []Part {
 	return ps
 }
 
-// towards says where an output goes.
+// towards says where words go.
 func (o *Output) towards(names Names) string {
 	switch o.Kind {
 	case Relay:
 		return name(names.Place, o.Place)
 	case Card:
 		return "the overlay"
-	case Sound, Film, Speak, Lamp, Scene:
+	case Speak:
 		return name(names.Fitting, o.Fitting)
-	case Platform:
-		return "the platform"
 	}
 	return "chat"
 }
@@ -214,9 +233,11 @@ var happenings = map[string]string{
 	"porch.social.reposted": "a post passed on", "porch.other": "another service's event",
 }
 
+const ownWords = " in their own words"
+
 func whom(w Who) string {
 	if w.Account != "" {
-		return w.Account + " in their own words"
+		return w.Account + ownWords
 	}
 	var parts []string
 	base := "anyone"

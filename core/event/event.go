@@ -149,13 +149,13 @@ func shapeError(under string, err error) error {
 	var when *time.ParseError
 	switch {
 	case errors.As(err, &typ):
-		if typ.Field != "" {
-			field = join(typ.Field)
+		if name := jsonPath(typ.Field); name != "" {
+			field = join(name)
 		}
 		if field == "" {
 			field = "event"
 		}
-		return wrong(field, "holds a %s; it must be %s", typ.Value, plainKind(typ.Type.Kind().String()))
+		return wrong(field, "holds %s; it must be %s", a(typ.Value), plainKind(typ.Type.Kind().String()))
 	case errors.As(err, &when):
 		return wrong(join("time"), "%q is no time; write it as RFC 3339, for example 2031-05-14T19:02:00Z", when.Value)
 	case errors.As(err, &syn):
@@ -165,6 +165,28 @@ func shapeError(under string, err error) error {
 		field = "event"
 	}
 	return wrong(field, "cannot be read: %s", err)
+}
+
+// jsonPath leaves the names of embedded Go types out of a path that encoding/json
+// gives: what is embedded has no name in JSON.
+func jsonPath(path string) string {
+	var out []string
+	parts := strings.Split(path, ".")
+	for i, p := range parts {
+		inner := i < len(parts)-1
+		if p == "" || inner && (p == "by" || p[0] >= 'A' && p[0] <= 'Z') {
+			continue
+		}
+		out = append(out, p)
+	}
+	return strings.Join(out, ".")
+}
+
+func a(what string) string {
+	if strings.ContainsAny(what[:min(1, len(what))], "aeiou") {
+		return "an " + what
+	}
+	return "a " + what
 }
 
 func plainKind(kind string) string {

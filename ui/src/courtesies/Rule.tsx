@@ -99,7 +99,7 @@ export function Rule({
     timer.current = window.setTimeout(() => void late.current(), enactAfter);
   };
   const when = all.whens.find((w) => w.type === rule.when);
-  const account = c.sentence.find((p) => p.strong && p.text.endsWith(" in their own words"))?.text.replace(/ in their own words$/, "");
+  const account = c.rule.who.account && c.sentence.find((p) => p.strong)?.text.replace(/ in their own words$/, "");
   return (
     <>
       <div className="row">

@@ -1,0 +1,75 @@
+package platform_test
+
+import (
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/voices/platform"
+)
+
+func TestWhoeverIsAskedAboutIsAnsweredForWhateverThePlatformSays(t *testing.T) {
+	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch r.URL.Query().Get("id") {
+		case "9330":
+			fmt.Fprint(w, `{"link":"https://quayside.example/kelpwright","category":"Cold frame kelp","title":"Frames out"}`)
+		case "1":
+			fmt.Fprint(w, `{"title":"a title alone"}`)
+		case "2":
+			w.WriteHeader(http.StatusNotFound)
+		case "3":
+			w.WriteHeader(http.StatusTeapot)
+		case "4":
+			fmt.Fprint(w, `{"link": 7}`)
+		case "kelp & wrack":
+			fmt.Fprintf(w, `{"link":"https://quayside.example/%s"}`, r.URL.Query().Get("login"))
+		}
+	}))
+	defer srv.Close()
+	answers := make(chan *event.LookupAnswered, 1)
+	a := platform.NewAsker(func(d event.Data) { answers <- d.(*event.LookupAnswered) })
+	ask := func(lookup, id, login string) *event.LookupAnswered {
+		t.Helper()
+		a.Ask(lookup, house.Decision{Line: "ask-7", Person: "quayside:" + id, About: &event.Person{Platform: "quayside", ID: id, Login: login}})
+		select {
+		case got := <-answers:
+			if got.Ask != "ask-7" || got.Account != "quayside:"+id {
+				t.Errorf("whose answer is it? %+v", got)
+			}
+			return got
+		case <-time.After(5 * time.Second):
+			t.Fatal("no answer")
+			return nil
+		}
+	}
+	if got := ask(srv.URL, "9330", "kelpwright"); !got.Found || !got.Streams || got.Link != "https://quayside.example/kelpwright" || got.Category != "Cold frame kelp" || got.Title != "Frames out" || got.Failed != "" {
+		t.Errorf("%+v", got)
+	}
+	if got := ask(srv.URL, "1", ""); got.Found || !got.Streams || got.Failed != "" {
+		t.Errorf("neither link nor category: %+v", got)
+	}
+	if got := ask(srv.URL, "2", ""); got.Found || got.Streams || got.Failed != "" {
+		t.Errorf("who does not stream is no failure: %+v", got)
+	}
+	if got := ask(srv.URL, "3", ""); got.Found || !strings.Contains(got.Failed, "418") {
+		t.Errorf("%+v", got)
+	}
+	if got := ask(srv.URL, "4", ""); got.Found || got.Failed == "" {
+		t.Errorf("an answer of the wrong shape: %+v", got)
+	}
+	if got := ask(srv.URL, "kelp & wrack", "a?b=c"); got.Link != "https://quayside.example/a?b=c" {
+		t.Errorf("ids and logins are escaped: %+v", got)
+	}
+	srv.Close()
+	if got := ask(srv.URL, "9330", "kelpwright"); got.Found || got.Failed == "" {
+		t.Errorf("a platform that is away: %+v", got)
+	}
+	if got := ask("", "9330", "kelpwright"); got.Found || got.Failed == "" {
+		t.Errorf("no platform at all: %+v", got)
+	}
+}
