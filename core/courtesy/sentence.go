@@ -120,11 +120,7 @@ func Sentence(c Courtesy, names Names) []Part {
 		}
 	case c.When == "porch.stream.opened" && slices.ContainsFunc(c.Do, func(o Output) bool { return !o.Worded() || o.Kind == Platform }):
 		say("When the stream opens, ")
-		var does []string
-		for _, o := range c.Do {
-			does = append(does, o.Does(names))
-		}
-		strong(plain.List(does, "and"))
+		strong(c.does(names))
 	case c.When == "porch.stream.opened" && len(c.Do) > 0:
 		say("Tell ")
 		var to []string
@@ -144,11 +140,7 @@ func Sentence(c Courtesy, names Names) []Part {
 		}
 	case c.When == Hand:
 		say("When you say so, ")
-		var does []string
-		for _, o := range c.Do {
-			does = append(does, o.Does(names))
-		}
-		strong(plain.List(does, "and"))
+		strong(c.does(names))
 		if who := whom(c.Who); who != "anyone" {
 			say(" for ")
 			strong(who)
@@ -175,6 +167,15 @@ func Sentence(c Courtesy, names Names) []Part {
 		}
 	}
 	return ps
+}
+
+// does lists what all outputs do.
+func (c *Courtesy) does(names Names) string {
+	var out []string
+	for i := range c.Do {
+		out = append(out, c.Do[i].Does(names))
+	}
+	return plain.List(out, "and")
 }
 
 // towards says where words go.
