@@ -1,0 +1,286 @@
+package store_test
+
+import (
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"testing"
+	"time"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/store"
+	"vividporch/store/storetest"
+)
+
+// batch makes a batch of entries as the owner does, for accounts seen for the first
+// time with the numbers given.
+func batch(fresh map[string]int64, entries ...store.Entry) *store.Batch {
+	b := &store.Batch{Entries: entries, Fresh: fresh, Claims: map[string]string{}, Unsettled: map[string]bool{}, Reckoning: reckoning(2), Later: true}
+	for k := range fresh {
+		b.Unsettled[k] = true
+	}
+	if b.Fresh == nil {
+		b.Fresh = map[string]int64{}
+	}
+	return b
+}
+
+// in makes a channel of its own in a store.
+func in(t *testing.T, s *store.Store, name string) (*book, int64) {
+	t.Helper()
+	b := open(t, s, name)
+	return b, b.channel
+}
+
+func TestABatchIsBookedOnceHoweverOftenItIsTried(t *testing.T) {
+	s := storetest.Open(t)
+	_, ch := in(t, s, "tried")
+	b := batch(map[string]int64{"quayside:a": 1}, said(1, "a", "lena", "one", 1), said(2, "a", "lena", "two", 1))
+	if err := s.Commit(t.Context(), ch, b); err != nil {
+		t.Fatal(err)
+	}
+	if n, err := s.Booked(t.Context(), ch); err != nil || n != 0 {
+		t.Fatalf("booked up to %d by the log alone, %v", n, err)
+	}
+	for range 3 { // the answer was lost, twice
+		if err := s.Book(t.Context(), ch, b); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var lines, visits int
+	if err := s.SQL.QueryRow("SELECT lines, (SELECT count(*) FROM visits v WHERE v.channel = a.channel) FROM accounts a WHERE channel = $1", ch).Scan(&lines, &visits); err != nil || lines != 2 || visits != 1 {
+		t.Errorf("%d lines, %d visits, %v", lines, visits, err)
+	}
+	if n, _ := s.Booked(t.Context(), ch); n != 2 {
+		t.Errorf("booked up to %d", n)
+	}
+}
+
+func TestBookingLaterAndTogetherComesToTheSameAsBookingAtOnce(t *testing.T) {
+	s := storetest.Open(t)
+	for seed := range uint64(4) {
+		r := rand.New(rand.NewPCG(seed, 5))
+		evening := someEvening(r)
+		for i := range evening {
+			evening[i].Event.ID = fmt.Sprint("same-", i)
+			evening[i].Event.Seq = int64(i + 1)
+			evening[i].Event.Logged = dusk
+		}
+		var chs []int64
+		for _, way := range []string{"at-once", "later"} {
+			_, ch := in(t, s, fmt.Sprint(way, seed))
+			chs = append(chs, ch)
+			known := map[string]bool{}
+			pending := batch(nil)
+			number := int64(0)
+			for part := range slices.Chunk(slices.Clone(evening), 3) {
+				b := batch(map[string]int64{}, part...)
+				for i := range part {
+					key := part[i].Event.Who().Key()
+					b.Unsettled[key] = true
+					if !known[key] {
+						number++
+						known[key], b.Fresh[key] = true, number
+					}
+				}
+				b.Later = way == "later"
+				if err := s.Commit(t.Context(), ch, b); err != nil {
+					t.Fatal(err)
+				}
+				if b.Later {
+					pending.Add(b)
+				}
+				if len(pending.Entries) > 10 {
+					if err := s.Book(t.Context(), ch, pending); err != nil {
+						t.Fatal(err)
+					}
+					pending = batch(nil)
+				}
+			}
+			if len(pending.Entries) > 0 {
+				if err := s.Book(t.Context(), ch, pending); err != nil {
+					t.Fatal(err)
+				}
+			}
+			s.SQL.Exec("UPDATE people SET with_raid = CASE WHEN with_raid > 0 THEN 1 ELSE 0 END WHERE channel = $1", ch)
+		}
+		once, later := &book{t: t, s: s, channel: chs[0]}, &book{t: t, s: s, channel: chs[1]}
+		if a, b := once.everything(), later.everything(); a != b {
+			t.Fatalf("seed %d: at once\n%s\nlater\n%s", seed, a, b)
+		}
+	}
+}
+
+func TestLinesAloneAreWrittenWholeOrNotAtAll(t *testing.T) {
+	s := storetest.Open(t)
+	_, ch := in(t, s, "lines")
+	if err := s.Commit(t.Context(), ch, batch(nil, said(1, "a", "lena", "one", 1))); err != nil {
+		t.Fatal(err)
+	}
+	// The second of these stands in the log already.
+	if err := s.Commit(t.Context(), ch, batch(nil, said(2, "a", "lena", "two", 1), said(1, "a", "lena", "one", 1))); err == nil {
+		t.Fatal("a number was given twice")
+	}
+	n := 0
+	if err := s.Since(t.Context(), ch, 0, 0, func(store.Entry) error { n++; return nil }); err != nil || n != 1 {
+		t.Errorf("%d in the log, %v", n, err)
+	}
+}
+
+func TestABatchTellsWhetherTheBookMustKeepUp(t *testing.T) {
+	line := said(1, "a", "lena", "one", 1)
+	decided := line
+	decided.Decisions = []house.Decision{{Kind: house.Arrive}}
+	tip := store.Entry{Event: event.Event{Seq: 2, Data: &event.Tipped{}}}
+	for name, c := range map[string]struct {
+		b    *store.Batch
+		asks bool
+	}{
+		"a further line of somebody here": {batch(nil, line), false},
+		"somebody new":                    {batch(map[string]int64{"quayside:a": 1}, line), true},
+		"a line that was decided about":   {batch(nil, decided), true},
+		"a tip":                           {batch(nil, line, tip), true},
+	} {
+		if c.b.Asks() != c.asks {
+			t.Errorf("%s: %v", name, c.b.Asks())
+		}
+	}
+}
+
+func TestAnOlderDatabaseCountsItsWholeLogAsBooked(t *testing.T) {
+	url := storetest.URL(t)
+	s, err := store.Open(t.Context(), url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, ch := in(t, s, "older")
+	if err := commitTo(t, s, ch, said(1, "a", "lena", "one", 1), said(2, "a", "lena", "two", 1)); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.SQL.Exec("ALTER TABLE channels DROP COLUMN booked"); err != nil {
+		t.Fatal(err)
+	}
+	s.Close()
+	for range 2 {
+		if s, err = store.Open(t.Context(), url); err != nil {
+			t.Fatal(err)
+		}
+		if n, err := s.Booked(t.Context(), ch); err != nil || n != 2 {
+			t.Errorf("booked up to %d, %v", n, err)
+		}
+		s.Close()
+	}
+}
+
+func commitTo(t *testing.T, s *store.Store, ch int64, entries ...store.Entry) error {
+	t.Helper()
+	b := batch(map[string]int64{"quayside:a": 1}, entries...)
+	b.Later = false
+	return s.Commit(t.Context(), ch, b)
+}
+
+func TestMembersKeepTheirPlaceAndAreEndedWhole(t *testing.T) {
+	s := storetest.Open(t)
+	ctx := t.Context()
+	_, ch := in(t, s, "members")
+	_, other := in(t, s, "another channel")
+	owner, err := s.Owner(ctx, ch, "Odalys Brine")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if m, err := s.Invite(ctx, ch, "odalys brine", store.RoleHelper); err != nil || m.ID != owner.ID || m.Role != store.RoleOwner {
+		t.Errorf("the owner was made %s, %v", m.Role, err)
+	}
+	fen, err := s.Invite(ctx, ch, "Fen Osier", store.RoleHelper)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if again, err := s.Invite(ctx, ch, "FEN OSIER", store.RoleCoHost); err != nil || again.ID != fen.ID || again.Role != store.RoleCoHost {
+		t.Errorf("%+v %v", again, err)
+	}
+	if err := s.AddSignIn(ctx, store.SignIn{Hash: "h1", Member: fen.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
+		t.Fatal(err)
+	}
+	for _, wrong := range []struct{ ch, id int64 }{{ch, owner.ID}, {other, fen.ID}, {ch, 999}} {
+		if err := s.EndWaysIn(ctx, wrong.ch, wrong.id, true); !errors.Is(err, store.ErrNone) {
+			t.Errorf("%+v: %v", wrong, err)
+		}
+	}
+	list, err := s.Members(ctx, ch, time.Hour)
+	if err != nil || len(list) != 2 || list[0].Role != store.RoleOwner || list[1].Links != 1 {
+		t.Fatalf("%+v %v", list, err)
+	}
+	if err := s.EndWaysIn(ctx, ch, fen.ID, true); err != nil {
+		t.Fatal(err)
+	}
+	if list, _ := s.Members(ctx, ch, time.Hour); len(list) != 1 {
+		t.Errorf("%+v", list)
+	}
+}
+
+func TestTheShelfHoldsOneFileOfANameAndTellsItsSum(t *testing.T) {
+	s := storetest.Open(t)
+	ctx := t.Context()
+	_, ch := in(t, s, "shelf")
+	_, other := in(t, s, "another shelf")
+	put := func(ch int64, name, data string) {
+		t.Helper()
+		if err := s.PutMedia(ctx, []store.Medium{{Channel: ch, Name: name, Type: "image/png", Kind: "picture", Bytes: int64(len(data)), Data: []byte(data), At: dusk}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	put(ch, "limpet.png", "one")
+	before, err := s.ShelfSums(ctx, ch)
+	if err != nil {
+		t.Fatal(err)
+	}
+	put(ch, "limpet.png", "two")
+	put(other, "limpet.png", "one")
+	after, _ := s.ShelfSums(ctx, ch)
+	theirs, _ := s.ShelfSums(ctx, other)
+	if len(after) != 1 || after["limpet.png"] == before["limpet.png"] || theirs["limpet.png"] != before["limpet.png"] {
+		t.Errorf("%x, %x, %x", before, after, theirs)
+	}
+	list, err := s.Shelf(ctx, ch)
+	if err != nil || len(list) != 1 || len(list[0].Data) != 0 || list[0].Bytes != 3 {
+		t.Errorf("%+v %v", list, err)
+	}
+	if err := s.DropMedium(ctx, ch, "limpet.png"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.MediumNamed(ctx, ch, "limpet.png"); !errors.Is(err, store.ErrNone) {
+		t.Errorf("%v", err)
+	}
+	if m, err := s.MediumNamed(ctx, other, "limpet.png"); err != nil || string(m.Data) != "one" {
+		t.Errorf("another channel's went too: %v", err)
+	}
+}
+
+func TestTheLedgerPutsThoseWeOweFirst(t *testing.T) {
+	b, ch := in(t, storetest.Open(t), "ledger")
+	raid := func(id string, way string, viewers int64, day int) store.Entry {
+		p := event.Person{Platform: "quayside", ID: id, Login: id}
+		at := dusk.AddDate(0, 0, day)
+		if way == "came" {
+			d := &event.RaidCame{Viewers: viewers}
+			d.Person = p
+			return entry(d, at, 0)
+		}
+		d := &event.RaidWent{Viewers: viewers}
+		d.Person = p
+		return entry(d, at, 0)
+	}
+	b.happens(raid("even", "came", 10, -9), raid("even", "went", 12, -8), raid("owed", "came", 30, -7), raid("owed", "came", 5, -2), raid("ours", "went", 40, -1))
+	list, err := b.s.Ledger(t.Context(), ch, 10)
+	if err != nil || len(list) != 3 {
+		t.Fatalf("%+v %v", list, err)
+	}
+	if f := list[0]; f.Name != "owed" || f.Came != 2 || f.Went != 0 || f.Unthanked != 2 || !slices.Equal(f.CameSizes, []int64{30, 5}) || !f.LastCame.Equal(dusk.AddDate(0, 0, -2)) {
+		t.Errorf("%+v", f)
+	}
+	if list[1].Name != "even" || list[2].Name != "ours" || list[2].LastCame != nil || list[2].Unthanked != 0 {
+		t.Errorf("%+v", list[1:])
+	}
+}
