@@ -274,8 +274,13 @@ test("it works as a second screen on a phone", async ({ page, house }) => {
   await page.getByRole("tab", { name: "Conversation" }).click();
   assert.ok(await page.getByRole("region", { name: "Conversation" }).isVisible());
   await page.getByRole("navigation", { name: "Views, at the bottom" }).getByRole("link", { name: "Courtesies" }).click();
+  await page.getByRole("button", { name: "Greet a newcomer", exact: true }).click();
   await page.getByRole("region", { name: "Editor" }).waitFor();
-  for (const path of ["/", "/courtesies"]) {
+  await page.getByRole("region", { name: "Try it" }).waitFor();
+  assert.ok(!(await page.getByRole("region", { name: "All courtesies" }).isVisible()), "the one chosen has the screen");
+  await page.getByRole("button", { name: "All courtesies" }).click();
+  await page.getByRole("region", { name: "Editor" }).waitFor({ state: "hidden" });
+  for (const path of ["/", "/courtesies", "/courtesies/thank-tip"]) {
     await page.goto(house.base + path);
     await page.getByRole("navigation", { name: "Views, at the bottom" }).waitFor();
     await page.evaluate(() => document.fonts.ready); // until then letters of another width stand in

@@ -29,6 +29,10 @@ export default function CourtesiesView() {
   const chosen = q.data.courtesies.find((c) => c.id === id) ?? all[0];
   const groups = [...new Set(all.map((c) => c.rule.group).filter((g) => g !== undefined))];
   const lanes = [...new Set(all.map((c) => c.lane))];
+  const open = (id: string) => {
+    setExtra(undefined);
+    void go(`/courtesies/${id}`);
+  };
   const flip = (c: CourtesyView) => {
     client.setQueryData<Courtesies>(["courtesies"], (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
     ask(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }))
@@ -53,9 +57,18 @@ export default function CourtesiesView() {
       (p) => toast(said(p)),
     );
   return (
-    <main className="wrap">
+    <main className="wrap courts" data-open={!!id || !!extra}>
       <h1 className="sr-only">Courtesies</h1>
-      <section className="panel" aria-label="All courtesies">
+      <button
+        className="btn s back"
+        onClick={() => {
+          setExtra(undefined);
+          void go("/courtesies");
+        }}
+      >
+        ‹ All courtesies
+      </button>
+      <section className="panel list" aria-label="All courtesies">
         <div className="ph">
           <h2>Courtesies</h2>
           <span className="n">{all.length}, along the evening</span>
@@ -106,13 +119,7 @@ export default function CourtesiesView() {
                     >
                       <i />
                     </button>
-                    <button
-                      aria-current={!extra && chosen?.id === c.id ? true : undefined}
-                      onClick={() => {
-                        setExtra(undefined);
-                        void go(`/courtesies/${c.id}`);
-                      }}
-                    >
+                    <button aria-current={!extra && chosen?.id === c.id ? true : undefined} onClick={() => open(c.id)}>
                       <Sentence c={c} plain />
                       {c.faults?.length ? <span className="flt"> · draft with a fault</span> : c.draft ? <span className="sub"> · draft</span> : null}
                     </button>
@@ -123,12 +130,12 @@ export default function CourtesiesView() {
           {away.length > 0 && <h3 className="lane">Put away</h3>}
           {away.map((c) => (
             <div key={c.id} className="c off">
-              <button aria-current={!extra && chosen?.id === c.id ? true : undefined} onClick={() => void go(`/courtesies/${c.id}`)}>
+              <button aria-current={!extra && chosen?.id === c.id ? true : undefined} onClick={() => open(c.id)}>
                 <Sentence c={c} plain />
               </button>
             </div>
           ))}
-          <WorthALook all={q.data} onGo={(id) => void go(`/courtesies/${id}`)} />
+          <WorthALook all={q.data} onGo={open} />
           <h3 className="lane">For all of them</h3>
           <div className="c">
             <button aria-current={extra === "never" ? true : undefined} onClick={() => setExtra("never")}>

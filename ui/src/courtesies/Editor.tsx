@@ -320,11 +320,10 @@ function Results({ c, draft, person }: { c: CourtesyView; draft: Draft; person: 
           {x.tried.map((t, i) => (
             <div key={i} className="bub">
               {t.faults.length ? <span className="flt">{t.faults[0]!.what}</span> : <bdi>{t.text}</bdi>}
-              {!t.faults.length && (
-                <div className={x.max && t.bytes > x.max ? "flt" : "sub"}>
-                  {t.bytes}
-                  {x.max ? ` of ${x.max} bytes` : " bytes"}
-                  {x.max && t.bytes > x.max ? " · too long for one line; it would be cut in two" : ""}
+              {!t.faults.length && x.max && (
+                <div className={t.bytes > x.max ? "flt" : "sub"}>
+                  {t.bytes} of {x.max} bytes
+                  {t.bytes > x.max ? " · too long for one line; it would be cut in two" : ""}
                 </div>
               )}
             </div>
