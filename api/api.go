@@ -55,7 +55,7 @@ func New(cfg Config) *Server {
 	e := s.echo
 	e.Logger = cfg.Log
 	e.HTTPErrorHandler = s.problem
-	e.Use(middleware.Recover(), security(cfg.Secure))
+	e.Use(middleware.Recover(), security(cfg.Secure), noNUL)
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
 	e.GET("/readyz", s.ready)
 	e.GET("/metrics", s.loopbackOnly(echo.WrapHandler(promhttp.Handler())))
@@ -73,6 +73,16 @@ func New(cfg Config) *Server {
 
 // ServeHTTP answers one request.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.echo.ServeHTTP(w, r) }
+
+// noNUL refuses addresses with a NUL character in them, which no database takes.
+func noNUL(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		if u := c.Request().URL; strings.Contains(u.Path, "\x00") || strings.Contains(u.RawQuery, "%00") {
+			return problem(http.StatusBadRequest, "The address holds a NUL character", "Leave it out.")
+		}
+		return next(c)
+	}
+}
 
 // security sets the headers every answer carries. Scripts and styles come from
 // the house alone.

@@ -258,6 +258,9 @@ func (s *Server) UndoVersion(c *echo.Context) error {
 		return err
 	}
 	v, err := s.house.Undo(c.Request().Context(), memberOf(c).Name, in.Version)
+	if errors.Is(err, store.ErrNone) {
+		return problem(http.StatusNotFound, "There is no such version", "Look at what was changed, and choose one of those.")
+	}
 	return s.inForce(c, v, err)
 }
 

@@ -19,6 +19,7 @@ import (
 	"golang.org/x/crypto/bcrypt"
 	"golang.org/x/time/rate"
 
+	"vividporch/core/event"
 	"vividporch/core/plain"
 	"vividporch/spec"
 	"vividporch/store"
@@ -235,7 +236,7 @@ func decodeMost(c *echo.Context, v any, most int64) error {
 	if int64(len(body)) > most {
 		return problem(http.StatusRequestEntityTooLarge, "Too much at once", fmt.Sprintf("Send at most %d KiB.", most>>10))
 	}
-	if err := json.Unmarshal(body, v); err != nil {
+	if err := json.Unmarshal(event.CleanJSON(body), v); err != nil {
 		return problem(http.StatusBadRequest, "The body cannot be read", err.Error())
 	}
 	return nil

@@ -96,6 +96,9 @@ func (h *House) live(ctx context.Context, reqs []request) {
 	evs := 0
 	for _, r := range reqs {
 		evs += len(r.events)
+		for i := range r.events {
+			r.events[i].Clean()
+		}
 	}
 	b := &store.Batch{Fresh: map[string]int64{}, Claims: map[string]string{}, Unsettled: map[string]bool{}}
 	t := told{repeats: map[*event.Event]bool{}, known: map[string]*people.Known{}}

@@ -21,8 +21,7 @@ func (s *Store) SettingsNow(ctx context.Context, channel int64) (v SettingsVersi
 
 // SettingsAt returns one version.
 func (s *Store) SettingsAt(ctx context.Context, channel, version int64) (v SettingsVersion, err error) {
-	err = s.DB.WithContext(ctx).Where("channel = ? AND version = ?", channel, version).First(&v).Error
-	return v, err
+	return v, none(s.DB.WithContext(ctx).Where("channel = ? AND version = ?", channel, version).First(&v).Error)
 }
 
 // SettingsHistory lists versions without their documents, newest first.

@@ -69,8 +69,8 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	fault := func(at, what, remedy string) {
 		faults = append(faults, Fault{Courtesy: c.ID, At: at, What: what, Remedy: remedy})
 	}
-	if c.ID == "" {
-		fault("id", "is missing", "name the courtesy")
+	if c.ID == "" || len(c.ID) > mostID {
+		fault("id", "is missing or too long", fmt.Sprintf("name the courtesy in at most %d letters", mostID))
 	}
 	numbers, known := whens[c.When]
 	if !known {
@@ -103,7 +103,9 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 		if seen[o.ID] {
 			fault(at+".id", "stands twice", "give each output an id of its own")
 		}
-		seen[o.ID] = true
+		if seen[o.ID] = true; o.ID == "" || len(o.ID) > mostID {
+			fault(at+".id", "is missing or too long", fmt.Sprintf("name the output in at most %d letters", mostID))
+		}
 		r.Outputs = append(r.Outputs, o.ready(c, w, func(in, what, remedy string) { fault(at+"."+in, what, remedy) },
 			func(in string, srcs []string, offered []wording.FillIn) (out []*wording.Wording) {
 				out, faults = parseAll(c.ID, at+"."+in, srcs, offered, faults)
@@ -124,6 +126,9 @@ func parseAll(id, at string, srcs []string, offered []wording.FillIn, faults []F
 	}
 	return out, faults
 }
+
+// mostID is how many bytes the id of a courtesy or an output may have.
+const mostID = 60
 
 // mostWording is how many bytes a wording may have, its cases included.
 const mostWording = 8000

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"vividporch/core/event"
 )
 
 // MostFile is how many bytes a house file may have.
@@ -32,7 +34,7 @@ func ReadFile(raw []byte) (*Incoming, error) {
 	if len(raw) > MostFile {
 		return nil, fmt.Errorf("the file has %d bytes; a house file has at most %d", len(raw), MostFile)
 	}
-	raw = bytes.TrimSpace(bytes.TrimPrefix(raw, []byte("\xef\xbb\xbf")))
+	raw = event.CleanJSON(bytes.TrimSpace(bytes.TrimPrefix(raw, []byte("\xef\xbb\xbf"))))
 	in := &Incoming{}
 	if err := json.Unmarshal(raw, &in.raw); err != nil {
 		return nil, fmt.Errorf("this is no house file: %w", err)

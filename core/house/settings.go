@@ -150,6 +150,9 @@ type Plan struct {
 	chat   []string // platforms the house can speak on, in the order of the doors
 }
 
+// mostName is how many bytes the name of a door, a place or a fitting may have.
+const mostName = 60
+
 // Ready checks settings and makes them a plan. With faults there is no plan, and
 // the version before stays in force.
 func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
@@ -193,8 +196,10 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	for i, d := range s.Doors {
 		at := fmt.Sprintf("doors.%d", i)
 		switch {
-		case d.Name == "" || strings.ContainsAny(d.Name, "/?# "):
-			fault(at+".name", "is missing or holds a blank or slash", "use letters, digits and dashes")
+		case d.Name == "" || len(d.Name) > mostName || strings.ContainsAny(d.Name, "/?# "):
+			fault(at+".name", "is missing, too long, or holds a blank or slash", fmt.Sprintf("use at most %d letters, digits and dashes", mostName))
+		case d.Platform == "" || len(d.Platform) > mostName:
+			fault(at+".platform", "is missing or too long", fmt.Sprintf("name it in at most %d letters", mostName))
 		case seen[d.Name]:
 			fault(at+".name", "stands twice", "give each door a name of its own")
 		case d.Kind != "irc" && d.Kind != "inbox":
@@ -223,8 +228,8 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	}
 	for i, pl := range s.Places {
 		at := fmt.Sprintf("places.%d", i)
-		if pl.Name == "" || !isAddress(pl.URL) {
-			fault(at+".url", "a place needs a name and an http(s) address", "fill them in")
+		if pl.Name == "" || len(pl.Name) > mostName || !isAddress(pl.URL) {
+			fault(at+".url", "a place needs a short name and an http(s) address", "fill them in")
 		}
 		if _, err := pl.render(nil); err != nil {
 			fault(at+".body", err.Error(), "write JSON whose texts are wordings")
@@ -233,8 +238,8 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	for i, f := range s.Fittings {
 		at := fmt.Sprintf("fittings.%d", i)
 		switch {
-		case f.Name == "" || !isAddress(f.URL):
-			fault(at+".url", "a fitting needs a name and an http(s) address", "fill them in")
+		case f.Name == "" || len(f.Name) > mostName || !isAddress(f.URL):
+			fault(at+".url", "a fitting needs a short name and an http(s) address", "fill them in")
 		case f.Kind != courtesy.Player && f.Kind != courtesy.Lights && f.Kind != courtesy.Scenes:
 			fault(at+".kind", fmt.Sprintf("%q is no kind of fitting", f.Kind), "use player, lamp or scenes")
 		}

@@ -1,0 +1,82 @@
+package event_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+	"unicode/utf8"
+
+	"vividporch/core/event"
+)
+
+func TestWhatNoLogCouldKeepIsTakenOutOfAnEvent(t *testing.T) {
+	ev, err := event.Parse([]byte(cloud("porch.support.gifted", `{"person":{"platform":"quayside","id":"8841","name":"Li\u0000mpet","login":"li\u0000m"},"count":2,"tier":"oar\u0000","to":[{"platform":"quayside","id":"2","name":"Bo\u0000"}]}`)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	ev.Clean()
+	g := ev.Data.(*event.Gifted)
+	if g.Person.Name != "Limpet" || g.Person.Login != "lim" || g.Tier != "oar" || g.To[0].Name != "Bo" {
+		t.Errorf("%+v", g)
+	}
+	if raw, _ := ev.DataJSON(); strings.Contains(string(raw), `\u0000`) || !json.Valid(raw) {
+		t.Errorf("%s", raw)
+	}
+	other := event.Event{ID: "a\x00b", Data: &event.Other{Name: "x\x00", Fields: map[string]any{"k\x00": "v\x00", "n": 2.5, "ok": true}}}
+	other.Clean()
+	o := other.Data.(*event.Other)
+	if other.ID != "ab" || o.Name != "x" || o.Fields["k"] != "v" || o.Fields["n"] != 2.5 || len(o.Fields) != 3 {
+		t.Errorf("%q %+v", other.ID, o)
+	}
+	line := event.Event{Data: &event.ChatSaid{Text: "caf\xe9 \x00 and on"}}
+	line.Clean()
+	if s := line.Data.(*event.ChatSaid).Text; s != "caf\uFFFD  and on" || !utf8.ValidString(s) {
+		t.Errorf("%q", s)
+	}
+	edit := "Le\x00na"
+	by := event.Event{Data: &event.BookEdited{Persons: []int64{1}, Edit: event.Edit{Set: event.Hand{SayAs: &edit, Tags: []string{"t\x00ea"}}}}}
+	by.Clean()
+	if s := by.Data.(*event.BookEdited).Edit.Set; *s.SayAs != "Lena" || s.Tags[0] != "tea" {
+		t.Errorf("%q %q", *s.SayAs, s.Tags)
+	}
+}
+
+func TestANameBeyondAllMeasureIsCutBetweenCharacters(t *testing.T) {
+	said := &event.ChatSaid{Text: "hi"}
+	said.Person = event.Person{Platform: "quayside", ID: "1", Name: strings.Repeat("🐚", 1000)}
+	ev := event.Event{Data: said}
+	ev.Clean()
+	long := &event.ChatSaid{Text: "hi"}
+	long.Person = event.Person{Platform: "quayside", ID: strings.Repeat("9", 5000) + "a"}
+	other := &event.ChatSaid{Text: "hi"}
+	other.Person = event.Person{Platform: "quayside", ID: strings.Repeat("9", 5000) + "b"}
+	for _, d := range []*event.ChatSaid{long, other} {
+		e := event.Event{ID: d.Person.ID, Data: d}
+		e.Clean()
+		again := e
+		if again.Clean(); len(e.ID) > 200 || len(d.Person.ID) > 200 || again.ID != e.ID {
+			t.Errorf("%d and %d bytes", len(e.ID), len(d.Person.ID))
+		}
+	}
+	if long.Person.Key() == other.Person.Key() {
+		t.Error("two accounts became one")
+	}
+	if n := said.Person.Name; len(n) > event.NameMost || len(n) < event.NameMost-4 || !utf8.ValidString(n) {
+		t.Errorf("%d bytes", len(n))
+	}
+}
+
+func TestCleaningJSONLeavesEveryOtherEscapeAsItIs(t *testing.T) {
+	for raw, want := range map[string]string{
+		`{"a":"b"}`:                     `{"a":"b"}`,
+		`"\u0000"`:                      `""`,
+		`"a\u0000\u0000b"`:              `"ab"`,
+		`"\\u0000"`:                     `"\\u0000"`,
+		`"\\\u0000 \" \u00001 \n"`:      `"\\ \" 1 \n"`,
+		`"\u0001 \u00000 \ud83d\ude00"`: `"\u0001 0 \ud83d\ude00"`,
+	} {
+		if got := string(event.CleanJSON([]byte(raw))); got != want || !json.Valid([]byte(got)) {
+			t.Errorf("%s gave %s, want %s", raw, got, want)
+		}
+	}
+}
