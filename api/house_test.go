@@ -227,7 +227,6 @@ func TestRaidsBothWaysAndWhatTheyBroughtAreToldOverHTTP(t *testing.T) {
 	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
 	kelp := map[string]any{"platform": "quayside", "id": "9330", "login": "kelpwright"}
 	b.Street.Platforms["quayside"].Send("porch.raid.came", 0, map[string]any{"person": kelp, "viewers": 37})
-	says(b, "5", "tidewrack", "came with kelpwright")
 	var raids spec.Ledger
 	b.Until("the raid is in the ledger, thanked", func() bool {
 		b.Do("GET", "/api/book/raids", nil, &raids)
@@ -236,6 +235,7 @@ func TestRaidsBothWaysAndWhatTheyBroughtAreToldOverHTTP(t *testing.T) {
 	if l := raids.Lines[0]; l.Came != 1 || l.Went != 0 || !slices.Equal(l.Sizes, []int64{37}) || l.Says == "" || l.LastCame.IsZero() {
 		t.Errorf("%+v", l)
 	}
+	says(b, "5", "tidewrack", "came with kelpwright")
 	b.Until("the newcomer counts as brought by it", func() bool {
 		var fresh spec.Newcomers
 		b.Do("GET", "/api/book/newcomers", nil, &fresh)

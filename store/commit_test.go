@@ -280,6 +280,12 @@ func TestTheLedgerPutsThoseWeOweFirst(t *testing.T) {
 	if f := list[0]; f.Name != "owed" || f.Came != 2 || f.Went != 0 || f.Unthanked != 2 || !slices.Equal(f.CameSizes, []int64{30, 5}) || !f.LastCame.Equal(dusk.AddDate(0, 0, -2)) {
 		t.Errorf("%+v", f)
 	}
+	for _, name := range []string{"owed", "even"} { // seen for the first time with their own raid
+		var with int64
+		if err := b.s.SQL.QueryRow("SELECT with_raid FROM people WHERE channel = $1 AND name = $2", ch, name).Scan(&with); err != nil || with != 0 {
+			t.Errorf("%s came with raid %d, %v", name, with, err)
+		}
+	}
 	if list[1].Name != "even" || list[2].Name != "ours" || list[2].LastCame != nil || list[2].Unthanked != 0 {
 		t.Errorf("%+v", list[1:])
 	}

@@ -105,7 +105,8 @@ func readRecords(ctx context.Context, q queryer, channel int64, before int, pers
 			v.streams, v.first, v.last, v.previous,
 			(SELECT json_agg(json_build_object('seq', f.seq, 'way', f.way, 'viewers', f.viewers, 'at', f.at, 'thanked', f.thanked) ORDER BY f.at)
 				FROM accounts a JOIN raids f ON f.channel = $1 AND f.key = a.key WHERE a.channel = $1 AND a.person = w.id),
-			(SELECT f.seq FROM raids f WHERE f.channel = $1 AND f.way = 'came' AND f.at <= v.first AND f.at >= v.first - make_interval(secs => $4) ORDER BY f.at DESC LIMIT 1)
+			(SELECT f.seq FROM raids f WHERE f.channel = $1 AND f.way = 'came' AND f.at <= v.first AND f.at >= v.first - make_interval(secs => $4)
+				AND NOT EXISTS (SELECT 1 FROM accounts a WHERE a.channel = $1 AND a.person = w.id AND a.key = f.key) ORDER BY f.at DESC LIMIT 1)
 		FROM want w LEFT JOIN LATERAL (SELECT json_agg(DISTINCT v.stream) AS streams, min(v.first) AS first, max(v.first) AS last, max(v.first) FILTER (WHERE v.stream < $5) AS previous
 			FROM accounts a JOIN visits v ON v.channel = $1 AND v.key = a.key WHERE a.channel = $1 AND a.person = w.id) v ON true
 		WHERE EXISTS (SELECT 1 FROM people p WHERE p.channel = $1 AND p.id = w.id) ORDER BY w.id`, channel, persons, keys, attendance.RaidWindow.Seconds(), before)

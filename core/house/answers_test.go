@@ -135,3 +135,17 @@ func TestANameThatLooksLikeAFillInStaysAName(t *testing.T) {
 		t.Errorf("%q", got.Text)
 	}
 }
+
+func TestWhoeverLeadsARaidDidNotComeWithIt(t *testing.T) {
+	e := begin(t)
+	e.happens(on("quayside"))
+	e.after(time.Minute).happens(raid("kelpwright", 37))
+	e.after(20 * time.Second)
+	e.happens(line("kelpwright", "hello all"))
+	e.happens(line("sandhopper9", "with kelpwright"))
+	for _, d := range e.of(house.Arrive) {
+		if with := d.With != 0; with != (d.Name == "sandhopper9") {
+			t.Errorf("%s came with raid %d", d.Name, d.With)
+		}
+	}
+}

@@ -64,7 +64,7 @@ func (d *decider) chat(data *event.ChatSaid) {
 	standing, why := d.standing()
 	name := d.sayName(data.Person)
 	arrived := Decision{Kind: Arrive, Output: "arrival", Person: key, Name: name, Standing: standing, Known: d.known, Because: []string{why}}
-	if r := d.s.cameWith(standing, d.ev.Time); r != nil {
+	if r := d.s.cameWith(key, standing, d.ev.Time); r != nil {
 		arrived.With = r.Event
 		arrived.Because = append(arrived.Because, "came with the raid of "+plain.Name(r.Person.Shown()))
 	}

@@ -225,17 +225,21 @@ func (s *State) remembered(past []event.PastStream) {
 	}
 }
 
-// cameWith finds the raid of this stream that a newcomer came with, or nil.
-func (s *State) cameWith(standing people.Standing, first time.Time) *Raid {
+// cameWith finds the raid of this stream that a newcomer came with, or nil. Whoever
+// leads a raid did not come with it.
+func (s *State) cameWith(key string, standing people.Standing, first time.Time) *Raid {
 	if standing != people.Newcomer {
 		return nil
 	}
 	var at []time.Time
+	var of []*Raid
 	for i := range s.Raids {
-		at = append(at, s.Raids[i].At)
+		if r := &s.Raids[i]; r.Person.Key() != key {
+			at, of = append(at, r.At), append(of, r)
+		}
 	}
 	if i, ok := attendance.CameWith(first, at); ok {
-		return &s.Raids[i]
+		return of[i]
 	}
 	return nil
 }
