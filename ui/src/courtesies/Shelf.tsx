@@ -49,7 +49,7 @@ export function Shelf() {
                 ) : m.kind === "sound" ? (
                   <audio controls preload="none" className="w-full" src={`/api/media/${encodeURIComponent(m.name)}`} aria-label={m.name} />
                 ) : (
-                  <video controls preload="none" className="max-h-24 max-w-full" src={`/api/media/${encodeURIComponent(m.name)}`} aria-label={m.name} />
+                  <video controls preload="metadata" className="max-h-24 max-w-full" src={`/api/media/${encodeURIComponent(m.name)}`} aria-label={m.name} />
                 )}
               </div>
               <figcaption>
