@@ -31,15 +31,16 @@ func (s *Server) outgoing(ctx context.Context, courtesies []string, crew string)
 			return "", nil, nil, err
 		}
 	}
-	ids := courtesies
+	if len(courtesies) == 0 && crew == "" {
+		doc, media, err = porch.HouseFile(ctx, s.store, s.house.ID, set, nil)
+		return name, doc, media, err
+	}
+	ids := append([]string{}, courtesies...) // a part, even of a crew that nothing is for yet
 	if crew != "" {
-		ids = append(slices.Clone(ids), house.OfCrew(set, crew)...)
+		ids = append(ids, house.OfCrew(set, crew)...)
 	}
-	if len(courtesies) > 0 || crew != "" {
-		name += "-part"
-	}
-	doc, media, err = porch.HouseFile(ctx, s.store, s.house.ID, set, ids)
-	return name, doc, media, err
+	doc, media, err = porch.HouseFile(ctx, s.store, s.house.ID, set, ids, crew)
+	return name + "-part", doc, media, err
 }
 
 // GetHouseFile answers GET /api/settings/file.

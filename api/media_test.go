@@ -205,6 +205,17 @@ func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
 	if s := from.Do("POST", "/api/book/crews/low-water-league/list", spec.PastedList{Text: "quayside:kelpwright quayside:limpet_lena", Take: true}, &got); s != 200 || got.Fresh != 2 {
 		t.Fatalf("%d %+v", s, got)
 	}
+	from.Do("PUT", "/api/book/crews", spec.Crew{Name: "Quiet Moths", Emblem: event.Emblems[2]}, nil)
+	for query, want := range map[string]string{"crew=quiet-moths": "quiet-moths", "crew=nobody-knows": ""} { // nothing is for them yet
+		raw, _ := fetched(t, from, "/api/settings/file?"+query)
+		var part house.File
+		if err := json.Unmarshal(raw, &part); err != nil || part.MadeOn != "tidepool_hours" || part.Settings.Channel != "" || len(part.Settings.Courtesy) != 0 {
+			t.Fatalf("%s gave more than its part: %v %.300s", query, err, raw)
+		}
+		if want == "" && len(part.Crews) > 0 || want != "" && (len(part.Crews) != 1 || part.Crews[0].ID != want) {
+			t.Errorf("%s: %+v", query, part.Crews)
+		}
+	}
 	bundle, _ := fetched(t, from, "/api/settings/bundle?crew=low-water-league")
 
 	to := porchtest.Launch(t)

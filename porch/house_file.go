@@ -10,10 +10,10 @@ import (
 	"vividporch/store"
 )
 
-// HouseFile is the house file as it goes out: all settings, or with ids the part that
-// holds those courtesies; and the crews they ask for. media names what a part shows
-// and plays; it is nil for all.
-func HouseFile(ctx context.Context, st *store.Store, channel int64, s *house.Settings, ids []string) (doc any, media []string, err error) {
+// HouseFile is the house file as it goes out: all settings, or with ids, be they none,
+// the part that holds those courtesies; and the crews that are named or that they ask
+// for. media names what a part shows and plays; it is nil for all.
+func HouseFile(ctx context.Context, st *store.Store, channel int64, s *house.Settings, ids []string, named ...string) (doc any, media []string, err error) {
 	list := s.Courtesy
 	if ids != nil {
 		list = house.Chosen(s, ids)
@@ -25,7 +25,7 @@ func HouseFile(ctx context.Context, st *store.Store, channel int64, s *house.Set
 	}
 	var crews []house.Crew
 	for _, k := range known {
-		if !slices.Contains(needed.Crews, k.ID) {
+		if !slices.Contains(needed.Crews, k.ID) && !slices.Contains(named, k.ID) {
 			continue
 		}
 		c := house.Crew{ID: k.ID, Name: k.Name, Emblem: k.Emblem, Initials: k.Initials}

@@ -80,7 +80,12 @@ export function HouseFile({ all }: { all: Courtesies }) {
         setFile(undefined);
         setSections(undefined);
         void client.invalidateQueries();
-        toast("Taken in", { label: "Undo", act: () => void ask(api.POST("/api/settings/undo", { body: { version } })).then(() => client.invalidateQueries()) });
+        toast(
+          "Taken in",
+          version === all.version
+            ? undefined
+            : { label: "Undo", act: () => void ask(api.POST("/api/settings/undo", { body: { version } })).then(() => client.invalidateQueries()) },
+        );
       },
       (p) => toast(said(p)),
     );
