@@ -14,7 +14,7 @@ import (
 func TestTheCoreImportsNobodyAndLooksAtNoClock(t *testing.T) {
 	files := 0
 	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") || strings.Contains(path, "housetest") { // which makes evenings for tests
 			return err
 		}
 		files++

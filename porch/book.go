@@ -111,10 +111,10 @@ func (h *House) forgets(b *store.Batch) bool {
 // ended changes standings, what is kept is shown to whoever asked, and whoever was
 // forgotten disappears from what the Porch shows.
 func (h *House) after(ctx context.Context, b *store.Batch) {
-	gone := []string{}
+	gone, names := []string{}, []string{}
 	for i := range b.Entries {
 		if f, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
-			gone = append(gone, f.Keys...)
+			gone, names = append(gone, f.Keys...), append(names, f.Names...)
 		}
 		for _, d := range b.Entries[i].Decisions {
 			switch d.Kind {
@@ -122,7 +122,7 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 				k, n := h.Reckoning(), d.Stream
 				go h.settle(ctx, k, n)
 			case house.Forget:
-				gone = append(gone, append(d.Known.Accounts, d.Person)...)
+				gone, names = append(gone, append(d.Known.Accounts, d.Person)...), append(names, d.Name, d.Text)
 			case house.Show: // what is kept of somebody who only now came into the book, too
 				if d.Text != "" {
 					h.whisper(d)
@@ -136,7 +136,7 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 	for _, key := range gone {
 		h.forgotten[store.Digest(key)] = true
 	}
-	h.entries.forget(gone)
+	h.entries.forget(gone, names)
 	h.hub.forget()
 	h.hub.send("whole", 0, h.state.Seq, h.whole(h.state))
 }
@@ -272,7 +272,7 @@ func (h *House) Forget(ctx context.Context, member string, person int64) error {
 	}
 	d := &event.BookForgotten{Person: person, Member: member}
 	for _, a := range sheet.Accounts {
-		d.Keys = append(d.Keys, a.Key)
+		d.Keys, d.Names = append(d.Keys, a.Key), append(d.Names, a.Name, a.Login)
 	}
 	_, err = h.Desk(ctx, d)
 	return err

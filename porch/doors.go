@@ -184,7 +184,7 @@ func (h *House) speaker(ctx context.Context, c *chat) {
 }
 
 func (h *House) spoken(d house.Decision, n int, err error) {
-	o := event.SpeechOutcome{Line: d.Line, Platform: d.Platform, Text: d.Text}
+	o := event.SpeechOutcome{Line: d.Line, Platform: d.Platform, Text: d.Text, About: d.Whom()}
 	switch {
 	case err == nil:
 		h.tell(&event.SpeechSaid{SpeechOutcome: o})

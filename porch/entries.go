@@ -169,6 +169,9 @@ func acted(ev *event.Event, o *event.ActOutcome, state spec.EntryState) spec.Ent
 		what, link = word, " "
 	}
 	e := spec.Entry{ID: o.Line + "@" + o.To + "." + string(state), Kind: spec.EntryKindAct, At: ev.Logged, Line: o.Line, Platform: o.To, Text: what, State: state}
+	if len(o.About) > 0 {
+		e.Account = o.About[0]
+	}
 	if o.Text != "" {
 		e.Text += link + plain.Text(o.Text)
 	}
@@ -211,9 +214,16 @@ func (r *entryRing) add(es []spec.Entry) {
 	}
 }
 
-// forget takes out what people said, and what was said about them.
-func (r *entryRing) forget(accounts []string) {
+// forget takes out what people said, and what was said about them; out of what others
+// were told it takes their names.
+func (r *entryRing) forget(accounts, names []string) {
 	r.list = slices.DeleteFunc(slices.Clone(r.list), func(e spec.Entry) bool { return slices.Contains(accounts, e.Account) })
+	for i := range r.list {
+		if e := &r.list[i]; e.Kind != spec.EntryKindLine {
+			e.Text = plain.Without(e.Text, names)
+			e.Names = slices.DeleteFunc(slices.Clone(e.Names), func(n string) bool { return slices.Contains(names, n) })
+		}
+	}
 }
 
 // last returns the newest n entries.

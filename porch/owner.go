@@ -301,7 +301,7 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 	for i := range b.Entries {
 		for j := range b.Entries[i].Decisions {
 			if d := &b.Entries[i].Decisions[j]; d.Kind == house.Relay {
-				jobs = append(jobs, relay.Job{Channel: h.ID, Line: d.Line, Place: d.Place, Body: d.Body})
+				jobs = append(jobs, relay.Job{Channel: h.ID, Line: d.Line, Place: d.Place, Body: d.Body, About: d.Whom()})
 			}
 		}
 	}

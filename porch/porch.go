@@ -267,7 +267,7 @@ func (h *House) cutOff(ctx context.Context) ([]event.Event, error) {
 	}
 	var evs []event.Event
 	for _, l := range lines {
-		evs = append(evs, h.ownEvent(&event.SpeechUncertain{SpeechOutcome: event.SpeechOutcome{Line: l.Line, Platform: l.Platform, Text: l.Text}}))
+		evs = append(evs, h.ownEvent(&event.SpeechUncertain{SpeechOutcome: event.SpeechOutcome{Line: l.Line, Platform: l.Platform, Text: l.Text, About: l.Whom()}}))
 	}
 	for _, d := range undone {
 		evs = append(evs, h.ownEvent(&event.ActRefused{ActOutcome: stage.OutcomeOf(d, "perhaps done: the house went down in that moment; it is not done again by itself")}))

@@ -33,13 +33,21 @@ func (w writer) book(b *Batch) error {
 	for i := range b.Entries {
 		for _, d := range b.Entries[i].Decisions {
 			if d.Kind == house.Forget {
-				if err := w.forgetAccounts(append([]string{d.Person}, d.Known.Accounts...), b); err != nil {
+				if _, err := w.forgetAccounts(append([]string{d.Person}, d.Known.Accounts...), b); err != nil {
 					return err
 				}
 			}
 		}
 		if f, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
-			if err := w.forgetAccounts(f.Keys, b); err != nil {
+			anon, err := w.forgetAccounts(f.Keys, b)
+			if err != nil {
+				return err
+			}
+			raw, err := json.Marshal(event.BookForgotten{Person: f.Person, Anon: anon, Member: f.Member})
+			if err != nil {
+				return err
+			}
+			if err := w.exec(`UPDATE events SET data = $3 WHERE channel = $1 AND seq = $2`, w.channel, b.Entries[i].Event.Seq, string(raw)); err != nil {
 				return err
 			}
 		}

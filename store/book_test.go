@@ -692,6 +692,36 @@ func TestNothingTellsWhoWasForgotten(t *testing.T) {
 	}
 }
 
+func TestOneWhoIsTheSameAsSomebodyForgottenCanBeForgottenToo(t *testing.T) {
+	s := storetest.Open(t)
+	for name, kept := range map[string]int64{"into the forgotten one": 1, "the forgotten one into theirs": 2} {
+		t.Run(name, func(t *testing.T) {
+			b := open(t, s, name)
+			b.happens(line("a", "lena", dusk, 1), line("b", "lena_too", dusk, 1))
+			ids := map[string]int64{}
+			for _, key := range []string{"quayside:a", "quayside:b"} {
+				var n int64
+				if err := s.SQL.QueryRow("SELECT person FROM accounts WHERE channel = $1 AND key = $2", b.channel, key).Scan(&n); err != nil {
+					t.Fatal(err)
+				}
+				ids[key] = n
+			}
+			first, second := ids["quayside:a"], ids["quayside:b"]
+			b.does(&event.BookForgotten{Person: first, Keys: []string{"quayside:a"}})
+			if kept == 1 {
+				b.does(&event.BookMerged{Kept: first, Gone: second})
+			} else {
+				b.does(&event.BookMerged{Kept: second, Gone: first})
+			}
+			b.does(&event.BookForgotten{Person: second, Keys: []string{"quayside:b"}})
+			var accounts, named int
+			if err := s.SQL.QueryRow("SELECT count(DISTINCT key), count(*) FILTER (WHERE login <> '' OR id NOT LIKE '~%') FROM accounts WHERE channel = $1", b.channel).Scan(&accounts, &named); err != nil || accounts != 2 || named != 0 {
+				t.Errorf("%d accounts, %d of them still told, %v", accounts, named, err)
+			}
+		})
+	}
+}
+
 func TestOldChatIsTakenOutOfTheLog(t *testing.T) {
 	s := storetest.Open(t)
 	b := open(t, s, "retention")

@@ -6,11 +6,16 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
 
+	"vividporch/core/event"
+	"vividporch/core/house"
 	"vividporch/core/people"
+	"vividporch/core/plain"
 )
 
 // anonymous begins the id of an account whose owner was forgotten: its visits still
@@ -69,32 +74,54 @@ func (s *Store) Remember(ctx context.Context, channel int64, key string) error {
 // forgetAccounts forgets the people behind accounts: names, notes, lines and dates
 // go; the counts of past streams stay without identity; the log's lines of theirs
 // are blanked; the accounts are marked, by a digest, so as not to be recorded again.
-func (w writer) forgetAccounts(keys []string, b *Batch) error {
+// It returns what stands in the accounts' places from now on.
+func (w writer) forgetAccounts(keys []string, b *Batch) (now []string, err error) {
 	persons, err := w.numbers(`SELECT DISTINCT person FROM accounts WHERE channel = $1 AND key = ANY($2::text[])`, keys)
 	if err != nil || len(persons) == 0 {
-		return err
+		return nil, err
 	}
 	records, err := readRecords(w.ctx, w.tx, w.channel, 0, persons, nil)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for i := range records {
 		r := &records[i]
-		var mine, hashes, anon, platforms []string
-		for n, a := range r.accounts {
-			mine, platforms = append(mine, a.Key), append(platforms, a.Platform)
-			anon = append(anon, fmt.Sprintf("%s:%s%d-%d", a.Platform, anonymous, r.id, n))
-			hashes = append(hashes, Digest(a.Key))
+		var mine, hashes, anon, names []string
+		taken := map[string]bool{} // a record merged into this one may have been forgotten before
+		for _, a := range r.accounts {
+			taken[a.Key] = true
 		}
-		if err := w.blankLog(mine, anon); err != nil {
-			return err
+		for n := range r.accounts {
+			a := &r.accounts[n]
+			if strings.HasPrefix(a.ID, anonymous) {
+				continue
+			}
+			key := fmt.Sprintf("%s:%s%d-%d", a.Platform, anonymous, r.id, n)
+			for k := len(r.accounts); taken[key]; k++ {
+				key = fmt.Sprintf("%s:%s%d-%d", a.Platform, anonymous, r.id, k)
+			}
+			taken[key] = true
+			mine, anon, hashes, names = append(mine, a.Key), append(anon, key), append(hashes, Digest(a.Key)), append(names, a.Login, a.Name)
+		}
+		if len(mine) == 0 {
+			continue
+		}
+		for _, l := range r.logins {
+			names = append(names, l.Login, l.Name)
+		}
+		if said := r.hand().SayAs; said != nil {
+			names = append(names, *said)
+		}
+		now = append(now, anon...)
+		if err := w.blankLog(newScrub(mine, anon, names), mine); err != nil {
+			return nil, err
 		}
 		var records []int64
 		for _, h := range r.hands {
 			records = append(records, h.ID)
 		}
 		if err := w.blankEdits(records); err != nil {
-			return err
+			return nil, err
 		}
 		for _, q := range []struct {
 			sql  string
@@ -115,121 +142,140 @@ func (w writer) forgetAccounts(keys []string, b *Batch) error {
 			{`UPDATE people SET hand = '{}', merged_into = 0 WHERE channel = $1 AND root = $2`, []any{r.id}},
 		} {
 			if err := w.exec(q.sql, append([]any{w.channel}, q.args...)...); err != nil {
-				return err
+				return nil, err
 			}
 		}
 	}
 	if err := refresh(w.ctx, w.tx, w.channel, &b.Reckoning, persons, nil); err != nil {
-		return err
+		return nil, err
 	}
 	// Snapshots hold names as well; the state after this batch takes their place.
 	if len(b.State) > 0 {
 		if err := w.exec(`DELETE FROM snapshots WHERE channel = $1`, w.channel); err != nil {
-			return err
+			return nil, err
 		}
 		last := b.Entries[len(b.Entries)-1].Event.Seq
-		return w.exec(`INSERT INTO snapshots (channel, seq, state, taken) VALUES ($1,$2,$3,now())`, w.channel, last, string(b.State))
+		return now, w.exec(`INSERT INTO snapshots (channel, seq, state, taken) VALUES ($1,$2,$3,now())`, w.channel, last, string(b.State))
 	}
-	return nil
+	return now, nil
 }
 
 // blankLog takes people out of the log: what they said and who they were. That
 // something happened stays.
-func (w writer) blankLog(keys, anon []string) error {
-	swap := make([]string, 0, 4*len(keys))
-	var lines []string
-	for i, k := range keys {
-		swap = append(swap, k, anon[i])
-	}
-	names := strings.NewReplacer(swap...)
-	// Their own events, and members' acts that name them.
-	if err := w.rewrite(`SELECT seq, 0, type, data FROM events WHERE channel = $1 AND (person = ANY($2::text[]) OR (type LIKE 'porch.desk.%' OR type = 'porch.lookup.answered') AND data::text LIKE ANY($3::text[]))`,
-		`UPDATE events e SET data = u.data::json, person = CASE WHEN e.person = '' THEN '' ELSE u.person END FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
-		keys, func(kind string, data map[string]any) string {
-			person := anon[0]
-			if p, ok := data["person"].(map[string]any); ok {
-				key := fmt.Sprint(p["platform"], ":", p["id"])
-				if i := slices.Index(keys, key); i >= 0 {
-					person = anon[i]
+func (w writer) blankLog(s *scrub, keys []string) error {
+	// Their own events, and others that name them: gifts, looks-up, what members did.
+	caused, named := map[int64]bool{}, map[int64]bool{}
+	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND (person = ANY($2::text[]) OR data::text LIKE ANY($3::text[]))`,
+		`UPDATE events e SET data = u.data::json, person = u.person FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
+		s, keys, func(r *row, data map[string]any) {
+			_, theirs := s.anon[r.Person]
+			_, asked := s.person(data["person"]) // a member asked for something about them
+			switch {
+			case theirs || asked || strings.HasPrefix(r.kind, "porch.lookup."):
+				caused[r.Seq] = true
+				s.theirs(r.kind, data)
+			default: // the speech of the house, and what it did
+				if strings.HasPrefix(r.kind, "porch.act.") || r.kind == "porch.desk.acted" {
+					if login, _ := data["login"].(string); login != "" && s.text(login, false) == "" {
+						s.theirs(r.kind, data)
+						data["about"] = []any{s.anon[keys[0]]}
+					}
 				}
-				platform, id, _ := strings.Cut(person, ":")
-				data["person"] = map[string]any{"platform": platform, "id": id}
+				named[r.Seq] = true
+				s.walk(data, event.IsOwn(r.kind) && !strings.HasPrefix(r.kind, "porch.settings."))
 			}
-			for _, field := range []string{"text", "message", "was", "url", "reason", "by", "link", "category", "title"} {
-				delete(data, field)
-			}
-			for field, v := range data {
-				if s, ok := v.(string); ok {
-					data[field] = names.Replace(s)
+			r.Person = s.keys.Replace(r.Person)
+		}); err != nil {
+		return err
+	}
+	seqs := make([]int64, 0, len(caused)+len(named))
+	for _, m := range []map[int64]bool{caused, named} {
+		for seq := range m {
+			seqs = append(seqs, seq)
+		}
+	}
+	// What was decided about them, then or later.
+	lines := map[string]bool{}
+	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND (person = ANY($2::text[]) OR body::text LIKE ANY($3::text[]) OR seq = ANY($4::bigint[]) OR (body->>'event')::bigint = ANY($4::bigint[]))`,
+		`UPDATE decisions d SET body = u.data::json, person = u.person, slot = u.slot FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text, slot text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
+		s, keys, func(r *row, body map[string]any) {
+			_, about := s.anon[r.Person]
+			cause, _ := body["event"].(json.Number)
+			of, _ := cause.Int64()
+			about = about || caused[r.Seq] && r.Person == "" || caused[of]
+			if joined, ok := body["joined"].([]any); ok {
+				for _, j := range joined {
+					if m, ok := j.(map[string]any); ok {
+						key, _ := m["person"].(string)
+						_, mine := s.anon[key]
+						about = about || mine
+					}
 				}
 			}
-			return person
-		}); err != nil {
+			if line, _ := body["line"].(string); line != "" && about {
+				lines[line] = true
+			}
+			s.decided(body, about)
+			r.Person = s.keys.Replace(r.Person)
+			r.Slot = s.keys.Replace(r.slot)
+		}, seqs); err != nil {
 		return err
 	}
-	// What platforms did about them, which names their login alone.
-	if err := w.rewrite(`SELECT seq, 0, type, data FROM events WHERE channel = $1 AND (type LIKE 'porch.act.%' OR type = 'porch.desk.acted') AND $3::text[] IS NOT NULL
-			AND data->>'login' IN (SELECT login FROM account_logins WHERE channel = $1 AND key = ANY($2::text[]))`,
-		`UPDATE events e SET data = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
-		keys, func(_ string, data map[string]any) string {
-			for _, field := range []string{"login", "text", "was", "reason"} {
-				delete(data, field)
-			}
-			return ""
-		}); err != nil {
-		return err
-	}
-	// What was decided about them.
-	if err := w.rewrite(`SELECT seq, n, line, body FROM decisions WHERE channel = $1 AND (person = ANY($2::text[]) OR body::text LIKE ANY($3::text[]))`,
-		`UPDATE decisions d SET body = u.data::json, person = CASE WHEN d.person = '' THEN '' ELSE u.person END FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
-		keys, func(line string, body map[string]any) string {
-			if line != "" {
-				lines = append(lines, line)
-			}
-			for _, field := range []string{"name", "text", "known", "about", "plan", "joined", "body"} {
-				delete(body, field)
-			}
-			person := anon[0]
-			if p, ok := body["person"].(string); ok {
-				person = names.Replace(p)
-				body["person"] = person
-			}
-			if it, ok := body["item"].(map[string]any); ok {
-				body["item"] = map[string]any{"id": names.Replace(fmt.Sprint(it["id"])), "kind": it["kind"], "why": "", "count": it["count"], "since": it["since"]}
-			}
-			return person
-		}); err != nil {
-		return err
+	// What others were told, or were to be, that names them.
+	for _, name := range s.names {
+		if plain.Without(name, []string{name}) == name {
+			continue // too short to be told from a word
+		}
+		if err := w.exec(`UPDATE spoken SET text = regexp_replace(text, $3, 'somebody', 'g') WHERE channel = $1 AND text LIKE $2`, w.channel, like(name, ""), `\m`+regexp.QuoteMeta(name)+`\M`); err != nil {
+			return err
+		}
+		if err := w.exec(`DELETE FROM river_job WHERE kind = 'relay' AND args->>'channel' = $1::bigint::text AND args::text LIKE $2 AND state <> 'running'`, w.channel, like(name, "")); err != nil {
+			return err
+		}
 	}
 	if len(lines) == 0 {
 		return nil
 	}
-	return w.rewrite(`SELECT seq, 0, type, data FROM events WHERE channel = $1 AND (type LIKE 'porch.speech.%' OR type LIKE 'porch.act.%') AND ($2::text[] IS NOT NULL) AND data->>'line' = ANY($3::text[])`,
-		`UPDATE events e SET data = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
-		nil, func(_ string, data map[string]any) string {
-			delete(data, "text")
-			delete(data, "login")
-			return ""
-		}, lines...)
+	list := slices.Sorted(maps.Keys(lines))
+	// What became of those lines, and what members made of them.
+	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND $2::text[] IS NOT NULL AND line = ANY($3::text[])`,
+		`UPDATE decisions d SET body = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
+		&scrub{look: list, keys: s.keys, names: s.names, anon: s.anon}, nil, func(_ *row, body map[string]any) { s.decided(body, true) }); err != nil {
+		return err
+	}
+	for _, q := range []string{
+		`UPDATE events SET data = json_strip_nulls(json_build_object('line', data->'line', 'platform', data->'platform', 'to', data->'to', 'effect', data->'effect', 'act', data->'act', 'off', data->'off', 'place', data->'place', 'attempt', data->'attempt', 'about', data->'about'))
+			WHERE channel = $1 AND (type LIKE 'porch.speech.%' OR type LIKE 'porch.act.%' OR type LIKE 'porch.relay.%') AND data->>'line' = ANY($2::text[])`,
+		`UPDATE events SET data = json_build_object('line', data->'line', 'text', '') WHERE channel = $1 AND type = 'porch.desk.reworded' AND data->>'line' = ANY($2::text[])`,
+		`DELETE FROM speech WHERE channel = $1 AND line = ANY($2::text[])`,
+		`UPDATE spoken SET text = '' WHERE channel = $1 AND split_part(line, '@', 1) = ANY($2::text[])`,
+		`UPDATE posts SET reason = '' WHERE channel = $1 AND line = ANY($2::text[])`,
+		`DELETE FROM river_job WHERE kind = 'relay' AND args->>'channel' = $1::bigint::text AND args->>'line' = ANY($2::text[]) AND state <> 'running'`,
+	} {
+		if err := w.exec(q, w.channel, list); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // blankEdits takes out of the log what members wrote about people by hand, and that
 // somebody became a regular.
 func (w writer) blankEdits(records []int64) error {
-	about := func(v any) bool { n, ok := v.(float64); return ok && slices.Contains(records, int64(n)) }
+	about := func(v any) bool {
+		n, ok := v.(json.Number)
+		id, err := n.Int64()
+		return ok && err == nil && slices.Contains(records, id)
+	}
 	seqs, err := w.numbers(`SELECT seq FROM events WHERE channel = $1 AND (type = 'porch.book.edited' AND EXISTS (SELECT 1 FROM json_array_elements_text(data->'persons') x WHERE x::bigint = ANY($2::bigint[]))
 		OR type = 'porch.book.settled' AND EXISTS (SELECT 1 FROM json_array_elements(coalesce(data->'regulars', '[]')) x WHERE (x->>'person')::bigint = ANY($2::bigint[]))
 		OR type = 'porch.book.settled' AND EXISTS (SELECT 1 FROM json_array_elements(coalesce(data->'lost', '[]')) x WHERE (x->>'person')::bigint = ANY($2::bigint[])))`, records)
 	if err != nil || len(seqs) == 0 {
 		return err
 	}
-	ids := make([]string, len(seqs))
-	for i, n := range seqs {
-		ids[i] = fmt.Sprint(n)
-	}
-	if err := w.rewrite(`SELECT seq, 0, type, data FROM events WHERE channel = $1 AND $2::text[] IS NOT NULL AND seq = ANY($3::text[]::bigint[])`,
-		`UPDATE events e SET data = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
-		nil, func(_ string, data map[string]any) string {
+	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND $2::text[] IS NOT NULL AND $3::text[] IS NOT NULL AND seq = ANY($4::bigint[])`,
+		`UPDATE events e SET data = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text) WHERE e.channel = $1 AND e.seq = u.seq`,
+		nil, nil, func(_ *row, data map[string]any) {
 			if data["edit"] != nil {
 				data["edit"] = map[string]any{}
 			}
@@ -238,59 +284,76 @@ func (w writer) blankEdits(records []int64) error {
 					data[field] = slices.DeleteFunc(list, func(x any) bool { m, ok := x.(map[string]any); return ok && about(m["person"]) })
 				}
 			}
-			return ""
-		}, ids...); err != nil {
+		}, seqs); err != nil {
 		return err
 	}
-	return w.rewrite(`SELECT seq, n, kind, body FROM decisions WHERE channel = $1 AND $2::text[] IS NOT NULL AND seq = ANY($3::text[]::bigint[])`,
-		`UPDATE decisions d SET body = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
-		nil, func(_ string, body map[string]any) string {
+	return w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND $2::text[] IS NOT NULL AND $3::text[] IS NOT NULL AND seq = ANY($4::bigint[])`,
+		`UPDATE decisions d SET body = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
+		nil, nil, func(_ *row, body map[string]any) {
 			if it, ok := body["item"].(map[string]any); ok {
 				delete(it, "name")
 				it["why"] = ""
 			}
 			body["because"] = []string{"somebody's standing changed"}
-			return ""
-		}, ids...)
+		}, seqs)
 }
 
-// rewrite reads rows, changes their JSON and writes them back. Where lines are
-// given they are looked for, else whatever names the keys.
-func (w writer) rewrite(read, write string, keys []string, change func(kind string, data map[string]any) (person string), lines ...string) error {
-	look := lines
-	if look == nil {
-		for _, k := range keys {
-			quoted, _ := json.Marshal(k)
-			look = append(look, "%"+strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(strings.Trim(string(quoted), `"`))+"%")
+// row is a row of the log that is rewritten.
+type row struct {
+	Seq    int64  `json:"seq"`
+	N      int    `json:"n"`
+	Person string `json:"person"`
+	Data   string `json:"data"`
+	Slot   string `json:"slot"`
+	kind   string // of the event or decision
+	slot   string // of a decision, as it was
+}
+
+// rewrite reads rows, changes their JSON and writes them back. It looks for accounts
+// and names; seqs are what read may ask for besides.
+func (w writer) rewrite(read, write string, s *scrub, keys []string, change func(r *row, data map[string]any), seqs ...[]int64) error {
+	look := []string{}
+	if s != nil && s.look != nil {
+		look = s.look
+	} else if s != nil {
+		for _, t := range append(slices.Clone(keys), s.names...) {
+			look = append(look, like(t, ""))
+		}
+		for _, k := range keys { // an account named by platform and id, as persons are
+			_, id, _ := strings.Cut(k, ":")
+			look = append(look, like(id, `"`))
 		}
 	}
 	if keys == nil {
 		keys = []string{}
 	}
-	rows, err := w.tx.QueryContext(w.ctx, read, w.channel, keys, look)
+	args := []any{w.channel, keys, look}
+	for _, list := range seqs {
+		args = append(args, list)
+	}
+	rows, err := w.tx.QueryContext(w.ctx, read, args...)
 	if err != nil {
 		return err
 	}
 	defer rows.Close()
-	type row struct {
-		Seq    int64  `json:"seq"`
-		N      int    `json:"n"`
-		Data   string `json:"data"`
-		Person string `json:"person"`
-	}
 	var out []row
 	for rows.Next() {
 		var r row
-		var kind string
 		var raw []byte
-		if err := rows.Scan(&r.Seq, &r.N, &kind, &raw); err != nil {
+		if err := rows.Scan(&r.Seq, &r.N, &r.Person, &r.kind, &raw); err != nil {
 			return err
 		}
-		data := map[string]any{}
-		if err := json.Unmarshal(raw, &data); err != nil {
+		data, err := readObject(raw)
+		if err != nil {
 			return err
 		}
-		r.Person = change(kind, data)
+		if s != nil && data["kind"] != nil {
+			var d house.Decision
+			if json.Unmarshal(raw, &d) == nil {
+				r.slot = d.Slot()
+			}
+		}
+		change(&r, data)
 		if raw, err = json.Marshal(data); err != nil {
 			return err
 		}
@@ -311,6 +374,14 @@ func (w writer) rewrite(read, write string, keys []string, change func(kind stri
 		}
 	}
 	return nil
+}
+
+// like is a pattern that finds a text, as it stands in JSON, between two quotes or
+// anywhere.
+func like(t, quote string) string {
+	raw, _ := json.Marshal(t)
+	inner := string(raw[1 : len(raw)-1])
+	return "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(quote+inner+quote) + "%"
 }
 
 // AddKeptLink keeps a one-time link to what is kept about the person behind an

@@ -173,9 +173,7 @@ func (s *Store) Since(ctx context.Context, channel, after int64, most int, f fun
 			return err
 		}
 		e.Raw = data
-		if e.Data, err = event.ParseData(e.Type, data); err != nil {
-			return fmt.Errorf("store: event %d: %w", e.Seq, err)
-		}
+		e.Data = event.Restore(e.Type, data)
 		if len(bodies) > 0 {
 			if err := json.Unmarshal(bodies, &en.Decisions); err != nil {
 				return fmt.Errorf("store: decisions of event %d: %w", e.Seq, err)
@@ -189,19 +187,13 @@ func (s *Store) Since(ctx context.Context, channel, after int64, most int, f fun
 }
 
 // Unsaid lists the lines that were decided to be said and have no outcome.
-func (s *Store) Unsaid(ctx context.Context, channel int64) ([]Speech, error) {
-	var out []Speech
-	err := s.DB.WithContext(ctx).Where("channel = ?", channel).Order("seq").Find(&out).Error
-	return out, err
+func (s *Store) Unsaid(ctx context.Context, channel int64) ([]house.Decision, error) {
+	return s.bodies(ctx, `SELECT coalesce(d.body, json_build_object('kind', 'say', 'line', s.line, 'platform', s.platform, 'text', s.text)) FROM speech s LEFT JOIN decisions d ON d.channel = s.channel AND d.seq = s.seq AND d.line = s.line AND d.kind = 'say' AND d.body->>'platform' = s.platform
+		WHERE s.channel = $1 ORDER BY s.seq, d.n`, channel)
 }
 
-// Undone lists the platform actions and fittings' tasks at the end of the log that
-// were decided and have no outcome: a crash cut them off.
-func (s *Store) Undone(ctx context.Context, channel int64) ([]house.Decision, error) {
-	rows, err := s.SQL.QueryContext(ctx, `SELECT d.body FROM decisions d
-		WHERE d.channel = $1 AND d.seq > (SELECT coalesce(max(seq), 0) - 2000 FROM events WHERE channel = $1) AND d.kind IN ('platform', 'lamp', 'scene', 'sound', 'film', 'speak')
-		AND NOT EXISTS (SELECT 1 FROM events e WHERE e.channel = d.channel AND e.seq > d.seq AND e.type IN ('porch.act.done', 'porch.act.refused')
-			AND e.data->>'line' = d.line AND e.data->>'to' = d.body->>'platform') ORDER BY d.seq`, channel)
+func (s *Store) bodies(ctx context.Context, q string, args ...any) ([]house.Decision, error) {
+	rows, err := s.SQL.QueryContext(ctx, q, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -219,6 +211,15 @@ func (s *Store) Undone(ctx context.Context, channel int64) ([]house.Decision, er
 		out = append(out, d)
 	}
 	return out, rows.Err()
+}
+
+// Undone lists the platform actions and fittings' tasks at the end of the log that
+// were decided and have no outcome: a crash cut them off.
+func (s *Store) Undone(ctx context.Context, channel int64) ([]house.Decision, error) {
+	return s.bodies(ctx, `SELECT d.body FROM decisions d
+		WHERE d.channel = $1 AND d.seq > (SELECT coalesce(max(seq), 0) - 2000 FROM events WHERE channel = $1) AND d.kind IN ('platform', 'lamp', 'scene', 'sound', 'film', 'speak')
+		AND NOT EXISTS (SELECT 1 FROM events e WHERE e.channel = d.channel AND e.seq > d.seq AND e.type IN ('porch.act.done', 'porch.act.refused')
+			AND e.data->>'line' = d.line AND e.data->>'to' = d.body->>'platform') ORDER BY d.seq`, channel)
 }
 
 // NewPeople gives out numbers of the guest book: n of them, from the one returned.

@@ -95,7 +95,7 @@ func TestABatchIsWrittenWholeOrNotAtAll(t *testing.T) {
 
 func TestTheLogIsReadBackAsItWasWritten(t *testing.T) {
 	s := storetest.Open(t)
-	en := said(1, "a", "lena", "a \"quoted\" line with \u0000 in it", 1)
+	en := said(1, "a", "lena", "a \"quoted\" line with \\u0000 in it", 1)
 	en.Event.ID = "x"
 	en.Decisions = []house.Decision{{Kind: house.Arrive, Output: "arrival", Person: "quayside:a", Because: []string{"no earlier stream"}},
 		{Kind: house.Say, Courtesy: "greet", Output: "chat", Line: "1.greet.chat", Platform: "quayside", Text: "hello", Because: []string{"is a newcomer"}}}

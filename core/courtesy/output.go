@@ -321,14 +321,18 @@ func circles(list []Courtesy) []Fault {
 		want := c.Who.Fields["event"]
 		return want == "" || strings.EqualFold(want, event)
 	}
+	shouts := func(i, j int) bool { // whichever courtesy may shout out for another, as the house chooses it
+		c := &list[j]
+		return list[i].Slot != ShoutOut && c.Slot == ShoutOut && !c.Away && (c.When == list[i].When || c.When == "porch.raid.came" || c.When == Arrival)
+	}
 	next := func(i int) []int {
 		var out []int
 		for _, o := range list[i].Do {
-			if o.Kind != Raise || list[i].Away {
+			if list[i].Away {
 				continue
 			}
 			for j := range list {
-				if hears(&list[j], o.Event) && !slices.Contains(out, j) {
+				if (o.Kind == Raise && hears(&list[j], o.Event) || o.Kind == DoShout && shouts(i, j)) && !slices.Contains(out, j) {
 					out = append(out, j)
 				}
 			}
@@ -346,7 +350,7 @@ func circles(list []Courtesy) []Fault {
 			switch colour[j] {
 			case grey:
 				from := slices.Index(path, list[j].ID)
-				faults = append(faults, Fault{Courtesy: list[i].ID, At: "do", What: "events go in a circle: " + strings.Join(append(slices.Clone(path[max(0, from):]), list[j].ID), " raises for "),
+				faults = append(faults, Fault{Courtesy: list[i].ID, At: "do", What: "events go in a circle: " + strings.Join(append(slices.Clone(path[max(0, from):]), list[j].ID), " brings on "),
 					Remedy: "raise an event of another name, or ask for an event's name in the one that hears it"})
 			case white:
 				walk(j, path)

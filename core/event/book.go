@@ -110,7 +110,9 @@ type BookSettled struct {
 // BookForgotten: everything kept about a person was forgotten. It does not say who.
 type BookForgotten struct {
 	Person int64    `json:"person"`
-	Keys   []string `json:"-"` // account keys, only on the way to the book; never written down
+	Keys   []string `json:"-"`              // account keys, only on the way to the book; never written down
+	Names  []string `json:"-"`              // what they were called, likewise
+	Anon   []string `json:"anon,omitempty"` // what stands in the keys' places in the log from then on
 	Member string   `json:"member,omitempty"`
 }
 

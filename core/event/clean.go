@@ -4,8 +4,11 @@ import (
 	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
+	"math"
 	"reflect"
+	"strconv"
 	"strings"
+	"unicode/utf16"
 	"unicode/utf8"
 )
 
@@ -19,10 +22,10 @@ const (
 )
 
 // Clean takes out of an event what no log could keep, so that nothing anybody sends
-// stops the house: NUL characters, bytes that are no UTF-8, and names and ids beyond
-// all measure. A long id is told from another by a digest of the whole.
+// stops the house: NUL characters, bytes that are no UTF-8, halves of characters, and
+// names, ids and numbers beyond all measure. A long id is told from another by a digest of the whole.
 func (e *Event) Clean() {
-	e.ID, e.Source = shortened(CleanText(e.ID), idMost), shortened(CleanText(e.Source), sourceMost)
+	e.ID, e.Source = Shortened(CleanText(e.ID), idMost), Shortened(CleanText(e.Source), sourceMost)
 	e.Raw = CleanJSON(e.Raw)
 	if e.Data != nil {
 		clean(reflect.ValueOf(e.Data))
@@ -37,27 +40,64 @@ func CleanText(s string) string {
 	return strings.ToValidUTF8(s, "\uFFFD")
 }
 
-// CleanJSON takes NUL characters out of the texts of a JSON document, where they can
-// only stand escaped.
+// CleanJSON makes a JSON document one that any database can keep and take apart:
+// bytes that are no UTF-8 and halves of surrogate pairs (RFC 8259, section 8.2) become
+// U+FFFD, NUL characters go. What needs nothing of this comes back as it is.
 func CleanJSON(raw []byte) []byte {
-	nul := []byte(`\u0000`)
-	if !bytes.Contains(raw, nul) {
+	if !utf8.Valid(raw) {
+		raw = bytes.ToValidUTF8(raw, []byte("\uFFFD"))
+	}
+	if !bytes.Contains(raw, []byte(`\u`)) {
 		return raw
 	}
 	out := make([]byte, 0, len(raw))
 	for i := 0; i < len(raw); {
+		code, ok := escaped(raw[i:])
 		switch {
 		case raw[i] != '\\' || i+1 == len(raw):
 			out = append(out, raw[i])
 			i++
-		case bytes.HasPrefix(raw[i:], nul):
-			i += len(nul)
-		default: // another escape, a backslash among them
+		case !ok: // another escape, a backslash among them
 			out = append(out, raw[i], raw[i+1])
 			i += 2
+		case code == 0:
+			i += 6
+		case utf16.IsSurrogate(code):
+			low, _ := escaped(raw[i+6:])
+			if utf16.DecodeRune(code, low) == utf8.RuneError {
+				out = append(out, `\ufffd`...)
+				i += 6
+				continue
+			}
+			out = append(out, raw[i:i+12]...)
+			i += 12
+		default:
+			out = append(out, raw[i:i+6]...)
+			i += 6
 		}
 	}
 	return out
+}
+
+// escaped reads the escape of four hexadecimal digits that a text begins with.
+func escaped(raw []byte) (rune, bool) {
+	if len(raw) < 6 || raw[0] != '\\' || raw[1] != 'u' {
+		return 0, false
+	}
+	n, err := strconv.ParseUint(string(raw[2:6]), 16, 16)
+	return rune(n), err == nil
+}
+
+// MostNumber bounds, both ways, every number that comes in: beyond it sums lose their
+// last digits, and nobody gives as much. It is below 2^53, so that it stands exactly in
+// a float and in a browser.
+const MostNumber = 1_000_000_000_000_000
+
+func bounded(n float64) float64 {
+	if math.IsNaN(n) {
+		return 0
+	}
+	return min(max(n, -MostNumber), MostNumber)
 }
 
 var (
@@ -81,7 +121,7 @@ func clean(v reflect.Value) {
 		if v.Type() == personType && v.CanSet() {
 			p := v.Addr().Interface().(*Person)
 			p.Name, p.Login = cut(p.Name, NameMost), cut(p.Login, loginMost)
-			p.ID, p.Platform = shortened(p.ID, idMost), cut(p.Platform, platformMost)
+			p.ID, p.Platform = Shortened(p.ID, idMost), cut(p.Platform, platformMost)
 		}
 	case reflect.String:
 		if s := v.String(); v.CanSet() {
@@ -89,10 +129,18 @@ func clean(v reflect.Value) {
 				v.SetString(c)
 			}
 		}
+	case reflect.Int, reflect.Int64:
+		if n := v.Int(); v.CanSet() && (n > MostNumber || n < -MostNumber) {
+			v.SetInt(min(max(n, -MostNumber), MostNumber))
+		}
+	case reflect.Float64:
+		if v.CanSet() {
+			v.SetFloat(bounded(v.Float()))
+		}
 	case reflect.Slice:
 		if v.Type().ConvertibleTo(bytesType) && v.Type().Elem().Kind() == reflect.Uint8 {
-			if raw := v.Bytes(); v.CanSet() && bytes.Contains(raw, []byte(`\u0000`)) {
-				v.SetBytes(CleanJSON(raw))
+			if v.CanSet() {
+				v.SetBytes(CleanJSON(v.Bytes()))
 			}
 			return
 		}
@@ -115,6 +163,11 @@ func cleanMap(v reflect.Value) {
 		if inner.Kind() == reflect.Interface {
 			inner = inner.Elem()
 		}
+		if inner.Kind() == reflect.Float64 {
+			if n := inner.Float(); n != bounded(n) {
+				v.SetMapIndex(k, reflect.ValueOf(bounded(n)).Convert(inner.Type()))
+			}
+		}
 		if inner.Kind() == reflect.String {
 			if c := CleanText(inner.String()); c != inner.String() {
 				v.SetMapIndex(k, reflect.ValueOf(c).Convert(inner.Type()))
@@ -128,8 +181,8 @@ func cleanMap(v reflect.Value) {
 	}
 }
 
-// shortened keeps the beginning of an id and a digest of it all.
-func shortened(s string, most int) string {
+// Shortened keeps the beginning of an id that is too long, and a digest of it all.
+func Shortened(s string, most int) string {
 	if len(s) <= most {
 		return s
 	}

@@ -80,3 +80,56 @@ func TestCleaningJSONLeavesEveryOtherEscapeAsItIs(t *testing.T) {
 		}
 	}
 }
+
+func TestHalvesOfCharactersAndForeignBytesAreMendedInWhatIsKept(t *testing.T) {
+	for in, want := range map[string]string{
+		`"Caf` + "\xe9" + `"`:          `"Caf�"`,
+		`"\ud83d\ude00"`:               `"\ud83d\ude00"`,
+		`"a\ud83d"`:                    `"a\ufffd"`,
+		`"\ude00b"`:                    `"\ufffdb"`,
+		`"\ud83d\u0000\ude00"`:         `"\ufffd\ufffd"`,
+		`"\\ud83d"`:                    `"\\ud83d"`,
+		`{"\u0000k":["\\\u0000","x"]}`: `{"k":["\\","x"]}`,
+		`{"n":1e999}`:                  `{"n":1e999}`,
+	} {
+		if got := string(event.CleanJSON([]byte(in))); got != want {
+			t.Errorf("%s becomes %s, not %s", in, got, want)
+		}
+	}
+}
+
+func TestAnIdOfNothingIsRefusedBeforeItIsCleanedToNothing(t *testing.T) {
+	_, err := event.Parse([]byte(cloud("porch.person.followed", `{"person":{"platform":"quayside","id":"\u0000"}}`)))
+	if err == nil || !strings.Contains(err.Error(), "data.person.id") {
+		t.Errorf("%v", err)
+	}
+	if _, err := event.Parse([]byte(cloud("porch.person.followed", `{"person":{"platform":"quayside","id":"1"},"x":`+strings.Repeat("[", 5000)+strings.Repeat("]", 5000)+`}`))); err == nil {
+		t.Error("what no database can take apart is taken")
+	}
+}
+
+func TestNumbersBeyondAllMeasureAreBoundedAndTheLogIsReadTheSame(t *testing.T) {
+	ev, err := event.Parse([]byte(cloud("porch.support.gifted", `{"person":{"platform":"quayside","id":"8841"},"count":9223372036854775807}`)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	ev.Clean()
+	if n := ev.Data.(*event.Gifted).Count; n != event.MostNumber {
+		t.Errorf("%d gifts", n)
+	}
+	raw, _ := ev.DataJSON()
+	if n := event.Restore(ev.Type, raw).(*event.Gifted).Count; n != event.MostNumber {
+		t.Errorf("%d gifts after a restart", n)
+	}
+}
+
+func TestWhatIsLoggedIsNeverHeldAgainstTheContractAgain(t *testing.T) {
+	if d, ok := event.Restore("porch.lookup.answered", []byte(`{"ask":"","category":"`+strings.Repeat("x", 600)+`"}`)).(*event.LookupAnswered); !ok || len(d.Category) != 600 {
+		t.Errorf("%+v", d)
+	}
+	for kind, raw := range map[string]string{"porch.of.tomorrow": `{}`, "porch.raid.came": `{"viewers":"many"}`} {
+		if _, ok := event.Restore(kind, []byte(raw)).(*event.Lost); !ok {
+			t.Errorf("%s is read as something", kind)
+		}
+	}
+}

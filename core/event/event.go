@@ -12,6 +12,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"reflect"
 	"strings"
 	"time"
 )
@@ -38,6 +39,7 @@ type Event struct {
 	Ahead  bool      // Time lay too far ahead and was taken as Logged
 	Data   Data
 	Raw    json.RawMessage // the data as it came, unknown fields included; may be nil
+	Depth  int             // how many events raised each other before this one; not logged
 }
 
 // Data is the part of an event that differs by type.
@@ -79,6 +81,10 @@ type envelope struct {
 // time is left zero: the door that takes the event stamps it. Every error is a
 // *FieldError.
 func Parse(raw []byte) (Event, error) {
+	if deeper(raw, mostDepth) {
+		return Event{}, wrong("event", "is nested more than %d deep; send it flatter", mostDepth)
+	}
+	raw = CleanJSON(raw) // before it is checked: what is checked is what is kept
 	var env envelope
 	if err := json.Unmarshal(raw, &env); err != nil {
 		return Event{}, shapeError("", err)
@@ -116,6 +122,31 @@ func Parse(raw []byte) (Event, error) {
 	return ev, nil
 }
 
+// mostDepth is how deep an event's JSON may be nested, unknown fields included: a
+// database reads each level on its stack.
+const mostDepth = 100
+
+// deeper reports whether JSON is nested deeper than so many levels.
+func deeper(raw []byte, most int) bool {
+	depth, inText := 0, false
+	for i := 0; i < len(raw); i++ {
+		switch c := raw[i]; {
+		case inText && c == '\\':
+			i++
+		case c == '"':
+			inText = !inText
+		case inText:
+		case c == '{' || c == '[':
+			if depth++; depth > most {
+				return true
+			}
+		case c == '}' || c == ']':
+			depth--
+		}
+	}
+	return false
+}
+
 // ParseData reads and checks the data of one type. Every error is a *FieldError.
 func ParseData(kind string, raw json.RawMessage) (Data, error) {
 	fresh, ok := kinds[kind]
@@ -134,6 +165,30 @@ func ParseData(kind string, raw json.RawMessage) (Data, error) {
 	}
 	return data, nil
 }
+
+// Restore reads the data of a logged event. What is logged is never held against
+// the contract again: an old house may have taken what this one would refuse, and
+// what is too strange to be read is a [Lost].
+func Restore(kind string, raw json.RawMessage) Data {
+	data := Fresh(kind)
+	if data == nil {
+		return &Lost{Kind: kind}
+	}
+	if len(raw) > 0 && json.Unmarshal(raw, data) != nil {
+		return &Lost{Kind: kind}
+	}
+	clean(reflect.ValueOf(data))
+	return data
+}
+
+// Lost is a logged event whose data this house cannot read. It moves nothing.
+type Lost struct{ Kind string }
+
+// Type is the event's type, as it was logged.
+func (l *Lost) Type() string { return l.Kind }
+
+// Validate refuses: nothing of the kind is ever taken.
+func (l *Lost) Validate() error { return wrong("type", "%q cannot be read", l.Kind) }
 
 // shapeError turns what encoding/json says into the field and a remedy.
 func shapeError(under string, err error) error {

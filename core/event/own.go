@@ -38,10 +38,11 @@ type LookupAnswered struct {
 
 // SpeechOutcome is what became of a line that was handed to a voice.
 type SpeechOutcome struct {
-	Line     string `json:"line"`
-	Platform string `json:"platform"`
-	Text     string `json:"text,omitempty"`
-	Reason   string `json:"reason,omitempty"`
+	Line     string   `json:"line"`
+	Platform string   `json:"platform"`
+	Text     string   `json:"text,omitempty"`
+	Reason   string   `json:"reason,omitempty"`
+	About    []string `json:"about,omitempty"` // accounts that it was for
 }
 
 // SpeechSaid: the line was written to the socket.
@@ -55,12 +56,13 @@ type SpeechUncertain struct{ SpeechOutcome }
 
 // RelayOutcome is what became of a post to a place. Line is the decision's line.
 type RelayOutcome struct {
-	Line    string `json:"line"`
-	Place   string `json:"place"`
-	Attempt int    `json:"attempt"`
-	Status  int    `json:"status,omitempty"`
-	Reason  string `json:"reason,omitempty"`
-	NextTry string `json:"nextTry,omitempty"`
+	Line    string   `json:"line"`
+	Place   string   `json:"place"`
+	Attempt int      `json:"attempt"`
+	Status  int      `json:"status,omitempty"`
+	Reason  string   `json:"reason,omitempty"`
+	NextTry string   `json:"nextTry,omitempty"`
+	About   []string `json:"about,omitempty"` // accounts that it was about
 }
 
 // RelayDelivered: the place took the post.
@@ -78,15 +80,16 @@ type RelayUnclear struct{ RelayOutcome }
 // ActOutcome is what became of something the house had done outside chat: by a
 // platform, a fitting or the overlay. Line is the decision's line.
 type ActOutcome struct {
-	Line   string `json:"line"`
-	To     string `json:"to"`               // the platform, or the fitting's name
-	Effect string `json:"effect"`           // "platform", "lamp"…
-	Act    string `json:"act,omitempty"`    // of a platform
-	Text   string `json:"text,omitempty"`   // the new title, what was spoken
-	Was    string `json:"was,omitempty"`    // what it was before, as far as the platform told
-	Off    bool   `json:"off,omitempty"`    // it was taken back
-	Login  string `json:"login,omitempty"`  // of whom it is about
-	Reason string `json:"reason,omitempty"` // why it was refused, or what came of it
+	Line   string   `json:"line"`
+	To     string   `json:"to"`               // the platform, or the fitting's name
+	Effect string   `json:"effect"`           // "platform", "lamp"…
+	Act    string   `json:"act,omitempty"`    // of a platform
+	Text   string   `json:"text,omitempty"`   // the new title, what was spoken
+	Was    string   `json:"was,omitempty"`    // what it was before, as far as the platform told
+	Off    bool     `json:"off,omitempty"`    // it was taken back
+	Login  string   `json:"login,omitempty"`  // of whom it is about
+	About  []string `json:"about,omitempty"`  // accounts that it was for
+	Reason string   `json:"reason,omitempty"` // why it was refused, or what came of it
 }
 
 // What is the platform's action, or else the effect.

@@ -1,6 +1,7 @@
 package house
 
 import (
+	"maps"
 	"slices"
 	"strings"
 
@@ -61,11 +62,24 @@ func (d *decider) deskActed(data *event.DeskActed) {
 		d.decide(Decision{Kind: Refuse, Output: "desk", Platform: data.Platform, Because: []string{why}})
 		return
 	}
-	d.act(Told{Effect: courtesy.Platform, Act: act, Text: data.Text, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
+	d.act(d.called(data.Platform, data.Login), Told{Effect: courtesy.Platform, Act: act, Text: data.Text, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
 }
 
-func (d *decider) act(t Told, platform, why string) {
-	d.decide(Decision{Kind: Act, Courtesy: "desk", Output: string(t.Act), Line: d.lineID("desk", string(t.Act)), Platform: platform, Text: t.Text, Body: t.json(),
+// called finds who of those here has a login on a platform: their account key, or "".
+func (d *decider) called(platform, login string) string {
+	if login == "" {
+		return ""
+	}
+	for _, key := range slices.Sorted(maps.Keys(d.s.guests())) {
+		if p, _, _ := strings.Cut(key, ":"); p == platform && strings.EqualFold(d.s.guests()[key].Login, login) {
+			return key
+		}
+	}
+	return ""
+}
+
+func (d *decider) act(person string, t Told, platform, why string) {
+	d.decide(Decision{Kind: Act, Courtesy: "desk", Output: string(t.Act), Person: person, Line: d.lineID("desk", string(t.Act)), Platform: platform, Text: t.Text, Body: t.json(),
 		Event: d.ev.Seq, EventID: d.ev.ID, ByHand: true, Because: []string{why}})
 }
 
@@ -86,7 +100,7 @@ func (d *decider) deskUndone(line string) {
 		case courtesy.TakeVIP:
 			t.Act, t.Off = courtesy.GiveVIP, false
 		}
-		d.act(t, a.To, "taken back at the desk")
+		d.act(d.called(a.To, a.Login), t, a.To, "taken back at the desk")
 	}
 	if !found {
 		d.decide(Decision{Kind: Refuse, Line: line, Output: "desk", Because: []string{"cannot be undone, or was already"}})
@@ -97,5 +111,5 @@ func (d *decider) deskUndone(line string) {
 func (d *decider) refusedAct(o *event.ActOutcome) {
 	what := o.What()
 	d.decide(Decision{Kind: Wait, Output: "act", Line: o.Line, Platform: o.To, Because: []string{o.Reason}, Item: &Item{
-		ID: "act/" + o.To + "/" + what, Kind: "act", Place: o.To, Line: o.Line, Text: what, Why: o.Reason, Count: 1, Since: d.now}})
+		ID: "act/" + o.To + "/" + what, Kind: "act", Place: o.To, Line: o.Line, Text: what, Why: o.Reason, About: o.About, Count: 1, Since: d.now}})
 }

@@ -30,13 +30,27 @@ type decider struct {
 	live   *bool       // set when this event opens a stream
 
 	dropped map[string]bool // lines that this event took back, by key
+	taken   map[string]bool // what was decided, by courtesy and slot
 
 	hand    bool // a member asks for it
 	try     bool // and only tries it
-	shouted bool // somebody was shouted out by an output of this event
+	shouted bool // somebody was shouted out for this event
 }
 
-func (d *decider) decide(x Decision) { d.out = append(d.out, x) }
+// decide keeps a decision and reports whether it did. The first of a courtesy and
+// slot stands; a second one is not made, so that no log ever has to hold two.
+func (d *decider) decide(x Decision) bool {
+	key := x.Courtesy + "\x00" + x.Slot()
+	if d.taken[key] {
+		return false
+	}
+	if d.taken == nil {
+		d.taken = map[string]bool{}
+	}
+	d.taken[key] = true
+	d.out = append(d.out, x)
+	return true
+}
 
 func (d *decider) isLive() bool {
 	if d.live != nil {
@@ -97,6 +111,7 @@ func (d *decider) chat(data *event.ChatSaid) {
 		case raid != nil && raid.Thanked && !won.Personal(c): // only words of their own or a crew's go on top
 			d.refuse(slot, won, key, name, ladder, "was already thanked for the raid")
 		default:
+			d.shouted = d.shouted || slot == courtesy.ShoutOut
 			d.fill(c, won, ladder, args, []string{data.Person.Platform})
 		}
 		d.beside(c, slot, args, []string{data.Person.Platform})
@@ -283,6 +298,7 @@ func (d *decider) raid(data *event.RaidCame) {
 		case len(won.Outputs) == 0:
 			d.refuse(slot, won, data.Person.Key(), name, ladder, "raids of this size are passed over in silence")
 		default:
+			d.shouted = d.shouted || slot == courtesy.ShoutOut
 			d.speakOrWait(c, won, ladder, args, []string{data.Person.Platform}, &data.Viewers)
 		}
 		d.beside(c, slot, args, []string{data.Person.Platform})

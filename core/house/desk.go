@@ -71,8 +71,7 @@ func (d *decider) deskSaid(data *event.DeskSaid) {
 		}
 		l := pace.Line{ID: d.lineID("desk", "said"), Platform: platform, Courtesy: "desk", Output: "said", Event: d.ev.Seq, EventID: d.ev.ID,
 			Text: plain.Guard(plain.Text(data.Text), d.signs(platform)), Made: d.now, Due: d.now, Priority: pace.ByHand, Hurried: true, Because: []string{"said at the desk"}}
-		d.added = append(d.added, l)
-		d.decide(Decision{Kind: Planned, Courtesy: "desk", Output: "said", Line: l.ID, Platform: platform, Text: l.Text, Event: d.ev.Seq, EventID: d.ev.ID, Plan: &l, ByHand: true, Because: l.Because})
+		d.comesUp(Decision{Kind: Planned, Courtesy: "desk", Output: "said", Line: l.ID, Platform: platform, Text: l.Text, Event: d.ev.Seq, EventID: d.ev.ID, Plan: &l, ByHand: true, Because: l.Because})
 	}
 	d.release(d.s.Hush)
 }

@@ -190,6 +190,10 @@ func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 
 // raise makes an event of the channel's own, which is lived right after this one.
 func (d *decider) raise(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
+	if d.ev.Depth >= mostRaised {
+		d.not(c, r, o, "", fmt.Sprintf("events have raised each other %d deep; this goes no further", mostRaised))
+		return
+	}
 	made := event.Other{Name: o.Event, Fields: map[string]any{}}
 	if c.Person.ID != "" {
 		made.Person = &c.Person
@@ -207,6 +211,10 @@ func (d *decider) raise(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 		Person: personKey(c.Person), Try: d.try, Because: []string{because(d.ev.Type)}})
 }
 
+// mostRaised is how deep events may raise each other. Circles are refused when
+// settings come into force; this holds whatever that check overlooks.
+const mostRaised = 8
+
 // Raised are the events that the decisions about one event raise. They are lived
 // right after it, in this order.
 func Raised(ev *event.Event, ds []Decision) []event.Event {
@@ -219,7 +227,7 @@ func Raised(ev *event.Event, ds []Decision) []event.Event {
 		if json.Unmarshal(ds[i].Body, data) != nil {
 			continue
 		}
-		out = append(out, event.Event{Door: "house", Source: "house", ID: "raised-" + ds[i].Line, Type: data.Type(), Time: ev.Time, Data: data})
+		out = append(out, event.Event{Door: "house", Source: "house", ID: "raised-" + ds[i].Line, Type: data.Type(), Time: ev.Time, Data: data, Depth: ev.Depth + 1})
 	}
 	return out
 }

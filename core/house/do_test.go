@@ -197,16 +197,40 @@ func TestEventsThatGoInACircleAreRefused(t *testing.T) {
 			Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: event}}}
 	}
 	for name, list := range map[string][]courtesy.Courtesy{
-		"itself":        {raises("a", "ebb", "EBB")},
-		"two":           {raises("a", "ebb", "flow"), raises("b", "flow", "ebb")},
-		"three":         {raises("a", "ebb", "flow"), raises("b", "flow", "slack"), raises("c", "slack", "ebb")},
-		"hears it all":  {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
+		"itself":       {raises("a", "ebb", "EBB")},
+		"two":          {raises("a", "ebb", "flow"), raises("b", "flow", "ebb")},
+		"three":        {raises("a", "ebb", "flow"), raises("b", "flow", "slack"), raises("c", "slack", "ebb")},
+		"hears it all": {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
+		"through a shout-out": {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "s", Kind: courtesy.DoShout}}},
+			{ID: "b", On: true, When: "porch.raid.came", Slot: courtesy.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
+		"through a shout-out on arrival": {raises("a", "ebb", "flow"), {ID: "b", On: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "flow"}}, Do: []courtesy.Output{{ID: "s", Kind: courtesy.DoShout}}},
+			{ID: "c", On: true, When: courtesy.Arrival, Slot: courtesy.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
 		"no way around": {raises("a", "ebb", "flow"), raises("b", "flow", "slack")},
 	} {
 		_, faults := courtesy.Load(list, courtesy.World{})
 		circle := len(faults) == 1 && strings.Contains(faults[0].What, "circle")
 		if circle == (name == "no way around") {
 			t.Errorf("%s: %v", name, faults)
+		}
+	}
+}
+
+func TestEventsThatRaiseEachOtherGoNoFurtherThanTheBound(t *testing.T) {
+	e := begin(t, func(s *house.Settings) {
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "flow", On: true, OffLine: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "ebb"}},
+			Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "flow"}}})
+	})
+	deep := event.Event{Door: "quayside", Source: "s", ID: "deep", Type: "porch.other", Data: &event.Other{Name: "ebb"}, Time: dusk, Logged: dusk, Seq: 1}
+	for depth, want := range map[int]house.Kind{0: house.Raise, 7: house.Raise, 8: house.Refuse} {
+		deep.Depth = depth
+		ds := house.Decide(e.s, &deep, nil, e.plan)
+		if len(ds) != 1 || ds[0].Kind != want || want == house.Refuse && !strings.Contains(ds[0].Because[0], "8 deep") {
+			t.Errorf("at depth %d: %+v", depth, ds)
+		}
+		for _, r := range house.Raised(&deep, ds) {
+			if r.Depth != depth+1 {
+				t.Errorf("raised at depth %d: %d", depth, r.Depth)
+			}
 		}
 	}
 }

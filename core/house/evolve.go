@@ -2,6 +2,7 @@ package house
 
 import (
 	"encoding/json"
+	"maps"
 	"slices"
 	"time"
 
@@ -13,7 +14,8 @@ import (
 )
 
 // Evolve moves the state on by one event and what was decided about it. It takes
-// everything from its arguments and decides nothing.
+// everything from its arguments and decides nothing. What a forgetting took out of
+// the log is not there to be read: decisions are evolved as far as they tell.
 func (s *State) Evolve(ev *event.Event, ds []Decision) {
 	s.Seq = ev.Seq
 	s.Clock = s.clock(ev.Logged)
@@ -68,7 +70,8 @@ func (s *State) period(ev *event.Event, d *Decision) {
 func (s *State) carry(here map[string]*Guest, live bool, opened time.Time) {
 	for key, g := range here {
 		if !g.Arrived.IsZero() && !g.Arrived.Before(opened) && (live || g.Greeted) {
-			s.Tonight[key] = g
+			mine := *g // not shared with the period before, which a snapshot would part
+			s.Tonight[key] = &mine
 		}
 	}
 }
@@ -120,7 +123,7 @@ func (s *State) fact(ev *event.Event) {
 		}
 		s.remembered(data.Past)
 	case *event.BookForgotten:
-		s.forget(data.Keys)
+		s.forget(append(slices.Clone(data.Keys), data.Anon...), data.Names)
 	case *event.Hushed:
 		s.Hush = data.On
 	case *event.SettingsChanged:
@@ -128,11 +131,11 @@ func (s *State) fact(ev *event.Event) {
 	case *event.DoorChanged:
 		s.Doors[data.Name] = data
 	case *event.RelayDelayed:
-		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Text: data.NextTry, Why: data.Reason, Count: data.Attempt, Since: s.Clock})
+		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Text: data.NextTry, Why: data.Reason, About: data.About, Count: data.Attempt, Since: s.Clock})
 	case *event.RelayFailed:
-		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Why: data.Reason, Count: data.Attempt, Since: s.Clock, Final: true})
+		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Why: data.Reason, About: data.About, Count: data.Attempt, Since: s.Clock, Final: true})
 	case *event.RelayUnclear:
-		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Why: data.Reason, Count: data.Attempt, Since: s.Clock, Final: true})
+		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Why: data.Reason, About: data.About, Count: data.Attempt, Since: s.Clock, Final: true})
 	case *event.RelayDelivered:
 		s.doneItem("post/" + data.Line)
 	case *event.WaitingDone:
@@ -184,12 +187,18 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 	switch d.Kind {
 	case Arrive:
 		if g := s.guests()[d.Person]; g != nil {
-			g.Arrived, g.Standing, g.Known, g.With, g.Why, g.Changed = ev.Time, d.Standing, d.Known, d.With, d.Because[0], s.Clock
+			g.Arrived, g.Standing, g.Known, g.With, g.Changed = ev.Time, d.Standing, d.Known, d.With, s.Clock
+			if len(d.Because) > 0 {
+				g.Why = d.Because[0]
+			}
 		}
 		if s.Stream.Live() {
 			s.Evening.Arrivals = append(s.Evening.Arrivals, ArrivalMark{At: ev.Time, Name: d.Name, Account: d.Person, Standing: d.Standing, Fellow: d.Known.Streams(), Event: ev.Seq})
 		}
 	case Planned:
+		if d.Plan == nil {
+			return
+		}
 		s.Queue.Lines = append(s.Queue.Lines, *d.Plan)
 		s.promised(d)
 	case Reword:
@@ -229,16 +238,21 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 	case Card, Sound, Film, Speak, Lamp, Scene, Act:
 		s.done(d)
 	case Show:
+		maps.DeleteFunc(s.Answered, func(_ string, at time.Time) bool { return s.Clock.Sub(at) >= answerEvery })
 		s.Answered[d.Person] = s.Clock
 	case Confirm:
+		maps.DeleteFunc(s.Forgets, func(_ string, until time.Time) bool { return s.Clock.After(until) })
 		s.Forgets[d.Person] = d.At
 	case Forget:
 		keys := []string{d.Person}
 		if d.Known != nil {
 			keys = append(keys, d.Known.Accounts...)
 		}
-		s.forget(keys)
+		s.forget(keys, []string{d.Name, d.Text})
 	case Wait:
+		if d.Item == nil {
+			return
+		}
 		if i := s.itemAt(d.Item.ID); i >= 0 {
 			n := s.Waiting[i].Count
 			s.Waiting[i] = *d.Item
@@ -247,7 +261,9 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 			s.Waiting = append(s.Waiting, *d.Item)
 		}
 	case Done:
-		s.doneItem(d.Item.ID)
+		if d.Item != nil {
+			s.doneItem(d.Item.ID)
+		}
 	}
 }
 
@@ -265,6 +281,9 @@ func (s *State) done(d *Decision) {
 	}
 	if d.Kind == Card {
 		shown := Shown{Line: d.Line, Courtesy: d.Courtesy, At: s.Clock}
+		for _, j := range d.Joined {
+			shown.About = append(shown.About, j.Person)
+		}
 		if json.Unmarshal(d.Body, &shown.Told) == nil {
 			s.Cards = append(s.Cards[max(0, len(s.Cards)-cardsKept+1):len(s.Cards):len(s.Cards)], shown)
 		}
@@ -286,7 +305,7 @@ func (s *State) promised(d *Decision) {
 	}
 	s.use(d)
 	for i := range s.Raids {
-		if s.Raids[i].Event == d.Plan.Event && d.Plan.Priority == pace.Thanks {
+		if d.Plan != nil && s.Raids[i].Event == d.Plan.Event && d.Plan.Priority == pace.Thanks {
 			s.Raids[i].Thanked = true
 		}
 	}

@@ -52,6 +52,47 @@ func settings(t *testing.T) *house.Settings {
 	return s
 }
 
+// Found: a thanks of a line and a card given up together put the same raid before the
+// streamer twice; a platform named twice; a courtesy beside a shout-out that shouts out.
+func TestTheFirstDecisionOfASlotStands(t *testing.T) {
+	raid := &event.RaidCame{Viewers: 12}
+	raid.Person = who("kelpwright")
+	t.Run("a thanks of two outputs is given up under hush", func(t *testing.T) {
+		e := begin(t, stage, does("card-too", "porch.raid.came", courtesy.Thanks, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks"}}, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"Thanks"}}), func(s *house.Settings) {
+			s.Courtesy[len(s.Courtesy)-1].Who.Account = raid.Person.Key()
+		})
+		e.happens(on("quayside"))
+		e.happens(&event.Hushed{On: true})
+		e.happens(raid)
+		e.after(10 * time.Minute)
+		if n := len(e.s.Waiting); n != 1 || e.s.Waiting[0].Count != 1 {
+			t.Errorf("waiting: %+v", e.s.Waiting)
+		}
+	})
+	t.Run("a platform named twice at the desk", func(t *testing.T) {
+		e := begin(t)
+		e.happens(&event.DeskSaid{Text: "evening", To: []string{"quayside", "quayside"}})
+		if n := len(e.of(house.Say)); n != 1 {
+			t.Errorf("said %d times", n)
+		}
+	})
+	t.Run("a shout-out beside one that fills the slot", func(t *testing.T) {
+		e := begin(t, stage, does("too", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.DoShout}))
+		e.happens(on("quayside"))
+		e.happens(raid)
+		e.after(10 * time.Second)
+		seen := map[string]bool{}
+		for i := range e.all {
+			if key := fmt.Sprint(e.all[i].Event, e.all[i].Courtesy, e.all[i].Slot()); e.all[i].Kind == house.Planned && seen[key] {
+				t.Errorf("%s twice", key)
+			} else {
+				seen[key] = true
+			}
+		}
+		e.wantReason("is shouted out already")
+	})
+}
+
 func begin(t *testing.T, change ...func(*house.Settings)) *evening {
 	t.Helper()
 	s := settings(t)

@@ -1,6 +1,7 @@
 package house
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -11,6 +12,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/pace"
 	"vividporch/core/people"
+	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
 
@@ -116,7 +118,7 @@ func (d *decider) privacy(data *event.ChatSaid) bool {
 			d.decide(Decision{Kind: Refuse, Output: "forget", Person: key, Because: []string{"the second word came after more than a minute"}})
 			return false
 		}
-		d.decide(Decision{Kind: Forget, Output: "forget", Person: key, Known: &people.Known{Accounts: d.accounts(key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
+		d.decide(Decision{Kind: Forget, Output: "forget", Person: key, Name: plain.Name(data.Person.Shown()), Text: data.Person.Login, Known: &people.Known{Accounts: d.accounts(key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
 		d.aside("gone", w.gone, d.args(), event.Person{Platform: data.Person.Platform})
 		return true
 	}
@@ -147,13 +149,13 @@ func (d *decider) aside(output string, words []*wording.Wording, args wording.Ar
 	if l.Person != "" {
 		l.Name = args["name"].Text
 	}
-	d.added = append(d.added, l)
-	d.decide(Decision{Kind: Planned, Courtesy: l.Courtesy, Output: output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
+	d.comesUp(Decision{Kind: Planned, Courtesy: l.Courtesy, Output: output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
 		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: len(words), Plan: &l, Because: l.Because})
 }
 
-// forget takes somebody's accounts out of the state.
-func (s *State) forget(keys []string) {
+// forget takes somebody's accounts out of the state, and their names out of what
+// waits for others.
+func (s *State) forget(keys, names []string) {
 	mine := func(key string) bool { return slices.Contains(keys, key) }
 	for _, k := range keys {
 		for _, gs := range []map[string]*Guest{s.Tonight, s.Between} {
@@ -166,6 +168,7 @@ func (s *State) forget(keys []string) {
 		delete(s.Between, k)
 		delete(s.Forgets, k)
 		delete(s.Answered, k)
+		delete(s.Hellos, k)
 	}
 	for i := range s.Raids {
 		if mine(s.Raids[i].Person.Key()) {
@@ -179,9 +182,27 @@ func (s *State) forget(keys []string) {
 			delete(s.Latest, kind)
 		}
 	}
-	s.Cards = slices.DeleteFunc(slices.Clone(s.Cards), func(c Shown) bool { return mine(c.Told.Person) })
+	s.Cards = slices.DeleteFunc(slices.Clone(s.Cards), func(c Shown) bool { return mine(c.Told.Person) || slices.ContainsFunc(c.About, mine) })
+	s.Acts = slices.DeleteFunc(slices.Clone(s.Acts), func(a event.ActOutcome) bool { return slices.ContainsFunc(a.About, mine) })
 	s.Queue.Lines = slices.DeleteFunc(s.Queue.Lines, func(l pace.Line) bool { return mine(l.Person) })
-	s.Waiting = slices.DeleteFunc(s.Waiting, func(i Item) bool { return i.Person != nil && mine(i.Person.Key()) })
+	s.Waiting = slices.DeleteFunc(s.Waiting, func(i Item) bool {
+		return i.Person != nil && mine(i.Person.Key()) || slices.ContainsFunc(i.About, mine)
+	})
+	for i := range s.Queue.Lines {
+		l := &s.Queue.Lines[i]
+		l.Text, l.Source = plain.Without(l.Text, names), plain.Without(l.Source, names)
+		for k, v := range l.Args {
+			if v.Text != "" {
+				v.Text = plain.Without(v.Text, names)
+				l.Args[k] = v
+			}
+		}
+		l.Body = json.RawMessage(plain.Without(string(l.Body), names))
+	}
+	for i := range s.Cards {
+		t := &s.Cards[i].Told
+		t.Text, t.Second = plain.Without(t.Text, names), plain.Without(t.Second, names)
+	}
 	for i := range s.Evening.Arrivals {
 		if a := &s.Evening.Arrivals[i]; mine(a.Account) {
 			a.Name, a.Account = "somebody", ""

@@ -61,9 +61,19 @@ func (d *decider) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, 
 	if l.Hushed {
 		l.Because = append(l.Because, "hush is on: held")
 	}
-	d.added = append(d.added, l)
-	d.decide(Decision{Kind: Planned, Courtesy: r.ID, Output: o.ID, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: d.ev.Seq, EventID: d.ev.ID,
-		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: wording.Of(o.Alts, o.Weights), Plan: &l, Ladder: ladder, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: l.Because})
+	if !d.comesUp(Decision{Kind: Planned, Courtesy: r.ID, Output: o.ID, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: d.ev.Seq, EventID: d.ev.ID,
+		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: wording.Of(o.Alts, o.Weights), Plan: &l, Ladder: ladder, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: l.Because}) {
+		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Platform: l.Platform, Person: l.Person, Because: []string{"was decided already for this very happening"}})
+	}
+}
+
+// comesUp decides that a line is coming up.
+func (d *decider) comesUp(x Decision) bool {
+	if !d.decide(x) {
+		return false
+	}
+	d.added = append(d.added, *x.Plan)
+	return true
 }
 
 // ask looks a person up on their platform; several lines may wait for one answer.
@@ -226,7 +236,7 @@ func (d *decider) leaveJoined(o pace.Out) {
 			for _, l := range o.Lines {
 				sum += l.Number
 			}
-			args["total"] = wording.Num(int64(sum))
+			args["total"] = wording.Value{Num: sum, IsNum: true}
 		}
 	}
 	x := Decision{Kind: Say, Courtesy: key, Output: output, Line: d.lineID(key, output), Platform: o.Platform, As: first.As,
@@ -322,7 +332,7 @@ func (d *decider) refusedSpeech(data *event.SpeechOutcome, how string) {
 		why = "perhaps said: the house went down in that moment; it is not said again by itself"
 	}
 	d.decide(Decision{Kind: Wait, Output: "speech", Line: data.Line, Platform: data.Platform, Because: []string{why}, Item: &Item{
-		ID: "line/" + data.Line + "@" + data.Platform, Kind: "line", Place: data.Platform, Line: data.Line, Text: data.Text, Why: why, Count: 1, Since: d.now}})
+		ID: "line/" + data.Line + "@" + data.Platform, Kind: "line", Place: data.Platform, Line: data.Line, Text: data.Text, Why: why, About: data.About, Count: 1, Since: d.now}})
 }
 
 func priority(r *courtesy.Ready) pace.Priority {

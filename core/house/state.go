@@ -91,6 +91,7 @@ type Shown struct {
 	Line     string    `json:"line"`
 	Courtesy string    `json:"courtesy"`
 	At       time.Time `json:"at"`
+	About    []string  `json:"about,omitempty"` // accounts, of one for several
 	Told     Told      `json:"told"`
 }
 
@@ -114,6 +115,7 @@ type Item struct {
 	Viewers int64         `json:"viewers,omitempty"`
 	Count   int           `json:"count"`
 	Since   time.Time     `json:"since"`
+	About   []string      `json:"about,omitempty"` // accounts that a line was for
 	Final   bool          `json:"final,omitempty"` // of a post: it is not tried again by itself
 }
 
@@ -322,7 +324,25 @@ type JoinedOne struct {
 	Line    string `json:"line"`
 }
 
-// Slot names the decision within its event: with courtesy it is unique there.
+// mostSlot bounds what the log has an index on.
+const mostSlot = 500
+
+// Whom lists the accounts that a decision is about: one, several, or none.
+func (d *Decision) Whom() []string {
+	var out []string
+	if d.Person != "" {
+		out = append(out, d.Person)
+	}
+	for _, j := range d.Joined {
+		if j.Person != "" && !slices.Contains(out, j.Person) {
+			out = append(out, j.Person)
+		}
+	}
+	return out
+}
+
+// Slot names the decision within its event: with courtesy it is unique there. It
+// has at most mostSlot bytes, whatever it is made of.
 func (d *Decision) Slot() string {
 	slot := string(d.Kind) + ":" + d.Output
 	if d.Platform != "" {
@@ -337,5 +357,5 @@ func (d *Decision) Slot() string {
 	if d.Item != nil {
 		slot += "/" + d.Item.ID
 	}
-	return slot
+	return event.Shortened(slot, mostSlot)
 }

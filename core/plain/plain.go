@@ -156,3 +156,48 @@ func List(items []string, word string) string {
 	}
 	return strings.Join(items, "")
 }
+
+// somebody stands where a name stood.
+const somebody = "somebody"
+
+// nameLeast is how many characters a name must have to be taken out of sentences:
+// shorter ones are words like any other.
+const nameLeast = 4
+
+// Without takes names out of a text, each where it stands as a whole word.
+func Without(text string, names []string) string {
+	for _, n := range names {
+		if utf8.RuneCountInString(n) >= nameLeast {
+			text = replaceWhole(text, n, somebody)
+		}
+	}
+	return text
+}
+
+// replaceWhole puts one word in the place of another where it stands whole.
+func replaceWhole(t, from, to string) string {
+	if !strings.Contains(t, from) {
+		return t
+	}
+	letter := func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || r == '_' }
+	var b strings.Builder
+	for last := rune(' '); ; {
+		i := strings.Index(t, from)
+		if i < 0 {
+			break
+		}
+		if i > 0 {
+			last, _ = utf8.DecodeLastRuneInString(t[:i])
+		}
+		next, size := utf8.DecodeRuneInString(t[i+len(from):])
+		b.WriteString(t[:i])
+		if letter(last) || size > 0 && letter(next) {
+			b.WriteString(from)
+		} else {
+			b.WriteString(to)
+		}
+		last, _ = utf8.DecodeLastRuneInString(from)
+		t = t[i+len(from):]
+	}
+	return b.String() + t
+}

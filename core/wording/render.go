@@ -1,6 +1,7 @@
 package wording
 
 import (
+	"math"
 	"strconv"
 	"strings"
 	"time"
@@ -148,11 +149,12 @@ func (c *choice) arm(key string) []node {
 // formName is the CLDR plural category of n. Only whole numbers are counted in
 // this product; a fraction is "other", as in English.
 func formName(rules *plural.Rules, n float64) string {
-	if n != float64(int64(n)) {
-		return "other"
+	n = math.Abs(n)
+	if n >= 1e15 { // beyond what a form can be told of; its last digits still tell
+		n = 1000 + math.Mod(n, 1000)
 	}
-	if n < 0 {
-		n = -n
+	if n != float64(int64(n)) { // a fraction, or no number at all
+		return "other"
 	}
 	form := rules.MatchPlural(english, int(n), 0, 0, 0, 0)
 	for i, f := range []plural.Form{plural.Zero, plural.One, plural.Two, plural.Few, plural.Many} {

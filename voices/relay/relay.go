@@ -41,6 +41,7 @@ type Job struct {
 	Line    string          `json:"line"`
 	Place   string          `json:"place"`
 	Body    json.RawMessage `json:"body"`
+	About   []string        `json:"about,omitempty"` // accounts that it is about
 }
 
 // Kind names the job to River.
@@ -235,7 +236,7 @@ func neverSent(err error) bool {
 }
 
 func outcome(job *river.Job[Job], status int, reason string) event.RelayOutcome {
-	return event.RelayOutcome{Line: job.Args.Line, Place: job.Args.Place, Attempt: job.Attempt, Status: status, Reason: reason}
+	return event.RelayOutcome{Line: job.Args.Line, Place: job.Args.Place, Attempt: job.Attempt, Status: status, Reason: reason, About: job.Args.About}
 }
 
 func (r *Relay) note(ctx context.Context, job *river.Job[Job], state, reason string) error {

@@ -115,7 +115,7 @@ func OutcomeOf(d house.Decision, reason string) event.ActOutcome {
 }
 
 func outcome(d house.Decision, told house.Told, reason string) event.ActOutcome {
-	return event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Act: string(told.Act), Text: cmp.Or(told.Text, told.Scene, told.Media, told.Colour), Off: told.Off, Login: told.Login, Reason: reason}
+	return event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Act: string(told.Act), Text: cmp.Or(told.Text, told.Scene, told.Media, told.Colour), Off: told.Off, Login: told.Login, About: d.Whom(), Reason: reason}
 }
 
 // reply is what a fitting or platform may answer with.

@@ -1,0 +1,301 @@
+// Package housetest makes random houses and random evenings to hold the house's
+// promises against: settings that are legal and that nobody would think of, people
+// who do everything twice, late and at once, and members whose hands are everywhere.
+//
+// The same seed makes the same house and the same evening.
+package housetest
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+)
+
+// Platforms are where everybody of a random evening is.
+var Platforms = []string{"quayside", "fernlight"}
+
+// Base are settings with doors, places and fittings and no courtesy. Addresses lead
+// nowhere.
+func Base() *house.Settings {
+	irc := func(platform string) house.Door {
+		return house.Door{Name: platform + "-chat", Kind: "irc", Platform: platform, Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "porchlamp",
+			Profile: house.Profile{IDTag: "id", RolesTag: "roles", Roles: map[string]string{"mate": "moderator"}, Lines: 20, WindowSeconds: 30, MaxBytes: 400, Private: platform == "quayside"}}
+	}
+	inbox := func(platform string) house.Door {
+		return house.Door{Name: platform, Kind: "inbox", Platform: platform, Lookup: "http://127.0.0.1:1/lookup", Acts: "http://127.0.0.1:1/acts"}
+	}
+	return &house.Settings{Format: 1, Channel: "tidepool_hours", Zone: "Europe/Lisbon", Seed: "low water", Grace: 300,
+		Pace:  house.Pace{GapSeconds: 2, WaitSeconds: 60, JoinAt: 3, JoinNames: 4, JoinEverySeconds: 10, AskSeconds: 2},
+		Never: []string{"grebe_watch"},
+		Doors: []house.Door{irc("quayside"), irc("fernlight"), {Name: "quayside-streamer", Kind: "irc", Platform: "quayside", Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "tidepool_hours", As: house.AsStreamer},
+			inbox("quayside"), inbox("fernlight")},
+		Places:    []house.Place{{Name: "news", URL: "http://127.0.0.1:1/news"}, {Name: "log", URL: "http://127.0.0.1:1/log"}},
+		Fittings:  []house.Fitting{{Name: "player", Kind: courtesy.Player, URL: "http://127.0.0.1:1/player"}, {Name: "lamp", Kind: courtesy.Lights, URL: "http://127.0.0.1:1/lamp"}, {Name: "scenes", Kind: courtesy.Scenes, URL: "http://127.0.0.1:1/scenes", Scenes: []string{"Bench"}}},
+		JoinWords: []string{"Welcome {names}!"},
+		Privacy: house.Privacy{Ask: []string{"!kept"}, Forget: []string{"!forget"}, Confirm: []string{"!yes"}, Remember: []string{"!remember"},
+			Link: []string{"{name}: {link}"}, Open: []string{"{name}, ask us"}, Sure: []string{"{name}, say {word}"}, Gone: []string{"Gone."}},
+		Hello:   house.Hello{Words: []string{"hello", "hi"}, RestSeconds: 5, PersonSeconds: 30},
+		FillIns: []house.FillIn{{Name: "dice", Kind: "dice", From: 1, To: 20}, {Name: "lately", Kind: "last", Who: "followers", Most: 3}},
+	}
+}
+
+// Random makes legal settings out of chance: what Ready refuses is left out.
+func Random(r *rand.Rand) *house.Settings {
+	s := Base()
+	if r.IntN(3) == 0 {
+		s.Pace.GapSeconds = 0
+	}
+	if r.IntN(4) == 0 {
+		s.Grace = 1
+	}
+	for i := range 3 + r.IntN(14) {
+		s.Courtesy = append(s.Courtesy, randomCourtesy(r, i))
+	}
+	return Legal(s)
+}
+
+// Legal leaves out the courtesies that keep settings from coming into force. It
+// panics when that does not help: the rest is this package's own.
+func Legal(s *house.Settings) *house.Settings {
+	for {
+		_, faults := house.Ready(s, 1)
+		if len(faults) == 0 {
+			return s
+		}
+		n := len(s.Courtesy)
+		bad := map[string]bool{}
+		for _, f := range faults {
+			bad[f.Courtesy] = true
+		}
+		if s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return bad[c.ID] }); len(s.Courtesy) == n {
+			panic(fmt.Sprintf("housetest: %v", faults[0]))
+		}
+	}
+}
+
+func pick[T any](r *rand.Rand, list ...T) T { return list[r.IntN(len(list))] }
+
+// raised are the names of events that courtesies raise for each other.
+var raised = []string{"tide.turned", "lamp.lit", "gull.came"}
+
+func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
+	w := pick(r, courtesy.Whens()...)
+	when := w.Type
+	if r.IntN(2) == 0 {
+		when = pick(r, courtesy.Arrival, "porch.raid.came", "porch.other", "porch.support.gifted", courtesy.Command, courtesy.Hello)
+	}
+	c := courtesy.Courtesy{ID: fmt.Sprintf("c%d", i), On: r.IntN(8) > 0, When: when, Also: r.IntN(5) == 0, OffLine: r.IntN(3) == 0,
+		Slot: pick(r, courtesy.Free, courtesy.Greeting, courtesy.ShoutOut, courtesy.Thanks, courtesy.Answer)}
+	if when == courtesy.Command {
+		c.Asks, c.Slot = []string{pick(r, "!tides", "!lamp")}, courtesy.Answer
+	}
+	switch r.IntN(8) {
+	case 0:
+		c.Who.Account = pick(r, Platforms...) + ":1"
+	case 1:
+		c.Who.Standing = pick(r, people.Newcomer, people.Returning, people.Regular, people.LongAway)
+	case 2:
+		c.Who.Crews = &courtesy.Crews{Of: []string{"low-water"}}
+	case 3:
+		c.Who.Mark = pick(r, people.Raider, people.Fellow)
+	}
+	if when == "porch.other" && r.IntN(3) > 0 {
+		c.Who.Fields = map[string]string{"event": pick(r, raised...)}
+	}
+	if r.IntN(4) == 0 {
+		least := float64(r.IntN(10))
+		c.Measure = &courtesy.Measure{AtLeast: &least}
+	}
+	if r.IntN(4) == 0 {
+		c.Burst = &courtesy.Burst{Seconds: float64(1 + r.IntN(10)), At: 2 + r.IntN(3)}
+	}
+	for n := range r.IntN(4) {
+		c.Do = append(c.Do, randomOutput(r, n, c.Burst != nil))
+	}
+	return c
+}
+
+func randomOutput(r *rand.Rand, n int, burst bool) courtesy.Output {
+	o := courtesy.Output{ID: fmt.Sprintf("o%d", n), Kind: pick(r, courtesy.Say, courtesy.Say, courtesy.DoShout, courtesy.Card, courtesy.Sound, courtesy.Speak, courtesy.Lamp, courtesy.Scene,
+		courtesy.Relay, courtesy.Platform, courtesy.Raise)}
+	words := []string{"Hello {name}, {dice}", "{channel} waves", "{now, time, short} on the porch"}
+	if o.Worded() {
+		o.Alternatives = words[:1+r.IntN(3)]
+	}
+	if o.Joins() && (burst || r.IntN(3) == 0) {
+		o.Joined = []string{"{names}{more, plural, =0 {} other { and # more}}: {count, plural, one {# came} other {# came}}"}
+		if r.IntN(2) == 0 {
+			o.Joined[0] += "{total, plural, one { with #} other { with #}}"
+		}
+	}
+	if r.IntN(3) == 0 {
+		o.DelaySeconds = float64(r.IntN(20))
+	}
+	if r.IntN(4) == 0 {
+		o.WaitSeconds = float64(1 + r.IntN(9))
+	}
+	o.Ask = o.Kind == courtesy.Say && r.IntN(4) == 0
+	if r.IntN(3) == 0 {
+		o.On = pick(r, [][]string{{"quayside"}, {"quayside", "fernlight"}, {"quayside", "quayside"}}...)
+	}
+	switch o.Kind {
+	case courtesy.Say:
+		if r.IntN(5) == 0 {
+			o.As, o.On = house.AsStreamer, []string{"quayside"}
+		}
+	case courtesy.Relay:
+		o.Place = pick(r, "news", "log")
+	case courtesy.Sound, courtesy.Speak:
+		o.Fitting, o.Media = "player", "bell"
+	case courtesy.Lamp:
+		o.Fitting, o.Colour = "lamp", "#f2a541"
+	case courtesy.Scene:
+		o.Fitting, o.Scene = "scenes", "Bench"
+	case courtesy.Platform:
+		if o.Act = pick(r, courtesy.Acts()...); o.Act == courtesy.AdvertBreak {
+			o.Seconds = 60
+		}
+		if o.Act == courtesy.SetTitle || o.Act == courtesy.SetCategory {
+			o.Alternatives = words[1:2]
+		}
+	case courtesy.Raise:
+		o.Event, o.Fields = pick(r, raised...), map[string]string{"height": "3.2", "by": "{channel}"}
+	}
+	return o
+}
+
+// Somebody is one of a few people, some of whom share ids, logins and odd names.
+func Somebody(r *rand.Rand) event.Person {
+	n := 1 + r.IntN(9)
+	p := event.Person{Platform: pick(r, Platforms...), ID: fmt.Sprint(n), Login: fmt.Sprintf("limpet%d", n)}
+	switch n {
+	case 7:
+		p.Login = "grebe_watch"
+	case 8:
+		p.Name = Odd(r)
+	case 9:
+		p.Roles = []event.Role{event.Streamer}
+	}
+	return p
+}
+
+// Odd is text nobody would write: bytes that are no characters, half surrogates,
+// controls, right-to-left marks, very long words, what looks like a wording or a
+// command.
+func Odd(r *rand.Rand) string {
+	return pick(r, "", "\x00", "Caf\xe9", "\ufeff", "a\u202eb", "{name", "/ban all", "!tides", strings.Repeat("潮", 700), strings.Repeat("x", 3000), "\xed\xa0\x80", "\ue000", "=1+1", "@everyone", "\r\nQUIT", "’'{}#|")
+}
+
+// Numbers are amounts at and beyond what anybody gives.
+var Numbers = []int64{0, 1, 2, 5, 100, 1 << 31, 1 << 53, 9223372036854775807}
+
+// Happening makes one event from outside, not yet stamped.
+func Happening(r *rand.Rand) event.Data {
+	p := Somebody(r)
+	n := pick(r, Numbers...)
+	text := pick(r, "hello", "hi all", "!tides @limpet1", "!lamp", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
+	switch r.IntN(22) {
+	case 0:
+		return with(&event.StreamOpened{StreamInfo: event.StreamInfo{Platform: p.Platform, Title: text}}, p)
+	case 1:
+		return &event.StreamClosed{StreamInfo: event.StreamInfo{Platform: p.Platform}}
+	case 2, 3:
+		return with(&event.RaidCame{Viewers: n}, p)
+	case 4:
+		return with(&event.PersonFollowed{}, p)
+	case 5:
+		return with(&event.Gifted{Count: max(1, n), To: []event.Person{Somebody(r)}}, p)
+	case 6:
+		return with(&event.Subscribed{Months: n, Tier: text}, p)
+	case 7:
+		return with(&event.Tipped{Amount: "999999999999.99", Currency: pick(r, "EUR", "USD"), Message: text}, p)
+	case 8:
+		return with(&event.Credits{Amount: max(1, n), Message: text}, p)
+	case 9:
+		return &event.Other{Name: pick(r, raised...), Person: &p, Fields: map[string]any{"height": float64(n), "by": text}}
+	case 10:
+		return &event.Other{Name: pick(r, raised...)}
+	case 11:
+		return with(&event.PersonRenamed{Was: "limpet1"}, p)
+	case 12:
+		return with(&event.RaidWent{Viewers: n}, p)
+	case 13:
+		return with(&event.RewardClaimed{Reward: "crab", Cost: n, Text: text}, p)
+	case 14:
+		return &event.StreamChanged{StreamInfo: event.StreamInfo{Platform: p.Platform, Title: text}}
+	case 15:
+		return with(&event.PersonTimedOut{Seconds: max(1, n)}, p)
+	case 16:
+		return with(&event.PersonLeft{}, p)
+	}
+	return with(&event.ChatSaid{Text: text, MessageID: fmt.Sprint(r.IntN(1000))}, p)
+}
+
+// with says whom a happening is about.
+func with(d event.Data, p event.Person) event.Data {
+	if w, ok := d.(interface{ Who() *event.Person }); ok {
+		if who := w.Who(); who != nil {
+			*who = p
+		}
+	}
+	return d
+}
+
+// Hand makes one thing a member does at the desk; lines are ids of lines coming up.
+func Hand(r *rand.Rand, lines []string, courtesies []courtesy.Courtesy) event.Data {
+	line := "7.c1.o0"
+	if len(lines) > 0 {
+		line = pick(r, lines...)
+	}
+	id := "c0"
+	if len(courtesies) > 0 {
+		id = pick(r, courtesies...).ID
+	}
+	act := event.LineAct{Line: line, Member: "Odalys Brine"}
+	switch r.IntN(12) {
+	case 0:
+		return &event.Hushed{On: r.IntN(2) == 0}
+	case 1:
+		return &event.LineHurried{LineAct: act}
+	case 2:
+		return &event.LineDropped{LineAct: act}
+	case 3:
+		return &event.LineReworded{LineAct: act, Text: "Say this: " + Odd(r)}
+	case 4:
+		return &event.StreamDeclared{Act: pick(r, "opened", "closed", "new")}
+	case 5:
+		return &event.DeskSaid{Text: "From the desk", To: pick(r, [][]string{nil, {"quayside"}, {"quayside", "quayside"}, {"fernlight", "quayside", "fernlight"}}...)}
+	case 6, 7:
+		return &event.DeskAsked{Act: pick(r, "shoutout", "greet", "thank"), Person: Somebody(r)}
+	case 8:
+		return &event.DeskAsked{Act: "try", Courtesy: id, Person: Somebody(r), Number: pick(r, Numbers...)}
+	case 9:
+		return &event.DeskAsked{Act: "courtesy", Courtesy: id, Person: Somebody(r)}
+	case 10:
+		return &event.DeskActed{Act: string(pick(r, courtesy.Acts()...)), Platform: pick(r, Platforms...), Text: "Low water", Seconds: 60, Login: "limpet1", Message: "m1", Off: r.IntN(2) == 0}
+	}
+	return &event.DeskUndone{LineAct: act}
+}
+
+// Known is what the guest book might tell of somebody; nil for a newcomer.
+func Known(r *rand.Rand, p event.Person, now time.Time) *people.Known {
+	if r.IntN(3) == 0 {
+		return nil
+	}
+	other := pick(r, Platforms...)
+	k := &people.Known{Person: 1, Accounts: slices.Compact([]string{p.Key(), other + ":" + p.ID}), Attended: r.IntN(12), Fellow: r.IntN(4) == 0}
+	if r.IntN(3) == 0 {
+		k.Crews = []string{"low-water"}
+	}
+	if r.IntN(2) == 0 {
+		k.Fetched = &people.Fetched{At: now.Add(-time.Hour), Streams: r.IntN(2) == 0}
+	}
+	return k
+}
