@@ -56,7 +56,7 @@ func New(cfg Config) *Server {
 	e.Logger = cfg.Log
 	e.HTTPErrorHandler = s.problem
 	e.Use(middleware.Recover(), security(cfg.Secure), noNUL)
-	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
+	e.GET("/healthz", s.healthy)
 	e.GET("/readyz", s.ready)
 	e.GET("/metrics", s.loopbackOnly(echo.WrapHandler(promhttp.Handler())))
 	e.POST("/inbox/:door", s.inbox)
@@ -122,12 +122,15 @@ func (s *Server) problem(c *echo.Context, err error) {
 	var f *fault
 	var field *event.FieldError
 	var coder echo.HTTPStatusCoder
+	var aside *porch.ErrAside
 	switch {
 	case errors.As(err, &f):
 		p = f.Problem
 	case errors.As(err, &field):
 		p = spec.Problem{Status: http.StatusUnprocessableEntity, Title: "A field cannot stand", Detail: field.Error(), Field: strings.TrimPrefix(field.Field, "data."), Remedy: field.Remedy}
-	case errors.Is(err, porch.ErrStalled), errors.Is(err, porch.ErrClosed):
+	case errors.As(err, &aside):
+		p = spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This could not be kept, and was set aside", Detail: aside.Cause + ". It stands in Waiting for you."}
+	case errors.Is(err, porch.ErrStalled), errors.Is(err, porch.ErrClosed), store.Waits(err):
 		c.Response().Header().Set("Retry-After", "2")
 		p = spec.Problem{Status: http.StatusServiceUnavailable, Title: "The database is gone", Detail: "Nothing was changed; try again in a moment."}
 	case errors.As(err, &coder):
@@ -140,6 +143,15 @@ func (s *Server) problem(c *echo.Context, err error) {
 	if c.Request().Method != http.MethodHead {
 		writeJSON(c.Response(), p)
 	}
+}
+
+// healthy tells whether the process does its work: not when the owner has made no
+// progress for a minute.
+func (s *Server) healthy(c *echo.Context) error {
+	if s.house.Stuck() {
+		return c.String(http.StatusServiceUnavailable, "no progress for a minute\n")
+	}
+	return c.String(http.StatusOK, "ok\n")
 }
 
 // ready tells how each part stands.

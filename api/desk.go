@@ -157,13 +157,40 @@ func (s *Server) HandleWaiting(c *echo.Context) error {
 		d.Person = *it.Person
 		return s.desk(c, d)
 	case spec.WaitingActActAgain:
+		if it.Kind == "aside" {
+			return s.tryAside(c, it.ID)
+		}
 		if err := s.house.SendAgain(ctx, it.Line, it.Place); errors.Is(err, relay.ErrNoPost) {
 			return problem(http.StatusNotFound, "There is no such post", "It may be older than the log.")
 		} else if err != nil {
 			return err
 		}
 	}
+	if it.Kind == "aside" {
+		if err := s.house.DropAside(ctx, it.ID); err != nil {
+			return err
+		}
+	}
 	return s.desk(c, &event.WaitingDone{Item: in.Item, Member: memberOf(c).Name})
+}
+
+// tryAside lives once more what was set aside; what fails again waits under a new item.
+func (s *Server) tryAside(c *echo.Context, item string) error {
+	r, err := s.house.TryAside(c.Request().Context(), item)
+	var field *event.FieldError
+	switch {
+	case errors.Is(err, store.ErrNone): // somebody else has dealt with it
+	case errors.As(err, &field):
+		return c.JSON(http.StatusOK, spec.Deed{Because: []string{"it cannot be read: " + field.Error()}})
+	case err != nil:
+		return err
+	case r.Aside != "":
+		if _, err := s.house.Desk(c.Request().Context(), &event.WaitingDone{Item: item, Member: memberOf(c).Name}); err != nil {
+			return err
+		}
+		return c.JSON(http.StatusOK, spec.Deed{Because: []string{"set aside again: " + r.Aside}})
+	}
+	return s.desk(c, &event.WaitingDone{Item: item, Member: memberOf(c).Name})
 }
 
 // CheckDoor answers POST /api/doors/{door}/check.

@@ -61,7 +61,7 @@ func (h *House) setTimes() {
 // Reckoning is what standings are worked out from, as of now.
 func (h *House) Reckoning() store.Reckoning {
 	plan := h.plan.Load()
-	return store.Reckoning{Rules: plan.Standings(), Past: h.times.Load().past, Now: time.Now(), Zone: plan.Zone}
+	return store.Reckoning{Rules: plan.Standings(), Past: h.times.Load().past, Now: h.clock.now(), Zone: plan.Zone}
 }
 
 // Tonight is the number of the stream that is on, or 0.

@@ -2,6 +2,8 @@ package porch
 
 import (
 	"context"
+	"errors"
+	"strconv"
 	"strings"
 	"time"
 
@@ -39,18 +41,38 @@ func (u *unbooked) full() bool {
 	return u.batch != nil && (len(u.batch.Entries) >= bookMost || time.Since(u.since) >= bookWithin)
 }
 
-// book writes what is not in the book yet, however long that takes; false when the
-// house closes meanwhile.
-func (h *House) book(ctx context.Context) bool {
+// book writes what is not in the book yet, however long that takes. What the book
+// refuses for what it is is left out of it, and said. An error says that the house
+// closes meanwhile, or is another process's.
+func (h *House) book(ctx context.Context) error {
 	b := h.unbooked.batch
 	if b == nil {
-		return true
+		return nil
 	}
-	if !h.insist(ctx, func() error { return h.store.Book(ctx, h.ID, b) }) {
-		return false
+	write := func(b *store.Batch) error {
+		return h.insist(ctx, slowly, func(ctx context.Context) error { return h.store.Book(ctx, h.ID, b) })
+	}
+	err := write(b)
+	if err != nil && ctx.Err() == nil && !errors.Is(err, store.ErrOwned) {
+		h.log.Error("a batch cannot be booked; its events are booked one by one", "error", err)
+		for i := range b.Entries {
+			one := *b
+			one.Entries = b.Entries[i : i+1]
+			if err = write(&one); err == nil || ctx.Err() != nil || errors.Is(err, store.ErrOwned) {
+				continue
+			}
+			h.log.Error("an event is left out of the guest book", "event", b.Entries[i].Event.Seq, "type", b.Entries[i].Event.Type, "error", err)
+			setAside.WithLabelValues("book").Inc()
+			seq := b.Entries[i].Event.Seq
+			err = h.insist(ctx, quickly, func(ctx context.Context) error { return h.store.SkipBook(ctx, h.ID, seq) })
+			h.tell(&event.Noticed{Item: "book/" + strconv.FormatInt(seq, 10), Kind: "book", Name: b.Entries[i].Event.Type, Why: store.Cause(err)})
+		}
+	}
+	if err != nil {
+		return err
 	}
 	h.unbooked.batch = nil
-	return true
+	return nil
 }
 
 // closeBook books what is left as the house closes; what it cannot, the next start
@@ -58,6 +80,9 @@ func (h *House) book(ctx context.Context) bool {
 func (h *House) closeBook() {
 	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Second)
 	defer cancel()
+	if h.gone.Load() {
+		return
+	}
 	if b := h.unbooked.batch; b != nil {
 		if err := h.store.Book(ctx, h.ID, b); err != nil {
 			h.log.Warn("the last lines are booked at the next start", "error", err)
@@ -87,7 +112,8 @@ func (h *House) rebook(ctx context.Context) error {
 	if err != nil || booked >= h.state.Seq {
 		return err
 	}
-	b := &store.Batch{Fresh: map[string]int64{}, Claims: map[string]string{}, Unsettled: map[string]bool{}, Reckoning: h.Reckoning()}
+	b := h.newBatch()
+	b.Reckoning = h.Reckoning()
 	var who []event.Person
 	numbered := map[string]int64{} // by the decisions that were made about them
 	err = h.store.Since(ctx, h.ID, booked, 0, func(en store.Entry) error {
@@ -126,5 +152,6 @@ func (h *House) rebook(ctx context.Context) error {
 		}
 	}
 	h.log.Info("booked what was in the log alone", "events", len(b.Entries))
-	return h.store.Book(ctx, h.ID, b)
+	h.unbooked.add(b)
+	return h.book(ctx)
 }

@@ -75,6 +75,7 @@ func (h *House) heard(d house.Door, l irc.Line) {
 			ev.Time = t
 		}
 	}
+	ev.Clean() // before it is checked: what is checked is what is kept
 	if err := data.Validate(); err != nil {
 		h.log.Warn("a chat line cannot be taken", "door", d.Name, "error", err)
 		return

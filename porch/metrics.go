@@ -13,6 +13,7 @@ var (
 	eventsLogged = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_events_logged_total", Help: "Events written to the log, by type."}, []string{"type"})
 	decided      = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_decisions_total", Help: "Decisions written to the log, by kind."}, []string{"kind"})
 	outcomes     = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_outcomes_total", Help: "What became of lines and posts."}, []string{"outcome"})
+	setAside     = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_set_aside_total", Help: "Events that could not be lived, written or booked for what they are, by what failed."}, []string{"at"})
 	commitTook   = promauto.NewHistogram(prometheus.HistogramOpts{Name: "porch_commit_seconds", Help: "How long a batch took to be written.", Buckets: prometheus.ExponentialBuckets(0.0005, 2, 14)})
 	lateBy       = promauto.NewHistogram(prometheus.HistogramOpts{Name: "porch_event_late_seconds", Help: "How much later than it happened an event was taken.", Buckets: []float64{0.1, 0.5, 1, 5, 30, 120, 600, 3600}})
 )

@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"vividporch/core/event"
@@ -27,6 +28,7 @@ func (h *House) own(ctx context.Context) {
 			n := batchEnd(reqs)
 			h.live(ctx, reqs[:n])
 			reqs = reqs[n:]
+			h.progress.Store(time.Now().UnixNano())
 		}
 	}
 }
@@ -36,11 +38,12 @@ func (h *House) own(ctx context.Context) {
 func (h *House) gather(ctx context.Context) ([]request, bool) {
 	var timer <-chan time.Time
 	at, due := h.state.Wake(h.plan.Load())
-	if end, pending := h.unbooked.until(); pending && (!due || end.Before(at)) {
-		at, due = end, true
+	wait := at.Sub(h.clock.now())
+	if end, pending := h.unbooked.until(); pending && (!due || time.Until(end) < wait) {
+		wait, due = time.Until(end), true
 	}
 	if due {
-		t := time.NewTimer(max(0, time.Until(at)))
+		t := time.NewTimer(max(0, wait))
 		defer t.Stop()
 		timer = t.C
 	}
@@ -49,7 +52,7 @@ func (h *House) gather(ctx context.Context) ([]request, bool) {
 	case <-ctx.Done():
 		return nil, false
 	case <-timer:
-		if end, pending := h.unbooked.until(); pending && !end.After(time.Now()) && !h.book(ctx) {
+		if end, pending := h.unbooked.until(); pending && !end.After(time.Now()) && h.book(ctx) != nil {
 			return nil, false
 		}
 		return []request{{}}, true // nothing came in: a wake
@@ -87,42 +90,19 @@ func batchEnd(reqs []request) int {
 	return len(reqs)
 }
 
-// live decides a batch, writes it down, and lets out what leaves.
+// live decides a batch, writes it down, and lets out what leaves. What cannot be lived
+// or written for what it is is set aside, and the rest of the batch lived without it.
 func (h *House) live(ctx context.Context, reqs []request) {
 	if len(reqs) == 1 && reqs[0].do != nil {
 		reqs[0].do(h.state)
 		return
 	}
-	evs := 0
-	for _, r := range reqs {
-		evs += len(r.events)
-		for i := range r.events {
-			r.events[i].Clean()
-		}
+	results, err := h.together(ctx, reqs, true)
+	if err != nil && ctx.Err() == nil && !errors.Is(err, store.ErrOwned) {
+		results, err = h.apart(ctx, reqs, err)
 	}
-	b := &store.Batch{Fresh: map[string]int64{}, Claims: map[string]string{}, Unsettled: map[string]bool{}}
-	t := told{repeats: map[*event.Event]bool{}, known: map[string]*people.Known{}}
-	if evs > 0 {
-		var ok bool
-		if t, ok = h.prepare(ctx, reqs); !ok {
-			return
-		}
-	}
-	h.wake(b)
-	results := make([][]Result, len(reqs))
-	seen := map[string]bool{}
-	for i := range reqs {
-		if reqs[i].do != nil {
-			continue
-		}
-		for j := range reqs[i].events {
-			ev := &reqs[i].events[j]
-			results[i] = append(results[i], h.one(ev, b, t.repeats[ev] || seen[ev.Key()], &t))
-			seen[ev.Key()] = true
-		}
-	}
-	if len(b.Entries) > 0 {
-		h.commit(ctx, b)
+	if err != nil { // the house closes, or another process has the channel
+		return
 	}
 	for i, r := range reqs {
 		if r.reply != nil {
@@ -134,9 +114,46 @@ func (h *House) live(ctx context.Context, reqs []request) {
 	}
 }
 
+// together lives what is due and all requests as one batch. After an error the state
+// may have gone further than the log. Without wake what is due is left for later.
+func (h *House) together(ctx context.Context, reqs []request, wake bool) (results [][]Result, err error) {
+	if stumbled := safely(func() { results, err = h.batch(ctx, reqs, wake) }); stumbled != nil {
+		return nil, stumbled
+	}
+	return results, err
+}
+
+func (h *House) batch(ctx context.Context, reqs []request, wake bool) ([][]Result, error) {
+	b := h.newBatch()
+	if wake { // first: what is due may end the stream that those who come in are asked about
+		h.wake(b)
+	}
+	t, err := h.prepare(ctx, reqs)
+	if err != nil {
+		return nil, err
+	}
+	results := make([][]Result, len(reqs))
+	seen := map[string]bool{}
+	for i := range reqs {
+		for j := range reqs[i].events {
+			ev := &reqs[i].events[j]
+			results[i] = append(results[i], h.one(ev, b, t.repeats[ev] || seen[ev.Key()], &t))
+			seen[ev.Key()] = true
+		}
+	}
+	if len(b.Entries) == 0 {
+		return results, nil
+	}
+	return results, h.commit(ctx, b)
+}
+
+func (h *House) newBatch() *store.Batch {
+	return &store.Batch{Fresh: map[string]int64{}, Claims: map[string]string{}, Unsettled: map[string]bool{}, Epoch: h.epoch}
+}
+
 // wake lives what has fallen due.
 func (h *House) wake(b *store.Batch) {
-	now := time.Now()
+	now := h.clock.now()
 	for {
 		ev, ds, ok := house.Advance(h.state, now, h.plan.Load())
 		if !ok {
@@ -155,7 +172,10 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 	if h.passes(ev) || h.isForgotten(ev) {
 		return Result{Passed: true}
 	}
-	ev.Stamp(time.Now().Truncate(time.Microsecond)) // what PostgreSQL can keep
+	if back := h.clock.back(); back > 0 && !ev.Time.IsZero() && !event.IsOwn(ev.Type) {
+		ev.Time = ev.Time.Add(back) // into the house's time, which runs ahead of the clock that the sender and this machine share
+	}
+	ev.Stamp(h.clock.now().Truncate(time.Microsecond)) // what PostgreSQL can keep
 	ev.Time = ev.Time.Truncate(time.Microsecond)
 	ev.Seq = h.state.Seq + 1
 	var k *people.Known
@@ -163,7 +183,7 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 		key := who.Key()
 		k = t.known[key]
 		switch was := t.claims[key]; {
-		case k == nil && h.state.NeedsKnown(ev):
+		case k == nil && h.state.NeedsKnown(ev) && t.asked[key]: // the book knows nobody by this account
 			k = &people.Known{Person: h.numbers.take(), Accounts: []string{key}}
 			t.known[key], b.Fresh[key] = k, k.Person
 		case was != "": // the book knew their login, and now knows their id
@@ -250,13 +270,14 @@ func currentStream(s *house.State) int {
 // told is what the database told about a batch before it is lived.
 type told struct {
 	repeats map[*event.Event]bool
+	asked   map[string]bool // accounts that the book was asked about
 	known   map[string]*people.Known
 	claims  map[string]string // account → the key under which its login was known
 }
 
 // prepare asks the database which events are repeats and who is behind those
 // that matter, once for the whole batch. While it does not answer, it waits.
-func (h *House) prepare(ctx context.Context, reqs []request) (told, bool) {
+func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 	var doors, sources, ids []string
 	var at []*event.Event
 	var ask []event.Person
@@ -264,6 +285,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, bool) {
 	for i := range reqs {
 		for j := range reqs[i].events {
 			ev := &reqs[i].events[j]
+			ev.Clean()
 			if !ownID(ev) {
 				doors, sources, ids, at = append(doors, ev.Door), append(sources, ev.Source), append(ids, ev.ID), append(at, ev)
 			}
@@ -273,8 +295,11 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, bool) {
 			}
 		}
 	}
-	t := told{repeats: map[*event.Event]bool{}, known: map[string]*people.Known{}}
-	ok := h.insist(ctx, func() error {
+	t := told{repeats: map[*event.Event]bool{}, asked: want, known: map[string]*people.Known{}}
+	if len(ids)+len(ask) == 0 {
+		return t, nil
+	}
+	err := h.insist(ctx, quickly, func(ctx context.Context) error {
 		if len(ids) > 0 {
 			m, err := h.store.Repeats(ctx, h.ID, doors, sources, ids)
 			if err != nil {
@@ -292,11 +317,12 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, bool) {
 		}
 		return h.numbers.fill(ctx, h, len(ask))
 	})
-	return t, ok
+	return t, err
 }
 
-// commit writes a batch, however long that takes, then lets out what leaves.
-func (h *House) commit(ctx context.Context, b *store.Batch) {
+// commit writes a batch, however long that takes, then lets out what leaves. An error
+// says that it cannot be written.
+func (h *House) commit(ctx context.Context, b *store.Batch) error {
 	var jobs []relay.Job
 	for i := range b.Entries {
 		for j := range b.Entries[i].Decisions {
@@ -310,15 +336,19 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 	}
 	h.setTimes()
 	b.Reckoning = h.Reckoning()
+	within := quickly
 	if h.forgets(b) {
 		b.State, _ = json.Marshal(h.state)
+		within = slowly
 	}
-	if b.Later = !changesBook(b); !b.Later && !h.book(ctx) {
-		return
+	if b.Later = !changesBook(b); !b.Later {
+		if err := h.book(ctx); err != nil {
+			return err
+		}
 	}
 	tried, begun := false, time.Now()
 	last := &b.Entries[len(b.Entries)-1].Event
-	if !h.insist(ctx, func() error {
+	if err := h.insist(ctx, within, func(ctx context.Context) error {
 		if tried { // the last try may have been written although its answer was lost
 			if ok, err := h.store.Written(ctx, h.ID, last); err != nil || ok {
 				return err
@@ -326,8 +356,8 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 		}
 		tried = true
 		return h.store.Commit(ctx, h.ID, b)
-	}) {
-		return
+	}); err != nil {
+		return err
 	}
 	h.letOut(b)
 	commitTook.Observe(time.Since(begun).Seconds())
@@ -335,8 +365,10 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 	h.show(b)
 	if b.Later {
 		h.unbooked.add(b)
-		if (b.Asks() || h.unbooked.full()) && !h.book(ctx) {
-			return
+		if b.Asks() || h.unbooked.full() {
+			if err := h.book(ctx); err != nil {
+				return nil // the house closes; the next start books it
+			}
 		}
 	}
 	h.after(ctx, b)
@@ -348,31 +380,42 @@ func (h *House) commit(ctx context.Context, b *store.Batch) {
 		}()
 	}
 	h.snaps = nil
+	return nil
 }
 
+// How long one try at the database may take before it is given up as gone: nearly
+// everything is done in milliseconds, forgetting somebody looks through the whole log.
+const (
+	quickly = 4 * time.Second
+	slowly  = 5 * time.Minute
+)
+
 // insist does something with the database until it works or the house closes;
-// meanwhile the Porch says that the database is gone.
-func (h *House) insist(ctx context.Context, f func() error) bool {
+// meanwhile the Porch says that the database is gone. It returns the error when waiting
+// cannot heal it, or when another process has the channel.
+func (h *House) insist(ctx context.Context, within time.Duration, f func(context.Context) error) error {
 	pause := 50 * time.Millisecond
 	for {
-		err := f()
-		if err == nil {
-			if h.stalled.Swap(false) {
-				h.log.Info("the database is back")
-				h.showStalled()
-			}
-			return true
+		once, cancel := context.WithTimeout(ctx, within)
+		err := f(once)
+		cancel()
+		switch {
+		case ctx.Err() != nil:
+			return ctx.Err()
+		case err == nil:
+			h.waits(nil)
+			return nil
+		case errors.Is(err, store.ErrOwned):
+			h.lost()
+			return err
+		case !store.Waits(err):
+			h.waits(nil)
+			return err
 		}
-		if ctx.Err() != nil {
-			return false
-		}
-		if !h.stalled.Swap(true) {
-			h.log.Error("the database does not answer", "error", err)
-			h.showStalled()
-		}
+		h.waits(err)
 		select {
 		case <-ctx.Done():
-			return false
+			return ctx.Err()
 		case <-time.After(pause):
 		}
 		pause = min(2*pause, retryMost)

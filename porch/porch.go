@@ -55,6 +55,8 @@ type Config struct {
 	// Public is where viewers reach the house, "http://127.0.0.1:8080"; links in
 	// private messages start with it.
 	Public string
+	// Clock tells the time; nil for the machine's.
+	Clock func() time.Time
 	// Backoff of the relay; nil for its own.
 	Backoff func(attempt int) time.Duration
 }
@@ -67,7 +69,12 @@ type House struct {
 	log   *slog.Logger
 
 	in         chan request
-	stalled    atomic.Bool // the database does not answer
+	stalled    atomic.Bool  // the owner waits for the database
+	silent     atomic.Bool  // the database does not answer
+	gone       atomic.Bool  // another process has the channel
+	progress   atomic.Int64 // when the owner last finished something, in Unix nanoseconds
+	clock      clock
+	epoch      int64 // under which this process holds the channel
 	secrets    doorSecrets
 	settingsMu sync.Mutex
 	inboxSeen  sync.Map // door → time of its last event
@@ -106,7 +113,8 @@ type request struct {
 type Result struct {
 	Seq       int64
 	Repeat    bool
-	Passed    bool // a hint about somebody who is not here; not logged
+	Passed    bool   // a hint about somebody who is not here; not logged
+	Aside     string // why it was set aside; it is not in the log
 	Decisions []house.Decision
 }
 
@@ -130,7 +138,11 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, closed: make(chan struct{})}
+	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, closed: make(chan struct{}), epoch: owner.Epoch}
+	if h.clock.wall = cfg.Clock; cfg.Clock == nil {
+		h.clock.wall = time.Now
+	}
+	h.progress.Store(time.Now().UnixNano())
 	fail := func(err error) (*House, func(), error) { owner.Release(); return nil, nil, err }
 	if err := h.restore(ctx); err != nil {
 		return fail(err)
@@ -159,12 +171,10 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		h.openDoors(run, &wg)
 	}
 	wg.Go(func() { h.own(run) })
+	wg.Go(func() { h.watchDatabase(run) })
 	wg.Go(func() {
-		if err := owner.Keep(run); err != nil {
-			h.log.Error("another process has taken this channel over", "error", err)
-			if cfg.OnLost != nil {
-				cfg.OnLost()
-			}
+		if owner.Keep(run) != nil {
+			h.lost()
 		}
 	})
 	if len(cut) > 0 {
@@ -224,11 +234,15 @@ func (h *House) restore(ctx context.Context) error {
 	h.lastSnap = h.state.Seq
 	from := h.state.Seq
 	if err := h.store.Since(ctx, h.ID, from, 0, func(en store.Entry) error {
-		h.state.Evolve(&en.Event, en.Decisions)
+		if err := safely(func() { h.state.Evolve(&en.Event, en.Decisions) }); err != nil {
+			h.log.Error("an old event moves nothing: the house stumbles over it", "event", en.Event.Seq, "type", en.Event.Type, "error", err)
+		}
 		return nil
 	}); err != nil {
 		return err
 	}
+	h.clock.begin(h.state.Clock)
+	h.entries = entryRing{}
 	// What the Porch shows of the past is read from the log as well.
 	if err := h.store.Since(ctx, h.ID, max(0, h.state.Seq-2*entriesKept), 0, func(en store.Entry) error {
 		h.entries.add(entriesOf(&en.Event, en.Decisions))
@@ -323,17 +337,21 @@ func (h *House) Desk(ctx context.Context, d event.Data) ([]house.Decision, error
 }
 
 func (h *House) desk(ctx context.Context, d event.Data) (Result, error) {
+	ev := h.ownEvent(d)
+	ev.Door, ev.Source = "desk", "desk"
+	ev.Clean() // before it is checked: what is checked is what is kept
 	if err := d.Validate(); err != nil {
 		return Result{}, err
 	}
-	if h.stalled.Load() {
+	if h.Stalled() {
 		return Result{}, ErrStalled
 	}
-	ev := h.ownEvent(d)
-	ev.Door, ev.Source = "desk", "desk"
 	rs, err := h.Submit(ctx, []event.Event{ev})
 	if err != nil {
 		return Result{}, err
+	}
+	if rs[0].Aside != "" {
+		return Result{}, &ErrAside{rs[0].Aside}
 	}
 	return rs[0], nil
 }
@@ -362,7 +380,10 @@ func (h *House) look(ctx context.Context, f func(*house.State)) error {
 func (h *House) Plan() *house.Plan { return h.plan.Load() }
 
 // Stalled reports whether the database is gone.
-func (h *House) Stalled() bool { return h.stalled.Load() }
+func (h *House) Stalled() bool { return h.stalled.Load() || h.silent.Load() }
+
+// ClockBack is how far the machine's clock lies behind the house's; 0 when it is well.
+func (h *House) ClockBack() time.Duration { return h.clock.back() }
 
 // Backlog is how many requests wait for the owner.
 func (h *House) Backlog() int { return len(h.in) }

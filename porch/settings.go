@@ -25,7 +25,7 @@ var ErrOvertaken = errors.New("somebody else changed the settings in the same mo
 // ChangeSettings makes the next version of the settings: change edits a copy of
 // the version in force. What has a fault does not come into force.
 func (h *House) ChangeSettings(ctx context.Context, member, what string, change func(*house.Settings) error) (int64, error) {
-	if h.stalled.Load() {
+	if h.Stalled() {
 		return 0, ErrStalled
 	}
 	h.settingsMu.Lock() // one change at a time, so that none is built on a version that is gone
@@ -55,8 +55,12 @@ func (h *House) ChangeSettings(ctx context.Context, member, what string, change 
 	}
 	ev := h.ownEvent(&event.SettingsChanged{Version: version, Base: now.Version, Member: member, What: what, Settings: after})
 	ev.Door, ev.Source = "desk", "desk"
-	if _, err := h.Submit(ctx, []event.Event{ev}); err != nil {
+	rs, err := h.Submit(ctx, []event.Event{ev})
+	if err != nil {
 		return 0, err
+	}
+	if rs[0].Aside != "" {
+		return 0, &ErrAside{rs[0].Aside}
 	}
 	return version, nil
 }

@@ -34,9 +34,9 @@ func (h *House) Porch(ctx context.Context) (spec.Porch, error) {
 // whole draws the Porch from the state; only the owner may call it.
 func (h *House) whole(s *house.State) spec.Porch {
 	plan := h.plan.Load()
-	p := spec.Porch{Seq: s.Seq, Now: time.Now(), Channel: plan.Settings.Channel, Zone: plan.Settings.Zone, Live: live(s),
+	p := spec.Porch{Seq: s.Seq, Now: h.clock.now(), Channel: plan.Settings.Channel, Zone: plan.Settings.Zone, Live: live(s),
 		Entries: h.entries.last(entriesFirst), Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s), Evening: evening(s),
-		Hush: s.Hush, Held: held(s), DatabaseGone: h.stalled.Load(), Chat: append([]string{}, plan.Chat()...), Guests: []spec.Guest{},
+		Hush: s.Hush, Held: held(s), DatabaseGone: h.Stalled(), ClockBack: int(h.clock.back().Seconds()), Chat: append([]string{}, plan.Chat()...), Guests: []spec.Guest{},
 		Cards: cards(s, plan), Hands: hands(plan), Acts: Acts(plan)}
 	gs := s.Between
 	if s.Stream.Live() {
@@ -281,6 +281,12 @@ func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
 			if f := plan.Settings.FittingNamed(it.Place); f != nil && f.Title != "" {
 				w.Title = f.Title + " refused: " + it.Text
 			}
+		case "aside":
+			w.Title, w.Acts = "Set aside: "+courtesy.Called(it.Name), []string{"again", "done"}
+		case "book":
+			w.Title = "Left out of the guest book: " + courtesy.Called(it.Name)
+		case "settings":
+			w.Title = "Left out of the settings: " + it.Name
 		case "post":
 			title := it.Place
 			if p := plan.Settings.PlaceNamed(it.Place); p != nil && p.Title != "" {
@@ -375,8 +381,8 @@ func (h *House) show(b *store.Batch) {
 		return
 	}
 	plan := h.plan.Load()
-	c := spec.Change{Seq: s.Seq, Now: time.Now(), Live: live(s), Entries: entries, Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s),
-		Hush: s.Hush, Held: held(s), Fresh: fresh, DatabaseGone: h.stalled.Load(), Cards: cards(s, plan)}
+	c := spec.Change{Seq: s.Seq, Now: h.clock.now(), Live: live(s), Entries: entries, Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s),
+		Hush: s.Hush, Held: held(s), Fresh: fresh, DatabaseGone: h.Stalled(), ClockBack: int(h.clock.back().Seconds()), Cards: cards(s, plan)}
 	if fresh {
 		w := h.whole(s)
 		c.Guests, c.Evening = w.Guests, w.Evening
@@ -409,6 +415,6 @@ func (h *House) show(b *store.Batch) {
 // showStalled tells whoever watches that the database is gone or back.
 func (h *House) showStalled() {
 	if h.hub.wanted() {
-		h.hub.send("database", 0, 0, map[string]bool{"gone": h.stalled.Load()})
+		h.hub.send("database", 0, 0, map[string]bool{"gone": h.Stalled()})
 	}
 }

@@ -590,12 +590,15 @@ type CardView struct {
 
 // Change What changed on the Porch; parts that are missing did not.
 type Change struct {
-	Cards        []CardView `json:"cards"`
-	Coming       []Coming   `json:"coming"`
-	DatabaseGone bool       `json:"databaseGone"`
-	Doors        []Door     `json:"doors"`
-	Entries      []Entry    `json:"entries,omitempty,omitzero"`
-	Evening      Evening    `json:"evening,omitempty,omitzero"`
+	Cards []CardView `json:"cards"`
+
+	// ClockBack seconds that the machine's clock lies behind the house; absent when it is well
+	ClockBack    int      `json:"clockBack,omitempty,omitzero"`
+	Coming       []Coming `json:"coming"`
+	DatabaseGone bool     `json:"databaseGone"`
+	Doors        []Door   `json:"doors"`
+	Entries      []Entry  `json:"entries,omitempty,omitzero"`
+	Evening      Evening  `json:"evening,omitempty,omitzero"`
 
 	// Fresh a new stream began; guests and the evening start over
 	Fresh   bool      `json:"fresh,omitempty,omitzero"`
@@ -1396,7 +1399,10 @@ type Porch struct {
 	Channel string     `json:"channel"`
 
 	// Chat platforms the house can speak on
-	Chat         []string   `json:"chat"`
+	Chat []string `json:"chat"`
+
+	// ClockBack seconds that the machine's clock lies behind the house; absent when it is well
+	ClockBack    int        `json:"clockBack,omitempty,omitzero"`
 	Coming       []Coming   `json:"coming"`
 	DatabaseGone bool       `json:"databaseGone"`
 	Doors        []Door     `json:"doors"`

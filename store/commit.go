@@ -34,6 +34,7 @@ type Batch struct {
 	State     []byte                 // the state after it, when the batch forgets somebody
 	Jobs      func(tx *sql.Tx) error // adds jobs in the same transaction; may be nil
 	Later     bool                   // Commit leaves the guest book to Book
+	Epoch     int64                  // under which the channel is held; 0 for no owner
 }
 
 // Add puts a batch behind another, so that both are booked at once.
@@ -42,7 +43,7 @@ func (b *Batch) Add(more *Batch) {
 	maps.Copy(b.Fresh, more.Fresh)
 	maps.Copy(b.Claims, more.Claims)
 	maps.Copy(b.Unsettled, more.Unsettled)
-	b.Reckoning = more.Reckoning
+	b.Reckoning, b.Epoch = more.Reckoning, more.Epoch
 }
 
 // Asks reports whether the book must be up to date before anything else is lived:
@@ -99,6 +100,11 @@ var errBooked = errors.New("booked already")
 func (s *Store) Book(ctx context.Context, channel int64, b *Batch) error {
 	err := s.inTx(ctx, func(tx *sql.Tx) error {
 		w := writer{ctx, tx, tx, channel}
+		if b.Epoch > 0 {
+			if err := s.fence(ctx, channel, b.Epoch); err != nil {
+				return err
+			}
+		}
 		for _, step := range []func(*Batch) error{w.booked, w.people} {
 			if err := step(b); err != nil {
 				return err
@@ -177,9 +183,21 @@ func (w writer) events(b *Batch) error {
 			persons[i] = who.Key()
 		}
 	}
-	return w.exec(`INSERT INTO events (channel, seq, door, source, id, type, time, logged, ahead, person, data)
-		SELECT $1, * FROM unnest($2::bigint[], $3::text[], $4::text[], $5::text[], $6::text[], $7::timestamptz[], $8::timestamptz[], $9::bool[], $10::text[], $11::json[])`,
-		w.channel, seqs, doors, sources, ids, types, times, logged, ahead, persons, data)
+	const insert = `INSERT INTO events (channel, seq, door, source, id, type, time, logged, ahead, person, data)
+		SELECT $1, e.* FROM unnest($2::bigint[], $3::text[], $4::text[], $5::text[], $6::text[], $7::timestamptz[], $8::timestamptz[], $9::bool[], $10::text[], $11::json[]) e`
+	args := []any{w.channel, seqs, doors, sources, ids, types, times, logged, ahead, persons, data}
+	if b.Epoch == 0 {
+		return w.exec(insert, args...)
+	}
+	// Whoever takes the channel over waits for this, or this finds that they have.
+	res, err := w.db.ExecContext(w.ctx, insert+", (SELECT 1 FROM owners WHERE channel = $1 AND epoch = $12 FOR SHARE) o", append(args, b.Epoch)...)
+	if err != nil {
+		return err
+	}
+	if written, err := res.RowsAffected(); err != nil || written == 0 {
+		return cmp.Or(err, ErrOwned)
+	}
+	return nil
 }
 
 func (w writer) decisions(b *Batch) error {

@@ -221,6 +221,12 @@ func (w writer) blankLog(s *scrub, keys []string) error {
 		}, seqs); err != nil {
 		return err
 	}
+	aside := append(slices.Clone(keys), slices.DeleteFunc(slices.Clone(s.names), func(n string) bool { return plain.Without(n, []string{n}) == n })...)
+	for _, k := range aside { // what could not be lived, of theirs or about them
+		if err := w.exec(`DELETE FROM set_aside WHERE channel = $1 AND (person = ANY($2::text[]) OR position($3::bytea IN event) > 0)`, w.channel, keys, []byte(k)); err != nil {
+			return err
+		}
+	}
 	// What others were told, or were to be, that names them.
 	for _, name := range s.names {
 		if plain.Without(name, []string{name}) == name {

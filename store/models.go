@@ -137,4 +137,4 @@ type Medium struct {
 }
 
 var models = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
-	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}, &Medium{}}
+	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}, &Medium{}, &SetAside{}, &Owner{}}

@@ -9,7 +9,6 @@ package store
 import (
 	"context"
 	"database/sql"
-	"errors"
 	"fmt"
 	"time"
 
@@ -96,75 +95,6 @@ func (s *Store) migrate(ctx context.Context) error {
 		}
 	}
 	return migrateJobs(ctx, s.SQL)
-}
-
-// ErrOwned says that another process looks after the channel.
-var ErrOwned = errors.New("another process owns this channel")
-
-// Ownership is a channel held by this process: an advisory lock of a connection
-// of its own.
-type Ownership struct {
-	store   *Store
-	channel int64
-	conn    *sql.Conn
-}
-
-// Own takes a channel for this process; ErrOwned when another has it.
-func (s *Store) Own(ctx context.Context, channel int64) (*Ownership, error) {
-	o := &Ownership{store: s, channel: channel}
-	return o, o.take(ctx)
-}
-
-func (o *Ownership) take(ctx context.Context) error {
-	conn, err := o.store.SQL.Conn(ctx)
-	if err != nil {
-		return err
-	}
-	var got bool
-	if err := conn.QueryRowContext(ctx, "SELECT pg_try_advisory_lock($1, $2)", ownerLock, o.channel).Scan(&got); err != nil {
-		conn.Close()
-		return err
-	}
-	if !got {
-		conn.Close()
-		return ErrOwned
-	}
-	o.conn = conn
-	return nil
-}
-
-// keepEvery is how often an owner looks whether it still is one.
-const keepEvery = 2 * time.Second
-
-// Keep holds the channel until ctx ends. When the connection is lost the lock is
-// gone with it: it is taken again as soon as the database answers, or ErrOwned is
-// returned when another process was quicker.
-func (o *Ownership) Keep(ctx context.Context) error {
-	for {
-		select {
-		case <-ctx.Done():
-			return nil
-		case <-time.After(keepEvery):
-		}
-		if o.conn != nil {
-			if _, err := o.conn.ExecContext(ctx, "SELECT 1"); err == nil {
-				continue
-			}
-			o.conn.Close()
-			o.conn = nil
-		}
-		if err := o.take(ctx); errors.Is(err, ErrOwned) {
-			return err
-		}
-	}
-}
-
-// Release gives the channel back.
-func (o *Ownership) Release() {
-	if o.conn != nil {
-		o.conn.ExecContext(context.Background(), "SELECT pg_advisory_unlock($1, $2)", ownerLock, o.channel)
-		o.conn.Close()
-	}
 }
 
 // Channel finds a channel by name, making it when it is new.

@@ -161,6 +161,24 @@ func Whens() []When {
 	return out
 }
 
+// Called says what an event is in a few words, whatever it is: "a raid".
+func Called(kind string) string {
+	for _, w := range Whens() {
+		if w.Type == kind {
+			return w.Words
+		}
+	}
+	switch {
+	case kind == "porch.chat.said":
+		return "a line of chat"
+	case kind == "porch.house.woke":
+		return "what was due"
+	case strings.HasPrefix(kind, "porch.desk."), strings.HasPrefix(kind, "porch.book."), strings.HasPrefix(kind, "porch.settings."):
+		return "something done by hand"
+	}
+	return "an event (" + kind + ")"
+}
+
 // MainNumber names the number a happening is measured by, or "".
 func MainNumber(when string) string {
 	if n := whens[when]; len(n) > 0 {

@@ -11,6 +11,21 @@ import (
 // Woke: time alone decided something (a line fell due, a stream's grace ended).
 type Woke struct{}
 
+// Noticed: the house noticed something by itself that a member should know; it stands
+// in Waiting for you under Item, until it is dealt with or, with Gone, is no longer so.
+// Lines are lines that were coming up and are given up with it, "id@platform". With
+// Rest the house is not woken again for a little while: what it was woken for failed.
+type Noticed struct {
+	Item  string   `json:"item"`
+	Kind  string   `json:"kind"` // "aside", "settings", "host"
+	Name  string   `json:"name,omitempty"`
+	Text  string   `json:"text,omitempty"`
+	Why   string   `json:"why,omitempty"`
+	Gone  bool     `json:"gone,omitempty"`
+	Lines []string `json:"lines,omitempty"`
+	Rest  bool     `json:"rest,omitempty"`
+}
+
 // DoorChanged: a door opened, closed or changed what it may do. State is one of
 // "open", "opening", "closed", "refused".
 type DoorChanged struct {
@@ -194,6 +209,7 @@ type WaitingDone struct {
 }
 
 func (*Woke) Validate() error          { return nil }
+func (n *Noticed) Validate() error     { return all(filled("item", n.Item), filled("kind", n.Kind)) }
 func (d *DoorChanged) Validate() error { return filled("door", d.Name) }
 func (l *LookupAnswered) Validate() error {
 	return all(filled("ask", l.Ask), short("link", l.Link, 2000), short("category", l.Category, 500))
@@ -232,6 +248,7 @@ func (d *DeskActed) Validate() error {
 func (w *WaitingDone) Validate() error { return filled("item", w.Item) }
 
 func (*Woke) Type() string            { return "porch.house.woke" }
+func (*Noticed) Type() string         { return "porch.house.noticed" }
 func (*DoorChanged) Type() string     { return "porch.door.changed" }
 func (*LookupAnswered) Type() string  { return "porch.lookup.answered" }
 func (*SpeechSaid) Type() string      { return "porch.speech.said" }
@@ -256,6 +273,7 @@ func (*DeskActed) Type() string       { return "porch.desk.acted" }
 func (*DeskUndone) Type() string      { return "porch.desk.undone" }
 
 var _ = register(func() Data { return &Woke{} }) &&
+	register(func() Data { return &Noticed{} }) &&
 	register(func() Data { return &DoorChanged{} }) &&
 	register(func() Data { return &LookupAnswered{} }) &&
 	register(func() Data { return &SpeechSaid{} }) &&

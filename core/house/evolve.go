@@ -130,6 +130,8 @@ func (s *State) fact(ev *event.Event) {
 		s.Settings = data.Version
 	case *event.DoorChanged:
 		s.Doors[data.Name] = data
+	case *event.Noticed:
+		s.noticed(data)
 	case *event.RelayDelayed:
 		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Text: data.NextTry, Why: data.Reason, About: data.About, Count: data.Attempt, Since: s.Clock})
 	case *event.RelayFailed:
@@ -145,6 +147,25 @@ func (s *State) fact(ev *event.Event) {
 	}
 	s.lately(ev.Data)
 }
+
+// noticed applies what the house noticed by itself.
+func (s *State) noticed(n *event.Noticed) {
+	if n.Gone {
+		s.doneItem(n.Item)
+	} else {
+		s.setItem(Item{ID: n.Item, Kind: n.Kind, Name: n.Name, Text: n.Text, Why: n.Why, Count: 1, Since: s.Clock})
+	}
+	if len(n.Lines) > 0 {
+		s.Queue.Lines = slices.DeleteFunc(s.Queue.Lines, func(l pace.Line) bool { return slices.Contains(n.Lines, l.Key()) })
+	}
+	if n.Rest {
+		s.RestUntil = s.Clock.Add(restAfter)
+	}
+}
+
+// restAfter is how long the house is not woken after a wake that failed, so that one
+// that fails again and again leaves room for everything else.
+const restAfter = 10 * time.Second
 
 // acted keeps what a platform did, as long as it can be undone.
 func (s *State) acted(o *event.ActOutcome) {

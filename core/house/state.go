@@ -48,6 +48,8 @@ type State struct {
 	Hellos  map[string]time.Time `json:"hellos,omitempty"`  // whose hello was answered in this stream → when
 	HelloAt time.Time            `json:"helloAt,omitzero"`  // of the last answer to one
 
+	RestUntil time.Time `json:"restUntil,omitzero"` // not woken before, after a wake that failed
+
 	wake alarm // when to be woken, as long as nothing moved that it depends on
 }
 
@@ -104,7 +106,7 @@ type Recent struct {
 // Item is something in Waiting for you.
 type Item struct {
 	ID      string        `json:"id"`
-	Kind    string        `json:"kind"` // "raid", "late", "line", "post", "regular"
+	Kind    string        `json:"kind"` // "raid", "late", "line", "post", "act", "regular", "forget", "aside", "settings", "host"
 	Person  *event.Person `json:"person,omitempty"`
 	Name    string        `json:"name,omitempty"`
 	Type    string        `json:"type,omitempty"` // of the event behind it
@@ -227,6 +229,9 @@ func (s *State) Wake(p *Plan) (time.Time, bool) {
 		at, due := s.Queue.Wake(s.Hush, p.rules)
 		if end, going := s.Stream.EndsAt(p.grace); going && (!due || end.Before(at)) {
 			at, due = end, true
+		}
+		if due && at.Before(s.RestUntil) {
+			at = s.RestUntil
 		}
 		s.wake = alarm{p, at, due}
 	}

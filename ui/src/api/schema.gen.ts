@@ -1187,6 +1187,8 @@ export interface components {
             hush: boolean;
             held: number;
             databaseGone: boolean;
+            /** @description seconds that the machine's clock lies behind the house; absent when it is well */
+            clockBack?: number;
             /** @description platforms the house can speak on */
             chat: string[];
             /** @description the last ones shown, oldest first */
@@ -1212,6 +1214,8 @@ export interface components {
             hush: boolean;
             held: number;
             databaseGone: boolean;
+            /** @description seconds that the machine's clock lies behind the house; absent when it is well */
+            clockBack?: number;
             cards: components["schemas"]["CardView"][];
         };
         Live: {
