@@ -11,9 +11,11 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"strings"
 	"time"
 
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
@@ -27,22 +29,26 @@ import (
 
 // Config is what the edge needs.
 type Config struct {
-	House  *porch.House
-	Store  *store.Store
-	UI     fs.FS // the built interface
-	Secure bool  // served over TLS: cookies are marked so
-	Log    *slog.Logger
+	House *porch.House
+	Store *store.Store
+	UI    fs.FS // the built interface
+	// Public is where people reach the house from outside, "https://porch.example":
+	// links start with it, and cookies are marked secure when it is over TLS.
+	Public string
+	// Proxies are the reverse proxies whose word about a request's client counts.
+	Proxies []netip.Prefix
+	Log     *slog.Logger
 }
 
 // Server answers requests.
 type Server struct {
-	cfg   Config
-	house *porch.House
-	store *store.Store
-	echo  *echo.Echo
-	doors limiters
-	tries limiters
-	roles roles
+	cfg     Config
+	house   *porch.House
+	store   *store.Store
+	echo    *echo.Echo
+	limits  *limits
+	streams streams
+	roles   roles
 }
 
 // New builds the routes.
@@ -51,25 +57,29 @@ func New(cfg Config) *Server {
 		cfg.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{cfg: cfg, house: cfg.House, store: cfg.Store, echo: echo.New(),
-		doors: limiters{perSecond: 200, burst: 400}, tries: limiters{perSecond: 0.2, burst: 8}, roles: rolesOf(spec.OpenAPI)}
+		limits: newLimits(), roles: rolesOf(spec.OpenAPI)}
 	e := s.echo
 	e.Logger = cfg.Log
 	e.HTTPErrorHandler = s.problem
-	e.Use(middleware.Recover(), security(cfg.Secure), noNUL)
+	e.Use(middleware.Recover(), security(s.secure()), noNUL, timely)
 	e.GET("/healthz", s.healthy)
 	e.GET("/readyz", s.ready)
 	e.GET("/metrics", s.loopbackOnly(echo.WrapHandler(promhttp.Handler())))
 	e.POST("/inbox/:door", s.inbox)
 	e.GET("/enter/:token", s.enter)
+	e.POST("/enter/:token", s.useEnter)
 	e.GET("/kept/:token", s.keptLink)
 	e.POST("/kept/:token", s.useKeptLink)
 	e.GET("/kept.css", keptStyle)
 	e.GET("/api/openapi.json", openAPI)
-	e.Use(s.signedIn)
+	e.Use(s.signedIn, described.hold)
 	spec.RegisterHandlers(e, s)
 	e.GET("/*", s.page)
 	return s
 }
+
+// secure reports whether people reach the house over TLS.
+func (s *Server) secure() bool { return strings.HasPrefix(s.cfg.Public, "https://") }
 
 // ServeHTTP answers one request.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.echo.ServeHTTP(w, r) }
@@ -123,6 +133,7 @@ func (s *Server) problem(c *echo.Context, err error) {
 	var field *event.FieldError
 	var coder echo.HTTPStatusCoder
 	var aside *porch.ErrAside
+	var pg *pgconn.PgError
 	switch {
 	case errors.As(err, &f):
 		p = f.Problem
@@ -133,10 +144,12 @@ func (s *Server) problem(c *echo.Context, err error) {
 	case errors.Is(err, porch.ErrStalled), errors.Is(err, porch.ErrClosed), store.Waits(err):
 		c.Response().Header().Set("Retry-After", "2")
 		p = spec.Problem{Status: http.StatusServiceUnavailable, Title: "The database is gone", Detail: "Nothing was changed; try again in a moment."}
+	case errors.As(err, &pg) && strings.HasPrefix(pg.Code, "22"): // SQLSTATE class 22: what was asked for is no number, no date…
+		p = spec.Problem{Status: http.StatusBadRequest, Title: "Something in the request cannot be read", Detail: "Leave out after= and at=, or send what the page before gave."}
 	case errors.As(err, &coder):
 		p = spec.Problem{Status: coder.StatusCode(), Title: http.StatusText(coder.StatusCode())}
 	default:
-		s.cfg.Log.Error("request failed", "path", c.Request().URL.Path, "error", err)
+		s.cfg.Log.Error("request failed", "method", c.Request().Method, "route", c.Path(), "error", err) // never the address: it may hold a token
 	}
 	c.Response().Header().Set("Content-Type", "application/problem+json")
 	c.Response().WriteHeader(p.Status)
@@ -158,19 +171,34 @@ func (s *Server) healthy(c *echo.Context) error {
 func (s *Server) ready(c *echo.Context) error {
 	ctx, cancel := context.WithTimeout(c.Request().Context(), 2*time.Second)
 	defer cancel()
-	parts := map[string]any{"database": "ok"}
+	parts := map[string]any{"database": "ok", "house": "ok"}
 	status := http.StatusOK
+	if s.house.Stuck() {
+		parts["house"], status = "no progress", http.StatusServiceUnavailable
+	}
 	if err := s.store.Ping(ctx); err != nil || s.house.Stalled() {
 		parts["database"], status = "gone", http.StatusServiceUnavailable
-	} else if p, err := s.house.Porch(ctx); err == nil {
-		parts["doors"] = p.Doors
+		return c.JSON(status, parts)
 	}
+	p, err := s.house.Porch(ctx)
+	if err != nil {
+		return c.JSON(status, parts)
+	}
+	if _, err := s.session(c); err == nil {
+		parts["doors"] = p.Doors
+		return c.JSON(status, parts)
+	}
+	states := map[string]int{} // which door it is, and what it was told, is for members
+	for _, d := range p.Doors {
+		states[d.State]++
+	}
+	parts["doors"] = states
 	return c.JSON(status, parts)
 }
 
 func (s *Server) loopbackOnly(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		if !isLoopback(c.Request().RemoteAddr) {
+		if !onLoopback(c) {
 			return problem(http.StatusForbidden, "Only from this machine", "Ask for the metrics on loopback.")
 		}
 		return next(c)

@@ -130,7 +130,7 @@ func TestSigningIn(t *testing.T) {
 	}
 	// The link is worth nothing the second time.
 	again := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
-	res, err := again.Get(b.Server.URL + link)
+	res, err := again.Post(b.Server.URL+link, "", nil)
 	if err != nil || res.StatusCode != 303 || res.Header.Get("Location") != "/?link=used" || len(res.Cookies()) != 0 {
 		t.Errorf("the used link: %v %v", res.Status, err)
 	}

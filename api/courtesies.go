@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -25,12 +26,12 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 		return err
 	}
 	plan := s.house.Plan()
-	out := spec.Courtesies{Version: plan.Version, Never: plan.Settings.Never, People: samplePeople(), Courtesies: []spec.CourtesyView{}}
+	out := spec.Courtesies{Version: plan.Version, Never: append([]string{}, plan.Whole.Never...), People: samplePeople(), Courtesies: []spec.CourtesyView{}}
 	if err := s.composing(&out); err != nil {
 		return err
 	}
 	names := s.names(c.Request().Context())
-	for _, cy := range plan.Settings.Courtesy {
+	for _, cy := range plan.Whole.Courtesy {
 		v := spec.CourtesyView{ID: cy.ID, On: cy.On, Lane: courtesy.Lane(cy), When: cy.When, Silent: len(cy.Do) == 0, Sentence: []spec.Part{}, Outputs: []spec.OutputView{},
 			FillIns: fillIns(plan.World().Offers(cy)), JoinedFillIns: fillIns(courtesy.JoinedFillIns(cy.When))}
 		if v.Rule, err = ruleOf(cy); err != nil {
@@ -49,6 +50,10 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 		}
 		for _, d := range drafts {
 			if d.Courtesy != cy.ID {
+				continue
+			}
+			if d.Member != memberOf(c).Name {
+				v.Others = append(v.Others, d.Member)
 				continue
 			}
 			var draft spec.Draft
@@ -122,20 +127,38 @@ func (s *Server) SwitchCourtesy(c *echo.Context, id string) error {
 
 // change makes a new version of the settings and answers with its number.
 func (s *Server) change(c *echo.Context, what string, f func(*house.Settings) error) error {
-	v, err := s.house.ChangeSettings(c.Request().Context(), memberOf(c).Name, what, f)
+	v, err := s.house.ChangeSettings(c.Request().Context(), by(c), what, f)
 	return s.inForce(c, v, err)
 }
 
 func (s *Server) inForce(c *echo.Context, v int64, err error) error {
 	var faults porch.Faults
+	var clashes porch.Clashes
 	switch {
 	case errors.Is(err, porch.ErrUnchanged):
 	case errors.As(err, &faults):
 		return &fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults.Error(), Faults: faultViews(faults)}}
+	case errors.As(err, &clashes):
+		p := spec.Problem{Status: http.StatusConflict, Title: "Somebody else changed this meanwhile", Detail: "Look at both, and keep one."}
+		for _, x := range clashes {
+			p.Clashes = append(p.Clashes, spec.Clash{At: x.At, Was: x.Was, Now: x.Now, Mine: x.Mine})
+		}
+		p.Version = s.house.Plan().Version
+		return &fault{p}
 	case err != nil:
 		return err
 	}
 	return c.JSON(http.StatusOK, spec.InForce{Version: v})
+}
+
+// baseHeader names the version of the settings that a change was made on.
+const baseHeader = "X-Porch-Base"
+
+// by is who makes a change, and on which version.
+func by(c *echo.Context) porch.By {
+	m := memberOf(c)
+	base, _ := strconv.ParseInt(c.Request().Header.Get(baseHeader), 10, 64)
+	return porch.By{Member: m.Name, Role: m.Role, Base: base}
 }
 
 // SaveDraft answers PUT /api/courtesies/{id}/draft.
@@ -144,7 +167,7 @@ func (s *Server) SaveDraft(c *echo.Context, id string) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	now, err := findCourtesy(s.house.Plan().Settings, id)
+	now, err := findCourtesy(s.house.Plan().Whole, id)
 	if err != nil {
 		return err
 	}
@@ -152,7 +175,7 @@ func (s *Server) SaveDraft(c *echo.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	if err := s.store.SaveDraft(c.Request().Context(), s.house.ID, id, memberOf(c).Name, doc); err != nil {
+	if err := s.store.SaveDraft(c.Request().Context(), store.Draft{Channel: s.house.ID, Courtesy: id, Member: memberOf(c).Name, Base: by(c).Base, Doc: doc}); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, s.drafted(*now, in))
@@ -167,7 +190,7 @@ func (s *Server) drafted(now courtesy.Courtesy, d spec.Draft) spec.Drafted {
 
 // DropDraft answers DELETE /api/courtesies/{id}/draft.
 func (s *Server) DropDraft(c *echo.Context, id string) error {
-	if err := s.store.DropDraft(c.Request().Context(), s.house.ID, id); err != nil {
+	if err := s.store.DropDraft(c.Request().Context(), s.house.ID, id, memberOf(c).Name); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -180,7 +203,7 @@ func (s *Server) EnactDraft(c *echo.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(drafts, func(d store.Draft) bool { return d.Courtesy == id })
+	i := slices.IndexFunc(drafts, func(d store.Draft) bool { return d.Courtesy == id && d.Member == memberOf(c).Name })
 	if i < 0 {
 		return c.JSON(http.StatusOK, spec.InForce{Version: s.house.Plan().Version})
 	}
@@ -188,7 +211,11 @@ func (s *Server) EnactDraft(c *echo.Context, id string) error {
 	if err := json.Unmarshal(drafts[i].Doc, &draft); err != nil {
 		return err
 	}
-	v, err := s.house.ChangeSettings(ctx, memberOf(c).Name, "wording of "+id, func(set *house.Settings) error {
+	who := by(c)
+	if who.Base == 0 { // the version that the words were typed on
+		who.Base = drafts[i].Base
+	}
+	v, err := s.house.ChangeSettings(ctx, who, "wording of "+id, func(set *house.Settings) error {
 		cy, err := findCourtesy(set, id)
 		if err != nil {
 			return err
@@ -200,7 +227,7 @@ func (s *Server) EnactDraft(c *echo.Context, id string) error {
 		return nil
 	})
 	if err == nil || errors.Is(err, porch.ErrUnchanged) {
-		if err := s.store.DropDraft(ctx, s.house.ID, id); err != nil {
+		if err := s.store.DropDraft(ctx, s.house.ID, id, memberOf(c).Name); err != nil {
 			return err
 		}
 	}
@@ -213,7 +240,7 @@ func (s *Server) TryWording(c *echo.Context, id string) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	cy, err := findCourtesy(s.house.Plan().Settings, id)
+	cy, err := findCourtesy(s.house.Plan().Whole, id)
 	if err != nil {
 		return err
 	}
@@ -257,7 +284,7 @@ func (s *Server) UndoVersion(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	v, err := s.house.Undo(c.Request().Context(), memberOf(c).Name, in.Version)
+	v, err := s.house.Undo(c.Request().Context(), by(c), in.Version)
 	if errors.Is(err, store.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such version", "Look at what was changed, and choose one of those.")
 	}

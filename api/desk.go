@@ -236,7 +236,7 @@ func (s *Server) reasons(ctx context.Context, told []store.Told) spec.Reasons {
 	names := s.names(ctx)
 	out := spec.Reasons{Items: []spec.Reason{}}
 	sentences := map[string]string{}
-	set := s.house.Plan().Settings
+	set := s.house.Plan().Whole
 	for _, cy := range set.Courtesy {
 		var b strings.Builder
 		for _, p := range courtesy.Sentence(cy, names) {

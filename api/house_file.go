@@ -24,7 +24,7 @@ const mostFile = 2 * house.MostFile
 // outgoing is the whole house file, or the part of it that was asked for: some
 // courtesies by id, and those of a crew. media are what a part uses; nil is all.
 func (s *Server) outgoing(ctx context.Context, courtesies []string, crew string) (name string, doc any, media []string, err error) {
-	set := s.house.Plan().Settings
+	set := s.house.Plan().Whole
 	name = set.Channel
 	for _, id := range courtesies {
 		if _, err := findCourtesy(set, id); err != nil {
@@ -56,7 +56,7 @@ func (s *Server) GetHouseFile(c *echo.Context, p spec.GetHouseFileParams) error 
 // taking reads a house file that is to be taken in.
 func (s *Server) taking(in spec.HouseFileIn) (t porch.Taking, next *house.Settings, err error) {
 	wrong := func(err error) error { return &event.FieldError{Field: "file", Remedy: err.Error()} }
-	now := s.house.Plan().Settings
+	now := s.house.Plan().Whole
 	t = porch.Taking{Sections: in.Sections, Whole: in.Whole, KeepName: in.KeepName}
 	if t.File, err = house.ReadFile([]byte(in.File)); err != nil {
 		return t, nil, wrong(err)
@@ -73,26 +73,30 @@ func (s *Server) taking(in spec.HouseFileIn) (t porch.Taking, next *house.Settin
 // LookAtHouseFile answers POST /api/settings/file.
 func (s *Server) LookAtHouseFile(c *echo.Context) error {
 	var in spec.HouseFileIn
-	if err := decodeMost(c, &in, mostFile); err != nil {
+	if err := decode(c, &in); err != nil {
 		return err
 	}
 	t, next, err := s.taking(in)
 	if err != nil {
 		return err
 	}
-	now := s.house.Plan().Settings
+	now := s.house.Plan().Whole
 	diff, err := house.Compare(now, next)
 	if err != nil {
 		return err
 	}
 	crews := t.File.Crews(t.Sections)
+	leads := []spec.Leading{}
+	for _, l := range t.File.Leads() {
+		leads = append(leads, spec.Leading{Section: l.Section, Name: l.Name, Address: l.Address})
+	}
 	more, err := s.house.CrewChanges(c.Request().Context(), crews)
 	if err != nil {
 		return err
 	}
 	from := t.File.Channel()
 	out := spec.HouseFileLook{Channel: from, Other: from != "" && !strings.EqualFold(from, now.Channel), Holds: t.File.Holds(), Sections: t.Sections,
-		Differences: []spec.Difference{}, Faults: []spec.Fault{}}
+		Differences: []spec.Difference{}, Faults: []spec.Fault{}, Leads: leads}
 	for _, d := range append(diff, more...) {
 		out.Differences = append(out.Differences, spec.Difference{At: d.At, Before: d.Before, After: d.After})
 	}
@@ -144,7 +148,7 @@ func (s *Server) missing(ctx context.Context, set *house.Settings, along []strin
 // TakeHouseFile answers PUT /api/settings/file.
 func (s *Server) TakeHouseFile(c *echo.Context) error {
 	var in spec.HouseFileIn
-	if err := decodeMost(c, &in, mostFile); err != nil {
+	if err := decode(c, &in); err != nil {
 		return err
 	}
 	t, _, err := s.taking(in)
@@ -155,10 +159,8 @@ func (s *Server) TakeHouseFile(c *echo.Context) error {
 }
 
 func (s *Server) takeIn(c *echo.Context, t porch.Taking) error {
-	v, err := s.house.TakeFile(c.Request().Context(), memberOf(c).Name, t)
+	v, err := s.house.TakeFile(c.Request().Context(), by(c), t)
 	switch {
-	case errors.Is(err, porch.ErrOvertaken):
-		return problem(http.StatusConflict, "Somebody else changed the settings in the same moment", "Look at the file once more.")
 	case errors.Is(err, porch.ErrUnchanged): // crews or media alone
 		v = s.house.Plan().Version
 	}

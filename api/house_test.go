@@ -142,7 +142,7 @@ func TestMembersAreInvitedByOneLinkAndRemovedWithAllTheirWaysIn(t *testing.T) {
 	enter := func() (*http.Client, int) {
 		jar, _ := cookiejar.New(nil)
 		c := &http.Client{Jar: jar}
-		res, err := c.Get(link.Link)
+		res, err := c.Post(link.Link, "", nil)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -35,7 +35,7 @@ type keptView struct {
 // keptLink shows that a one-time link is good; only the button on the page uses it,
 // so that a program that looks at links does not use it up.
 func (s *Server) keptLink(c *echo.Context) error {
-	if !s.tries.allow(caller(c)) {
+	if !s.limits.kept.allow(s.client(c)) {
 		return tooMany(c)
 	}
 	good, err := s.store.KeptLinkGood(c.Request().Context(), s.house.ID, porch.Digest(c.Param("token")))
@@ -47,7 +47,7 @@ func (s *Server) keptLink(c *echo.Context) error {
 
 // useKeptLink shows what is kept about whose link it is, once.
 func (s *Server) useKeptLink(c *echo.Context) error {
-	if !s.tries.allow(caller(c)) {
+	if !s.limits.kept.allow(s.client(c)) {
 		return tooMany(c)
 	}
 	ctx := c.Request().Context()

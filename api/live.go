@@ -16,6 +16,7 @@ import (
 	"vividporch/doors/inbox"
 	"vividporch/porch"
 	"vividporch/spec"
+	"vividporch/store"
 )
 
 // beat is how often a quiet stream of events says that it is alive.
@@ -33,8 +34,12 @@ func (s *Server) GetPorch(c *echo.Context) error {
 // GetLive answers GET /api/porch/live: server-sent events (WHATWG HTML, section
 // 9.2) that a page resumes by the id it saw last.
 func (s *Server) GetLive(c *echo.Context) error {
-	ctx := c.Request().Context()
-	after, _ := strconv.ParseInt(c.Request().Header.Get("Last-Event-ID"), 10, 64)
+	ctx, done, err := s.streams.begin(c.Request().Context(), memberOf(c))
+	if err != nil {
+		return err
+	}
+	defer done()
+	after, _ := strconv.ParseInt(c.Request().Header.Get("Last-Event-ID"), 10, 64) // what cannot be read is nothing seen yet
 	frames, stop, err := s.house.Watch(ctx, after)
 	if err != nil {
 		return err
@@ -56,6 +61,9 @@ func (s *Server) GetLive(c *echo.Context) error {
 		case <-ctx.Done():
 			return nil
 		case <-tick.C:
+			if _, err := s.session(c); err != nil && !store.Waits(err) { // ended by another process
+				return nil
+			}
 			fmt.Fprintf(w, "event: beat\ndata: %d\n\n", time.Now().UnixMilli())
 		case f, ok := <-frames:
 			if !ok {
@@ -86,20 +94,18 @@ func write(w io.Writer, f porch.Frame) {
 func (s *Server) inbox(c *echo.Context) error {
 	r := c.Request()
 	door := c.Param("door")
-	known := false
+	platform, known := "", false
 	for _, d := range s.house.Plan().Settings.Doors {
-		known = known || d.Kind == "inbox" && d.Name == door
+		if d.Kind == "inbox" && d.Name == door {
+			platform, known = d.Platform, true
+		}
 	}
 	if !known {
 		return problem(http.StatusNotFound, "There is no such door", "Check the address; the doors are listed in the settings.")
 	}
-	if !s.doors.allow(door) {
-		c.Response().Header().Set("Retry-After", "1")
-		return problem(http.StatusTooManyRequests, "Too many requests", "Send several events in one batch, and no more than 200 requests a second.")
-	}
-	body, err := io.ReadAll(io.LimitReader(r.Body, inbox.MaxBytes+1))
+	body, err := io.ReadAll(io.LimitReader(&slowBody{ReadCloser: r.Body, w: c.Response()}, inbox.MaxBytes+1))
 	if err != nil {
-		return problem(http.StatusBadRequest, "The body broke off", "Send it again.")
+		return broken(err)
 	}
 	if len(body) > inbox.MaxBytes {
 		return problem(http.StatusRequestEntityTooLarge, "The body is over 1 MiB", "Send fewer events in one batch.")
@@ -111,18 +117,29 @@ func (s *Server) inbox(c *echo.Context) error {
 	if err != nil {
 		return porch.ErrStalled
 	}
+	many := func() error {
+		c.Response().Header().Set("Retry-After", "1")
+		return problem(http.StatusTooManyRequests, "Too many requests", "Send several events in one batch, and no more than 200 requests a second.")
+	}
+	// What is not signed uses up the share of whoever sent it, not the door's.
 	if err := inbox.Verify(secrets, body, r.Header); err != nil {
+		if !s.limits.unsigned.allow(s.client(c) + " " + door) {
+			return many()
+		}
 		return problem(http.StatusUnauthorized, "The signature is not good", err.Error())
+	}
+	if !s.limits.doors.allow(door) {
+		return many()
 	}
 	ctx, cancel := context.WithTimeout(r.Context(), 10*time.Second)
 	defer cancel()
-	answer, err := inbox.Take(ctx, door, body, func(ctx context.Context, evs []event.Event) ([]bool, error) {
+	answer, err := inbox.Take(ctx, door, platform, body, func(ctx context.Context, evs []event.Event) ([]inbox.Outcome, error) {
 		rs, err := s.house.Submit(ctx, evs)
-		repeat := make([]bool, len(rs))
+		became := make([]inbox.Outcome, len(rs))
 		for i := range rs {
-			repeat[i] = rs[i].Repeat
+			became[i] = inbox.Outcome{Repeat: rs[i].Repeat, Aside: rs[i].Aside}
 		}
-		return repeat, err
+		return became, err
 	})
 	switch {
 	case errors.Is(err, inbox.ErrUnread):

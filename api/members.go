@@ -3,7 +3,6 @@ package api
 import (
 	"crypto/rand"
 	"errors"
-	"fmt"
 	"net/http"
 	"regexp"
 	"slices"
@@ -116,7 +115,15 @@ func (s *Server) InviteMember(c *echo.Context) error {
 	if err := s.store.AddSignIn(ctx, store.SignIn{Hash: hash(token), Member: m.ID, Expires: time.Now().Add(inviteFor)}); err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, spec.Invited{ID: m.ID, Link: fmt.Sprintf("%s://%s/enter/%s", c.Scheme(), c.Request().Host, token)})
+	return c.JSON(http.StatusOK, spec.Invited{ID: m.ID, Link: s.publicly(c) + "/enter/" + token})
+}
+
+// publicly is where people reach the house: as it was set, else as this request did.
+func (s *Server) publicly(c *echo.Context) string {
+	if s.cfg.Public != "" {
+		return s.cfg.Public
+	}
+	return "http://" + c.Request().Host
 }
 
 // RemoveMember answers DELETE /api/members/{id}.
@@ -128,6 +135,9 @@ func (s *Server) EndSessions(c *echo.Context, id int64) error { return s.endWays
 // EndSession answers DELETE /api/members/{id}/sessions/{session}.
 func (s *Server) EndSession(c *echo.Context, id int64, session string) error {
 	err := s.store.EndOneSession(c.Request().Context(), s.house.ID, id, session)
+	if err == nil {
+		s.streams.endIf(func(hash string, member int64) bool { return member == id && strings.HasPrefix(hash, session) })
+	}
 	if errors.Is(err, store.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such session", "It may have ended already.")
 	}
@@ -139,6 +149,9 @@ func (s *Server) EndSession(c *echo.Context, id int64, session string) error {
 
 func (s *Server) endWaysIn(c *echo.Context, id int64, remove bool) error {
 	err := s.store.EndWaysIn(c.Request().Context(), s.house.ID, id, remove)
+	if err == nil {
+		s.streams.endIf(func(_ string, member int64) bool { return member == id })
+	}
 	if errors.Is(err, store.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such member", "The owner cannot be removed; sign out instead.")
 	}

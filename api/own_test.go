@@ -203,7 +203,7 @@ func TestOneBrowserIsSignedOutAndTheOthersStay(t *testing.T) {
 		}
 		jar, _ := cookiejar.New(nil)
 		c := &http.Client{Jar: jar}
-		req, _ := http.NewRequest("GET", b.Server.URL+"/enter/"+token, nil)
+		req, _ := http.NewRequest("POST", b.Server.URL+"/enter/"+token, nil)
 		req.Header.Set("User-Agent", "browser "+token)
 		res, err := c.Do(req)
 		if err != nil {

@@ -123,7 +123,7 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 		return err
 	}
 	var made courtesy.Courtesy
-	v, err := s.house.ChangeSettings(c.Request().Context(), memberOf(c).Name, "a new courtesy", func(set *house.Settings) error {
+	v, err := s.house.ChangeSettings(c.Request().Context(), porch.By{Member: memberOf(c).Name, Role: memberOf(c).Role}, "a new courtesy", func(set *house.Settings) error {
 		made = courtesy.New(set.Courtesy, in.When, courtesy.Slot(in.Slot))
 		if in.From != "" {
 			from, err := findCourtesy(set, in.From)
@@ -251,7 +251,7 @@ func (s *Server) TryForReal(c *echo.Context, id string) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	if _, err := findCourtesy(s.house.Plan().Settings, id); err != nil {
+	if _, err := findCourtesy(s.house.Plan().Whole, id); err != nil {
 		return err
 	}
 	who, err := s.somebody(c, in.Account)
@@ -272,7 +272,7 @@ func (s *Server) GetSeen(c *echo.Context) error {
 		return err
 	}
 	out := spec.SeenEvents{Events: []spec.OwnEvent{}}
-	for _, o := range house.Describe(came, s.house.Plan().Settings.Own) {
+	for _, o := range house.Describe(came, s.house.Plan().Whole.Own) {
 		out.Events = append(out.Events, spec.OwnEvent{Event: o.Event, Fields: o.Fields})
 	}
 	return c.JSON(http.StatusOK, out)
@@ -319,7 +319,7 @@ func (s *Server) composing(out *spec.Courtesies) error {
 		FillIns []house.FillIn `json:"fillIns"`
 		Emotes  []house.Emote  `json:"emotes"`
 		Events  []house.Own    `json:"events"`
-	}{append([]house.FillIn{}, plan.Settings.FillIns...), append([]house.Emote{}, plan.Settings.Emotes...), append([]house.Own{}, plan.Settings.Own...)})
+	}{append([]house.FillIn{}, plan.Whole.FillIns...), append([]house.Emote{}, plan.Whole.Emotes...), append([]house.Own{}, plan.Whole.Own...)})
 	for _, p := range plan.Settings.Places {
 		out.Places = append(out.Places, spec.PlaceName{Name: p.Name, Title: p.Title})
 	}
@@ -352,7 +352,7 @@ func (s *Server) names(ctx context.Context) courtesy.Names {
 	crews, people := map[string]string{}, map[string]string{}
 	var accounts []string
 	uses := false
-	for _, r := range s.house.Plan().Settings.Courtesy {
+	for _, r := range s.house.Plan().Whole.Courtesy {
 		r.Who.Each(func(w *courtesy.Who) {
 			uses = uses || w.Crews != nil
 			if w.Account != "" {

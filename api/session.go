@@ -4,20 +4,19 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"crypto/subtle"
+	_ "embed"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"html/template"
 	"io"
-	"net"
 	"net/http"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/labstack/echo/v5"
 	"golang.org/x/crypto/bcrypt"
-	"golang.org/x/time/rate"
 
 	"vividporch/core/event"
 	"vividporch/core/plain"
@@ -33,43 +32,9 @@ const (
 	passwordLeast, passwordMost = 10, 72
 )
 
-// limiters hold one token bucket for each key, so that one sender cannot use up
-// another's share.
-type limiters struct {
-	perSecond rate.Limit
-	burst     int
-	mu        sync.Mutex
-	by        map[string]*rate.Limiter
-}
-
-func (l *limiters) allow(key string) bool {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	if l.by == nil || len(l.by) > 10_000 { // forgetting all is kinder than growing for ever
-		l.by = map[string]*rate.Limiter{}
-	}
-	b := l.by[key]
-	if b == nil {
-		b = rate.NewLimiter(l.perSecond, l.burst)
-		l.by[key] = b
-	}
-	return b.Allow()
-}
-
 func hash(token string) string {
 	sum := sha256.Sum256([]byte(token))
 	return hex.EncodeToString(sum[:])
-}
-
-func isLoopback(addr string) bool {
-	host, _, _ := net.SplitHostPort(addr)
-	ip := net.ParseIP(host)
-	return ip != nil && ip.IsLoopback()
-}
-
-func caller(c *echo.Context) string {
-	host, _, _ := net.SplitHostPort(c.Request().RemoteAddr)
-	return host
 }
 
 // who is the member of a request, put there by signedIn.
@@ -120,17 +85,47 @@ func (s *Server) session(c *echo.Context) (who, error) {
 // begin gives a member a session.
 func (s *Server) begin(c *echo.Context, m store.Member) (store.Session, error) {
 	token := rand.Text() + rand.Text()
-	sess := store.Session{Hash: hash(token), Member: m.ID, Created: time.Now(), Seen: time.Now(), CSRF: rand.Text(), Browser: plain.Text(c.Request().UserAgent())}
+	sess := store.Session{Hash: hash(token), Member: m.ID, Created: time.Now(), Seen: time.Now(), CSRF: rand.Text(), Browser: event.Shortened(plain.Text(c.Request().UserAgent()), 300)}
 	if err := s.store.AddSession(c.Request().Context(), sess); err != nil {
 		return sess, err
 	}
-	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.cfg.Secure, MaxAge: int(sessionFor.Seconds())})
+	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.secure(), MaxAge: int(sessionFor.Seconds())})
 	return sess, nil
 }
 
-// enter takes a one-time link: it signs in once and then is worth nothing.
+//go:embed enter.html
+var enterHTML string
+
+var enterPage = template.Must(template.New("enter").Parse(enterHTML))
+
+// enterView is what the page of a one-time link shows.
+type enterView struct {
+	Channel, Name string
+	Good          bool
+}
+
+// enter shows that a one-time link is good; only the button on the page uses it, so that
+// a program that looks at links neither uses it up nor is signed in.
 func (s *Server) enter(c *echo.Context) error {
-	if !s.tries.allow(caller(c)) {
+	if !s.limits.enter.allow(s.client(c)) {
+		return tooMany(c)
+	}
+	m, err := s.store.SignInGood(c.Request().Context(), hash(c.Param("token")))
+	if err != nil && !errors.Is(err, store.ErrNone) {
+		return err
+	}
+	h := c.Response().Header()
+	h.Set("Content-Type", "text/html; charset=utf-8")
+	h.Set("Cache-Control", "no-store")
+	if err != nil {
+		c.Response().WriteHeader(http.StatusGone)
+	}
+	return enterPage.Execute(c.Response(), enterView{Channel: s.house.Plan().Settings.Channel, Name: m.Name, Good: err == nil})
+}
+
+// useEnter takes a one-time link: it signs in once and then is worth nothing.
+func (s *Server) useEnter(c *echo.Context) error {
+	if !s.limits.enter.allow(s.client(c)) {
 		return tooMany(c)
 	}
 	m, err := s.store.UseSignIn(c.Request().Context(), hash(c.Param("token")))
@@ -154,7 +149,7 @@ func tooMany(c *echo.Context) error {
 
 // SignIn answers POST /api/session.
 func (s *Server) SignIn(c *echo.Context) error {
-	if !s.tries.allow(caller(c)) {
+	if !s.limits.signIn.allow(s.client(c)) {
 		return tooMany(c)
 	}
 	var in spec.Credentials
@@ -192,10 +187,12 @@ func (s *Server) GetSession(c *echo.Context) error {
 
 // SignOut answers DELETE /api/session.
 func (s *Server) SignOut(c *echo.Context) error {
-	if err := s.store.EndSession(c.Request().Context(), memberOf(c).session.Hash); err != nil {
+	here := memberOf(c).session.Hash
+	if err := s.store.EndSession(c.Request().Context(), here); err != nil {
 		return err
 	}
-	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.cfg.Secure})
+	s.streams.endIf(func(session string, _ int64) bool { return session == here })
+	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.secure()})
 	return c.NoContent(http.StatusNoContent)
 }
 
@@ -206,6 +203,9 @@ func (s *Server) SetPassword(c *echo.Context) error {
 		return err
 	}
 	m := memberOf(c)
+	if m.Password != "" && !s.limits.current.allow(fmt.Sprint(m.ID)) {
+		return tooMany(c)
+	}
 	switch {
 	case len(in.Password) < passwordLeast:
 		return &fault{spec.Problem{Status: 422, Title: "The password is too short", Field: "password", Remedy: "use ten characters or more"}}
@@ -218,28 +218,11 @@ func (s *Server) SetPassword(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := s.store.SetPassword(c.Request().Context(), m.ID, string(h)); err != nil {
+	if err := s.store.SetPassword(c.Request().Context(), m.ID, m.session.Hash, string(h)); err != nil {
 		return err
 	}
+	s.streams.endIf(func(session string, member int64) bool { return member == m.ID && session != m.session.Hash })
 	return c.NoContent(http.StatusNoContent)
-}
-
-// decode reads a JSON body of at most 256 KiB into v.
-func decode(c *echo.Context, v any) error { return decodeMost(c, v, 256<<10) }
-
-// decodeMost reads a body of at most so many bytes.
-func decodeMost(c *echo.Context, v any, most int64) error {
-	body, err := io.ReadAll(io.LimitReader(c.Request().Body, most+1))
-	if err != nil {
-		return err
-	}
-	if int64(len(body)) > most {
-		return problem(http.StatusRequestEntityTooLarge, "Too much at once", fmt.Sprintf("Send at most %d KiB.", most>>10))
-	}
-	if err := json.Unmarshal(event.CleanJSON(body), v); err != nil {
-		return problem(http.StatusBadRequest, "The body cannot be read", err.Error())
-	}
-	return nil
 }
 
 func writeJSON(w io.Writer, v any) { json.NewEncoder(w).Encode(v) }

@@ -156,7 +156,7 @@ func edge(ctx context.Context, h *porch.House, st *store.Store) (ask func(method
 		}
 		return nil
 	}
-	return ask, srv.Close, ask("GET", "/enter/bench")
+	return ask, srv.Close, ask("POST", "/enter/bench")
 }
 
 // searchFigures types names as a hand does, letter by letter and with slips, and

@@ -1,7 +1,7 @@
 // Composing courtesies, driven as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { launch, until } from "./house.mjs";
+import { launch, until, enter } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -435,7 +435,7 @@ test("a whole house goes out with its shelf and comes into an empty one", async 
     .newContext({ viewport: { width: 1280, height: 800 } });
   try {
     const theirs = await context.newPage();
-    await theirs.goto(other.link);
+    await enter(theirs, other.link);
     await theirs.goto(`${other.base}/courtesies`);
     await theirs.getByRole("button", { name: "All settings as one file" }).click();
     const bring = (name, mimeType, buffer) => panel(theirs).getByLabel("House file to bring in").setInputFiles({ name, mimeType, buffer });

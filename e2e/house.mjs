@@ -17,7 +17,7 @@ export async function launch({ play = "never", channel = `evening-${Date.now()}`
   let child;
   const start = async () => {
     child = spawn(process.env.PORCH_BIN, ["demo", "--play", play], {
-      env: { ...process.env, PORCH_LISTEN: `127.0.0.1:${port}`, PORCH_CHANNEL: channel, PORCH_QUICK_RETRY: "1" },
+      env: { ...process.env, PORCH_LISTEN: `127.0.0.1:${port}`, PORCH_CHANNEL: channel, PORCH_QUICK_RETRY: "1", PORCH_KEY: Buffer.alloc(32, "low water").toString("base64") },
       stdio: ["ignore", "pipe", "ignore"],
     });
     let said = "";
@@ -51,6 +51,12 @@ export async function launch({ play = "never", channel = `evening-${Date.now()}`
     start,
     stop,
   };
+}
+
+/** enter opens a one-time link and presses its button. */
+export async function enter(page, link) {
+  await page.goto(link);
+  await page.getByRole("button", { name: "Come in" }).click();
 }
 
 export const browse = () =>

@@ -1,5 +1,5 @@
 // Takes the pictures in docs/screenshots from the demo data.
-import { browse, launch, until } from "./house.mjs";
+import { browse, launch, until, enter } from "./house.mjs";
 
 const out = (name) => `../docs/screenshots/${name}.png`;
 const browser = await browse();
@@ -7,7 +7,7 @@ const browser = await browse();
 async function signed(house, theme = "dusk") {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
   const page = await context.newPage();
-  await page.goto(house.link);
+  await enter(page, house.link);
   await page.evaluate((t) => localStorage.setItem("porch-theme", t), theme);
   return { context, page };
 }

@@ -21,12 +21,14 @@ func (h *House) openDoors(ctx context.Context, wg *sync.WaitGroup) {
 			continue
 		}
 		c := &chat{door: d, lines: make(chan house.Decision, 1000)}
-		secrets, err := h.store.Secrets(ctx, h.ID, d.Name)
-		if err != nil {
-			h.log.Error("the door's password cannot be read", "door", d.Name, "error", err)
+		password, err := h.store.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
+		refuse := ""
+		if err != nil { // the password goes nowhere, and the house does not go there without it
+			h.log.Error("the door stays shut", "door", d.Name, "error", err)
+			refuse = err.Error()
 		}
 		p := d.Profile
-		cfg := irc.Config{Address: d.Address, Account: d.Account, Password: secrets["password"], Room: d.Room,
+		cfg := irc.Config{Address: d.Address, Account: d.Account, Password: password, Refuse: refuse, Dial: h.way.DialContext, Room: d.Room,
 			Lines: p.Lines, Window: time.Duration(p.WindowSeconds * float64(time.Second)), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
 			OnLine:  func(l irc.Line) { h.heard(d, l) },
 			OnRoom:  func(m irc.Moved) { h.moved(d, m) },

@@ -62,21 +62,25 @@ func (t Taking) Onto(s *house.Settings) (*house.Settings, error) {
 // first: a crew or a picture that nothing asks for does no harm, a courtesy that
 // asks for a missing one does. With any fault nothing is taken. The error is
 // ErrUnchanged when the settings stay as they are.
-func (h *House) TakeFile(ctx context.Context, member string, t Taking) (int64, error) {
-	next, err := t.Onto(h.plan.Load().Settings)
+func (h *House) TakeFile(ctx context.Context, by By, t Taking) (int64, error) {
+	plan := h.plan.Load()
+	next, err := t.Onto(plan.Whole)
 	if err != nil {
 		return 0, err
 	}
-	if _, faults := house.Ready(next, 1); len(faults) > 0 {
-		return 0, Faults(faults)
+	if _, faults := house.Ready(next, 1); len(plan.NewFaults(faults)) > 0 {
+		return 0, Faults(plan.NewFaults(faults))
+	}
+	if err := h.mayLead(ctx, by, plan.Whole, next); err != nil {
+		return 0, err
 	}
 	if err := h.store.PutMedia(ctx, t.Media); err != nil {
 		return 0, err
 	}
-	if err := h.takeCrews(ctx, member, t.File.Crews(t.Sections)); err != nil {
+	if err := h.takeCrews(ctx, by.Member, t.File.Crews(t.Sections)); err != nil {
 		return 0, err
 	}
-	return h.ChangeSettings(ctx, member, "a house file taken in", func(s *house.Settings) error {
+	return h.ChangeSettings(ctx, by, "a house file taken in", func(s *house.Settings) error {
 		next, err := t.Onto(s)
 		if err == nil {
 			*s = *next

@@ -19,10 +19,12 @@ import (
 
 	"github.com/prometheus/client_golang/prometheus"
 
+	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/doors/irc"
+	"vividporch/outside"
 	"vividporch/store"
 	"vividporch/voices/platform"
 	"vividporch/voices/relay"
@@ -84,6 +86,8 @@ type House struct {
 	relay      *relay.Relay
 	asker      *platform.Asker
 	stage      *stage.Stage
+	way        outside.Dialer // out
+	hosts      allowed
 
 	mu     sync.Mutex
 	chats  map[string]*chat // by door
@@ -143,6 +147,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		h.clock.wall = time.Now
 	}
 	h.progress.Store(time.Now().UnixNano())
+	h.way.Allowed = h.mayReach
 	fail := func(err error) (*House, func(), error) { owner.Release(); return nil, nil, err }
 	if err := h.restore(ctx); err != nil {
 		return fail(err)
@@ -150,21 +155,28 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err := h.rebook(ctx); err != nil {
 		return fail(err)
 	}
+	if err := cfg.Store.SealSecrets(ctx, id, h.plan.Load().Whole); err != nil {
+		return fail(err)
+	}
 	cut, err := h.cutOff(ctx)
 	if err != nil {
 		return fail(err)
 	}
-	h.relay, err = relay.New(relay.Config{Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
+	found, err := h.guard(ctx)
+	if err != nil {
+		return fail(err)
+	}
+	cut = append(cut, found...)
+	h.relay, err = relay.New(relay.Config{HTTP: h.way.Client(time.Minute), Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
 		Place:   func(name string) *house.Place { return h.plan.Load().Settings.PlaceNamed(name) },
 		Outcome: func(d event.Data) { h.tell(d) }})
 	if err != nil {
 		return fail(err)
 	}
-	h.asker = platform.NewAsker(func(d event.Data) { h.tell(d) })
+	h.asker = platform.NewAsker(h.way.Client(platform.AskWithin), func(d event.Data) { h.tell(d) })
 	run, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	h.stage = stage.New(run, stage.Config{Channel: id, Outcome: func(d event.Data) { h.tell(d) }, Secret: func(ctx context.Context, name string) (string, error) {
-		m, err := h.store.Secrets(ctx, id, name)
-		return m["secret"], err
+	h.stage = stage.New(run, stage.Config{HTTP: h.way.Client(stage.DoneWithin), Channel: id, Outcome: func(d event.Data) { h.tell(d) }, Secret: func(ctx context.Context, name, address string) (string, error) {
+		return h.store.SecretTo(ctx, id, name, "secret", address)
 	}})
 	var wg sync.WaitGroup
 	if !cfg.Shut { // before the first line can leave: what waited over a restart is for these doors
@@ -177,6 +189,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 			h.lost()
 		}
 	})
+	cut = append(cut, h.leftEvents(h.state, h.plan.Load())...)
 	if len(cut) > 0 {
 		if _, err := h.Submit(run, cut); err != nil {
 			cancel()
@@ -215,15 +228,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 
 // restore evolves the state from the last snapshot and the log behind it.
 func (h *House) restore(ctx context.Context) error {
-	v, ok, err := h.store.SettingsNow(ctx, h.ID)
-	if err != nil {
-		return err
-	}
-	doc := h.cfg.Defaults
-	if ok {
-		doc = v.Doc
-	}
-	plan, err := planOf(doc, v.Version)
+	plan, err := h.lastPlan(ctx)
 	if err != nil {
 		return err
 	}
@@ -255,14 +260,41 @@ func (h *House) restore(ctx context.Context) error {
 	return err
 }
 
+// planOf makes a plan of settings that were in force once: what does not hold any more
+// is left out of it.
 func planOf(doc []byte, version int64) (*house.Plan, error) {
-	s, err := house.ReadSettings(doc)
+	s, err := house.ReadStored(doc)
 	if err != nil {
 		return nil, err
 	}
-	plan, faults := house.Ready(s, version)
-	if len(faults) > 0 {
-		return nil, fmt.Errorf("the settings have a fault: %w", faults[0])
+	return house.Loosely(s, version), nil
+}
+
+// lastPlan is the plan of the last version of the settings that can be read, under the
+// number of the last there is.
+func (h *House) lastPlan(ctx context.Context) (*house.Plan, error) {
+	now, ok, err := h.store.SettingsNow(ctx, h.ID)
+	if err != nil {
+		return nil, err
+	}
+	if !ok {
+		return planOf(h.cfg.Defaults, 0)
+	}
+	plan, err := planOf(now.Doc, now.Version)
+	for v := now; err != nil; {
+		h.log.Error("a version of the settings cannot be read; the one before stands", "version", v.Version, "error", err)
+		unread := courtesy.Fault{At: fmt.Sprintf("version %d", v.Version), What: "cannot be read", Remedy: "the version before it stands; look what was changed, and change it anew"}
+		if v, err = h.store.SettingsBefore(ctx, h.ID, v.Version); errors.Is(err, store.ErrNone) {
+			v, err = store.SettingsVersion{Doc: h.cfg.Defaults}, nil
+		}
+		if err != nil {
+			return nil, err
+		}
+		if plan, err = planOf(v.Doc, now.Version); err == nil {
+			plan.Left = append(plan.Left, unread)
+		} else if v.Version == 0 {
+			return nil, err
+		}
 	}
 	return plan, nil
 }

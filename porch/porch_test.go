@@ -263,7 +263,7 @@ func TestTwentyHandsOnTheSettingsLoseNoChange(t *testing.T) {
 	done := make(chan error)
 	for range 20 {
 		go func() {
-			_, err := b.House.ChangeSettings(context.Background(), "Odalys", "wait", func(s *house.Settings) error { s.Pace.WaitSeconds++; return nil })
+			_, err := b.House.ChangeSettings(context.Background(), porch.By{Member: "Odalys"}, "wait", func(s *house.Settings) error { s.Pace.WaitSeconds++; return nil })
 			done <- err
 		}()
 	}

@@ -5,10 +5,13 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/store"
 )
 
 // Faults is an error that lists what keeps settings from coming into force.
@@ -19,41 +22,53 @@ func (f Faults) Error() string { return f[0].Error() }
 // ErrUnchanged says that a change would change nothing.
 var ErrUnchanged = errors.New("nothing would change")
 
-// ErrOvertaken says that somebody else changed the settings in the same moment.
-var ErrOvertaken = errors.New("somebody else changed the settings in the same moment; look and try again")
+// By is who changes something: a member in a role, who looked at the version Base. With
+// a Base of 0 they did not look at any.
+type By struct {
+	Member string
+	Role   string // one of the store's; only an owner leads doors with secrets elsewhere
+	Base   int64
+}
 
-// ChangeSettings makes the next version of the settings: change edits a copy of
-// the version in force. What has a fault does not come into force.
-func (h *House) ChangeSettings(ctx context.Context, member, what string, change func(*house.Settings) error) (int64, error) {
+// Clashes is an error that lists what somebody else changed meanwhile, in another way.
+type Clashes []house.Clash
+
+func (c Clashes) Error() string { return c[0].At + ": somebody else changed this meanwhile" }
+
+// ChangeSettings makes the next version of the settings: change edits a copy of the
+// version that the member looked at, and what others changed since is merged with it
+// field by field; a *[Clashes] says where that cannot be. What has a fault does not come
+// into force.
+func (h *House) ChangeSettings(ctx context.Context, by By, what string, change func(*house.Settings) error) (int64, error) {
 	if h.Stalled() {
 		return 0, ErrStalled
 	}
 	h.settingsMu.Lock() // one change at a time, so that none is built on a version that is gone
 	defer h.settingsMu.Unlock()
 	now := h.plan.Load()
-	before, err := json.Marshal(now.Settings)
+	before, err := json.Marshal(now.Whole)
 	if err != nil {
 		return 0, err
 	}
-	next := &house.Settings{}
-	if err := json.Unmarshal(before, next); err != nil {
-		return 0, err
-	}
-	if err := change(next); err != nil {
-		return 0, err
-	}
-	after, err := json.Marshal(next)
+	after, err := h.changed(ctx, by, now, before, change)
 	if err != nil {
 		return 0, err
 	}
 	if string(before) == string(after) {
 		return now.Version, ErrUnchanged
 	}
-	version := now.Version + 1
-	if _, faults := house.Ready(next, version); len(faults) > 0 {
-		return 0, Faults(faults)
+	next, err := house.ReadStored(after)
+	if err != nil {
+		return 0, err
 	}
-	ev := h.ownEvent(&event.SettingsChanged{Version: version, Base: now.Version, Member: member, What: what, Settings: after})
+	version := now.Version + 1
+	if _, faults := house.Ready(next, version); len(now.NewFaults(faults)) > 0 {
+		return 0, Faults(now.NewFaults(faults))
+	}
+	if err := h.mayLead(ctx, by, now.Whole, next); err != nil {
+		return 0, err
+	}
+	ev := h.ownEvent(&event.SettingsChanged{Version: version, Base: now.Version, Member: by.Member, What: what, Settings: after})
 	ev.Door, ev.Source = "desk", "desk"
 	rs, err := h.Submit(ctx, []event.Event{ev})
 	if err != nil {
@@ -62,12 +77,92 @@ func (h *House) ChangeSettings(ctx context.Context, member, what string, change 
 	if rs[0].Aside != "" {
 		return 0, &ErrAside{rs[0].Aside}
 	}
+	h.tellLeft(ctx)
 	return version, nil
+}
+
+// changed is the document after a change.
+func (h *House) changed(ctx context.Context, by By, now *house.Plan, before []byte, change func(*house.Settings) error) ([]byte, error) {
+	base := before
+	if by.Base > 0 && by.Base != now.Version {
+		then, err := h.store.SettingsAt(ctx, h.ID, by.Base)
+		if errors.Is(err, store.ErrNone) {
+			return nil, &event.FieldError{Field: "base", Remedy: "is no version of the settings; reload the page"}
+		}
+		if err != nil {
+			return nil, err
+		}
+		s, err := house.ReadStored(then.Doc)
+		if err != nil {
+			return nil, err
+		}
+		if base, err = json.Marshal(s); err != nil {
+			return nil, err
+		}
+	}
+	mine, err := house.ReadStored(base)
+	if err != nil {
+		return nil, err
+	}
+	if err := change(mine); err != nil {
+		return nil, err
+	}
+	after, err := json.Marshal(mine)
+	if err != nil || string(base) == string(before) {
+		return after, err
+	}
+	merged, clashes, err := house.Merge(base, before, after)
+	if err != nil {
+		return nil, err
+	}
+	if len(clashes) > 0 {
+		return nil, Clashes(clashes)
+	}
+	s, err := house.ReadStored(merged)
+	if err != nil {
+		return nil, err
+	}
+	return json.Marshal(s) // in the order of the fields, as all versions stand
+}
+
+// tellLeft brings what is left out of the settings into Waiting for you, and out of it
+// what holds again.
+func (h *House) tellLeft(ctx context.Context) {
+	var evs []event.Event
+	if err := h.look(ctx, func(s *house.State) { evs = h.leftEvents(s, h.plan.Load()) }); err != nil || len(evs) == 0 {
+		return
+	}
+	if _, err := h.Submit(ctx, evs); err != nil {
+		h.log.Warn("what is left out of the settings cannot be shown", "error", err)
+	}
+}
+
+// leftEvents are the events that make the state tell what a plan leaves out.
+func (h *House) leftEvents(s *house.State, p *house.Plan) []event.Event {
+	var out []event.Event
+	wanted := map[string]bool{}
+	for _, f := range p.Left {
+		at := strings.Trim(f.Courtesy+" "+f.At, " ")
+		n := &event.Noticed{Item: event.Shortened("settings/"+at, 300), Kind: "settings", Name: at, Why: f.What + "; " + f.Remedy}
+		if wanted[n.Item] {
+			continue
+		}
+		wanted[n.Item] = true
+		if !slices.ContainsFunc(s.Waiting, func(it house.Item) bool { return it.ID == n.Item && it.Why == n.Why }) {
+			out = append(out, h.ownEvent(n))
+		}
+	}
+	for _, it := range s.Waiting {
+		if it.Kind == "settings" && !wanted[it.ID] {
+			out = append(out, h.ownEvent(&event.Noticed{Item: it.ID, Kind: "settings", Gone: true}))
+		}
+	}
+	return out
 }
 
 // Undo takes the changes of one version back, field by field, as a new version.
 // What was changed again since stays as it is now.
-func (h *House) Undo(ctx context.Context, member string, version int64) (int64, error) {
+func (h *House) Undo(ctx context.Context, by By, version int64) (int64, error) {
 	then, err := h.store.SettingsAt(ctx, h.ID, version)
 	if err != nil {
 		return 0, err
@@ -80,7 +175,8 @@ func (h *House) Undo(ctx context.Context, member string, version int64) (int64, 
 		}
 		base = b.Doc
 	}
-	return h.ChangeSettings(ctx, member, fmt.Sprintf("undone: %s", then.What), func(s *house.Settings) error {
+	by.Base = 0 // taken back in what holds now, field by field
+	return h.ChangeSettings(ctx, by, fmt.Sprintf("undone: %s", then.What), func(s *house.Settings) error {
 		now, err := json.Marshal(s)
 		if err != nil {
 			return err

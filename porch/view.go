@@ -285,6 +285,8 @@ func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
 			w.Title, w.Acts = "Set aside: "+courtesy.Called(it.Name), []string{"again", "done"}
 		case "book":
 			w.Title = "Left out of the guest book: " + courtesy.Called(it.Name)
+		case "host":
+			w.Title = "Reaches " + it.Name
 		case "settings":
 			w.Title = "Left out of the settings: " + it.Name
 		case "post":

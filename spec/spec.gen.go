@@ -618,6 +618,14 @@ type Checked struct {
 	Reason string `json:"reason,omitempty,omitzero"`
 }
 
+// Clash A field that somebody else changed meanwhile, in another way; values are JSON.
+type Clash struct {
+	At   string `json:"at"`
+	Mine string `json:"mine,omitempty,omitzero"`
+	Now  string `json:"now,omitempty,omitzero"`
+	Was  string `json:"was,omitempty,omitzero"`
+}
+
 // ClimbLadder defines model for ClimbLadder.
 type ClimbLadder struct {
 	// Account of a person in the book; without one a newcomer nobody knows
@@ -726,14 +734,17 @@ type CourtesyRule struct {
 
 // CourtesyView defines model for CourtesyView.
 type CourtesyView struct {
-	Draft         Draft        `json:"draft,omitempty,omitzero"`
-	Faults        []Fault      `json:"faults,omitempty,omitzero"`
-	FillIns       []FillIn     `json:"fillIns"`
-	ID            string       `json:"id"`
-	JoinedFillIns []FillIn     `json:"joinedFillIns"`
-	Lane          string       `json:"lane"`
-	On            bool         `json:"on"`
-	Outputs       []OutputView `json:"outputs"`
+	Draft         Draft    `json:"draft,omitempty,omitzero"`
+	Faults        []Fault  `json:"faults,omitempty,omitzero"`
+	FillIns       []FillIn `json:"fillIns"`
+	ID            string   `json:"id"`
+	JoinedFillIns []FillIn `json:"joinedFillIns"`
+	Lane          string   `json:"lane"`
+	On            bool     `json:"on"`
+
+	// Others members who have words of their own typed here
+	Others  []string     `json:"others,omitempty,omitzero"`
+	Outputs []OutputView `json:"outputs"`
 
 	// Rule A courtesy without its wordings.
 	Rule     CourtesyRule `json:"rule"`
@@ -1038,7 +1049,10 @@ type HouseFileLook struct {
 	Differences []Difference `json:"differences"`
 	Faults      []Fault      `json:"faults"`
 	Holds       []string     `json:"holds"`
-	Missing     []string     `json:"missing"`
+
+	// Leads doors
+	Leads   []Leading `json:"leads"`
+	Missing []string  `json:"missing"`
 
 	// Other it is another channel than this
 	Other bool `json:"other"`
@@ -1130,6 +1144,13 @@ type Ladder struct {
 	Rungs    []Rung    `json:"rungs"`
 	Standing string    `json:"standing"`
 	Why      string    `json:"why"`
+}
+
+// Leading defines model for Leading.
+type Leading struct {
+	Address string `json:"address"`
+	Name    string `json:"name"`
+	Section string `json:"section"`
 }
 
 // Ledger defines model for Ledger.
@@ -1421,13 +1442,17 @@ type Porch struct {
 
 // Problem defines model for Problem.
 type Problem struct {
-	Detail string  `json:"detail,omitempty,omitzero"`
-	Faults []Fault `json:"faults,omitempty,omitzero"`
-	Field  string  `json:"field,omitempty,omitzero"`
-	Remedy string  `json:"remedy,omitempty,omitzero"`
-	Status int     `json:"status"`
-	Title  string  `json:"title"`
-	Type   string  `json:"type,omitempty,omitzero"`
+	Clashes []Clash `json:"clashes,omitempty,omitzero"`
+	Detail  string  `json:"detail,omitempty,omitzero"`
+	Faults  []Fault `json:"faults,omitempty,omitzero"`
+	Field   string  `json:"field,omitempty,omitzero"`
+	Remedy  string  `json:"remedy,omitempty,omitzero"`
+	Status  int     `json:"status"`
+	Title   string  `json:"title"`
+	Type    string  `json:"type,omitempty,omitzero"`
+
+	// Version of a clash: the version that holds now; made on this one, the change goes through
+	Version int64 `json:"version,omitempty,omitzero"`
 }
 
 // RaidLine defines model for RaidLine.

@@ -30,19 +30,37 @@ func (s *Store) MemberNamed(ctx context.Context, channel int64, name string) (m 
 	return m, none(s.DB.WithContext(ctx).Where("channel = ? AND lower(name) = lower(?)", channel, name).First(&m).Error)
 }
 
-// SetPassword keeps a password's hash and ends every other way in.
-func (s *Store) SetPassword(ctx context.Context, member int64, hash string) error {
+// SetPassword keeps a password's hash and ends every way in but the session it is set in.
+func (s *Store) SetPassword(ctx context.Context, member int64, session, hash string) error {
 	return s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if err := tx.Model(&Member{}).Where("id = ?", member).Update("password", hash).Error; err != nil {
+			return err
+		}
+		if err := tx.Where("member = ? AND hash <> ?", member, session).Delete(&Session{}).Error; err != nil {
 			return err
 		}
 		return tx.Where("member = ?", member).Delete(&SignIn{}).Error
 	})
 }
 
+// SignInGood finds whose a one-time link is, without using it up; ErrNone when it is no
+// good.
+func (s *Store) SignInGood(ctx context.Context, hash string) (m Member, err error) {
+	var in SignIn
+	if err := none(s.DB.WithContext(ctx).Where("hash = ? AND expires > now()", hash).First(&in).Error); err != nil {
+		return m, err
+	}
+	return m, none(s.DB.WithContext(ctx).First(&m, in.Member).Error)
+}
+
 // AddSignIn keeps a one-time link by its hash.
 func (s *Store) AddSignIn(ctx context.Context, in SignIn) error {
 	return s.DB.WithContext(ctx).Create(&in).Error
+}
+
+// DropSignIns withdraws a member's links that were not used.
+func (s *Store) DropSignIns(ctx context.Context, member int64) error {
+	return s.DB.WithContext(ctx).Where("member = ?", member).Delete(&SignIn{}).Error
 }
 
 // UseSignIn takes a one-time link out and returns whose it was; two uses at the

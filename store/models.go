@@ -13,9 +13,10 @@ type Channel struct {
 	ID      int64     `gorm:"primaryKey"`
 	Name    string    `gorm:"uniqueIndex;not null"`
 	Created time.Time `gorm:"not null;default:now()"`
-	People  int64     `gorm:"not null;default:0"` // highest number given out in the guest book
-	Blanked int64     `gorm:"not null;default:0"` // number up to which old chat was taken out of the log
-	Booked  int64     `gorm:"not null;default:0"` // number up to which the log stands in the guest book
+	People  int64     `gorm:"not null;default:0"`     // highest number given out in the guest book
+	Blanked int64     `gorm:"not null;default:0"`     // number up to which old chat was taken out of the log
+	Booked  int64     `gorm:"not null;default:0"`     // number up to which the log stands in the guest book
+	Guarded bool      `gorm:"not null;default:false"` // its list of hosts that may be reached holds
 }
 
 // Event is a logged event. Data is its data as it came.
@@ -78,22 +79,15 @@ type SettingsVersion struct {
 	Doc     json.RawMessage `gorm:"type:json;not null"`
 }
 
-// Draft is a courtesy as it was last typed, not yet in force.
+// Draft is a courtesy as a member last typed it on the version Base of the settings, not
+// yet in force.
 type Draft struct {
 	Channel  int64           `gorm:"primaryKey;autoIncrement:false"`
 	Courtesy string          `gorm:"primaryKey"`
-	Member   string          `gorm:"not null"`
+	Member   string          `gorm:"primaryKey"`
+	Base     int64           `gorm:"not null;default:0"`
 	At       time.Time       `gorm:"not null"`
 	Doc      json.RawMessage `gorm:"type:json;not null"`
-}
-
-// Secret is a password or signing secret of a door or place, kept apart from the
-// settings. Slot is "password", "secret" or "secret-old".
-type Secret struct {
-	Channel int64  `gorm:"primaryKey;autoIncrement:false"`
-	Name    string `gorm:"primaryKey"`
-	Slot    string `gorm:"primaryKey"`
-	Value   string `gorm:"not null"`
 }
 
 // Member is somebody who may sign in. Password is a bcrypt hash, "" for none.
@@ -137,4 +131,4 @@ type Medium struct {
 }
 
 var models = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
-	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}, &Medium{}, &SetAside{}, &Owner{}}
+	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Secret{}, &Member{}, &SignIn{}, &Session{}, &Post{}, &Medium{}, &SetAside{}, &Owner{}, &AllowedHost{}}

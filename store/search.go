@@ -185,6 +185,7 @@ func (q *Query) list(channel int64) (string, []any) {
 func (s *Store) search(ctx context.Context, channel int64, q Query) (*Page, error) {
 	var skip int
 	fmt.Sscanf(q.After, "skip:%d", &skip)
+	skip = min(max(0, skip), searchMost)
 	p := &Page{Rows: []Row{}}
 	want := min(skip+q.Limit, searchMost)
 	have := []int64{}

@@ -73,5 +73,8 @@ func (s *Store) FirstSettings(ctx context.Context, channel int64, doc []byte) er
 	if _, ok, err := s.SettingsNow(ctx, channel); err != nil || ok {
 		return err
 	}
+	if _, err := s.Guarded(ctx, channel); err != nil { // from the first day on
+		return err
+	}
 	return s.DB.WithContext(ctx).Create(&SettingsVersion{Channel: channel, Version: 1, What: "the first house file", At: time.Now(), Doc: doc}).Error
 }

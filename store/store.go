@@ -8,6 +8,7 @@ package store
 
 import (
 	"context"
+	"crypto/cipher"
 	"database/sql"
 	"fmt"
 	"time"
@@ -23,6 +24,8 @@ import (
 type Store struct {
 	DB  *gorm.DB
 	SQL *sql.DB
+
+	aead cipher.AEAD // that secrets are sealed with; nil before UseKey
 }
 
 // migrateLock is the advisory lock under which one process at a time brings the
@@ -77,6 +80,11 @@ func (s *Store) migrate(ctx context.Context) error {
 	books := s.DB.WithContext(ctx).Migrator().HasColumn(&Channel{}, "booked")
 	if err := s.DB.WithContext(ctx).AutoMigrate(models...); err != nil {
 		return fmt.Errorf("the tables cannot be brought up to date: %w", err)
+	}
+	// A draft used to be the courtesy's; it is a member's.
+	if _, err := conn.ExecContext(ctx, `DO $$ BEGIN IF NOT EXISTS (SELECT 1 FROM information_schema.key_column_usage WHERE table_schema = current_schema() AND table_name = 'drafts' AND constraint_name = 'drafts_pkey' AND column_name = 'member') THEN
+		ALTER TABLE drafts DROP CONSTRAINT drafts_pkey; ALTER TABLE drafts ADD PRIMARY KEY (channel, courtesy, member); END IF; END $$`); err != nil {
+		return err
 	}
 	if !books { // until now the book was written with the log
 		if _, err := conn.ExecContext(ctx, "UPDATE channels c SET booked = coalesce((SELECT max(seq) FROM events e WHERE e.channel = c.id), 0)"); err != nil {

@@ -68,7 +68,7 @@ func (o *options) demo(ctx context.Context, play string) error {
 		if cfg.Defaults, err = json.Marshal(s); err != nil {
 			return err
 		}
-		if err := seed(ctx, st, id); err != nil {
+		if err := seed(ctx, st, id, s); err != nil {
 			return err
 		}
 		if _, ok, err := st.SettingsNow(ctx, id); err == nil && !ok {
@@ -108,7 +108,7 @@ func demoSettings(ctx context.Context, st *store.Store, id int64) (*house.Settin
 		return nil, err
 	}
 	if ok {
-		return house.ReadSettings(v.Doc)
+		return house.ReadStored(v.Doc)
 	}
 	s, err := house.ReadSettings(demo.House)
 	if err != nil {
@@ -170,7 +170,7 @@ func freeNear(addr string) string {
 }
 
 // seed fills the guest book of a new channel, with the past moved up to today.
-func seed(ctx context.Context, st *store.Store, id int64) error {
+func seed(ctx context.Context, st *store.Store, id int64, s *house.Settings) error {
 	book, err := rehearsal.ReadBook(bytes.NewReader(demo.People))
 	if err != nil {
 		return err
@@ -187,13 +187,16 @@ func seed(ctx context.Context, st *store.Store, id int64) error {
 	if err := st.Seed(ctx, id, store.Head{Streams: streams, Crews: book.Crews}, cards, &k); err != nil {
 		return err
 	}
+	if err := st.Allow(ctx, id, "127.0.0.1", false); err != nil { // where the stand-ins are
+		return err
+	}
 	for name, secret := range demoSecrets {
-		if err := st.SetSecret(ctx, id, name, "secret", secret); err != nil {
+		if err := st.SetSecret(ctx, id, s, name, "secret", secret); err != nil {
 			return err
 		}
 	}
 	for _, door := range []string{"quayside-chat", "fernlight-chat", "quayside-streamer"} {
-		if err := st.SetSecret(ctx, id, door, "password", demoPassword); err != nil {
+		if err := st.SetSecret(ctx, id, s, door, "password", demoPassword); err != nil {
 			return err
 		}
 	}

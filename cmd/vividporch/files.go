@@ -93,7 +93,7 @@ func importHouse() *cobra.Command {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
 			return o.withHouse(c.Context(), func(ctx context.Context, h *porch.House, st *store.Store) error {
-				now := h.Plan().Settings
+				now := h.Plan().Whole
 				if !c.Flags().Changed("sections") {
 					sections = in.Usual(now.Channel)
 				}
@@ -127,7 +127,7 @@ func importHouse() *cobra.Command {
 					fmt.Fprintln(w, "nothing was changed; add --take to take it in")
 					return nil
 				}
-				version, err := h.TakeFile(ctx, "the command line", t)
+				version, err := h.TakeFile(ctx, porch.By{Member: "the command line", Role: store.RoleOwner}, t)
 				if errors.Is(err, porch.ErrUnchanged) {
 					version, err = h.Plan().Version, nil
 				}
@@ -187,7 +187,7 @@ func takeIn(ctx context.Context, w io.Writer, h *porch.House, st *store.Store, i
 
 // withHouse opens the channel's house with its doors shut.
 func (o *options) withHouse(ctx context.Context, f func(context.Context, *porch.House, *store.Store) error) error {
-	st, err := store.Open(ctx, o.database)
+	st, err := o.open(ctx)
 	if err != nil {
 		return err
 	}
@@ -267,7 +267,7 @@ func exportCommand() *cobra.Command {
 // export opens the database, which may be in use, and writes a file from it.
 func (o *options) export(c *cobra.Command, out string, f func(context.Context, io.Writer, *store.Store, int64) error) error {
 	ctx := c.Context()
-	st, err := store.Open(ctx, o.database)
+	st, err := o.open(ctx)
 	if err != nil {
 		return err
 	}

@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"context"
+	"encoding/base64"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
@@ -81,12 +82,23 @@ func killed(t *testing.T, bin string, ignores bool) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := seed(ctx, st, id); err != nil {
+	if err := st.UseKey(make([]byte, 32)); err != nil {
+		t.Fatal(err)
+	}
+	raw, err := os.ReadFile(houseFile)
+	if err != nil {
+		t.Fatal(err)
+	}
+	settings, err := house.ReadSettings(raw)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := seed(ctx, st, id, settings); err != nil {
 		t.Fatal(err)
 	}
 	start := func() *exec.Cmd {
 		cmd := exec.Command(bin, "serve")
-		cmd.Env = append(os.Environ(), "PORCH_DATABASE="+url, "PORCH_LISTEN="+listen, "PORCH_HOUSE="+houseFile, "PORCH_QUICK_RETRY=1")
+		cmd.Env = append(os.Environ(), "PORCH_DATABASE="+url, "PORCH_LISTEN="+listen, "PORCH_HOUSE="+houseFile, "PORCH_QUICK_RETRY=1", "PORCH_KEY="+base64.StdEncoding.EncodeToString(make([]byte, 32)))
 		cmd.Stderr = os.Stderr
 		if err := cmd.Start(); err != nil {
 			t.Fatal(err)

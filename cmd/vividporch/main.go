@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/signal"
 	"syscall"
+	"time"
 
 	"github.com/spf13/cobra"
 )
@@ -17,11 +18,17 @@ func main() {
 	defer stop()
 	root := &cobra.Command{Use: "vividporch", Short: "The house that greets, remembers and carries the news of a live channel",
 		SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(serveCommand(), demoCommand(), streetCommand(), rehearseCommand(), schemaCommand(), secretCommand(), importCommand(), exportCommand())
+	root.AddCommand(serveCommand(), demoCommand(), streetCommand(), rehearseCommand(), schemaCommand(), secretCommand(), allowCommand(), importCommand(), exportCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "vividporch:", err)
 		os.Exit(1)
 	}
+}
+
+// envDuration is a setting that is a length of time.
+func envDuration(name string) time.Duration {
+	d, _ := time.ParseDuration(os.Getenv(name)) // none where it cannot be read
+	return d
 }
 
 // env is a setting from the environment, or its default.

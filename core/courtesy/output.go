@@ -246,6 +246,11 @@ func (o *Output) check(c Courtesy, w World, fault func(at, what, remedy string))
 	case o.Kind == Say && o.As != "" && o.As != "streamer":
 		fault("as", fmt.Sprintf("%q speaks for nobody", o.As), `use "streamer", or leave it out`)
 	}
+	for i, p := range o.On {
+		if slices.Contains(o.On[:i], p) {
+			fault(fmt.Sprintf("on.%d", i), p+" stands twice", "name each platform once")
+		}
+	}
 	if o.Kind == Say {
 		for i, p := range o.On {
 			from, what := w.Chat, "the house has no chat door on "+p

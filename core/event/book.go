@@ -169,6 +169,16 @@ func (e *Edit) Validate() error {
 			return wrong("data.roles", "%q is no role; use streamer, moderator, vip, subscriber or follower", r)
 		}
 	}
+	for _, list := range [][]string{e.AddCrews, e.DropCrews, e.DropTags, e.Unset} {
+		if len(list) > TagsMost {
+			return wrong("data.edit", "names more than %d at once", TagsMost)
+		}
+		for _, id := range list {
+			if len(id) > 4*ShortMost {
+				return wrong("data.edit", "%q… is no crew, tag or field; it is too long", id[:20])
+			}
+		}
+	}
 	return all(e.Set.Validate(), labels("tags", e.AddTags))
 }
 
@@ -176,8 +186,22 @@ func (b *BookEdited) Validate() error {
 	if len(b.Persons) == 0 {
 		return wrong("data.persons", "is empty; choose somebody")
 	}
+	if len(b.Persons) > personsMost {
+		return wrong("data.persons", "are more than %d; change them in several goes", personsMost)
+	}
+	b.Persons = once(b.Persons)
 	return b.Edit.Validate()
 }
+
+// personsMost is how many people one edit may change.
+const personsMost = 5000
+
+// once keeps the first of each.
+func once(list []int64) []int64 {
+	seen := map[int64]bool{}
+	return slices.DeleteFunc(slices.Clone(list), func(n int64) bool { was := seen[n]; seen[n] = true; return was })
+}
+
 func (b *BookMerged) Validate() error {
 	switch {
 	case b.Kept == 0 || b.Gone == 0:

@@ -314,6 +314,19 @@ func (e *Event) Who() *Person {
 	return nil
 }
 
+// Of are the platforms that an event is of, by the field that names each: of its person,
+// or of itself. Persons whom somebody gave something to may be of any.
+func (e *Event) Of() map[string]string {
+	out := map[string]string{}
+	if who := e.Who(); who != nil {
+		out["data.person.platform"] = who.Platform
+	}
+	if d, ok := e.Data.(interface{ of() string }); ok {
+		out["data.platform"] = d.of()
+	}
+	return out
+}
+
 // Types lists every type the house understands: what may come in from outside
 // first, then what it logs of itself, each in alphabetical order.
 func Types() (outside, own []string) {

@@ -61,6 +61,8 @@ type StreamInfo struct {
 	RecordingURL string `json:"recordingUrl,omitempty"`
 }
 
+func (s *StreamInfo) of() string { return s.Platform }
+
 func (s *StreamInfo) Validate() error {
 	return all(filled("platform", s.Platform), short("platform", s.Platform, 60), short("title", s.Title, 2000), short("category", s.Category, 500), short("url", s.URL, 2000))
 }
@@ -79,6 +81,8 @@ type StreamViewers struct {
 	Platform string `json:"platform"`
 	Viewers  int64  `json:"viewers"`
 }
+
+func (s *StreamViewers) of() string { return s.Platform }
 
 func (s *StreamViewers) Validate() error {
 	return all(filled("platform", s.Platform), atLeast("viewers", s.Viewers, 0))

@@ -3,6 +3,8 @@ package event
 import (
 	"cmp"
 	"encoding/json"
+	"fmt"
+	"slices"
 )
 
 // What the house logs of itself. Everything that moves its state is an event
@@ -214,22 +216,43 @@ func (d *DoorChanged) Validate() error { return filled("door", d.Name) }
 func (l *LookupAnswered) Validate() error {
 	return all(filled("ask", l.Ask), short("link", l.Link, 2000), short("category", l.Category, 500))
 }
+
+// Bound shortens what a platform answered to what is kept: nobody else's answer is too
+// long to be logged. A link that is too long is no link.
+func (l *LookupAnswered) Bound() {
+	if len(l.Link) > 2000 {
+		l.Link = ""
+	}
+	l.Category, l.Title, l.Failed = cut(CleanText(l.Category), 500), cut(CleanText(l.Title), 2000), cut(CleanText(l.Failed), 500)
+}
+
 func (s *SpeechOutcome) Validate() error   { return filled("line", s.Line) }
 func (r *RelayOutcome) Validate() error    { return filled("line", r.Line) }
 func (s *SettingsChanged) Validate() error { return atLeast("version", s.Version, 1) }
 func (*Hushed) Validate() error            { return nil }
-func (l *LineAct) Validate() error         { return filled("line", l.Line) }
+func (l *LineAct) Validate() error {
+	return all(filled("line", l.Line), short("line", l.Line, lineMost))
+}
+
+// lineMost is how many bytes the id of a line may have: number, courtesy and output.
+const lineMost = 300
+
 func (l *LineReworded) Validate() error {
-	return all(filled("line", l.Line), filled("text", l.Text), short("text", l.Text, 4000))
+	return all(l.LineAct.Validate(), filled("text", l.Text), short("text", l.Text, 4000))
 }
 func (s *StreamDeclared) Validate() error {
 	switch s.Act {
 	case "opened", "closed", "new":
-		return nil
+		return short("title", s.Title, 2000)
 	}
 	return wrong("data.act", `is %q; it must be "opened", "closed" or "new"`, s.Act)
 }
 func (s *DeskSaid) Validate() error {
+	for i, p := range s.To {
+		if slices.Contains(s.To[:i], p) || len(p) > platformMost {
+			return wrong(fmt.Sprintf("data.to.%d", i), "stands twice, or is no platform; name each once")
+		}
+	}
 	return all(filled("text", s.Text), short("text", s.Text, 4000))
 }
 func (d *DeskAsked) Validate() error {
@@ -237,15 +260,23 @@ func (d *DeskAsked) Validate() error {
 	case "shoutout", "greet", "thank":
 		return d.Person.validate("data.person")
 	case "courtesy", "try":
-		return filled("courtesy", d.Courtesy)
+		if d.Person.ID != "" {
+			if err := d.Person.validate("data.person"); err != nil {
+				return err
+			}
+		}
+		return all(filled("courtesy", d.Courtesy), short("courtesy", d.Courtesy, 60))
 	}
 	return wrong("data.act", `is %q; it must be "shoutout", "greet", "thank", "courtesy" or "try"`, d.Act)
 }
 func (a *ActOutcome) Validate() error { return filled("line", a.Line) }
 func (d *DeskActed) Validate() error {
-	return all(filled("act", d.Act), filled("platform", d.Platform), short("text", d.Text, 500))
+	return all(filled("act", d.Act), filled("platform", d.Platform), short("act", d.Act, 60), short("platform", d.Platform, platformMost), short("text", d.Text, 500),
+		short("login", d.Login, loginMost), short("message", d.Message, 500))
 }
-func (w *WaitingDone) Validate() error { return filled("item", w.Item) }
+func (w *WaitingDone) Validate() error {
+	return all(filled("item", w.Item), short("item", w.Item, 1000))
+}
 
 func (*Woke) Type() string            { return "porch.house.woke" }
 func (*Noticed) Type() string         { return "porch.house.noticed" }

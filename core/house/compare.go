@@ -40,7 +40,7 @@ func differ(at string, b, a any, inB, inA bool) []Difference {
 	am, ok2 := a.(map[string]any)
 	if ok1 && ok2 {
 		var out []Difference
-		keys := union(bm, am)
+		keys := unionOf(bm, am)
 		names := make([]string, 0, len(keys))
 		for k := range keys {
 			names = append(names, k)

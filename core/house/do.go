@@ -165,6 +165,10 @@ func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.Read
 // records do not wait for hush.
 func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
 	place := d.p.Settings.PlaceNamed(o.Place)
+	if place.URL == "" {
+		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{"the place has no address yet"}})
+		return
+	}
 	safe := wording.Args{}
 	for k, v := range args {
 		v.Text = plain.NoPing(v.Text)

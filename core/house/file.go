@@ -17,9 +17,42 @@ const MostFile = 4 << 20
 // order in which they stand there.
 var Sections = []string{"channel", "zone", "seed", "graceSeconds", "pace", "never", "doors", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "fittings", "fillIns", "own", "emotes"}
 
-// ofThisHouse are the sections that belong to one house and its connections; a
-// file of another channel is not taken with them unless asked.
-var ofThisHouse = []string{"channel", "zone", "seed", "doors"}
+// ofThisHouse are the sections that belong to one house; a file of another channel is
+// not taken with them unless asked.
+var ofThisHouse = []string{"channel", "zone", "seed"}
+
+// leading are the sections whose things lead somewhere outside. Of another channel's
+// file they are taken one by one only, as "places/NAME".
+var leading = []string{"doors", "places", "fittings"}
+
+// Leading is a thing of a house file that leads somewhere outside: to Address, or
+// nowhere yet where that is "".
+type Leading struct {
+	Section string `json:"section"`
+	Name    string `json:"name"`
+	Address string `json:"address"`
+}
+
+// Leads lists the things of the file that lead somewhere, in its order.
+func (in *Incoming) Leads() []Leading {
+	var s Settings
+	for _, section := range leading {
+		into := map[string]any{"doors": &s.Doors, "places": &s.Places, "fittings": &s.Fittings}[section]
+		_ = json.Unmarshal(in.raw[section], into) // read strictly before
+	}
+	to := s.Leads()
+	var out []Leading
+	for _, d := range s.Doors {
+		out = append(out, Leading{"doors", d.Name, to[d.Name]})
+	}
+	for _, p := range s.Places {
+		out = append(out, Leading{"places", p.Name, p.URL})
+	}
+	for _, f := range s.Fittings {
+		out = append(out, Leading{"fittings", f.Name, f.URL})
+	}
+	return out
+}
 
 // Incoming is a house file, or a part of one, as it was read.
 type Incoming struct {
@@ -121,13 +154,20 @@ func (in *Incoming) Holds() []string {
 }
 
 // Usual are the sections that are taken unless chosen otherwise: all of a file of
-// this channel, and of another's those that do not belong to that house alone.
+// this channel, and of another's those that neither belong to that house alone nor
+// lead anywhere.
 func (in *Incoming) Usual(channel string) []string {
 	out := in.Holds()
 	if strings.EqualFold(in.channel, channel) {
 		return out
 	}
-	return slices.DeleteFunc(out, func(s string) bool { return slices.Contains(ofThisHouse, s) })
+	out = slices.DeleteFunc(out, func(s string) bool { return slices.Contains(ofThisHouse, s) || slices.Contains(leading, s) })
+	for _, l := range in.Leads() {
+		if l.Address == "" { // it leads nowhere until this house says where
+			out = append(out, l.Section+"/"+l.Name)
+		}
+	}
+	return out
 }
 
 // Onto lays the chosen sections over settings. Things with an id or name take the
@@ -145,14 +185,23 @@ func (in *Incoming) Onto(now *Settings, sections []string, whole, adapt bool) (*
 	}
 	for _, s := range Sections {
 		raw, held := in.raw[s]
-		if !held || !slices.Contains(sections, s) {
+		all, some := slices.Contains(sections, s), chosen(sections, s)
+		if !held || !all && len(some) == 0 {
 			continue
+		}
+		if all && slices.Contains(leading, s) && !strings.EqualFold(in.channel, now.Channel) {
+			return nil, fmt.Errorf("sections: %s of another channel's file lead where that house says; choose them one by one", s)
 		}
 		var v any
 		if err := json.Unmarshal(raw, &v); err != nil {
 			return nil, err
 		}
-		v = tidy(v)
+		if v = tidy(v); !all {
+			v = only(v, some)
+		}
+		if slices.Contains(leading, s) {
+			v = stayingWhere(v, out[s])
+		}
 		if adapt && in.channel != "" {
 			v = adapted(v, in.channel, now.Channel)
 		}
@@ -163,6 +212,44 @@ func (in *Incoming) Onto(now *Settings, sections []string, whole, adapt bool) (*
 		return nil, err
 	}
 	return ReadSettings(doc)
+}
+
+// chosen are the names that are chosen one by one of a section.
+func chosen(sections []string, section string) []string {
+	var out []string
+	for _, s := range sections {
+		if name, ok := strings.CutPrefix(s, section+"/"); ok {
+			out = append(out, name)
+		}
+	}
+	return out
+}
+
+func only(v any, names []string) any {
+	list, _ := v.([]any)
+	return slices.DeleteFunc(slices.Clone(list), func(x any) bool {
+		m, _ := x.(map[string]any)
+		name, _ := m["name"].(string)
+		return !slices.Contains(names, name)
+	})
+}
+
+// stayingWhere gives things that come without an address the one they have here.
+func stayingWhere(v, now any) any {
+	list, _ := v.([]any)
+	here, _ := now.([]any)
+	for _, x := range list {
+		m, ok := x.(map[string]any)
+		if url, _ := m["url"].(string); !ok || url != "" {
+			continue
+		}
+		for _, y := range here {
+			if h, ok := y.(map[string]any); ok && h["name"] == m["name"] && h["url"] != nil {
+				m["url"] = h["url"]
+			}
+		}
+	}
+	return v
 }
 
 func laid(now, v any, whole bool) any {

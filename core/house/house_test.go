@@ -71,9 +71,18 @@ func TestTheFirstDecisionOfASlotStands(t *testing.T) {
 	})
 	t.Run("a platform named twice at the desk", func(t *testing.T) {
 		e := begin(t)
-		e.happens(&event.DeskSaid{Text: "evening", To: []string{"quayside", "quayside"}})
-		if n := len(e.of(house.Say)); n != 1 {
-			t.Errorf("said %d times", n)
+		twice := event.Event{Door: "desk", Source: "desk", ID: "twice", Type: "porch.desk.said", Time: dusk, Logged: dusk, Seq: 1, Data: &event.DeskSaid{Text: "evening", To: []string{"quayside", "quayside"}}}
+		if twice.Data.Validate() == nil {
+			t.Error("it is not refused")
+		}
+		said := 0
+		for _, d := range house.Decide(e.s, &twice, nil, e.plan) {
+			if d.Kind == house.Say {
+				said++
+			}
+		}
+		if said != 1 {
+			t.Errorf("said %d times", said)
 		}
 	})
 	t.Run("a shout-out beside one that fills the slot", func(t *testing.T) {

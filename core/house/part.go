@@ -22,7 +22,7 @@ func Chosen(s *Settings, ids []string) []courtesy.Courtesy {
 }
 
 // Part takes some courtesies out of a house file, with the places, fittings,
-// fill-ins and described events they use.
+// fill-ins and described events they use; where places and fittings lead is not told.
 func Part(s *Settings, ids []string) map[string]any {
 	list := Chosen(s, ids)
 	out := map[string]any{"format": 1, "madeOn": s.Channel, "courtesies": list}
@@ -38,10 +38,17 @@ func Part(s *Settings, ids []string) map[string]any {
 			return slices.ContainsFunc(texts, func(t string) bool { w, err := wording.Parse(t); return err == nil && w.Uses(name) })
 		})
 	}
-	with(out, "places", s.Places, func(p Place) bool {
+	places, fittings := slices.Clone(s.Places), slices.Clone(s.Fittings)
+	for i := range places { // what is given away tells no addresses: whoever takes it says where it leads
+		places[i].URL = ""
+	}
+	for i := range fittings {
+		fittings[i].URL = ""
+	}
+	with(out, "places", places, func(p Place) bool {
 		return used(func(o courtesy.Output) bool { return o.Kind == courtesy.Relay && o.Place == p.Name })
 	})
-	with(out, "fittings", s.Fittings, func(f Fitting) bool { return used(func(o courtesy.Output) bool { return o.Fitting == f.Name }) })
+	with(out, "fittings", fittings, func(f Fitting) bool { return used(func(o courtesy.Output) bool { return o.Fitting == f.Name }) })
 	with(out, "fillIns", s.FillIns, func(f FillIn) bool { return says(f.Name) })
 	with(out, "own", s.Own, func(e Own) bool {
 		found := used(func(o courtesy.Output) bool { return o.Kind == courtesy.Raise && strings.EqualFold(o.Event, e.Event) })

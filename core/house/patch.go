@@ -30,7 +30,7 @@ func takeBack(now, before, after any) any {
 	bm, ok2 := before.(map[string]any)
 	am, ok3 := after.(map[string]any)
 	if ok1 && ok2 && ok3 {
-		for k := range union(bm, am) {
+		for k := range unionOf(bm, am) {
 			bv, inB := bm[k]
 			av, inA := am[k]
 			nv, inN := nm[k]
@@ -73,13 +73,13 @@ func takeBack(now, before, after any) any {
 	return out
 }
 
-func union(a, b map[string]any) map[string]bool {
+// unionOf are the names that stand in any of some objects.
+func unionOf(objects ...map[string]any) map[string]bool {
 	out := map[string]bool{}
-	for k := range a {
-		out[k] = true
-	}
-	for k := range b {
-		out[k] = true
+	for _, o := range objects {
+		for k := range o {
+			out[k] = true
+		}
 	}
 	return out
 }

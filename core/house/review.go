@@ -108,6 +108,12 @@ func (p *Plan) stops(s *State, o *courtesy.ReadyOutput) []courtesy.Finding {
 			}
 		}
 	}
+	if pl := p.Settings.PlaceNamed(o.Place); o.Kind == courtesy.Relay && pl != nil && pl.URL == "" {
+		stop("the place "+o.Place+" has no address yet", "say where it leads")
+	}
+	if f := p.Settings.FittingNamed(o.Fitting); o.Fitting != "" && f != nil && f.URL == "" {
+		stop(o.Fitting+" has no address yet", "say where it leads")
+	}
 	for _, it := range s.Waiting {
 		switch {
 		case it.Kind == "post" && o.Kind == courtesy.Relay && it.Place == o.Place:

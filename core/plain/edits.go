@@ -27,11 +27,18 @@ func Edits(a, b string) int {
 	return row[len(b)]
 }
 
+// wordMost is how many characters of a word count: what is longer is found by its
+// beginning.
+const wordMost = 60
+
 // Words are the words of a folded text, each once, at most most of them: runs of
-// letters and digits of any script.
+// letters and digits of any script, their first sixty characters.
 func Words(s string, most int) []string {
 	out := []string{}
 	for _, w := range strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+		if rs := []rune(w); len(rs) > wordMost {
+			w = string(rs[:wordMost])
+		}
 		if len(out) < most && !slices.Contains(out, w) {
 			out = append(out, w)
 		}

@@ -8,6 +8,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
@@ -32,6 +33,7 @@ type Refusal struct {
 type Answer struct {
 	Taken   int       `json:"taken"`
 	Repeats int       `json:"repeats"`
+	Aside   int       `json:"setAside,omitempty"` // could not be kept for what they are; they wait for a member
 	Refused []Refusal `json:"refused"`
 }
 
@@ -60,9 +62,9 @@ func Verify(secrets []string, body []byte, h http.Header) error {
 	return ErrSignature
 }
 
-// Read parses a body into events of a door. Those that cannot stand are listed in
+// Read parses a body into events of a door, which speaks for one platform. Those that cannot stand are listed in
 // the answer; the error is ErrUnread when nothing can be read at all.
-func Read(door string, body []byte) (evs []event.Event, answer Answer, err error) {
+func Read(door, platform string, body []byte) (evs []event.Event, answer Answer, err error) {
 	answer.Refused = []Refusal{}
 	var raws []json.RawMessage
 	switch b := bytes.TrimSpace(body); {
@@ -82,6 +84,9 @@ func Read(door string, body []byte) (evs []event.Event, answer Answer, err error
 		if err == nil && event.IsOwn(ev.Type) {
 			err = &event.FieldError{Field: "type", Remedy: ev.Type + " is the house's own; send what happened outside"}
 		}
+		if err == nil {
+			err = speaksFor(platform, &ev)
+		}
 		if err == nil && i >= MaxEvents {
 			err = &event.FieldError{Field: "batch", Remedy: "holds more than 2000 events; send them in several"}
 		}
@@ -97,23 +102,43 @@ func Read(door string, body []byte) (evs []event.Event, answer Answer, err error
 	return evs, answer, nil
 }
 
-// Submitter logs events and tells which were repeats.
-type Submitter func(ctx context.Context, evs []event.Event) (repeat []bool, err error)
+// speaksFor refuses what a door says of another platform than its own: whoever holds
+// the one's secret is not asked about the other's people.
+func speaksFor(platform string, ev *event.Event) error {
+	for field, of := range ev.Of() {
+		if of != platform {
+			return &event.FieldError{Field: field, Remedy: fmt.Sprintf("is %q; this door speaks for %s alone", of, platform)}
+		}
+	}
+	return nil
+}
+
+// Outcome is what became of one event.
+type Outcome struct {
+	Repeat bool
+	Aside  string // why it was set aside; "" for one that is in the log
+}
+
+// Submitter logs events and tells what became of each.
+type Submitter func(ctx context.Context, evs []event.Event) ([]Outcome, error)
 
 // Take reads, logs and answers one request that was verified.
-func Take(ctx context.Context, door string, body []byte, submit Submitter) (Answer, error) {
-	evs, answer, err := Read(door, body)
+func Take(ctx context.Context, door, platform string, body []byte, submit Submitter) (Answer, error) {
+	evs, answer, err := Read(door, platform, body)
 	if err != nil || len(evs) == 0 {
 		return answer, err
 	}
-	repeat, err := submit(ctx, evs)
+	became, err := submit(ctx, evs)
 	if err != nil {
 		return answer, err
 	}
-	for _, r := range repeat {
-		if r {
+	for _, o := range became {
+		switch {
+		case o.Aside != "":
+			answer.Aside++
+		case o.Repeat:
 			answer.Repeats++
-		} else {
+		default:
 			answer.Taken++
 		}
 	}

@@ -72,9 +72,9 @@ func TestABatchIsTakenEventByEvent(t *testing.T) {
 	body := "[" + follow("a") + `,{"specversion":"1.0","id":"b","source":"s","type":"porch.tide"},` + follow("c") + `,
 		{"specversion":"1.0","id":"d","source":"s","type":"porch.desk.hushed","data":{"on":true}}]`
 	var got []event.Event
-	answer, err := inbox.Take(t.Context(), "quayside", []byte(body), func(_ context.Context, evs []event.Event) ([]bool, error) {
+	answer, err := inbox.Take(t.Context(), "quayside", "quayside", []byte(body), func(_ context.Context, evs []event.Event) ([]inbox.Outcome, error) {
 		got = evs
-		return []bool{false, true}, nil
+		return []inbox.Outcome{{}, {Repeat: true}}, nil
 	})
 	if err != nil || answer.Taken != 1 || answer.Repeats != 1 || len(answer.Refused) != 2 {
 		t.Fatalf("%+v %v", answer, err)
@@ -87,9 +87,26 @@ func TestABatchIsTakenEventByEvent(t *testing.T) {
 	}
 }
 
+func TestADoorSpeaksForItsOwnPlatformAlone(t *testing.T) {
+	body := "[" + follow("a") + `,
+		{"specversion":"1.0","id":"b","source":"s","type":"porch.stream.opened","data":{"platform":"fernlight"}},
+		{"specversion":"1.0","id":"c","source":"s","type":"porch.other","data":{"name":"x","person":{"platform":"fernlight","id":"1"}}},
+		{"specversion":"1.0","id":"d","source":"s","type":"porch.stream.viewers","data":{"platform":"fernlight","viewers":3}},
+		{"specversion":"1.0","id":"e","source":"s","type":"porch.support.gifted","data":{"person":{"platform":"quayside","id":"1"},"count":1,"to":[{"platform":"fernlight","id":"2"}]}}]`
+	evs, answer, err := inbox.Read("quayside", "quayside", []byte(body))
+	if err != nil || len(evs) != 2 || len(answer.Refused) != 3 {
+		t.Fatalf("%d taken, %+v, %v", len(evs), answer, err)
+	}
+	for i, field := range []string{"data.platform", "data.person.platform", "data.platform"} {
+		if r := answer.Refused[i]; r.Field != field || !strings.Contains(r.Remedy, "quayside alone") {
+			t.Errorf("%+v", r)
+		}
+	}
+}
+
 func TestNothingReadableIsSaidSo(t *testing.T) {
 	for _, body := range []string{"", "  ", "hello", "{", "[{]", "12"} {
-		if _, err := inbox.Take(t.Context(), "d", []byte(body), nil); !errors.Is(err, inbox.ErrUnread) {
+		if _, err := inbox.Take(t.Context(), "d", "d", []byte(body), nil); !errors.Is(err, inbox.ErrUnread) {
 			t.Errorf("%q: %v", body, err)
 		}
 	}

@@ -25,6 +25,7 @@ type Config struct {
 	TLS      *tls.Config
 	Account  string // login, for SASL and as the nick
 	Password string // SASL PLAIN; "" signs in nobody
+	Refuse   string // why the door is not to be opened; "" opens it
 	Room     string // "#tidepool_hours"
 
 	Lines        int // allowed in Window; 0 is no limit
@@ -32,11 +33,12 @@ type Config struct {
 	MaxBytes     int    // of a line's text; 0 is what RFC 2812 leaves
 	CommandSigns string // that may not start a continued line
 
-	DialTimeout time.Duration // 10 s
-	PingEvery   time.Duration // 60 s without traffic: own PING
-	SilentAfter time.Duration // 20 s without an answer to it: reconnect
-	BackoffMin  time.Duration // 500 ms, doubled at each failure, jittered
-	BackoffMax  time.Duration // 1 min
+	Dial        func(ctx context.Context, network, address string) (net.Conn, error) // nil: any address
+	DialTimeout time.Duration                                                        // 10 s
+	PingEvery   time.Duration                                                        // 60 s without traffic: own PING
+	SilentAfter time.Duration                                                        // 20 s without an answer to it: reconnect
+	BackoffMin  time.Duration                                                        // 500 ms, doubled at each failure, jittered
+	BackoffMax  time.Duration                                                        // 1 min
 
 	OnLine  func(Line)   // somebody said something in the room
 	OnRoom  func(Moved)  // somebody came or went: a hint
@@ -120,6 +122,9 @@ func New(cfg Config) *Client {
 	def(&cfg.SilentAfter, 20*time.Second)
 	def(&cfg.BackoffMin, 500*time.Millisecond)
 	def(&cfg.BackoffMax, time.Minute)
+	if cfg.Dial == nil {
+		cfg.Dial = (&net.Dialer{}).DialContext
+	}
 	if cfg.Log == nil {
 		cfg.Log = slog.New(slog.DiscardHandler)
 	}
@@ -168,6 +173,11 @@ func (r *refusal) Error() string { return r.reason }
 // Run keeps the connection open until ctx ends: it connects, signs in, joins,
 // and starts again with jittered backoff whenever that ends.
 func (c *Client) Run(ctx context.Context) error {
+	if c.cfg.Refuse != "" {
+		c.setState(Refused, c.cfg.Refuse)
+		<-ctx.Done()
+		return ctx.Err()
+	}
 	wait := c.cfg.BackoffMin
 	for {
 		c.setState(Opening, "")
@@ -210,8 +220,9 @@ func (c *Client) wasOpen() bool {
 
 // session is one connection from dial to end. The error says why it ended.
 func (c *Client) session(ctx context.Context) error {
-	dialer := &net.Dialer{Timeout: c.cfg.DialTimeout}
-	conn, err := dialer.DialContext(ctx, "tcp", c.cfg.Address)
+	dctx, done := context.WithTimeout(ctx, c.cfg.DialTimeout)
+	conn, err := c.cfg.Dial(dctx, "tcp", c.cfg.Address)
+	done()
 	if err != nil {
 		return fmt.Errorf("no connection: %w", err)
 	}

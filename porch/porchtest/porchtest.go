@@ -76,9 +76,12 @@ func Launch(t testing.TB, change ...func(*house.Settings)) *Boat {
 		t.Fatal(err)
 	}
 	for _, door := range []string{"quayside", "fernlight"} {
-		if err := b.Store.SetSecret(ctx, id, door, "secret", Secret); err != nil {
+		if err := b.Store.SetSecret(ctx, id, s, door, "secret", Secret); err != nil {
 			t.Fatal(err)
 		}
+	}
+	if err := b.Store.Allow(ctx, id, "127.0.0.1", false); err != nil { // the stand-ins
+		t.Fatal(err)
 	}
 	if err := b.Store.FirstSettings(ctx, id, raw); err != nil {
 		t.Fatal(err)
@@ -111,7 +114,7 @@ func (b *Boat) SignIn() string {
 	if err := b.Store.AddSignIn(context.Background(), store.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
 		b.T.Fatal(err)
 	}
-	res, err := b.Client.Get(b.Server.URL + "/enter/" + token)
+	res, err := b.Client.Post(b.Server.URL+"/enter/"+token, "application/x-www-form-urlencoded", nil)
 	if err != nil {
 		b.T.Fatal(err)
 	}

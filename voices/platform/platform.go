@@ -15,9 +15,6 @@ import (
 	"vividporch/core/house"
 )
 
-// askWithin is how long an ask may take; the core waits less.
-const askWithin = 5 * time.Second
-
 // Asker looks people up over HTTP: GET lookup?id=…&login=… answers with link,
 // category and title as JSON, or 404.
 type Asker struct {
@@ -25,9 +22,12 @@ type Asker struct {
 	http   *http.Client
 }
 
-// NewAsker makes an asker that hands answers to a function.
-func NewAsker(answer func(event.Data)) *Asker {
-	return &Asker{answer: answer, http: &http.Client{Timeout: askWithin}}
+// AskWithin is how long an ask may take; the core waits less.
+const AskWithin = 5 * time.Second
+
+// NewAsker makes an asker that hands answers to a function and goes out through a client.
+func NewAsker(client *http.Client, answer func(event.Data)) *Asker {
+	return &Asker{answer: answer, http: client}
 }
 
 // Ask looks somebody up in the background. Without an address nobody is asked,
@@ -43,12 +43,13 @@ func (a *Asker) Ask(lookup string, d house.Decision) {
 			got = &event.LookupAnswered{Failed: err.Error()}
 		}
 		got.Ask, got.Account = d.Line, d.About.Key()
+		got.Bound()
 		a.answer(got)
 	}()
 }
 
 func (a *Asker) fetch(lookup string, who *event.Person) (*event.LookupAnswered, error) {
-	ctx, cancel := context.WithTimeout(context.Background(), askWithin)
+	ctx, cancel := context.WithTimeout(context.Background(), AskWithin)
 	defer cancel()
 	q := url.Values{"id": {who.ID}, "login": {who.Login}}
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, lookup+"?"+q.Encode(), nil)

@@ -32,7 +32,7 @@ func TestWhoeverIsAskedAboutIsAnsweredForWhateverThePlatformSays(t *testing.T) {
 	}))
 	defer srv.Close()
 	answers := make(chan *event.LookupAnswered, 1)
-	a := platform.NewAsker(func(d event.Data) { answers <- d.(*event.LookupAnswered) })
+	a := platform.NewAsker(http.DefaultClient, func(d event.Data) { answers <- d.(*event.LookupAnswered) })
 	ask := func(lookup, id, login string) *event.LookupAnswered {
 		t.Helper()
 		a.Ask(lookup, house.Decision{Line: "ask-7", Person: "quayside:" + id, About: &event.Person{Platform: "quayside", ID: id, Login: login}})

@@ -58,6 +58,7 @@ type Config struct {
 	Outcome func(event.Data)               // logs what became of a post
 	Log     *slog.Logger
 	Backoff func(attempt int) time.Duration // nil: Backoff
+	HTTP    *http.Client                    // the way out
 }
 
 // Relay works one channel's posts.
@@ -82,7 +83,7 @@ func New(cfg Config) (*Relay, error) {
 	if cfg.Backoff == nil {
 		cfg.Backoff = Backoff
 	}
-	r := &Relay{cfg: cfg, http: &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
+	r := &Relay{cfg: cfg, http: cfg.HTTP}
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &worker{relay: r})
 	client, err := river.NewClient(riverdatabasesql.New(cfg.Store.SQL), &river.Config{
@@ -280,11 +281,11 @@ func (r *Relay) send(ctx context.Context, place *house.Place, j Job) (status int
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("User-Agent", "vivid-porch")
 	req.Header.Set("Idempotency-Key", j.Key())
-	secrets, err := r.cfg.Store.Secrets(ctx, j.Channel, place.Name)
+	secret, err := r.cfg.Store.SecretTo(ctx, j.Channel, place.Name, "secret", place.URL)
 	if err != nil {
 		return 0, 0, err
 	}
-	if secret := secrets["secret"]; secret != "" {
+	if secret != "" {
 		wh, err := webhooks.NewWebhook(secret)
 		if err != nil {
 			return 0, 0, err

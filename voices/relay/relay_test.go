@@ -59,11 +59,11 @@ func (p *pier) send(change func(*house.Place)) event.Data {
 	if change != nil {
 		change(place)
 	}
-	if err := st.SetSecret(p.t.Context(), 1, "pier", "secret", secret); err != nil {
+	if err := st.SetSecret(p.t.Context(), 1, &house.Settings{Places: []house.Place{*place}}, "pier", "secret", secret); err != nil {
 		p.t.Fatal(err)
 	}
 	done := make(chan event.Data, 10)
-	r, err := New(Config{Channel: 1, Store: st, Backoff: func(int) time.Duration { return 20 * time.Millisecond },
+	r, err := New(Config{HTTP: &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, Channel: 1, Store: st, Backoff: func(int) time.Duration { return 20 * time.Millisecond },
 		Place: func(string) *house.Place { return place },
 		Outcome: func(d event.Data) {
 			p.mu.Lock()

@@ -23,15 +23,16 @@ import (
 
 // Limits of the stage.
 const (
-	doneWithin  = 5 * time.Second // whoever takes longer has refused
+	DoneWithin  = 5 * time.Second // whoever takes longer has refused
 	waitingMost = 100             // told to one fitting or platform and not yet done
 )
 
 // Config is what a stage of one channel needs.
 type Config struct {
 	Channel int64
-	Secret  func(ctx context.Context, name string) (string, error) // signs what is sent; "" for none
-	Outcome func(event.Data)                                       // logs what became of it
+	Secret  func(ctx context.Context, name, address string) (string, error) // signs what is sent there; "" for none
+	Outcome func(event.Data)                                                // logs what became of it
+	HTTP    *http.Client                                                    // the way out
 }
 
 // Stage tells fittings and platforms what to do.
@@ -52,8 +53,7 @@ type task struct {
 
 // New makes a stage that works until ctx ends.
 func New(ctx context.Context, cfg Config) *Stage {
-	return &Stage{cfg: cfg, ctx: ctx, lines: map[string]chan task{},
-		http: &http.Client{Timeout: doneWithin, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
+	return &Stage{cfg: cfg, ctx: ctx, lines: map[string]chan task{}, http: cfg.HTTP}
 }
 
 // Do tells the address what was decided, after all that was told to the same
@@ -125,8 +125,13 @@ type reply struct {
 	Reason string `json:"reason"` // why not
 }
 
+// answerMost is how many bytes are kept of what a fitting or platform answers.
+const answerMost = 1000
+
+func short(s string) string { return s[:min(len(s), answerMost)] }
+
 func (s *Stage) tell(t task) (was, said string, err error) {
-	ctx, cancel := context.WithTimeout(s.ctx, doneWithin)
+	ctx, cancel := context.WithTimeout(s.ctx, DoneWithin)
 	defer cancel()
 	req, err := http.NewRequestWithContext(ctx, http.MethodPost, t.url, bytes.NewReader(t.d.Body))
 	if err != nil {
@@ -136,7 +141,7 @@ func (s *Stage) tell(t task) (was, said string, err error) {
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("User-Agent", "vivid-porch")
 	req.Header.Set("Idempotency-Key", key)
-	secret, err := s.cfg.Secret(ctx, t.name)
+	secret, err := s.cfg.Secret(ctx, t.name, t.url)
 	if err != nil {
 		return "", "", err
 	}
@@ -163,7 +168,7 @@ func (s *Stage) tell(t task) (was, said string, err error) {
 	body, _ := io.ReadAll(io.LimitReader(res.Body, 64<<10))
 	json.Unmarshal(body, &r) // an answer without JSON says nothing more
 	if res.StatusCode < 200 || res.StatusCode > 299 {
-		return "", "", fmt.Errorf("%s", cmp.Or(r.Reason, fmt.Sprintf("it answered %d", res.StatusCode)))
+		return "", "", fmt.Errorf("%s", cmp.Or(event.CleanText(short(r.Reason)), fmt.Sprintf("it answered %d", res.StatusCode)))
 	}
-	return r.Was, r.Said, nil
+	return event.CleanText(short(r.Was)), event.CleanText(short(r.Said)), nil
 }

@@ -26,8 +26,8 @@ func decided(line string, t house.Told) house.Decision {
 
 func open(t *testing.T) (*Stage, chan event.Data) {
 	outcomes := make(chan event.Data, 200)
-	return New(t.Context(), Config{Channel: 1, Outcome: func(d event.Data) { outcomes <- d },
-		Secret: func(context.Context, string) (string, error) { return secret, nil }}), outcomes
+	return New(t.Context(), Config{HTTP: http.DefaultClient, Channel: 1, Outcome: func(d event.Data) { outcomes <- d },
+		Secret: func(context.Context, string, string) (string, error) { return secret, nil }}), outcomes
 }
 
 func next(t *testing.T, outcomes chan event.Data) event.Data {

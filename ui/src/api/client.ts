@@ -58,6 +58,9 @@ api.use({
   },
 });
 
+/** based says which version of the settings a change was made on: what others changed since is merged with it. */
+export const based = (version: number) => ({ headers: { "X-Porch-Base": String(version) } });
+
 /** said turns a problem into one sentence with what to do. */
 export function said(p: unknown): string {
   const q = p as Partial<Problem> | undefined;

@@ -1037,6 +1037,19 @@ export interface components {
             field?: string;
             remedy?: string;
             faults?: components["schemas"]["Fault"][];
+            clashes?: components["schemas"]["Clash"][];
+            /**
+             * Format: int64
+             * @description of a clash: the version that holds now; made on this one, the change goes through
+             */
+            version?: number;
+        };
+        /** @description A field that somebody else changed meanwhile, in another way; values are JSON. */
+        Clash: {
+            at: string;
+            was?: string;
+            now?: string;
+            mine?: string;
         };
         /** @description Something that keeps a courtesy from coming into force. From and to are UTF-16 offsets into the wording at "at". */
         Fault: {
@@ -1459,6 +1472,13 @@ export interface components {
             differences: components["schemas"]["Difference"][];
             missing: string[];
             faults: components["schemas"]["Fault"][];
+            /** @description doors */
+            leads: components["schemas"]["Leading"][];
+        };
+        Leading: {
+            section: string;
+            name: string;
+            address: string;
         };
         Difference: {
             at: string;
@@ -1731,6 +1751,8 @@ export interface components {
             fillIns: components["schemas"]["FillIn"][];
             joinedFillIns: components["schemas"]["FillIn"][];
             draft?: components["schemas"]["Draft"];
+            /** @description members who have words of their own typed here */
+            others?: string[];
             faults?: components["schemas"]["Fault"][];
         };
         PlaceName: {

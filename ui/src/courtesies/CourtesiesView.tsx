@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { api, ask, said, type Courtesies, type CourtesyView } from "../api/client";
+import { api, ask, based, said, type Courtesies, type CourtesyView } from "../api/client";
 import { Picker } from "../kit/Picker";
 import { toast } from "../kit/toast";
 import { Editor } from "./Editor";
@@ -49,7 +49,7 @@ export default function CourtesiesView() {
       (p) => toast(said(p)),
     );
   const putAway = (c: CourtesyView, put: boolean) =>
-    ask(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, away: put } })).then(
+    ask(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, away: put }, ...based(q.data!.version) })).then(
       () => {
         void client.invalidateQueries({ queryKey: ["courtesies"] });
         if (put) toast("Put away", { label: "Undo", act: () => void putAway(c, false) });
@@ -165,7 +165,7 @@ export default function CourtesiesView() {
         </div>
       </section>
       {extra === "never" ? (
-        <Never list={q.data.never} />
+        <Never list={q.data.never} version={q.data.version} />
       ) : extra === "history" ? (
         <History />
       ) : extra === "own" ? (

@@ -1,9 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState, type ReactNode } from "react";
-import { api, ask, said, type Courtesies, type CourtesyView, type Draft, type DraftOutput, type Fault, type RuleOutput, type SamplePerson, type TriedOne } from "../api/client";
+import { api, ask, based, said, type Courtesies, type CourtesyView, type Draft, type DraftOutput, type Fault, type RuleOutput, type SamplePerson, type TriedOne } from "../api/client";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
 import { nth } from "../kit/time";
 import { Picker } from "../kit/Picker";
+import { clashed } from "../kit/clash";
 import { toast } from "../kit/toast";
 import { Sentence } from "./CourtesiesView";
 import { Ladder } from "./Ladder";
@@ -51,12 +52,28 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
   const latest = useRef(draft);
   const dirty = useRef(!!c.draft && !c.faults?.length);
   const path = { params: { path: { id: c.id } } };
+  const base = useRef(all.version); // the words that are being typed were made of this version
+  useEffect(() => {
+    if (!dirty.current && timers.current.save === undefined) base.current = all.version;
+  }, [all.version]);
+  const back = () => // what was typed is taken back; what is in force shows
+    ask(api.DELETE("/api/courtesies/{id}/draft", path)).then(
+      () => {
+        latest.current = { outputs: c.outputs.map(wordsOf) };
+        dirty.current = false;
+        setDraft(latest.current);
+        setFaults([]);
+        setStatus("in force");
+        void client.invalidateQueries({ queryKey: ["courtesies"] });
+      },
+      (p) => toast(said(p)),
+    );
 
   const save = useCallback(async () => {
     clearTimeout(timers.current.save);
     timers.current.save = undefined;
     try {
-      const d = await ask(api.PUT("/api/courtesies/{id}/draft", { ...path, body: latest.current }));
+      const d = await ask(api.PUT("/api/courtesies/{id}/draft", { ...path, body: latest.current, ...based(base.current) }));
       setFaults(d.faults);
       dirty.current = d.changed && d.valid;
       setStatus(!d.changed ? "in force" : d.valid ? "draft" : "fault");
@@ -67,17 +84,17 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
     }
   }, [c.id]); // eslint-disable-line
 
-  const enact = useCallback(async () => {
+  const enact = useCallback(async (on?: number) => {
     clearTimeout(timers.current.enact);
     if (timers.current.save !== undefined && !(await save())) return;
     if (!dirty.current) return;
     try {
-      await ask(api.POST("/api/courtesies/{id}/enact", path));
+      await ask(api.POST("/api/courtesies/{id}/enact", { ...path, ...(on ? based(on) : {}) }));
       dirty.current = false;
       setStatus("in force");
       void client.invalidateQueries({ queryKey: ["courtesies"] });
     } catch (p) {
-      toast(said(p));
+      if (!clashed(p, (v) => void enact(v), () => void back())) toast(said(p));
     }
   }, [c.id]); // eslint-disable-line
 
@@ -127,21 +144,13 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
                   clearTimeout(timers.current.enact);
                   timers.current.save = undefined;
                   dirty.current = false;
-                  ask(api.DELETE("/api/courtesies/{id}/draft", path)).then(
-                    () => {
-                      latest.current = { outputs: c.outputs.map(wordsOf) };
-                      setDraft(latest.current);
-                      setFaults([]);
-                      setStatus("in force");
-                      void client.invalidateQueries({ queryKey: ["courtesies"] });
-                    },
-                    (p) => toast(said(p)),
-                  );
+                  void back();
                 }}
               >
                 Take the draft back
               </button>
             )}
+            {!!c.others?.length && <span className="ml-2 text-(--persimmon)">{c.others.join(" and ")} has words typed here too</span>}
           </div>
           <p className="sent">
             <Sentence c={c} />.

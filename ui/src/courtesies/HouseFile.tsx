@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, said, token, type Courtesies } from "../api/client";
+import { api, ask, based, said, token, type Courtesies } from "../api/client";
 import type { components } from "../api/schema.gen";
 import { useCrews } from "../book/BookView";
 import { toast } from "../kit/toast";
@@ -26,6 +26,9 @@ const sayings: Record<string, string> = {
   emotes: "emotes",
   crews: "crews and who is in them",
 };
+
+/** kindOf are the sections whose things lead somewhere; of another channel's file they are taken one by one. */
+const kindOf: Record<string, string> = { doors: "door", places: "place", fittings: "fitting" };
 
 type Bundled = components["schemas"]["BundledMedium"];
 
@@ -69,7 +72,7 @@ export function HouseFile({ all }: { all: Courtesies }) {
   });
   const look = file && !q.error ? q.data : undefined;
   const put = async (zip?: File) => {
-    if (!zip) return (await ask(api.PUT("/api/settings/file", { body }))).version;
+    if (!zip) return (await ask(api.PUT("/api/settings/file", { body, ...based(all.version) }))).version;
     const query = new URLSearchParams({ whole: String(whole), keepName: String(keepName) });
     if (sections) query.set("sections", sections.join(","));
     return ((await (await sent("PUT", `?${query}`, zip)).json()) as components["schemas"]["InForce"]).version;
@@ -146,7 +149,7 @@ export function HouseFile({ all }: { all: Courtesies }) {
                   <span className="sub"> · nothing is changed yet</span>
                 </p>
                 <div className="flex flex-wrap gap-x-3 gap-y-1 pb-2">
-                  {look.holds.map((s) => (
+                  {look.holds.filter((s) => !look.other || !kindOf[s]).map((s) => (
                     <label key={s} className="sub flex items-center gap-1">
                       <input
                         type="checkbox"
@@ -165,6 +168,24 @@ export function HouseFile({ all }: { all: Courtesies }) {
                     <input type="checkbox" checked={!keepName} onChange={(e) => setKeepName(!e.target.checked)} /> put this channel's name where {look.channel} stands
                   </label>
                 )}
+                {look.other &&
+                  look.leads
+                    .filter((l) => l.address)
+                    .map((l) => (
+                      <label key={l.section + l.name} className="sub flex items-center gap-1 [overflow-wrap:anywhere]">
+                        <input
+                          type="checkbox"
+                          checked={look.sections.includes(`${l.section}/${l.name}`)}
+                          onChange={(e) => {
+                            const s = `${l.section}/${l.name}`;
+                            setSections(e.target.checked ? [...look.sections, s] : look.sections.filter((x) => x !== s));
+                          }}
+                        />
+                        <span>
+                          the {kindOf[l.section]} <b>{l.name}</b>, which leads to <bdi>{l.address}</bdi>
+                        </span>
+                      </label>
+                    ))}
                 {file!.media.map((m) => (
                   <p key={m.name} className="sub">
                     <bdi>{m.name}</bdi>, {m.kind} of {Math.ceil(m.bytes / 1024)} kB: {onShelf[m.shelf]}

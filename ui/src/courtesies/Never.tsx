@@ -1,21 +1,35 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { api, ask, said } from "../api/client";
+import { useEffect, useRef, useState } from "react";
+import { api, ask, based, said } from "../api/client";
+import { clashed } from "../kit/clash";
 import { toast } from "../kit/toast";
 
 /** Never edits the list of those who are never greeted, one a line. */
-export function Never({ list }: { list: string[] }) {
+export function Never({ list, version }: { list: string[]; version: number }) {
   const client = useQueryClient();
   const [text, setText] = useState(list.join("\n"));
   const [note, setNote] = useState("");
-  const save = () =>
-    ask(api.PUT("/api/settings/never", { body: { never: text.split(/[\n,]+/) } })).then(
+  const base = useRef(version); // what stands here was made of this version
+  const typed = useRef(false);
+  useEffect(() => {
+    if (typed.current) return;
+    base.current = version;
+    setText(list.join("\n"));
+  }, [version, list]);
+  const shown = () => {
+    typed.current = false;
+    return client.invalidateQueries({ queryKey: ["courtesies"] });
+  };
+  const save = (on = base.current) => {
+    if (!typed.current) return;
+    ask(api.PUT("/api/settings/never", { body: { never: text.split(/[\n,]+/) }, ...based(on) })).then(
       () => {
         setNote("in force");
-        void client.invalidateQueries({ queryKey: ["courtesies"] });
+        void shown();
       },
-      (p) => toast(said(p)),
+      (p) => clashed(p, save, () => void shown()) || toast(said(p)),
     );
+  };
   return (
     <section className="panel col-span-2" aria-label="Those never greeted">
       <div className="ed">
@@ -29,10 +43,11 @@ export function Never({ list }: { list: string[] }) {
           aria-label="Never greeted"
           value={text}
           onChange={(e) => {
+            typed.current = true;
             setText(e.target.value);
             setNote("");
           }}
-          onBlur={() => void save()}
+          onBlur={() => save()}
         />
         <p className="sub mt-2 text-(--fern)" role="status">
           {note}

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState, type ReactNode } from "react";
-import { api, ask, said, type Courtesies, type OwnParts } from "../api/client";
+import { useEffect, useRef, useState, type ReactNode } from "react";
+import { api, ask, based, said, type Courtesies, type OwnParts } from "../api/client";
+import { clashed } from "../kit/clash";
 import { titled } from "./outputs";
 import { Num, One } from "./WhoForm";
 
@@ -29,20 +30,33 @@ export function Own({ all }: { all: Courtesies }) {
   const [own, setOwn] = useState(all.own);
   const [fault, setFault] = useState("");
   const timer = useRef<number>(undefined);
+  const base = useRef(all.version); // what stands here was made of this version
+  const typed = useRef(false);
+  useEffect(() => {
+    if (typed.current) return;
+    base.current = all.version;
+    setOwn(all.own);
+  }, [all.version, all.own]);
   const seen = useQuery({ queryKey: ["courtesies", "seen"], queryFn: () => ask(api.GET("/api/settings/own")) });
   const lately = (seen.data?.events ?? []).filter((e) => !own.events.some((o) => o.event.toLowerCase() === e.event.toLowerCase()));
   const save = (next: OwnParts) => {
+    typed.current = true;
     setOwn(next);
     clearTimeout(timer.current);
     timer.current = window.setTimeout(() => enact(next), enactAfter);
   };
-  const enact = (next: OwnParts) =>
-    ask(api.PUT("/api/settings/own", { body: next })).then(
-      () => {
-        setFault("");
-        void client.invalidateQueries({ queryKey: ["courtesies"] });
-      },
+  const latest = useRef(own);
+  latest.current = own;
+  const shown = () => {
+    typed.current = false;
+    setFault("");
+    return client.invalidateQueries({ queryKey: ["courtesies"] });
+  };
+  const enact = (next: OwnParts, on = base.current) =>
+    ask(api.PUT("/api/settings/own", { body: next, ...based(on) })).then(
+      () => (latest.current === next ? shown() : undefined),
       (p: { faults?: { at: string; what: string; remedy: string }[] }) => {
+        if (clashed(p, (v) => void enact(next, v), () => void shown())) return;
         const f = p.faults?.[0];
         setFault(`Not in force yet: ${f ? `${f.at} ${f.what}; ${f.remedy}` : said(p)}`);
       },

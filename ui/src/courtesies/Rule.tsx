@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type ReactNode } from "react";
-import { api, ask, said, type Courtesies, type CourtesyView, type Measure, type Rule as TheRule } from "../api/client";
+import { api, ask, based, said, type Courtesies, type CourtesyView, type Measure, type Rule as TheRule } from "../api/client";
+import { clashed } from "../kit/clash";
 import { filled } from "./conditions";
 import { complete } from "./outputs";
 import { Num, One, WhoForm } from "./WhoForm";
@@ -61,12 +62,17 @@ export function Rule({
   const timer = useRef<number>(undefined);
   const latest = useRef(rule);
   const shown = JSON.stringify(c.rule);
+  const base = useRef(all.version); // what stands here was made of this version
+  useEffect(() => {
+    if (timer.current === undefined && JSON.stringify(latest.current) === shown) base.current = all.version;
+  }, [all.version, shown]); // eslint-disable-line
   useEffect(() => {
     if (timer.current !== undefined || JSON.stringify(latest.current) === shown) return;
+    base.current = all.version;
     latest.current = c.rule; // undone or changed elsewhere
     setRule(c.rule);
   }, [shown]); // eslint-disable-line
-  const enact = async () => {
+  const enact = async (on = base.current) => {
     timer.current = undefined;
     const r = latest.current;
     if (!filled(r.who) || !r.outputs.every((o) => complete(o) && filled(o.only ?? {}))) {
@@ -74,11 +80,16 @@ export function Rule({
       return;
     }
     try {
-      await ask(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: r }));
+      await ask(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: r, ...based(on) }));
       setFault("");
       await client.invalidateQueries({ queryKey: ["courtesies"] });
     } catch (p) {
-      setFault(`Not in force: ${said(p)}`);
+      const theirs = () => {
+        latest.current = c.rule;
+        setFault("");
+        void client.invalidateQueries({ queryKey: ["courtesies"] }).then(() => setRule(latest.current));
+      };
+      if (!clashed(p, (v) => void enact(v), theirs)) setFault(`Not in force: ${said(p)}`);
     }
   };
   const late = useRef(enact);

@@ -3,6 +3,7 @@ import { lazy, Suspense, useEffect, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { api, ask, setToken } from "../api/client";
 import { follow } from "../api/live";
+import { Clashes } from "../kit/clash";
 import { Toasts } from "../kit/toast";
 import { Ribbon } from "../porch/EveningLine";
 import { PorchView } from "../porch/PorchView";
@@ -56,6 +57,7 @@ function House({ member, role, hasPassword }: { member: string; role: string; ha
         </Suspense>
       )}
       <Toasts />
+      <Clashes />
     </div>
   );
 }

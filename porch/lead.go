@@ -1,0 +1,32 @@
+package porch
+
+import (
+	"context"
+
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/store"
+)
+
+// mayLead refuses a change by which a door, a place or a fitting that has a secret would
+// lead elsewhere, unless the owner makes it. The secret would not go there either: it is
+// bound to the address that it was given for.
+func (h *House) mayLead(ctx context.Context, by By, before, after *house.Settings) error {
+	if by.Role == store.RoleOwner {
+		return nil
+	}
+	was, is := before.Leads(), after.Leads()
+	for name, address := range was {
+		if is[name] == address || is[name] == "" { // taking it away leads nowhere
+			continue
+		}
+		secrets, err := h.store.SecretSlots(ctx, h.ID, name)
+		if err != nil {
+			return err
+		}
+		if len(secrets) > 0 {
+			return &event.FieldError{Field: name, Remedy: "has a secret, so only the owner may lead it to another address (" + address + " → " + is[name] + ")"}
+		}
+	}
+	return nil
+}
