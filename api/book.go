@@ -157,7 +157,7 @@ func (s *Server) GetPerson(c *echo.Context, person int64) error {
 		out.Follows = dates.Between(*sh.Row.Followed, v.k.Now, v.k.Zone).String()
 	}
 	for _, a := range sh.Accounts {
-		sa := spec.SheetAccount{Key: a.Key, Platform: a.Platform, Login: a.Login, Name: a.Name, Record: a.Record, Lines: a.Lines, FirstSeen: a.FirstSeen, LastSeen: a.LastSeen, Provisional: a.Provisional, Was: []string{}}
+		sa := spec.SheetAccount{Key: a.Key, Platform: a.Platform, Login: a.Login, Name: a.Name, Record: a.Record, Lines: a.Lines, FirstSeen: a.FirstSeen, LastSeen: a.LastSeen, Provisional: a.Provisional, Nick: a.Nick, Was: []string{}}
 		if a.Followed != nil {
 			sa.Followed = *a.Followed
 		}

@@ -200,7 +200,7 @@ func (b *slowBody) Read(p []byte) (int, error) {
 	rc := http.NewResponseController(b.w)
 	_ = rc.SetReadDeadline(time.Now().Add(bodyWithin)) // where a test's recorder cannot, it has no connection
 	n, err := b.ReadCloser.Read(p)
-	if err != nil {
+	if errors.Is(err, io.EOF) { // after any other error what is left of it is not waited for either
 		_ = rc.SetReadDeadline(time.Time{})
 	}
 	return n, err

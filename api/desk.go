@@ -156,6 +156,8 @@ func (s *Server) HandleWaiting(c *echo.Context) error {
 		d := &event.DeskAsked{Act: "thank", Member: memberOf(c).Name}
 		d.Person = *it.Person
 		return s.desk(c, d)
+	case spec.WaitingActActForget:
+		return s.forgetAsked(c, it)
 	case spec.WaitingActActAgain:
 		if it.Kind == "aside" {
 			return s.tryAside(c, it.ID)
@@ -172,6 +174,28 @@ func (s *Server) HandleWaiting(c *echo.Context) error {
 		}
 	}
 	return s.desk(c, &event.WaitingDone{Item: in.Item, Member: memberOf(c).Name})
+}
+
+// forgetAsked forgets somebody who asked for it under a nick that nobody vouches for: a
+// member knows who it is. It takes whoever may forget people.
+func (s *Server) forgetAsked(c *echo.Context, it *house.Item) error {
+	if it.Kind != "forget" || it.Person == nil {
+		return &event.FieldError{Field: "act", Remedy: "nobody asks to be forgotten here; use done"}
+	}
+	if err := s.roles.allow(http.MethodPost, "/api/book/people/:person/forget", memberOf(c).Role); err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	k, err := s.house.Known(ctx, it.Person.Key())
+	if err != nil {
+		return err
+	}
+	if k != nil {
+		if err := s.house.Forget(ctx, memberOf(c).Name, k.Person); err != nil {
+			return nobody(err)
+		}
+	}
+	return s.desk(c, &event.WaitingDone{Item: it.ID, Member: memberOf(c).Name})
 }
 
 // tryAside lives once more what was set aside; what fails again waits under a new item.

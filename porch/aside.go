@@ -200,8 +200,9 @@ const (
 )
 
 // watchDatabase notices a database that is gone or hangs, whether or not anybody wants
-// anything of it.
+// anything of it; the machine's clock it watches along with it.
 func (h *House) watchDatabase(ctx context.Context) {
+	ill := false // the clock
 	for {
 		once, cancel := context.WithTimeout(ctx, pingWithin)
 		err := h.store.Ping(once)
@@ -214,6 +215,14 @@ func (h *House) watchDatabase(ctx context.Context) {
 				h.log.Error("the database does not answer", "error", err)
 			} else {
 				h.log.Info("the database answers again")
+			}
+			h.showStalled()
+		}
+		if back := h.clock.back(); ill != (back > 0) {
+			if ill = back > 0; ill {
+				h.log.Error("the machine's clock went back; the house goes on from its last moment", "behind", back)
+			} else {
+				h.log.Info("the machine's clock has caught up")
 			}
 			h.showStalled()
 		}

@@ -191,7 +191,7 @@ func (h *House) whisper(d house.Decision) {
 	h.mu.Lock()
 	var to *chat
 	for _, c := range h.chats {
-		if c.door.Platform == d.Platform {
+		if c.door.Platform == d.Platform && c.door.As == "" { // never under the streamer's own account
 			to = c
 		}
 	}

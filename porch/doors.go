@@ -55,8 +55,9 @@ func (h *House) heard(d house.Door, l irc.Line) {
 	data := &event.ChatSaid{Text: l.Text}
 	data.Person = event.Person{Platform: d.Platform, ID: l.Tags[p.IDTag], Login: l.Nick, Name: l.Tags[p.NameTag]}
 	if data.Person.ID == "" {
-		if data.Person.ID = strings.ToLower(l.Nick); l.Account != "" {
-			data.Person.ID = strings.ToLower(l.Account)
+		data.Person.ID, data.Person.Nick = strings.ToLower(l.Nick), true
+		if l.Account != "" { // the network knows who signed in
+			data.Person.ID, data.Person.Nick = strings.ToLower(l.Account), false
 		}
 	}
 	if p.RolesTag != "" {

@@ -75,7 +75,7 @@ func live(s *house.State) spec.Live {
 func guest(s *house.State, plan *house.Plan, key string, g *house.Guest) spec.Guest {
 	platform, _, _ := strings.Cut(key, ":")
 	v := spec.Guest{Account: key, Platform: platform, Login: g.Login, Name: g.Name, Standing: string(g.Standing), Arrived: g.Arrived, Last: g.Last,
-		Changed: g.Changed, Lines: g.Lines, Greeted: g.Greeted, Left: g.Left}
+		Changed: g.Changed, Lines: g.Lines, Greeted: g.Greeted, Left: g.Left, Nick: g.Nick}
 	for _, r := range g.Roles {
 		v.Roles = append(v.Roles, string(r))
 	}
@@ -285,6 +285,8 @@ func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
 			w.Title, w.Acts = "Set aside: "+courtesy.Called(it.Name), []string{"again", "done"}
 		case "book":
 			w.Title = "Left out of the guest book: " + courtesy.Called(it.Name)
+		case "forget":
+			w.Title, w.Acts = it.Name+" asks to be forgotten", []string{"forget", "done"}
 		case "host":
 			w.Title = "Reaches " + it.Name
 		case "settings":
@@ -414,9 +416,10 @@ func (h *House) show(b *store.Batch) {
 	h.hub.send("change", b.Entries[0].Event.Seq-1, s.Seq, c)
 }
 
-// showStalled tells whoever watches that the database is gone or back.
+// showStalled tells whoever watches that the database is gone or back, and whether the
+// clock is well.
 func (h *House) showStalled() {
 	if h.hub.wanted() {
-		h.hub.send("database", 0, 0, map[string]bool{"gone": h.Stalled()})
+		h.hub.send("database", 0, 0, map[string]any{"gone": h.Stalled(), "clockBack": int(h.clock.back().Seconds())})
 	}
 }

@@ -284,9 +284,10 @@ func (e MediumKind) Valid() bool {
 
 // Defines values for WaitingActAct.
 const (
-	WaitingActActAgain WaitingActAct = "again"
-	WaitingActActDone  WaitingActAct = "done"
-	WaitingActActThank WaitingActAct = "thank"
+	WaitingActActAgain  WaitingActAct = "again"
+	WaitingActActDone   WaitingActAct = "done"
+	WaitingActActForget WaitingActAct = "forget"
+	WaitingActActThank  WaitingActAct = "thank"
 )
 
 // Valid indicates whether the value is a known member of the WaitingActAct enum.
@@ -295,6 +296,8 @@ func (e WaitingActAct) Valid() bool {
 	case WaitingActActAgain:
 		return true
 	case WaitingActActDone:
+		return true
+	case WaitingActActForget:
 		return true
 	case WaitingActActThank:
 		return true
@@ -971,6 +974,9 @@ type Guest struct {
 	Login    string    `json:"login,omitempty,omitzero"`
 	Name     string    `json:"name"`
 
+	// Nick known by nick only: nobody vouches that the account is theirs
+	Nick bool `json:"nick,omitempty,omitzero"`
+
 	// Owed raids of theirs beyond those we returned
 	Owed int `json:"owed,omitempty,omitzero"`
 
@@ -1566,7 +1572,10 @@ type SheetAccount struct {
 	Lines     int64     `json:"lines"`
 	Login     string    `json:"login"`
 	Name      string    `json:"name"`
-	Platform  string    `json:"platform"`
+
+	// Nick known by nick only
+	Nick     bool   `json:"nick"`
+	Platform string `json:"platform"`
 
 	// Provisional known by its login only
 	Provisional bool     `json:"provisional"`

@@ -260,7 +260,7 @@ func (w writer) accounts(touched map[string]*touch, fresh map[string]int64, clai
 	keys := slices.Sorted(maps.Keys(touched)) // one order for everybody keeps row locks from crossing
 	n := len(keys)
 	persons, lines := make([]int64, n), make([]int64, n)
-	platforms, ids, logins, names, roles := make([]string, n), make([]string, n), make([]string, n), make([]string, n), make([]string, n)
+	platforms, ids, logins, names, roles, nicks := make([]string, n), make([]string, n), make([]string, n), make([]string, n), make([]string, n), make([]bool, n)
 	first, last, told, followed := make([]time.Time, n), make([]time.Time, n), make([]time.Time, n), make([]*time.Time, n)
 	var newPersons []int64
 	var nKeys, nLogins, nNames []string
@@ -270,7 +270,7 @@ func (w writer) accounts(touched map[string]*touch, fresh map[string]int64, clai
 		persons[i], lines[i] = fresh[k], t.lines
 		platforms[i], ids[i], _ = strings.Cut(k, ":") // see event.Person.Key
 		if t.p != nil {
-			logins[i], names[i], roles[i], told[i] = t.p.Login, t.p.Shown(), t.roles, t.told
+			logins[i], names[i], roles[i], told[i], nicks[i] = t.p.Login, t.p.Shown(), t.roles, t.told, t.p.Nick
 		}
 		first[i], last[i], followed[i] = t.first, t.last, t.followed
 		if id, ok := fresh[k]; ok && claims[k] == "" {
@@ -294,17 +294,18 @@ func (w writer) accounts(touched map[string]*touch, fresh map[string]int64, clai
 		}
 	}
 	const later = "(excluded.told, excluded.login, excluded.name, excluded.roles) >= (accounts.told, accounts.login, accounts.name, accounts.roles)"
-	if err := w.exec(`INSERT INTO accounts (channel, key, person, home, platform, id, login, name, roles, told, first_seen, last_seen, lines, followed)
-		SELECT $1, u.key, coalesce(h.person, u.person), coalesce(h.home, u.person), u.platform, u.id, u.login, u.name, u.roles, u.told, u.first, u.last, u.lines, u.followed
-		FROM unnest($2::text[], $3::bigint[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::timestamptz[], $10::timestamptz[], $11::timestamptz[], $12::bigint[], $13::timestamptz[], $14::text[])
-			AS u(key, person, platform, id, login, name, roles, told, first, last, lines, followed, claims)
+	if err := w.exec(`INSERT INTO accounts (channel, key, person, home, platform, id, login, name, roles, told, first_seen, last_seen, lines, followed, nick)
+		SELECT $1, u.key, coalesce(h.person, u.person), coalesce(h.home, u.person), u.platform, u.id, u.login, u.name, u.roles, u.told, u.first, u.last, u.lines, u.followed, u.nick
+		FROM unnest($2::text[], $3::bigint[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::timestamptz[], $10::timestamptz[], $11::timestamptz[], $12::bigint[], $13::timestamptz[], $14::text[], $15::bool[])
+			AS u(key, person, platform, id, login, name, roles, told, first, last, lines, followed, claims, nick)
 		LEFT JOIN accounts h ON h.channel = $1 AND h.key = u.claims AND u.claims <> ''
 		ON CONFLICT (channel, key) DO UPDATE SET
 			login = CASE WHEN `+later+` THEN excluded.login ELSE accounts.login END, name = CASE WHEN `+later+` THEN excluded.name ELSE accounts.name END,
 			roles = CASE WHEN `+later+` THEN excluded.roles ELSE accounts.roles END, told = greatest(accounts.told, excluded.told),
+			nick = CASE WHEN excluded.login <> '' AND `+later+` THEN excluded.nick ELSE accounts.nick END,
 			first_seen = least(accounts.first_seen, excluded.first_seen), last_seen = greatest(accounts.last_seen, excluded.last_seen),
 			lines = accounts.lines + excluded.lines, followed = least(accounts.followed, excluded.followed)`,
-		w.channel, keys, persons, platforms, ids, logins, names, roles, told, first, last, lines, followed, claimsOf(keys, claims)); err != nil {
+		w.channel, keys, persons, platforms, ids, logins, names, roles, told, first, last, lines, followed, claimsOf(keys, claims), nicks); err != nil {
 		return err
 	}
 	if len(claims) == 0 {

@@ -86,6 +86,7 @@ type Account struct {
 	Login     string    `gorm:"not null"`
 	Name      string    `gorm:"not null"`
 	Roles     string    `gorm:"not null;default:''"`
+	Nick      bool      `gorm:"not null;default:false"`        // known by nick only, when it was last told of
 	Told      time.Time `gorm:"not null;default:'1970-01-01'"` // when login, name and roles were last told
 	FirstSeen time.Time `gorm:"not null"`
 	LastSeen  time.Time `gorm:"not null"`

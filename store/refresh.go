@@ -68,6 +68,7 @@ type accountRow struct {
 	Followed  *time.Time      `json:"followed"`
 	Fetched   *people.Fetched `json:"fetched"`
 	Claimed   string          `json:"claimed"`
+	Nick      bool            `json:"nick"`
 }
 
 type loginRow struct {

@@ -40,6 +40,7 @@ type SheetAccount struct {
 	Fetched                        *people.Fetched
 	Record                         int64 // the record it belongs to
 	Provisional                    bool
+	Nick                           bool // known by nick only
 	Logins                         []KeptLogin
 }
 
@@ -92,7 +93,7 @@ func (s *Store) SheetOf(ctx context.Context, channel, person int64, k *Reckoning
 		keys = append(keys, a.Key)
 		sh.Lines += a.Lines
 		sa := SheetAccount{Key: a.Key, Platform: a.Platform, ID: a.ID, Login: a.Login, Name: a.Name, FirstSeen: a.FirstSeen, LastSeen: a.LastSeen, Lines: a.Lines,
-			Followed: a.Followed, Fetched: a.Fetched, Record: a.Home, Provisional: strings.HasPrefix(a.ID, people.Provisional)}
+			Followed: a.Followed, Fetched: a.Fetched, Record: a.Home, Provisional: strings.HasPrefix(a.ID, people.Provisional), Nick: a.Nick}
 		if a.Claimed != "" {
 			continue
 		}

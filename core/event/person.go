@@ -23,6 +23,7 @@ type Person struct {
 	ID       string `json:"id" jsonschema:"minLength=1,maxLength=200"`
 	Login    string `json:"login,omitempty"`
 	Name     string `json:"name,omitempty"`
+	Nick     bool   `json:"nick,omitempty"` // known by nick only: nobody vouches that the account is theirs
 	Roles    []Role `json:"roles,omitempty" jsonschema:"enum=streamer,enum=moderator,enum=vip,enum=subscriber,enum=follower"`
 }
 

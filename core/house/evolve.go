@@ -195,7 +195,7 @@ func (s *State) lineSaid(ev *event.Event, data *event.ChatSaid) {
 	if g.Login != data.Person.Login || g.Name == "" || g.Lines == 0 {
 		g.Name, g.Login = plain.Name(data.Person.Shown()), data.Person.Login
 	}
-	g.Roles = data.Person.Roles
+	g.Roles, g.Nick = data.Person.Roles, data.Person.Nick
 	g.Lines++
 	g.Left = false
 	if ev.Time.After(g.Last) {

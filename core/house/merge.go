@@ -160,6 +160,13 @@ func names(b, n, m any) (any, bool) {
 		}
 		lists[i] = l
 	}
+	// Both put something else in the place of the same: each rewrote it in their own way.
+	rewrote := func(l, other []any) bool {
+		return slices.ContainsFunc(l, func(s any) bool { return !slices.Contains(lists[0], s) && !slices.Contains(other, s) })
+	}
+	if rewrote(lists[1], lists[2]) && rewrote(lists[2], lists[1]) && slices.ContainsFunc(lists[0], func(s any) bool { return !slices.Contains(lists[1], s) && !slices.Contains(lists[2], s) }) {
+		return nil, false
+	}
 	out := []any{}
 	for _, s := range lists[1] {
 		if slices.Contains(lists[2], s) || !slices.Contains(lists[0], s) {

@@ -20,6 +20,8 @@ func TestWhatTwoMembersChangedIsMergedFieldByField(t *testing.T) {
 		"one field, two ways":         {`{"a":1}`, `{"a":2}`, `{"a":3}`, `{"a":2}`, "a"},
 		"names added by both":         {`{"never":["x"]}`, `{"never":["x","y"]}`, `{"never":["x","z"]}`, `{"never":["x","y","z"]}`, ""},
 		"one takes out, one adds":     {`{"never":["x","y"]}`, `{"never":["y"]}`, `{"never":["x","y","z"]}`, `{"never":["y","z"]}`, ""},
+		"one word, reworded by both":  {`{"alternatives":["a","b"]}`, `{"alternatives":["a","B"]}`, `{"alternatives":["a","bb"]}`, `{"alternatives":["a","B"]}`, "alternatives"},
+		"two words, reworded":         {`{"alternatives":["a","b"]}`, `{"alternatives":["A","b"]}`, `{"alternatives":["a","B"]}`, `{"alternatives":["A","B"]}`, ""},
 		"two things of a list":        {`{"l":[{"id":"a","n":1},{"id":"b","n":1}]}`, `{"l":[{"id":"a","n":2},{"id":"b","n":1}]}`, `{"l":[{"id":"a","n":1},{"id":"b","n":2}]}`, `{"l":[{"id":"a","n":2},{"id":"b","n":2}]}`, ""},
 		"one thing, two fields":       {`{"l":[{"id":"a","n":1,"m":1}]}`, `{"l":[{"id":"a","n":2,"m":1}]}`, `{"l":[{"id":"a","n":1,"m":2}]}`, `{"l":[{"id":"a","n":2,"m":2}]}`, ""},
 		"one thing, one field":        {`{"l":[{"id":"a","n":1}]}`, `{"l":[{"id":"a","n":2}]}`, `{"l":[{"id":"a","n":3}]}`, `{"l":[{"id":"a","n":2}]}`, "l.a.n"},

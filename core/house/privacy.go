@@ -96,16 +96,26 @@ func (d *decider) privacy(data *event.ChatSaid) bool {
 		args := d.about(data.Person)
 		show := Decision{Kind: Show, Output: "kept", Line: d.lineID("privacy", "kept"), Platform: data.Person.Platform, Person: key, Name: args["name"].Text,
 			Because: []string{"asked what is kept about them"}}
-		if door := d.p.DoorFor(data.Person.Platform); door != nil && door.Profile.Private && len(w.link) > 0 {
+		if door := d.p.DoorFor(data.Person.Platform); door != nil && door.Profile.Private && len(w.link) > 0 && !data.Person.Nick {
 			args["link"] = wording.Value{Text: LinkMark}
 			i, _ := wording.Choose(w.link, nil, args, nil, d.seed("privacy", "kept"))
 			show.Text = w.link[i].Render(args)
 			show.About = &data.Person
 		} else {
-			show.Because = append(show.Because, "there are no private messages there: nothing private is said in open chat")
+			why := "there are no private messages there: nothing private is said in open chat"
+			if data.Person.Nick {
+				why = "the network does not vouch for whose nick this is: nothing private is told"
+			}
+			show.Because = append(show.Because, why)
 			d.aside("open", w.open, args, data.Person)
 		}
 		d.decide(show)
+	case is(data.Text, w.Forget) && data.Person.Nick: // anybody may carry this nick: a member looks who it is
+		name := d.sayName(data.Person)
+		why := "asked to be forgotten; the network does not vouch that it is them, so it waits for your yes"
+		d.decide(Decision{Kind: Wait, Output: "forget", Person: key, Name: name, Because: []string{why}, Item: &Item{
+			ID: "forget/" + key, Kind: "forget", Person: &data.Person, Name: name, Why: why, Count: 1, Since: d.now}})
+		d.aside("open", w.open, d.about(data.Person), data.Person)
 	case is(data.Text, w.Forget):
 		args := d.about(data.Person)
 		if len(w.Confirm) > 0 {
@@ -113,7 +123,7 @@ func (d *decider) privacy(data *event.ChatSaid) bool {
 		}
 		d.decide(Decision{Kind: Confirm, Output: "forget", Person: key, At: d.now.Add(confirmWithin), Because: []string{"asked to be forgotten; the second word confirms it"}})
 		d.aside("sure", w.sure, args, data.Person)
-	case is(data.Text, w.Confirm) && !until.IsZero():
+	case is(data.Text, w.Confirm) && !until.IsZero() && !data.Person.Nick:
 		if d.now.After(until) {
 			d.decide(Decision{Kind: Refuse, Output: "forget", Person: key, Because: []string{"the second word came after more than a minute"}})
 			return false

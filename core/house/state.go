@@ -66,6 +66,7 @@ type Guest struct {
 	Name     string          `json:"name"`
 	Login    string          `json:"login,omitempty"`
 	Roles    []event.Role    `json:"roles,omitempty"`
+	Nick     bool            `json:"nick,omitempty"`   // known by nick only
 	Arrived  time.Time       `json:"arrived,omitzero"` // first timely line; zero: not yet
 	Standing people.Standing `json:"standing,omitempty"`
 	Known    *people.Known   `json:"known,omitempty"` // as it was told at the arrival

@@ -87,6 +87,7 @@ function apply(c: Change) {
     hush: c.hush,
     held: c.held,
     databaseGone: c.databaseGone,
+    clockBack: c.clockBack,
     cards: c.cards,
     byAccount,
     evening,
@@ -121,9 +122,9 @@ export function follow(): () => void {
       soon(() => apply(c));
     });
     on("database", (d) => {
-      const gone = (JSON.parse(d) as { gone: boolean }).gone;
+      const { gone, clockBack } = JSON.parse(d) as { gone: boolean; clockBack: number };
       soon(() => {
-        if (state) state = { ...state, databaseGone: gone };
+        if (state) state = { ...state, databaseGone: gone, clockBack };
       });
     });
     on("beat", () => undefined);

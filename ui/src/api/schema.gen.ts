@@ -1147,7 +1147,7 @@ export interface components {
         WaitingAct: {
             item: string;
             /** @enum {string} */
-            act: "done" | "thank" | "again";
+            act: "done" | "thank" | "again" | "forget";
         };
         Deed: {
             done: boolean;
@@ -1275,6 +1275,8 @@ export interface components {
             lastSeen?: string;
             greeted: boolean;
             left?: boolean;
+            /** @description known by nick only: nobody vouches that the account is theirs */
+            nick?: boolean;
             /**
              * Format: int64
              * @description number in the guest book
@@ -1937,6 +1939,8 @@ export interface components {
             name: string;
             /** Format: int64 */
             record: number;
+            /** @description known by nick only */
+            nick: boolean;
             /** Format: int64 */
             lines: number;
             /** Format: date-time */

@@ -315,6 +315,7 @@ function Records({ s }: { s: BookSheet }) {
         <div key={a.key} className="py-1">
           <b className="font-semibold">{titled(a.platform)}</b> <bdi>{a.login || a.key}</bdi>
           {a.provisional && <span className="sub"> · known by login only</span>}
+          {a.nick && <span className="sub"> · known by nick only: nobody vouches for it</span>}
           <div className="sub">
             {a.lines} lines · {a.followed ? `follows since ${dated(a.followed, now)}` : "does not follow"}
             {a.lastSeen && Date.parse(a.lastSeen) > 0 && ` · last heard ${span(now - Date.parse(a.lastSeen))} ago`}

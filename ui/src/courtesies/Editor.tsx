@@ -1,6 +1,19 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState, type ReactNode } from "react";
-import { api, ask, based, said, type Courtesies, type CourtesyView, type Draft, type DraftOutput, type Fault, type RuleOutput, type SamplePerson, type TriedOne } from "../api/client";
+import {
+  api,
+  ask,
+  based,
+  said,
+  type Courtesies,
+  type CourtesyView,
+  type Draft,
+  type DraftOutput,
+  type Fault,
+  type RuleOutput,
+  type SamplePerson,
+  type TriedOne,
+} from "../api/client";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
 import { nth } from "../kit/time";
 import { Picker } from "../kit/Picker";
@@ -56,7 +69,8 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
   useEffect(() => {
     if (!dirty.current && timers.current.save === undefined) base.current = all.version;
   }, [all.version]);
-  const back = () => // what was typed is taken back; what is in force shows
+  const back = () =>
+    // what was typed is taken back; what is in force shows
     ask(api.DELETE("/api/courtesies/{id}/draft", path)).then(
       () => {
         latest.current = { outputs: c.outputs.map(wordsOf) };
@@ -84,19 +98,29 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
     }
   }, [c.id]); // eslint-disable-line
 
-  const enact = useCallback(async (on?: number) => {
-    clearTimeout(timers.current.enact);
-    if (timers.current.save !== undefined && !(await save())) return;
-    if (!dirty.current) return;
-    try {
-      await ask(api.POST("/api/courtesies/{id}/enact", { ...path, ...(on ? based(on) : {}) }));
-      dirty.current = false;
-      setStatus("in force");
-      void client.invalidateQueries({ queryKey: ["courtesies"] });
-    } catch (p) {
-      if (!clashed(p, (v) => void enact(v), () => void back())) toast(said(p));
-    }
-  }, [c.id]); // eslint-disable-line
+  const enact = useCallback(
+    async (on?: number) => {
+      clearTimeout(timers.current.enact);
+      if (timers.current.save !== undefined && !(await save())) return;
+      if (!dirty.current) return;
+      try {
+        await ask(api.POST("/api/courtesies/{id}/enact", { ...path, ...(on ? based(on) : {}) }));
+        dirty.current = false;
+        setStatus("in force");
+        void client.invalidateQueries({ queryKey: ["courtesies"] });
+      } catch (p) {
+        if (
+          !clashed(
+            p,
+            (v) => void enact(v),
+            () => void back(),
+          )
+        )
+          toast(said(p));
+      }
+    },
+    [c.id],
+  ); // eslint-disable-line
 
   useEffect(() => {
     if (dirty.current) timers.current.enact = window.setTimeout(() => void enact(), enactAfter);

@@ -149,16 +149,18 @@ export function HouseFile({ all }: { all: Courtesies }) {
                   <span className="sub"> · nothing is changed yet</span>
                 </p>
                 <div className="flex flex-wrap gap-x-3 gap-y-1 pb-2">
-                  {look.holds.filter((s) => !look.other || !kindOf[s]).map((s) => (
-                    <label key={s} className="sub flex items-center gap-1">
-                      <input
-                        type="checkbox"
-                        checked={look.sections.includes(s)}
-                        onChange={(e) => setSections(e.target.checked ? [...look.sections, s] : look.sections.filter((x) => x !== s))}
-                      />
-                      {sayings[s] ?? s}
-                    </label>
-                  ))}
+                  {look.holds
+                    .filter((s) => !look.other || !kindOf[s])
+                    .map((s) => (
+                      <label key={s} className="sub flex items-center gap-1">
+                        <input
+                          type="checkbox"
+                          checked={look.sections.includes(s)}
+                          onChange={(e) => setSections(e.target.checked ? [...look.sections, s] : look.sections.filter((x) => x !== s))}
+                        />
+                        {sayings[s] ?? s}
+                      </label>
+                    ))}
                 </div>
                 <label className="sub flex items-center gap-1">
                   <input type="checkbox" checked={whole} onChange={(e) => setWhole(e.target.checked)} /> what the file does not hold goes

@@ -56,7 +56,14 @@ export function Own({ all }: { all: Courtesies }) {
     ask(api.PUT("/api/settings/own", { body: next, ...based(on) })).then(
       () => (latest.current === next ? shown() : undefined),
       (p: { faults?: { at: string; what: string; remedy: string }[] }) => {
-        if (clashed(p, (v) => void enact(next, v), () => void shown())) return;
+        if (
+          clashed(
+            p,
+            (v) => void enact(next, v),
+            () => void shown(),
+          )
+        )
+          return;
         const f = p.faults?.[0];
         setFault(`Not in force yet: ${f ? `${f.at} ${f.what}; ${f.remedy}` : said(p)}`);
       },

@@ -141,6 +141,7 @@ function reasonToSpeak(g: Guest, now: number): string {
   if (g.followed) out.push(`follows ${ago(g.followed, now)}`);
   if (g.roles?.includes("streamer")) out.unshift("the streamer");
   else if (g.roles?.includes("moderator")) out.push("moderator");
+  if (g.nick) out.push("by nick only");
   return out.join(" · ") || "has not spoken yet";
 }
 

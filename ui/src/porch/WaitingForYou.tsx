@@ -3,8 +3,8 @@ import type { Live } from "../api/live";
 import { span } from "../kit/time";
 import { toast } from "../kit/toast";
 
-const words: Record<string, string> = { thank: "Thank", done: "Done", again: "Send again" };
-const signs: Record<string, string> = { raid: "~", late: "◷", post: "!", line: "?", regular: "○", act: "!" };
+const words: Record<string, string> = { thank: "Thank", done: "Done", again: "Send again", forget: "Forget them" };
+const signs: Record<string, string> = { raid: "~", late: "◷", post: "!", line: "?", regular: "○", act: "!", aside: "!", book: "!", settings: "!", host: "→", forget: "?" };
 
 export function WaitingForYou({ live, now }: { live: Live; now: number }) {
   const act = (item: string, a: string) =>
@@ -37,7 +37,7 @@ export function WaitingForYou({ live, now }: { live: Live; now: number }) {
             </div>
             {w.acts.map((a) => (
               <button key={a} className={a === "done" ? "btn s ghost" : "btn s"} onClick={() => void act(w.item, a)}>
-                {words[a] ?? a}
+                {a === "again" && w.kind === "aside" ? "Try again" : (words[a] ?? a)}
               </button>
             ))}
           </div>

@@ -90,12 +90,16 @@ function ill(d: Door): string | undefined {
   return undefined;
 }
 
+/** needsSomebody are the kinds in Waiting for you that light the lamp. */
+const needsSomebody = new Set(["post", "act", "aside", "settings", "book"]);
+
 /** DoorLamp is the one lamp for all doors and places, with the list behind it. */
 function DoorLamp() {
   const live = useLive();
   const now = useNow(5000, live?.skew);
   const doors = live?.doors ?? [];
-  const needs = doors.filter(ill).length + (live?.waiting ?? []).filter((w) => w.kind === "post" || w.kind === "act").length;
+  const back = live?.clockBack ?? 0; // seconds that the machine's clock lies behind
+  const needs = doors.filter(ill).length + (live?.waiting ?? []).filter((w) => needsSomebody.has(w.kind)).length + (back > 0 ? 1 : 0);
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -108,6 +112,15 @@ function DoorLamp() {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="pop" align="end" sideOffset={6} aria-label="Doors">
+          {back > 0 && (
+            <div className="flex items-center gap-3 py-1.5" role="status">
+              <span className="dot bad" />
+              <div className="min-w-0 flex-1">
+                <b>the clock</b> <span className="sub">went back by {span(back * 1000)}</span>
+                <div className="sub">The house goes on from its last moment. Set this machine's clock right.</div>
+              </div>
+            </div>
+          )}
           {doors.map((d) => (
             <DoorRow key={d.door} door={d} now={now} />
           ))}
