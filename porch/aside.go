@@ -196,7 +196,7 @@ func (h *House) lost() {
 // Times of watching the database.
 const (
 	pingEvery  = time.Second
-	pingWithin = 3 * time.Second // one that hangs is noticed within five seconds
+	pingWithin = 2 * time.Second // one that hangs is noticed within five seconds, whoever asks
 )
 
 // watchDatabase notices a database that is gone or hangs, whether or not anybody wants

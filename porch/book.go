@@ -92,19 +92,71 @@ func (h *House) isForgotten(ev *event.Event) bool {
 	return true
 }
 
+// outcomeOfForgotten takes whoever was forgotten out of what became of a line of theirs
+// after that; it reports whether nothing of the event is left.
+func (h *House) outcomeOfForgotten(ev *event.Event) bool {
+	if len(h.forgotten) == 0 {
+		return false
+	}
+	gone := func(keys ...string) bool {
+		return slices.ContainsFunc(keys, func(k string) bool { return h.forgotten[store.Digest(k)] })
+	}
+	blank := func(about *[]string, texts ...*string) {
+		if !gone(*about...) {
+			return
+		}
+		*about, ev.Raw = nil, nil
+		for _, t := range texts {
+			*t = ""
+		}
+	}
+	switch d := ev.Data.(type) {
+	case *event.LookupAnswered:
+		return gone(d.Account)
+	case *event.SpeechSaid:
+		blank(&d.About, &d.Text, &d.Reason)
+	case *event.SpeechRefused:
+		blank(&d.About, &d.Text, &d.Reason)
+	case *event.SpeechUncertain:
+		blank(&d.About, &d.Text, &d.Reason)
+	case *event.ActDone:
+		blank(&d.About, &d.Text, &d.Was, &d.Login, &d.Reason)
+	case *event.ActRefused:
+		blank(&d.About, &d.Text, &d.Was, &d.Login, &d.Reason)
+	case *event.RelayDelivered:
+		blank(&d.About, &d.Reason)
+	case *event.RelayDelayed:
+		blank(&d.About, &d.Reason)
+	case *event.RelayFailed:
+		blank(&d.About, &d.Reason)
+	case *event.RelayUnclear:
+		blank(&d.About, &d.Reason)
+	}
+	return false
+}
+
 // forgets reports whether a batch forgets somebody.
 func (h *House) forgets(b *store.Batch) bool {
 	for i := range b.Entries {
-		if _, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
+		if len(forgottenBy(&b.Entries[i].Event, b.Entries[i].Decisions)) > 0 {
 			return true
-		}
-		for _, d := range b.Entries[i].Decisions {
-			if d.Kind == house.Forget {
-				return true
-			}
 		}
 	}
 	return false
+}
+
+// forgottenBy lists the accounts that an event and its decisions forget.
+func forgottenBy(ev *event.Event, ds []house.Decision) []string {
+	var out []string
+	if f, ok := ev.Data.(*event.BookForgotten); ok {
+		out = f.Keys
+	}
+	for i := range ds {
+		if ds[i].Kind == house.Forget {
+			out = append(out, append(ds[i].Known.Accounts, ds[i].Person)...)
+		}
+	}
+	return out
 }
 
 // after does what follows from a batch that is written, in the book too: a stream that
@@ -113,8 +165,9 @@ func (h *House) forgets(b *store.Batch) bool {
 func (h *House) after(ctx context.Context, b *store.Batch) {
 	gone, names := []string{}, []string{}
 	for i := range b.Entries {
+		gone = append(gone, forgottenBy(&b.Entries[i].Event, b.Entries[i].Decisions)...)
 		if f, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
-			gone, names = append(gone, f.Keys...), append(names, f.Names...)
+			names = append(names, f.Names...)
 		}
 		for _, d := range b.Entries[i].Decisions {
 			switch d.Kind {
@@ -122,7 +175,7 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 				k, n := h.Reckoning(), d.Stream
 				go h.settle(ctx, k, n)
 			case house.Forget:
-				gone, names = append(gone, append(d.Known.Accounts, d.Person)...), append(names, d.Name, d.Text)
+				names = append(names, d.Names...)
 			case house.Show: // what is kept of somebody who only now came into the book, too
 				if d.Text != "" {
 					h.whisper(d)
@@ -132,9 +185,6 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 	}
 	if len(gone) == 0 {
 		return
-	}
-	for _, key := range gone {
-		h.forgotten[store.Digest(key)] = true
 	}
 	h.entries.forget(gone, names)
 	h.hub.forget()
@@ -272,7 +322,10 @@ func (h *House) Forget(ctx context.Context, member string, person int64) error {
 	}
 	d := &event.BookForgotten{Person: person, Member: member}
 	for _, a := range sheet.Accounts {
-		d.Keys, d.Names = append(d.Keys, a.Key), append(d.Names, a.Name, a.Login)
+		d.Keys = append(d.Keys, a.Key)
+	}
+	if d.Names, err = h.store.NamesOf(ctx, h.ID, sheet.Row.ID); err != nil {
+		return err
 	}
 	_, err = h.Desk(ctx, d)
 	return err

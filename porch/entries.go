@@ -219,9 +219,8 @@ func (r *entryRing) add(es []spec.Entry) {
 func (r *entryRing) forget(accounts, names []string) {
 	r.list = slices.DeleteFunc(slices.Clone(r.list), func(e spec.Entry) bool { return slices.Contains(accounts, e.Account) })
 	for i := range r.list {
-		if e := &r.list[i]; e.Kind != spec.EntryKindLine {
-			e.Text = plain.Without(e.Text, names)
-			e.Names = slices.DeleteFunc(slices.Clone(e.Names), func(n string) bool { return slices.Contains(names, n) })
+		if e := &r.list[i]; e.Kind != spec.EntryKindLine { // what is said to others who are called the same stays
+			e.Text = plain.Without(e.Text, slices.DeleteFunc(slices.Clone(names), func(n string) bool { return slices.Contains(e.Names, n) || n == e.Name }))
 		}
 	}
 }

@@ -153,7 +153,7 @@ func (h *House) newBatch() *store.Batch {
 
 // wake lives what has fallen due.
 func (h *House) wake(b *store.Batch) {
-	now := h.clock.now()
+	now := h.clock.now().Truncate(time.Microsecond) // what PostgreSQL can keep
 	for {
 		ev, ds, ok := house.Advance(h.state, now, h.plan.Load())
 		if !ok {
@@ -169,7 +169,7 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 	if repeat {
 		return Result{Repeat: true}
 	}
-	if h.passes(ev) || h.isForgotten(ev) {
+	if h.passes(ev) || h.isForgotten(ev) || h.outcomeOfForgotten(ev) {
 		return Result{Passed: true}
 	}
 	if back := h.clock.back(); back > 0 && !ev.Time.IsZero() && !event.IsOwn(ev.Type) {
@@ -232,6 +232,9 @@ func (h *House) passes(ev *event.Event) bool {
 func (h *House) keep(b *store.Batch, ev event.Event, ds []house.Decision) {
 	b.Entries = append(b.Entries, store.Entry{Event: ev, Decisions: ds, Stream: h.streamAt(ev.Time)})
 	opened := false
+	for _, key := range forgottenBy(&ev, ds) { // from now on, what else of theirs came in with it too
+		h.forgotten[store.Digest(key)] = true
+	}
 	for i := range ds {
 		opened = opened || ds[i].Kind == house.Open
 	}
@@ -281,6 +284,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 	var doors, sources, ids []string
 	var at []*event.Event
 	var ask []event.Person
+	var names []string // accounts whose names are asked for too
 	want := map[string]bool{}
 	for i := range reqs {
 		for j := range reqs[i].events {
@@ -289,9 +293,13 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 			if !ownID(ev) {
 				doors, sources, ids, at = append(doors, ev.Door), append(sources, ev.Source), append(ids, ev.ID), append(at, ev)
 			}
-			if who := ev.Who(); who != nil && !want[who.Key()] && h.state.NeedsKnown(ev) {
+			private := h.plan.Load().Private(ev) // who they are, all of it, as of now
+			if who := ev.Who(); who != nil && !want[who.Key()] && (private || h.state.NeedsKnown(ev)) {
 				want[who.Key()] = true
 				ask = append(ask, *who)
+				if private {
+					names = append(names, who.Key())
+				}
 			}
 		}
 	}
@@ -313,6 +321,14 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 			var err error
 			if t.known, t.claims, err = h.store.Known(ctx, h.ID, ask, currentStream(h.state)); err != nil {
 				return err
+			}
+		}
+		for _, key := range names {
+			if k := t.known[key]; k != nil {
+				var err error
+				if k.Names, err = h.store.NamesOf(ctx, h.ID, k.Person); err != nil {
+					return err
+				}
 			}
 		}
 		return h.numbers.fill(ctx, h, len(ask))

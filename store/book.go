@@ -33,13 +33,13 @@ func (w writer) book(b *Batch) error {
 	for i := range b.Entries {
 		for _, d := range b.Entries[i].Decisions {
 			if d.Kind == house.Forget {
-				if _, err := w.forgetAccounts(append([]string{d.Person}, d.Known.Accounts...), b); err != nil {
+				if _, err := w.forgetAccounts(append([]string{d.Person}, d.Known.Accounts...), b, b.Entries[i].Event.Seq); err != nil {
 					return err
 				}
 			}
 		}
 		if f, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
-			anon, err := w.forgetAccounts(f.Keys, b)
+			anon, err := w.forgetAccounts(f.Keys, b, b.Entries[i].Event.Seq)
 			if err != nil {
 				return err
 			}

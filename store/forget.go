@@ -65,6 +65,14 @@ func (s *Store) IsForgotten(ctx context.Context, channel int64, keys []string) (
 	return out, rows.Err()
 }
 
+// NamesOf lists all that a person is and was called, the longest first.
+func (s *Store) NamesOf(ctx context.Context, channel, person int64) (names []string, err error) {
+	return names, s.DB.WithContext(ctx).Raw(`SELECT n FROM (
+		SELECT unnest(ARRAY[l.login, l.name]) AS n FROM accounts a JOIN account_logins l ON l.channel = a.channel AND l.key = a.key WHERE a.channel = ? AND a.person = ?
+		UNION SELECT unnest(ARRAY[a.login, a.name]) FROM accounts a WHERE a.channel = ? AND a.person = ?
+		UNION SELECT p.say_as FROM people p WHERE p.channel = ? AND p.id = ?) n WHERE n <> '' ORDER BY length(n) DESC, n`, channel, person, channel, person, channel, person).Scan(&names).Error
+}
+
 // Remember lets an account be recorded again.
 func (s *Store) Remember(ctx context.Context, channel int64, key string) error {
 	_, err := s.SQL.ExecContext(ctx, `DELETE FROM forgotten WHERE channel = $1 AND hash = $2`, channel, Digest(key))
@@ -75,7 +83,7 @@ func (s *Store) Remember(ctx context.Context, channel int64, key string) error {
 // go; the counts of past streams stay without identity; the log's lines of theirs
 // are blanked; the accounts are marked, by a digest, so as not to be recorded again.
 // It returns what stands in the accounts' places from now on.
-func (w writer) forgetAccounts(keys []string, b *Batch) (now []string, err error) {
+func (w writer) forgetAccounts(keys []string, b *Batch, upTo int64) (now []string, err error) {
 	persons, err := w.numbers(`SELECT DISTINCT person FROM accounts WHERE channel = $1 AND key = ANY($2::text[])`, keys)
 	if err != nil || len(persons) == 0 {
 		return nil, err
@@ -113,7 +121,7 @@ func (w writer) forgetAccounts(keys []string, b *Batch) (now []string, err error
 			names = append(names, *said)
 		}
 		now = append(now, anon...)
-		if err := w.blankLog(newScrub(mine, anon, names), mine); err != nil {
+		if err := w.blankLog(newScrub(mine, anon, names), mine, upTo); err != nil {
 			return nil, err
 		}
 		var records []int64
@@ -160,16 +168,16 @@ func (w writer) forgetAccounts(keys []string, b *Batch) (now []string, err error
 	return now, nil
 }
 
-// blankLog takes people out of the log: what they said and who they were. That
-// something happened stays.
-func (w writer) blankLog(s *scrub, keys []string) error {
+// blankLog takes people out of the log up to a number: what they said and who they were.
+// That something happened stays.
+func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 	// Their own events, and others that name them: gifts, looks-up, what members did.
 	caused, named := map[int64]bool{}, map[int64]bool{}
-	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND (person = ANY($2::text[]) OR data::text LIKE ANY($3::text[]))`,
+	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND seq <= $4 AND (person = ANY($2::text[]) OR data::text LIKE ANY($3::text[]))`,
 		`UPDATE events e SET data = u.data::json, person = u.person FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
 		s, keys, func(r *row, data map[string]any) {
 			_, theirs := s.anon[r.Person]
-			_, asked := s.person(data["person"]) // a member asked for something about them
+			_, asked, _ := s.person(data["person"]) // a member asked for something about them
 			switch {
 			case theirs || asked || strings.HasPrefix(r.kind, "porch.lookup."):
 				caused[r.Seq] = true
@@ -185,7 +193,7 @@ func (w writer) blankLog(s *scrub, keys []string) error {
 				s.walk(data, event.IsOwn(r.kind) && !strings.HasPrefix(r.kind, "porch.settings."))
 			}
 			r.Person = s.keys.Replace(r.Person)
-		}); err != nil {
+		}, upTo); err != nil {
 		return err
 	}
 	seqs := make([]int64, 0, len(caused)+len(named))
@@ -196,13 +204,13 @@ func (w writer) blankLog(s *scrub, keys []string) error {
 	}
 	// What was decided about them, then or later.
 	lines := map[string]bool{}
-	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND (person = ANY($2::text[]) OR body::text LIKE ANY($3::text[]) OR seq = ANY($4::bigint[]) OR (body->>'event')::bigint = ANY($4::bigint[]))`,
+	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND seq <= $5 AND (person = ANY($2::text[]) OR body::text LIKE ANY($3::text[]) OR seq = ANY($4::bigint[]) OR (body->>'event')::bigint = ANY($4::bigint[]))`,
 		`UPDATE decisions d SET body = u.data::json, person = u.person, slot = u.slot FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text, slot text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
 		s, keys, func(r *row, body map[string]any) {
 			_, about := s.anon[r.Person]
 			cause, _ := body["event"].(json.Number)
 			of, _ := cause.Int64()
-			about = about || caused[r.Seq] && r.Person == "" || caused[of]
+			about = about || caused[of] && r.Person != ""
 			if joined, ok := body["joined"].([]any); ok {
 				for _, j := range joined {
 					if m, ok := j.(map[string]any); ok {
@@ -218,7 +226,7 @@ func (w writer) blankLog(s *scrub, keys []string) error {
 			s.decided(body, about)
 			r.Person = s.keys.Replace(r.Person)
 			r.Slot = s.keys.Replace(r.slot)
-		}, seqs); err != nil {
+		}, seqs, upTo); err != nil {
 		return err
 	}
 	aside := append(slices.Clone(keys), slices.DeleteFunc(slices.Clone(s.names), func(n string) bool { return plain.Without(n, []string{n}) == n })...)
@@ -232,10 +240,11 @@ func (w writer) blankLog(s *scrub, keys []string) error {
 		if plain.Without(name, []string{name}) == name {
 			continue // too short to be told from a word
 		}
-		if err := w.exec(`UPDATE spoken SET text = regexp_replace(text, $3, 'somebody', 'g') WHERE channel = $1 AND text LIKE $2`, w.channel, like(name, ""), `\m`+regexp.QuoteMeta(name)+`\M`); err != nil {
+		if err := w.exec(`UPDATE spoken s SET text = regexp_replace(text, $3, 'somebody', 'g') WHERE channel = $1 AND text LIKE $2
+			AND NOT EXISTS (SELECT 1 FROM account_logins a WHERE a.channel = s.channel AND a.key = s.key AND (lower(a.login) = lower($4) OR lower(a.name) = lower($4)))`, w.channel, like(name, ""), `\m`+regexp.QuoteMeta(name)+`\M`, name); err != nil {
 			return err
 		}
-		if err := w.exec(`DELETE FROM river_job WHERE kind = 'relay' AND args->>'channel' = $1::bigint::text AND args::text LIKE $2 AND state <> 'running'`, w.channel, like(name, "")); err != nil {
+		if err := w.noPost(`args::text LIKE $2`, like(name, "")); err != nil {
 			return err
 		}
 	}
@@ -243,6 +252,9 @@ func (w writer) blankLog(s *scrub, keys []string) error {
 		return nil
 	}
 	list := slices.Sorted(maps.Keys(lines))
+	if err := w.noPost(`args->>'line' = ANY($2::text[])`, list); err != nil {
+		return err
+	}
 	// What became of those lines, and what members made of them.
 	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND $2::text[] IS NOT NULL AND line = ANY($3::text[])`,
 		`UPDATE decisions d SET body = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
@@ -256,13 +268,22 @@ func (w writer) blankLog(s *scrub, keys []string) error {
 		`DELETE FROM speech WHERE channel = $1 AND line = ANY($2::text[])`,
 		`UPDATE spoken SET text = '' WHERE channel = $1 AND split_part(line, '@', 1) = ANY($2::text[])`,
 		`UPDATE posts SET reason = '' WHERE channel = $1 AND line = ANY($2::text[])`,
-		`DELETE FROM river_job WHERE kind = 'relay' AND args->>'channel' = $1::bigint::text AND args->>'line' = ANY($2::text[]) AND state <> 'running'`,
 	} {
 		if err := w.exec(q, w.channel, list); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// noPost takes posts out of the queue and out of what is kept of it. One that is on its
+// way this moment loses its words, so that it is not tried again.
+func (w writer) noPost(which string, arg any) error {
+	const mine = ` FROM river_job WHERE kind = 'relay' AND args->>'channel' = $1::bigint::text AND `
+	if err := w.exec("DELETE"+mine+which+" AND state <> 'running'", w.channel, arg); err != nil {
+		return err
+	}
+	return w.exec("UPDATE river_job SET args = args - 'about' || '{\"body\": null}' WHERE id IN (SELECT id"+mine+which+")", w.channel, arg)
 }
 
 // blankEdits takes out of the log what members wrote about people by hand, and that
@@ -316,8 +337,8 @@ type row struct {
 }
 
 // rewrite reads rows, changes their JSON and writes them back. It looks for accounts
-// and names; seqs are what read may ask for besides.
-func (w writer) rewrite(read, write string, s *scrub, keys []string, change func(r *row, data map[string]any), seqs ...[]int64) error {
+// and names; more is what read asks for besides.
+func (w writer) rewrite(read, write string, s *scrub, keys []string, change func(r *row, data map[string]any), more ...any) error {
 	look := []string{}
 	if s != nil && s.look != nil {
 		look = s.look
@@ -333,11 +354,7 @@ func (w writer) rewrite(read, write string, s *scrub, keys []string, change func
 	if keys == nil {
 		keys = []string{}
 	}
-	args := []any{w.channel, keys, look}
-	for _, list := range seqs {
-		args = append(args, list)
-	}
-	rows, err := w.tx.QueryContext(w.ctx, read, args...)
+	rows, err := w.tx.QueryContext(w.ctx, read, append([]any{w.channel, keys, look}, more...)...)
 	if err != nil {
 		return err
 	}

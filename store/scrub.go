@@ -33,32 +33,75 @@ func newScrub(keys, anon, names []string) *scrub {
 	}
 	s.keys = strings.NewReplacer(pairs...)
 	for _, n := range names {
-		if n != "" && !slices.Contains(s.names, n) {
-			s.names = append(s.names, n)
+		for _, n := range []string{n, plain.Name(n)} { // as it came, and as the house says it
+			if n != "" && !slices.Contains(s.names, n) {
+				s.names = append(s.names, n)
+			}
 		}
 	}
 	slices.SortFunc(s.names, func(a, b string) int { return len(b) - len(a) })
 	return s
 }
 
-// person is what stands for an account, and whether it is one of theirs.
-func (s *scrub) person(v any) (map[string]any, bool) {
+// person is what stands for an account, and whether it is one of theirs; some tells that
+// it is anybody's at all.
+func (s *scrub) person(v any) (p map[string]any, theirs, some bool) {
 	m, ok := v.(map[string]any)
 	if !ok {
-		return nil, false
+		return nil, false, false
 	}
 	platform, ok1 := m["platform"].(string)
 	id, ok2 := m["id"].(string)
-	if !ok1 || !ok2 {
-		return nil, false
+	if _, line := m["priority"]; !ok1 || !ok2 || line { // a line coming up has both as well
+		return nil, false, false
 	}
-	anon, mine := s.anon[platform+":"+id]
-	if !mine {
-		return nil, false
+	anon, theirs := s.anon[platform+":"+id]
+	if !theirs {
+		return nil, false, true
 	}
 	platform, id, _ = strings.Cut(anon, ":")
-	return map[string]any{"platform": platform, "id": id}, true
+	return map[string]any{"platform": platform, "id": id}, true, true
 }
+
+// sparing leaves some names alone: somebody else is called so.
+func (s *scrub) sparing(names []string) *scrub {
+	if len(names) == 0 {
+		return s
+	}
+	out := *s
+	out.names = slices.DeleteFunc(slices.Clone(s.names), func(n string) bool {
+		return slices.ContainsFunc(names, func(o string) bool { return strings.EqualFold(o, n) })
+	})
+	return &out
+}
+
+// others are the names of those whom a decision is about and who are not forgotten.
+func (s *scrub) others(body map[string]any) []string {
+	var out []string
+	add := func(m map[string]any) {
+		key, _ := m["person"].(string)
+		name, _ := m["name"].(string)
+		if _, theirs := s.anon[key]; !theirs && name != "" {
+			out = append(out, name)
+		}
+	}
+	add(body)
+	for _, field := range []string{"plan", "item"} {
+		if m, ok := body[field].(map[string]any); ok {
+			add(m)
+		}
+	}
+	joined, _ := body["joined"].([]any)
+	for _, j := range joined {
+		if m, ok := j.(map[string]any); ok {
+			add(m)
+		}
+	}
+	return out
+}
+
+// callings are the fields in which somebody is named and nothing else is said.
+var callings = []string{"name", "login", "by", "was", "asker"}
 
 // walk takes them out of any JSON. With words, their names go out of sentences too.
 func (s *scrub) walk(v any, words bool) any {
@@ -70,11 +113,24 @@ func (s *scrub) walk(v any, words bool) any {
 			v[i] = s.walk(v[i], words)
 		}
 	case map[string]any:
-		if p, mine := s.person(v); mine {
+		if p, theirs, some := s.person(v); theirs {
 			return p
+		} else if some { // somebody else, whatever they are called
+			return v
+		}
+		of, others := v["person"].(string) // whose action it is, by login
+		if _, theirs := s.anon[of]; theirs {
+			others = false
 		}
 		for k, x := range v {
-			v[k] = s.walk(x, words)
+			if k == "source" || k == "login" && others { // a wording of the streamer's with its blanks; somebody else's login
+				continue
+			}
+			if t, ok := x.(string); ok && !slices.Contains(callings, k) { // a sentence, were it of a name alone
+				v[k] = s.sentence(t, words)
+			} else {
+				v[k] = s.walk(x, words)
+			}
 			if k2 := s.keys.Replace(k); k2 != k {
 				v[k2] = v[k]
 				delete(v, k)
@@ -88,6 +144,10 @@ func (s *scrub) text(t string, words bool) string {
 	if slices.ContainsFunc(s.names, func(n string) bool { return strings.EqualFold(n, t) }) {
 		return ""
 	}
+	return s.sentence(t, words)
+}
+
+func (s *scrub) sentence(t string, words bool) string {
 	t = s.keys.Replace(t)
 	if words {
 		t = plain.Without(t, s.names)
@@ -124,6 +184,7 @@ func (s *scrub) theirs(kind string, data map[string]any) map[string]any {
 // decided takes them out of a decision. Of one about them stays what moves the house's
 // state, as far as it tells nothing.
 func (s *scrub) decided(body map[string]any, about bool) map[string]any {
+	s = s.sparing(s.others(body))
 	if about {
 		for _, field := range []string{"name", "text", "about", "body"} {
 			delete(body, field)
@@ -139,7 +200,9 @@ func (s *scrub) decided(body map[string]any, about bool) map[string]any {
 		}
 		if joined, ok := body["joined"].([]any); ok {
 			for _, j := range joined {
-				if m, ok := j.(map[string]any); ok {
+				m, _ := j.(map[string]any)
+				key, _ := m["person"].(string)
+				if _, theirs := s.anon[key]; theirs {
 					m["name"] = ""
 				}
 			}

@@ -51,7 +51,7 @@ func (d *decider) reword(data *event.LineReworded) {
 		d.gone(data.Line)
 		return
 	}
-	d.decide(Decision{Kind: Reword, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Line: data.Line,
+	d.decide(Decision{Kind: Reword, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Line: data.Line, Person: lines[0].Person, Name: lines[0].Name,
 		Text: plain.Guard(plain.Text(data.Text), d.signs(lines[0].Platform)), Because: []string{"changed at the desk"}})
 }
 

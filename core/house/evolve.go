@@ -269,7 +269,7 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 		if d.Known != nil {
 			keys = append(keys, d.Known.Accounts...)
 		}
-		s.forget(keys, []string{d.Name, d.Text})
+		s.forget(keys, d.Names)
 	case Wait:
 		if d.Item == nil {
 			return
@@ -301,13 +301,14 @@ func (s *State) done(d *Decision) {
 		s.use(d)
 	}
 	if d.Kind == Card {
-		shown := Shown{Line: d.Line, Courtesy: d.Courtesy, At: s.Clock}
+		shown := Shown{Line: d.Line, Courtesy: d.Courtesy, At: s.Clock, Name: d.Name}
 		for _, j := range d.Joined {
 			shown.About = append(shown.About, j.Person)
 		}
-		if json.Unmarshal(d.Body, &shown.Told) == nil {
-			s.Cards = append(s.Cards[max(0, len(s.Cards)-cardsKept+1):len(s.Cards):len(s.Cards)], shown)
+		if json.Unmarshal(d.Body, &shown.Told) != nil {
+			shown.Told = Told{Effect: courtesy.Card, Person: d.Person} // what a forgetting left of it
 		}
+		s.Cards = append(s.Cards[max(0, len(s.Cards)-cardsKept+1):len(s.Cards):len(s.Cards)], shown)
 	}
 }
 

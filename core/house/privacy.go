@@ -78,6 +78,16 @@ func is(text string, words []string) bool {
 // forgotten wants to be recorded again.
 func (p *Plan) AsksToBeRemembered(text string) bool { return is(text, p.words.Remember) }
 
+// Private reports whether an event is a line by which somebody asks what is kept of
+// them, or to be forgotten: then who they are is asked of the book anew.
+func (p *Plan) Private(ev *event.Event) bool {
+	said, ok := ev.Data.(*event.ChatSaid)
+	if !ok || len(said.Text) > 4*p.words.longest+40 {
+		return false
+	}
+	return is(said.Text, p.words.Ask) || is(said.Text, p.words.Forget) || is(said.Text, p.words.Confirm)
+}
+
 // privacy answers what people ask about what is kept. It reports whether the
 // event is dealt with, so that nothing else is said to its person.
 func (d *decider) privacy(data *event.ChatSaid) bool {
@@ -128,11 +138,20 @@ func (d *decider) privacy(data *event.ChatSaid) bool {
 			d.decide(Decision{Kind: Refuse, Output: "forget", Person: key, Because: []string{"the second word came after more than a minute"}})
 			return false
 		}
-		d.decide(Decision{Kind: Forget, Output: "forget", Person: key, Name: plain.Name(data.Person.Shown()), Text: data.Person.Login, Known: &people.Known{Accounts: d.accounts(key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
+		d.decide(Decision{Kind: Forget, Output: "forget", Person: key, Names: d.everyName(data.Person), Known: &people.Known{Accounts: d.accounts(key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
 		d.aside("gone", w.gone, d.args(), event.Person{Platform: data.Person.Platform})
 		return true
 	}
 	return false
+}
+
+// everyName is all that somebody is and was called, as far as it is known.
+func (d *decider) everyName(p event.Person) []string {
+	out := []string{plain.Name(p.Shown()), p.Login}
+	if d.known != nil {
+		out = append(out, d.known.Names...)
+	}
+	return out
 }
 
 func (d *decider) accounts(key string) []string {
@@ -167,6 +186,18 @@ func (d *decider) aside(output string, words []*wording.Wording, args wording.Ar
 // waits for others.
 func (s *State) forget(keys, names []string) {
 	mine := func(key string) bool { return slices.Contains(keys, key) }
+	names = slices.Clone(names)
+	for _, n := range names {
+		names = append(names, plain.Name(n)) // as the house says it
+	}
+	for _, k := range keys {
+		for _, gs := range []map[string]*Guest{s.Tonight, s.Between} {
+			if g := gs[k]; g != nil {
+				names = append(names, g.Name, g.Login)
+			}
+		}
+	}
+	slices.SortStableFunc(names, func(a, b string) int { return len(b) - len(a) }) // "lena" stands in "limpet_lena"
 	for _, k := range keys {
 		for _, gs := range []map[string]*Guest{s.Tonight, s.Between} {
 			if g := gs[k]; g != nil {
@@ -198,26 +229,43 @@ func (s *State) forget(keys, names []string) {
 	s.Waiting = slices.DeleteFunc(s.Waiting, func(i Item) bool {
 		return i.Person != nil && mine(i.Person.Key()) || slices.ContainsFunc(i.About, mine)
 	})
+	all := names
 	for i := range s.Queue.Lines {
 		l := &s.Queue.Lines[i]
-		l.Text, l.Source = plain.Without(l.Text, names), plain.Without(l.Source, names)
+		names := sparing(all, l.Name)
+		l.Text = plain.Without(l.Text, names)
 		for k, v := range l.Args {
 			if v.Text != "" {
 				v.Text = plain.Without(v.Text, names)
 				l.Args[k] = v
 			}
 		}
-		l.Body = json.RawMessage(plain.Without(string(l.Body), names))
+		var t Told
+		if l.Effect != "" && l.Effect != string(Relay) && json.Unmarshal(l.Body, &t) == nil {
+			t.Text, t.Second = plain.Without(t.Text, names), plain.Without(t.Second, names)
+			l.Body = t.json()
+		} else if l.Effect == string(Relay) {
+			l.Body = json.RawMessage(plain.Without(string(l.Body), names))
+		}
 	}
 	for i := range s.Cards {
-		t := &s.Cards[i].Told
+		t, names := &s.Cards[i].Told, sparing(all, s.Cards[i].Name)
 		t.Text, t.Second = plain.Without(t.Text, names), plain.Without(t.Second, names)
+	}
+	for i := range s.Waiting {
+		it := &s.Waiting[i]
+		it.Text, it.Why = plain.Without(it.Text, all), plain.Without(it.Why, all)
 	}
 	for i := range s.Evening.Arrivals {
 		if a := &s.Evening.Arrivals[i]; mine(a.Account) {
 			a.Name, a.Account = "somebody", ""
 		}
 	}
+}
+
+// sparing leaves a name alone: somebody else is called so.
+func sparing(names []string, name string) []string {
+	return slices.DeleteFunc(slices.Clone(names), func(n string) bool { return strings.EqualFold(n, name) })
 }
 
 // unshow takes out the cards that name somebody among several, and what platforms

@@ -305,7 +305,7 @@ func (d *decider) answered(data *event.LookupAnswered) {
 		if w, err := wording.Parse(l.Source); err == nil && data.Found {
 			text = d.fillIn(w, args, l.Platform)
 		}
-		d.decide(Decision{Kind: Reword, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: text, Because: []string{why}})
+		d.decide(Decision{Kind: Reword, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Person: l.Person, Name: l.Name, Text: text, Because: []string{why}})
 	}
 	// What was waiting for nothing else leaves with this event.
 	q.Lines = slices.Clone(d.s.Queue.Lines)

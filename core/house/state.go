@@ -94,6 +94,7 @@ type Shown struct {
 	Line     string    `json:"line"`
 	Courtesy string    `json:"courtesy"`
 	At       time.Time `json:"at"`
+	Name     string    `json:"name,omitempty"`
 	About    []string  `json:"about,omitempty"` // accounts, of one for several
 	Told     Told      `json:"told"`
 }
@@ -302,6 +303,7 @@ type Decision struct {
 	EventID  string          `json:"eventId,omitempty"` // its id
 	Person   string          `json:"person,omitempty"`  // account key
 	Name     string          `json:"name,omitempty"`
+	Names    []string        `json:"-"` // of a forget: all they were called; never written down
 	Joined   []JoinedOne     `json:"joined,omitempty"`
 	Plan     *pace.Line      `json:"plan,omitempty"`
 	Alt      uint64          `json:"alt,omitempty"` // the alternative, as wording.Mark

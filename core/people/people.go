@@ -73,6 +73,7 @@ type Known struct {
 	Zone      string       `json:"zone,omitempty"`      //
 	Birthday  *dates.Day   `json:"birthday,omitempty"`  //
 	Fetched   *Fetched     `json:"fetched,omitempty"`   // of the account the event is of
+	Names     []string     `json:"-"`                   // all they were ever called; only for one who may be forgotten, never written down
 }
 
 // Streams reports whether somebody is a fellow streamer, before what they do

@@ -160,14 +160,24 @@ func List(items []string, word string) string {
 // somebody stands where a name stood.
 const somebody = "somebody"
 
-// nameLeast is how many characters a name must have to be taken out of sentences:
-// shorter ones are words like any other.
+// nameLeast is how many letters and digits a name must have to be taken out of
+// sentences: shorter ones are words like any other.
 const nameLeast = 4
+
+func told(name string) bool {
+	n := 0
+	for _, r := range name {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) {
+			n++
+		}
+	}
+	return n >= nameLeast
+}
 
 // Without takes names out of a text, each where it stands as a whole word.
 func Without(text string, names []string) string {
 	for _, n := range names {
-		if utf8.RuneCountInString(n) >= nameLeast {
+		if told(n) {
 			text = replaceWhole(text, n, somebody)
 		}
 	}

@@ -52,3 +52,27 @@ func TestALineCannotBecomeACommandOrACall(t *testing.T) {
 		t.Errorf("still calls: %q", g)
 	}
 }
+
+func TestNamesAreTakenOutOfSentencesWhereTheyStandWhole(t *testing.T) {
+	names := []string{"limpet_lena", "Lena M", "gull", "ed", "=1+1", "潮の子たち"}
+	for in, want := range map[string]string{
+		"Welcome back, limpet_lena!":  "Welcome back, somebody!",
+		"limpet_lena and limpet_lena": "somebody and somebody",
+		"limpet_lena2 is another":     "limpet_lena2 is another",
+		"xlimpet_lena":                "xlimpet_lena",
+		"@limpet_lena's tide":         "@somebody's tide",
+		"Lena M brought 12":           "somebody brought 12",
+		"Seagull, gulls, gull":        "Seagull, gulls, somebody",
+		"ed was fed":                  "ed was fed",
+		"=1+1":                        "=1+1",
+		"おかえり、潮の子たち!":                 "おかえり、somebody!",
+		"":                            "",
+		"nobody is named here":        "nobody is named here",
+		"limpet_lena":                 "somebody",
+		"gull gull gull":              "somebody somebody somebody",
+	} {
+		if got := plain.Without(in, names); got != want {
+			t.Errorf("%q becomes %q, not %q", in, got, want)
+		}
+	}
+}

@@ -166,6 +166,9 @@ func (w *worker) NextRetry(job *river.Job[Job]) time.Time {
 // Work makes one attempt.
 func (w *worker) Work(ctx context.Context, job *river.Job[Job]) error {
 	r, j := w.relay, job.Args
+	if len(j.Body) == 0 || string(j.Body) == "null" {
+		return river.JobCancel(errors.New("whom it was about was forgotten while it was on its way"))
+	}
 	place := r.cfg.Place(j.Place)
 	if place == nil {
 		return r.giveUp(ctx, job, 0, "the place "+j.Place+" is no longer in the settings")

@@ -223,7 +223,7 @@ func Happening(r *rand.Rand) event.Data {
 	case 10:
 		return &event.Other{Name: pick(r, raised...)}
 	case 11:
-		return with(&event.PersonRenamed{Was: "limpet1"}, p)
+		return with(&event.PersonRenamed{Was: "was_" + p.Login}, p)
 	case 12:
 		return with(&event.RaidWent{Viewers: n}, p)
 	case 13:
