@@ -52,6 +52,7 @@ type Chat struct {
 // Private is a message to one person alone.
 type Private struct {
 	At   time.Time `json:"at"`
+	From string    `json:"from"`
 	To   string    `json:"to"`
 	Text string    `json:"text"`
 }
@@ -430,7 +431,7 @@ func (cl *chatClient) privmsg(m *irc.Message) {
 		}
 	}
 	if c.Private { // whoever is watching without a client gets it all the same
-		c.private = append(c.private, Private{At: time.Now().UTC(), To: m.Param(0), Text: m.Last()})
+		c.private = append(c.private, Private{At: time.Now().UTC(), From: cl.nick, To: m.Param(0), Text: m.Last()})
 		return
 	}
 	cl.reply("401 %s %s :No such nick", cl.nick, m.Param(0))

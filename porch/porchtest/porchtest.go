@@ -14,6 +14,7 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -41,15 +42,19 @@ type Boat struct {
 	Client *http.Client
 	Token  string
 	stop   func()
+	app    *atomic.Pointer[api.Server]
 }
 
 // Launch starts it all; change edits the house file first.
 func Launch(t testing.TB, change ...func(*house.Settings)) *Boat {
 	t.Helper()
 	ctx := context.Background()
-	b := &Boat{T: t, Store: storetest.Open(t)}
-	var app http.Handler = http.NotFoundHandler()
-	b.Server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { app.ServeHTTP(w, r) }))
+	b := &Boat{T: t, Store: storetest.Open(t), app: &atomic.Pointer[api.Server]{}}
+	b.Server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if app := b.app.Load(); app != nil {
+			app.ServeHTTP(w, r)
+		}
+	}))
 	t.Cleanup(b.Server.Close)
 	var err error
 	b.Street, err = standin.Start(standin.Config{Listen: "127.0.0.1:0", Chat: map[string]string{"quayside": "127.0.0.1:0", "fernlight": "127.0.0.1:0"},
@@ -93,13 +98,18 @@ func Launch(t testing.TB, change ...func(*house.Settings)) *Boat {
 	b.stop = stop
 	t.Cleanup(func() { b.stop() })
 	b.House = h
-	app = api.New(api.Config{House: h, Store: b.Store, UI: fstest.MapFS{"index.html": {Data: []byte("<!doctype html>porch")}}})
+	b.serve()
 	jar, _ := cookiejar.New(nil)
 	b.Client = &http.Client{Jar: jar}
 	for name := range map[string]bool{"quayside": true, "fernlight": true} {
 		b.Until("the house is in "+name+"'s chat", func() bool { return len(b.Street.Platforms[name].Chat.Here()) > 0 })
 	}
 	return b
+}
+
+// serve has the edge answer for the house there is now.
+func (b *Boat) serve() {
+	b.app.Store(api.New(api.Config{House: b.House, Store: b.Store, UI: fstest.MapFS{"index.html": {Data: []byte("<!doctype html>porch")}}}))
 }
 
 // SignIn signs the owner in with a one-time link and returns the link's path.
@@ -196,6 +206,8 @@ func (b *Boat) Another() *porch.House {
 		b.T.Fatal(err)
 	}
 	b.stop = stop
+	b.House = h
+	b.serve()
 	return h
 }
 

@@ -26,6 +26,8 @@ func TestWhoeverIsAskedAboutIsAnsweredForWhateverThePlatformSays(t *testing.T) {
 			w.WriteHeader(http.StatusTeapot)
 		case "4":
 			fmt.Fprint(w, `{"link": 7}`)
+		case "5":
+			fmt.Fprintf(w, `{"link":"https://quayside.example/%s","category":"%s","title":"a\u0000b"}`, strings.Repeat("x", 3000), strings.Repeat("潮", 400))
 		case "kelp & wrack":
 			fmt.Fprintf(w, `{"link":"https://quayside.example/%s"}`, r.URL.Query().Get("login"))
 		}
@@ -64,6 +66,9 @@ func TestWhoeverIsAskedAboutIsAnsweredForWhateverThePlatformSays(t *testing.T) {
 	}
 	if got := ask(srv.URL, "kelp & wrack", "a?b=c"); got.Link != "https://quayside.example/a?b=c" {
 		t.Errorf("ids and logins are escaped: %+v", got)
+	}
+	if got := ask(srv.URL, "5", ""); got.Link != "" || len(got.Category) > 500 || !strings.HasPrefix(got.Category, "潮") || got.Title != "ab" || got.Validate() != nil {
+		t.Errorf("more than is kept: %d %d %+v", len(got.Link), len(got.Category), got)
 	}
 	srv.Close()
 	if got := ask(srv.URL, "9330", "kelpwright"); got.Found || got.Failed == "" {

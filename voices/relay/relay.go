@@ -28,6 +28,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/outside"
 	"vividporch/store"
 )
 
@@ -222,7 +223,12 @@ func (w *worker) Work(ctx context.Context, job *river.Job[Job]) error {
 
 func reasonOf(err error, status int) string {
 	var ne net.Error
+	var refused *outside.Refused
 	switch {
+	case errors.As(err, &refused):
+		return refused.Error()
+	case errors.Is(err, store.ErrBound), errors.Is(err, store.ErrKey):
+		return err.Error()
 	case err == nil:
 		return fmt.Sprintf("the place answered with an error (%d)", status)
 	case errors.As(err, &ne) && ne.Timeout():
@@ -236,7 +242,7 @@ func reasonOf(err error, status int) string {
 // neverSent reports whether an error came before anything could have arrived.
 func neverSent(err error) bool {
 	var op *net.OpError
-	return errors.As(err, &op) && op.Op == "dial"
+	return errors.As(err, &op) && op.Op == "dial" || errors.Is(err, store.ErrBound) || errors.Is(err, store.ErrKey)
 }
 
 func outcome(job *river.Job[Job], status int, reason string) event.RelayOutcome {
