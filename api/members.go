@@ -112,7 +112,7 @@ func (s *Server) InviteMember(c *echo.Context) error {
 		return &event.FieldError{Field: "name", Remedy: "this is the owner, who signs in already; write another"}
 	}
 	token := rand.Text()
-	if err := s.store.AddSignIn(ctx, store.SignIn{Hash: hash(token), Member: m.ID, Expires: time.Now().Add(inviteFor)}); err != nil {
+	if err := s.store.AddSignIn(ctx, store.SignIn{Hash: Hash(token), Member: m.ID, Expires: time.Now().Add(inviteFor)}); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, spec.Invited{ID: m.ID, Link: s.publicly(c) + "/enter/" + token})

@@ -32,7 +32,8 @@ const (
 	passwordLeast, passwordMost = 10, 72
 )
 
-func hash(token string) string {
+// Hash is how a token is kept: whoever reads the database cannot use it.
+func Hash(token string) string {
 	sum := sha256.Sum256([]byte(token))
 	return hex.EncodeToString(sum[:])
 }
@@ -75,7 +76,7 @@ func (s *Server) session(c *echo.Context) (who, error) {
 	if err != nil {
 		return who{}, out
 	}
-	m, sess, err := s.store.SessionMember(c.Request().Context(), hash(cookie.Value), sessionFor)
+	m, sess, err := s.store.SessionMember(c.Request().Context(), Hash(cookie.Value), sessionFor)
 	if errors.Is(err, store.ErrNone) {
 		return who{}, out
 	}
@@ -85,7 +86,7 @@ func (s *Server) session(c *echo.Context) (who, error) {
 // begin gives a member a session.
 func (s *Server) begin(c *echo.Context, m store.Member) (store.Session, error) {
 	token := rand.Text() + rand.Text()
-	sess := store.Session{Hash: hash(token), Member: m.ID, Created: time.Now(), Seen: time.Now(), CSRF: rand.Text(), Browser: event.Shortened(plain.Text(c.Request().UserAgent()), 300)}
+	sess := store.Session{Hash: Hash(token), Member: m.ID, Created: time.Now(), Seen: time.Now(), CSRF: rand.Text(), Browser: event.Shortened(plain.Text(c.Request().UserAgent()), 300)}
 	if err := s.store.AddSession(c.Request().Context(), sess); err != nil {
 		return sess, err
 	}
@@ -110,7 +111,7 @@ func (s *Server) enter(c *echo.Context) error {
 	if !s.limits.enter.allow(s.client(c)) {
 		return tooMany(c)
 	}
-	m, err := s.store.SignInGood(c.Request().Context(), hash(c.Param("token")))
+	m, err := s.store.SignInGood(c.Request().Context(), Hash(c.Param("token")))
 	if err != nil && !errors.Is(err, store.ErrNone) {
 		return err
 	}
@@ -128,7 +129,7 @@ func (s *Server) useEnter(c *echo.Context) error {
 	if !s.limits.enter.allow(s.client(c)) {
 		return tooMany(c)
 	}
-	m, err := s.store.UseSignIn(c.Request().Context(), hash(c.Param("token")))
+	m, err := s.store.UseSignIn(c.Request().Context(), Hash(c.Param("token")))
 	if errors.Is(err, store.ErrNone) {
 		return c.Redirect(http.StatusSeeOther, "/?link=used")
 	}

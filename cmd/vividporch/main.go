@@ -16,13 +16,17 @@ import (
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	root := &cobra.Command{Use: "vividporch", Short: "The house that greets, remembers and carries the news of a live channel",
-		SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(serveCommand(), demoCommand(), streetCommand(), rehearseCommand(), schemaCommand(), secretCommand(), allowCommand(), importCommand(), exportCommand())
-	if err := root.ExecuteContext(ctx); err != nil {
+	if err := rootCommand().ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "vividporch:", err)
 		os.Exit(1)
 	}
+}
+
+func rootCommand() *cobra.Command {
+	root := &cobra.Command{Use: "vividporch", Short: "The house that greets, remembers and carries the news of a live channel",
+		SilenceUsage: true, SilenceErrors: true}
+	root.AddCommand(serveCommand(), demoCommand(), streetCommand(), rehearseCommand(), schemaCommand(), secretCommand(), allowCommand(), importCommand(), exportCommand())
+	return root
 }
 
 // envDuration is a setting that is a length of time.
