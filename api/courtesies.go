@@ -211,20 +211,23 @@ func (s *Server) EnactDraft(c *echo.Context, id string) error {
 	if err := json.Unmarshal(drafts[i].Doc, &draft); err != nil {
 		return err
 	}
+	now, err := findCourtesy(s.house.Plan().Whole, id) // as it is by now: its when may have changed since the words were begun
+	if err != nil {
+		return err
+	}
+	if faults := s.house.Plan().World().Faults(*now, words(draft)); len(faults) > 0 {
+		return s.inForce(c, 0, porch.Faults(faults))
+	}
 	who := by(c)
 	if who.Base == 0 { // the version that the words were typed on
 		who.Base = drafts[i].Base
 	}
 	v, err := s.house.ChangeSettings(ctx, who, "wording of "+id, func(set *house.Settings) error {
 		cy, err := findCourtesy(set, id)
-		if err != nil {
-			return err
+		if err == nil {
+			*cy = cy.Reworded(words(draft))
 		}
-		if faults := s.house.Plan().World().Faults(*cy, words(draft)); len(faults) > 0 {
-			return porch.Faults(faults)
-		}
-		*cy = cy.Reworded(words(draft))
-		return nil
+		return err
 	})
 	if err == nil || errors.Is(err, porch.ErrUnchanged) {
 		if err := s.store.DropDraft(ctx, s.house.ID, id, memberOf(c).Name); err != nil {

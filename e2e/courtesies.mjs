@@ -154,7 +154,7 @@ test("a helper is invited, has the Porch alone, and is removed", async ({ page, 
     .browser()
     .newContext({ viewport: { width: 1280, height: 800 } });
   const helper = await theirs.newPage();
-  await helper.goto(link);
+  await enter(helper, link);
   await helper.getByRole("region", { name: "Conversation" }).waitFor();
   assert.deepEqual(await helper.getByRole("navigation", { name: "Views", exact: true }).getByRole("link").allTextContents(), ["Porch"]);
   await helper.goto(`${house.base}/courtesies`);
@@ -358,7 +358,7 @@ test("one browser of a member is signed out and the others stay", async ({ page,
   const link = await members.getByRole("status").locator("code").textContent();
   const theirs = await page.context().browser().newContext();
   const helper = await theirs.newPage();
-  await helper.goto(link);
+  await enter(helper, link);
   await helper.getByRole("region", { name: "Conversation" }).waitFor();
   await page.reload();
   const row = members.locator("[data-member='Wil Rushes']");
