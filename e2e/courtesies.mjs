@@ -420,6 +420,44 @@ test("an event of our own is raised by one courtesy and heard by another; a circ
   await page.getByText("events go in a circle", { exact: false }).waitFor();
 });
 
+test("two who reword one line at once see both sides, and nothing is overwritten without a word", async ({ page, house }) => {
+  await page.goto(house.base);
+  await page.getByRole("button", { name: /^Member:/ }).click();
+  await page.getByRole("link", { name: "Members" }).click();
+  const members = page.getByRole("region", { name: "Members" });
+  await members.getByLabel("Name of the new member").fill("Rill Marsh");
+  await members.getByLabel("Role of the new member").selectOption("co-host");
+  await members.getByRole("button", { name: "Make a link" }).click();
+  const link = await members.getByRole("status").locator("code").textContent();
+  const context = await page
+    .context()
+    .browser()
+    .newContext({ viewport: { width: 1280, height: 800 } });
+  const theirs = await context.newPage();
+  await enter(theirs, link);
+  const end = async (p, words) => {
+    await p.getByRole("textbox", { name: "Wording 1" }).first().click();
+    await p.keyboard.press("End");
+    await p.keyboard.type(words);
+    await p.getByRole("heading", { name: "Try it" }).click();
+  };
+  await open(page, house, "/thank-follow");
+  await open(theirs, house, "/thank-follow");
+  await theirs.route("**/api/courtesies", (r) => (r.request().method() === "GET" ? r.abort() : r.continue())); // their page does not hear of it
+  await end(page, " Mind the step.");
+  await page.getByText("In force", { exact: true }).waitFor();
+  await end(theirs, " Come in, come in.");
+  const both = theirs.getByRole("dialog", { name: "Somebody else changed this meanwhile" });
+  await both.getByText("Mind the step.").waitFor();
+  await both.getByText("Come in, come in.").waitFor();
+  await theirs.unroute("**/api/courtesies");
+  await both.getByRole("button", { name: "Take mine" }).click();
+  await theirs.getByText("In force", { exact: true }).waitFor();
+  await page.reload();
+  await page.getByText("Come in, come in.").first().waitFor();
+  await context.close();
+});
+
 test("a whole house goes out with its shelf and comes into an empty one", async ({ page, house }) => {
   await open(page, house);
   await page.getByRole("button", { name: "All settings as one file" }).click();

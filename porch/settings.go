@@ -137,16 +137,39 @@ func (h *House) tellLeft(ctx context.Context) {
 	}
 }
 
+// leftOut tells, once for each thing that is left out of a plan, what is wrong with it.
+func leftOut(p *house.Plan) []*event.Noticed {
+	var out []*event.Noticed
+	for _, f := range p.Left {
+		what, name := f.Courtesy, f.Courtesy
+		if what == "" {
+			parts := strings.SplitN(f.At, ".", 3)
+			what = strings.Join(parts[:min(2, len(parts))], ".")
+			name = what
+		}
+		for _, c := range p.Whole.Courtesy {
+			if c.ID == f.Courtesy {
+				name = courtesy.Label(c)
+			}
+		}
+		why := f.At + " " + f.What + "; " + f.Remedy
+		item := event.Shortened("settings/"+what, 300)
+		if i := slices.IndexFunc(out, func(n *event.Noticed) bool { return n.Item == item }); i >= 0 {
+			if strings.Count(out[i].Why, " · ") < 2 { // three of its faults tell enough
+				out[i].Why += " · " + why
+			}
+			continue
+		}
+		out = append(out, &event.Noticed{Item: item, Kind: "settings", Name: name, Why: why})
+	}
+	return out
+}
+
 // leftEvents are the events that make the state tell what a plan leaves out.
 func (h *House) leftEvents(s *house.State, p *house.Plan) []event.Event {
 	var out []event.Event
 	wanted := map[string]bool{}
-	for _, f := range p.Left {
-		at := strings.Trim(f.Courtesy+" "+f.At, " ")
-		n := &event.Noticed{Item: event.Shortened("settings/"+at, 300), Kind: "settings", Name: at, Why: f.What + "; " + f.Remedy}
-		if wanted[n.Item] {
-			continue
-		}
+	for _, n := range leftOut(p) {
 		wanted[n.Item] = true
 		if !slices.ContainsFunc(s.Waiting, func(it house.Item) bool { return it.ID == n.Item && it.Why == n.Why }) {
 			out = append(out, h.ownEvent(n))

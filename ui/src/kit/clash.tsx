@@ -18,18 +18,42 @@ export function clashed(p: unknown, mine: (version: number) => void, theirs: () 
   return true;
 }
 
-/** plain writes a JSON value as somebody would read it. */
-function plain(json?: string): string {
-  if (!json) return "nothing";
+const texts = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) => typeof x === "string");
+
+/** plain writes a JSON value as somebody would read it; of a list of texts, those that the other side has not. */
+function plain(json?: string, other?: string): string[] {
+  if (!json) return ["nothing"];
   try {
     const v: unknown = JSON.parse(json);
-    if (typeof v === "string") return v;
-    if (typeof v === "boolean") return v ? "on" : "off";
-    if (Array.isArray(v) && v.every((x) => typeof x === "string")) return v.join(" · ");
+    if (typeof v === "string") return [v];
+    if (typeof v === "boolean") return [v ? "on" : "off"];
+    if (texts(v)) {
+      const theirs: unknown = other ? JSON.parse(other) : [];
+      const own = texts(theirs) ? v.filter((x) => !theirs.includes(x)) : v;
+      return own.length ? own : ["without it"];
+    }
   } catch {
     /* as it stands */
   }
-  return json.length > 400 ? `${json.slice(0, 400)}…` : json;
+  return [json.length > 400 ? `${json.slice(0, 400)}…` : json];
+}
+
+/** place says where a field stands: the path without its lists. */
+const place = (at: string) =>
+  at
+    .split(".")
+    .filter((x, i) => x !== "do" && !(i === 0 && x === "courtesies"))
+    .join(" · ");
+
+function Side({ head, lines }: { head: string; lines: string[] }) {
+  return (
+    <dd>
+      <b>{head}</b>
+      {lines.map((l) => (
+        <bdi key={l}>{l}</bdi>
+      ))}
+    </dd>
+  );
 }
 
 export function Clashes() {
@@ -54,15 +78,9 @@ export function Clashes() {
           <div className="clashes">
             {c.problem.clashes!.map((x) => (
               <dl key={x.at}>
-                <dt className="sub">{x.at}</dt>
-                <dd>
-                  <b>Theirs, in force</b>
-                  <bdi>{plain(x.now)}</bdi>
-                </dd>
-                <dd>
-                  <b>Yours</b>
-                  <bdi>{plain(x.mine)}</bdi>
-                </dd>
+                <dt className="sub">{place(x.at)}</dt>
+                <Side head="Theirs, in force" lines={plain(x.now, x.mine)} />
+                <Side head="Yours" lines={plain(x.mine, x.now)} />
               </dl>
             ))}
           </div>
