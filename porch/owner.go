@@ -223,6 +223,9 @@ func (h *House) raised(ev *event.Event, ds []house.Decision, b *store.Batch, t *
 func (h *House) passes(ev *event.Event) bool {
 	switch ev.Data.(type) {
 	case *event.PersonLeft, *event.PersonEntered:
+		if ev.Type == (&event.PersonEntered{}).Type() && h.plan.Load().Set.Has(ev.Type) {
+			return false // some courtesy is for whoever comes in
+		}
 		key := ev.Who().Key()
 		return h.state.Tonight[key] == nil && h.state.Between[key] == nil
 	}

@@ -136,7 +136,7 @@ func held(s *house.State) int {
 	}
 	n := 0
 	for i := range s.Queue.Lines {
-		if l := &s.Queue.Lines[i]; l.Priority != pace.ByHand && !l.Hurried && !l.Record {
+		if s.Queue.Lines[i].Held(true) {
 			n++
 		}
 	}
@@ -160,7 +160,7 @@ func coming(s *house.State, plan *house.Plan) []spec.Coming {
 			due = l.Due
 		}
 		out = append(out, spec.Coming{Line: l.ID, Platforms: []string{l.Platform}, Courtesy: l.Courtesy, Label: label(l, plan), Name: l.Name, Text: l.Text,
-			Made: l.Made, Due: due, Expires: l.Expires, ByHand: l.Priority == pace.ByHand, Hushed: s.Hush && l.Priority != pace.ByHand && !l.Hurried,
+			Made: l.Made, Due: due, Expires: l.Expires, ByHand: l.Priority == pace.ByHand, Hushed: l.Held(s.Hush),
 			Asking: l.Ask != "", Joins: joins[l.Key()], Effect: l.Effect, Burst: l.Burst, Streamer: l.As == house.AsStreamer, Try: l.Try})
 		if l.Text == "" {
 			out[len(out)-1].Text = effectText(l.Effect, l.Body, plan)

@@ -18,6 +18,14 @@ type Measure struct {
 	Largest  string   `json:"largest,omitempty" jsonschema:"enum=tonight,enum=ever"`
 }
 
+// CurrencyOr is the currency a measure is about, or another.
+func (m *Measure) CurrencyOr(other string) string {
+	if m == nil || m.Currency == "" {
+		return other
+	}
+	return m.Currency
+}
+
 // Quantity is a number that came with a happening, and the largest of its kind
 // before it.
 type Quantity struct {

@@ -227,6 +227,8 @@ func (o *Output) check(c Courtesy, w World, fault func(at, what, remedy string))
 		return
 	}
 	switch {
+	case o.Kind == DoShout && c.Slot == ShoutOut:
+		fault("kind", "this courtesy is a shout-out itself, and cannot have another one run", "say it here in a line of chat, or take the slot out")
 	case o.Kind == Relay && !w.Places[o.Place]:
 		fault("place", fmt.Sprintf("there is no place %q", o.Place), "use the name of one of your places")
 	case need != "" && w.Fittings[o.Fitting] != need:

@@ -51,15 +51,31 @@ func (s *Set) Ties(most int) []Tie {
 			for j := i + 1; j < len(g) && len(out) < most; j++ {
 				a, b := g[i], g[j]
 				pair := [2]string{a.r.ID, b.r.ID}
-				if a.r == b.r || told[pair] || a.w.apart(&b.w) || a.r.Measure.apart(b.r.Measure) {
+				word, clash := sharedAsk(a.r, b.r)
+				if a.r == b.r || told[pair] || a.r.When == Command && !clash || a.w.apart(&b.w) || a.r.Measure.apart(b.r.Measure) {
 					continue
 				}
 				told[pair] = true
-				out = append(out, Tie{a.r.ID, b.r.ID, "for " + both(whom(a.w), whom(b.w)) + " only their order decides"})
+				why := "for " + both(whom(a.w), whom(b.w)) + " only their order decides"
+				if clash {
+					why = "both are asked by " + word + "; " + why
+				}
+				out = append(out, Tie{a.r.ID, b.r.ID, why})
 			}
 		}
 	}
 	return out
+}
+
+// sharedAsk is a word by which two commands are both asked; ok is false when each has
+// words of its own.
+func sharedAsk(a, b *Ready) (word string, ok bool) {
+	for _, w := range a.Asks {
+		if slices.ContainsFunc(b.Asks, func(o string) bool { return strings.EqualFold(w, o) }) {
+			return w, true
+		}
+	}
+	return "", false
 }
 
 func both(a, b string) string {

@@ -344,3 +344,13 @@ func TestWordingsBeyondAllMeasureAreRefusedAtTheirPlace(t *testing.T) {
 		}
 	}
 }
+
+func TestCommandsTieOnlyOverAWordTheyShare(t *testing.T) {
+	command := func(id string, asks ...string) courtesy.Courtesy {
+		return courtesy.Courtesy{ID: id, On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: asks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{id}}}}
+	}
+	ties := load(t, command("tides", "!tides"), command("moon", "!moon"), command("sea", "!sea", "!Tides")).Ties(10)
+	if len(ties) != 1 || ties[0].First != "tides" || ties[0].Second != "sea" || !strings.Contains(ties[0].Why, "both are asked by !tides") {
+		t.Errorf("%+v", ties)
+	}
+}

@@ -68,6 +68,9 @@ func differ(at string, b, a any, inB, inA bool) []Difference {
 				out = append(out, differ(path(at, fmt.Sprint(id)), nil, y, false, true)...)
 			}
 		}
+		if before, after := order(bl, al, key), order(al, bl, key); !reflect.DeepEqual(before, after) {
+			out = append(out, Difference{At: path(at, "order"), Before: asJSON(before), After: asJSON(after)})
+		}
 		return out
 	}
 	d := Difference{At: at}
@@ -78,6 +81,17 @@ func differ(at string, b, a any, inB, inA bool) []Difference {
 		d.After = asJSON(a)
 	}
 	return []Difference{d}
+}
+
+// order lists the members of a list that another has too, by their key, as they stand.
+func order(l, other []any, key string) []any {
+	var out []any
+	for _, x := range l {
+		if id := x.(map[string]any)[key]; find(other, key, id) != nil {
+			out = append(out, id)
+		}
+	}
+	return out
 }
 
 func path(at, key string) string {

@@ -173,7 +173,7 @@ func TestAHelloToTheRoomIsAnsweredAndOneToAFriendIsNot(t *testing.T) {
 		t.Errorf("%q, %q", got[0].Text, got[1].Text)
 	}
 	e.wantReason("another was answered less than 20s ago")
-	e.wantReason("was answered or greeted less than 30m0s ago")
+	e.wantReason("was answered less than 30m0s ago")
 	e.wantSaid(3, "greet-newcomer")
 }
 

@@ -75,6 +75,21 @@ func (d *decider) chat(data *event.ChatSaid) {
 		}
 		return
 	}
+	d.arrival(data)
+	if !d.command(data) && !d.greets(key) && d.p.never.Reason(data.Person, d.known) == "" {
+		d.hello(data)
+	}
+}
+
+// greets reports whether this event brings somebody a greeting.
+func (d *decider) greets(key string) bool {
+	return slices.ContainsFunc(d.added, func(l pace.Line) bool { return l.Person == key && l.Greets() })
+}
+
+// arrival greets whoever speaks for the first time in this period, and shouts them
+// out, as far as courtesies say so.
+func (d *decider) arrival(data *event.ChatSaid) {
+	key := data.Person.Key()
 	standing, why := d.standing()
 	name := d.sayName(data.Person)
 	arrived := Decision{Kind: Arrive, Output: "arrival", Person: key, Name: name, Standing: standing, Known: d.known, Because: []string{why}}
@@ -85,7 +100,6 @@ func (d *decider) chat(data *event.ChatSaid) {
 	d.decide(arrived)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Greeting), Person: key, Name: name, Because: []string{why}})
-		d.command(data)
 		return
 	}
 	d.wonder(data.Person)
@@ -98,6 +112,8 @@ func (d *decider) chat(data *event.ChatSaid) {
 		won, ladder := d.p.Set.Winner(c, slot)
 		switch {
 		case slot == courtesy.ShoutOut && d.shouted:
+		case won != nil && slot == courtesy.ShoutOut && d.s.shouted(key, d.known):
+			d.refuse(slot, won, key, name, ladder, shoutedBefore)
 		case won == nil:
 			if len(ladder) > 0 {
 				why := "no " + string(slot) + " fits"
@@ -117,7 +133,6 @@ func (d *decider) chat(data *event.ChatSaid) {
 		d.beside(c, slot, args, []string{data.Person.Platform})
 	}
 	d.free(c, args, []string{data.Person.Platform})
-	d.command(data)
 }
 
 // opened: the first platform opens a stream, unless it was gone for less than the
@@ -290,10 +305,16 @@ func (d *decider) raid(data *event.RaidCame) {
 		won, ladder := d.p.Set.Winner(c, slot)
 		switch {
 		case slot == courtesy.ShoutOut && d.shouted:
+		case won != nil && slot == courtesy.ShoutOut && d.s.shouted(data.Person.Key(), d.known):
+			d.refuse(slot, won, data.Person.Key(), name, ladder, shoutedBefore)
 		case won == nil:
-			d.refuse(slot, nil, data.Person.Key(), name, ladder, "no courtesy for a raid of this size")
+			why := "no " + string(slot) + " fits a raid of this size"
+			if len(ladder) == 0 {
+				why = "no courtesy is for the " + string(slot) + " of a raid"
+			}
+			d.refuse(slot, nil, data.Person.Key(), name, ladder, why)
 			if slot == courtesy.Thanks && len(ladder) > 0 {
-				d.waitFor(data.Person, name, "raid", "no thanks fits a raid of this size", data.Viewers)
+				d.waitFor(data.Person, name, "raid", why, data.Viewers)
 			}
 		case len(won.Outputs) == 0:
 			d.refuse(slot, won, data.Person.Key(), name, ladder, "raids of this size are passed over in silence")
@@ -343,8 +364,14 @@ func (d *decider) speakOrWait(c courtesy.Cause, r *courtesy.Ready, ladder []cour
 }
 
 func (d *decider) waitFor(person event.Person, name, kind, why string, viewers int64) {
+	d.waits(person, name, kind, d.ev.Type, why, viewers)
+}
+
+// waits puts somebody unthanked before the streamer. of is the type of what they
+// were to be thanked for.
+func (d *decider) waits(person event.Person, name, kind, of, why string, viewers int64) {
 	d.decide(Decision{Kind: Wait, Person: person.Key(), Name: name, Because: []string{why}, Item: &Item{
-		ID: kind + "/" + d.ev.Type + "/" + person.Key(), Kind: kind, Person: &person, Name: name, Type: d.ev.Type, Why: why,
+		ID: kind + "/" + of + "/" + person.Key(), Kind: kind, Person: &person, Name: name, Type: of, Why: why,
 		Viewers: viewers, Count: 1, Since: d.ev.Time}})
 }
 

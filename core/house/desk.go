@@ -1,6 +1,7 @@
 package house
 
 import (
+	"fmt"
 	"slices"
 	"time"
 
@@ -168,8 +169,13 @@ func (d *decider) named(data *event.DeskAsked, c courtesy.Cause, platforms []str
 			}
 		}
 		if main := courtesy.MainNumber(r.When); main != "" {
-			c.Quantities = []courtesy.Quantity{{Of: main, N: float64(data.Number)}}
+			q := courtesy.Quantity{Of: main, N: float64(data.Number)}
 			args[main] = wording.Num(data.Number)
+			if main == "amount" {
+				q.Currency = r.Measure.CurrencyOr("EUR")
+				args[main] = wording.Str(fmt.Sprintf("%d %s", data.Number, q.Currency))
+			}
+			c.Quantities = []courtesy.Quantity{q}
 		}
 		d.fill(c, r, nil, args, platforms)
 		return

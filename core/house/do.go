@@ -4,8 +4,10 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"vividporch/core/courtesy"
@@ -88,7 +90,11 @@ func (d *decider) sayOn(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 	w, mark := d.choose(r, o, args)
 	said := 0
 	for _, platform := range platforms {
+		text := d.fillIn(w, args, platform)
 		switch {
+		case strings.TrimSpace(text) == "":
+			d.not(c, r, o, platform, saysNothing)
+			continue
 		case !slices.Contains(d.p.chat, platform):
 			d.not(c, r, o, platform, "the house has no chat door on "+Titled(platform))
 			continue
@@ -97,24 +103,35 @@ func (d *decider) sayOn(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 			continue
 		}
 		l := d.line(c, r, o, args, platform, w, mark)
-		l.Text = d.tried(d.fillIn(w, args, platform), platform)
+		l.Text = tried(d.try, text)
 		if r.Slot == courtesy.Greeting && r.General() && len(o.Joined) > 0 && r.Burst == nil {
 			l.Join = true
 		}
 		d.plan(l, r, o, ladder)
 		said++
 	}
-	if said > 0 && o.Ask {
+	if said > 0 && d.asks(c, o) {
 		d.ask(c.Person, "for the link and the last category")
 	}
 }
 
+// saysNothing is why an output whose words come out empty is not made.
+const saysNothing = "its wording comes out empty for this one"
+
 // stage makes an effect outside chat come up: a card, a lamp, a platform action.
 func (d *decider) stage(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, to string) {
 	w, mark := d.choose(r, o, args)
-	l := d.line(c, r, o, args, to, w, mark)
+	text := ""
 	if w != nil {
-		l.Text = d.tried(w.Render(args), "")
+		text = w.Render(args)
+	}
+	if o.Worded() && strings.TrimSpace(text) == "" && (o.Kind != courtesy.Card || o.Media == "") {
+		d.not(c, r, o, "", saysNothing)
+		return
+	}
+	l := d.line(c, r, o, args, to, w, mark)
+	if text != "" {
+		l.Text = tried(d.try, text)
 	}
 	l.Effect = string(o.Kind)
 	told := Told{Effect: o.Kind, Media: o.Media, Voice: o.Voice, Seconds: o.Seconds, Colour: o.Colour, Scene: o.Scene, Act: o.Act, Person: l.Person, Try: d.try}
@@ -134,10 +151,16 @@ func (d *decider) stage(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 	}
 	l.Body = told.json()
 	d.plan(l, r, o, ladder)
+	if l.Ask != "" {
+		d.ask(c.Person, "for the link and the last category")
+	}
 }
 
 // usualLoud is how loud what is played is, of 100, unless an output says otherwise.
 const usualLoud = 60
+
+// shoutedBefore is why somebody is not shouted out of the house's own accord.
+const shoutedBefore = "was shouted out in this stream already"
 
 // shoutOut runs whichever courtesy shouts a person out, once for a cause.
 func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, platforms []string) {
@@ -145,9 +168,22 @@ func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.Read
 	case c.Person.ID == "":
 		d.not(c, r, o, "", "there is nobody to shout out")
 		return
-	case d.shouted || r.Slot == courtesy.ShoutOut:
+	case r.Slot == courtesy.ShoutOut:
+		d.not(c, r, o, "", "this courtesy is the shout-out itself")
+		return
+	case d.shouted:
 		d.not(c, r, o, "", "is shouted out already")
 		return
+	}
+	if !d.hand && c.When != courtesy.Command { // whoever asks may have it again
+		why := d.p.never.Reason(c.Person, d.known)
+		if why == "" && d.s.shouted(c.Person.Key(), d.known) {
+			why = shoutedBefore
+		}
+		if why != "" {
+			d.not(c, r, o, "", why)
+			return
+		}
 	}
 	for _, when := range []string{c.When, "porch.raid.came", courtesy.Arrival} {
 		c.When = when
@@ -175,7 +211,12 @@ func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 		safe[k] = v
 	}
 	w, mark := d.choose(r, o, safe)
-	text := d.tried(w.Render(safe), "")
+	text := w.Render(safe)
+	if strings.TrimSpace(text) == "" {
+		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{saysNothing}})
+		return
+	}
+	text = tried(d.try, text)
 	safe["text"] = wording.Value{Text: text}
 	body, err := place.render(safe)
 	if err != nil {
@@ -185,6 +226,7 @@ func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 	if o.DelaySeconds > 0 {
 		l := d.line(c, r, o, args, o.Place, w, mark)
 		l.Text, l.Effect, l.Body, l.Record, l.Expires, l.Burst = text, string(Relay), body, true, time.Time{}, ""
+		l.Hushed, l.Ask, l.AskEnds, l.Args = false, "", time.Time{}, nil // a record waits for its delay alone
 		d.plan(l, r, o, nil)
 		return
 	}
@@ -206,7 +248,7 @@ func (d *decider) raise(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 		made.Fields[k] = w.Render(args)
 		if v := args[w.Alone()]; v.IsNum { // stays a number for whoever hears it
 			made.Fields[k] = v.Num
-		} else if n, err := strconv.ParseFloat(w.String(), 64); err == nil {
+		} else if n, err := strconv.ParseFloat(w.String(), 64); err == nil && !math.IsInf(n, 0) && !math.IsNaN(n) {
 			made.Fields[k] = n
 		}
 	}
@@ -310,9 +352,9 @@ func amounts(lines []pace.Line) string {
 
 // tried marks what a member tries for real, so that nobody takes it for the thing
 // itself.
-func (d *decider) tried(text, platform string) string {
-	if !d.try {
+func tried(try bool, text string) string {
+	if !try {
 		return text
 	}
-	return fmt.Sprintf("(a try) %s", text)
+	return "(a try) " + text
 }

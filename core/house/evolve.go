@@ -43,6 +43,9 @@ func (s *State) period(ev *event.Event, d *Decision) {
 		s.Stream.Begin(d.Stream, d.At)
 		s.nightfall()
 		s.Hellos, s.HelloAt = nil, time.Time{}
+		for _, m := range []map[string]time.Time{s.Shouted, s.Entered} { // told late of an opening, what came after it counts
+			maps.DeleteFunc(m, func(_ string, at time.Time) bool { return at.Before(d.At) })
+		}
 		s.Tonight, s.Raids, s.Evening, s.Cards = map[string]*Guest{}, nil, Evening{}, nil
 		if _, ok := ev.Data.(*event.StreamDeclared); ok {
 			s.Stream.Declared = true
@@ -112,6 +115,12 @@ func (s *State) fact(ev *event.Event) {
 	case *event.PersonEntered:
 		if g := s.guests()[data.Person.Key()]; g != nil {
 			g.Left = false
+		}
+		if s.Entered == nil {
+			s.Entered = map[string]time.Time{}
+		}
+		if key := data.Person.Key(); s.Entered[key].IsZero() {
+			s.Entered[key] = s.Clock
 		}
 	case *event.LookupAnswered:
 		if g := s.guests()[data.Account]; g != nil && data.Streams && !g.Fellow {
@@ -331,8 +340,15 @@ func (s *State) promised(d *Decision) {
 			s.Raids[i].Thanked = true
 		}
 	}
+	if d.Person != "" && d.Plan != nil && d.Plan.Shouts {
+		if s.Shouted == nil {
+			s.Shouted = map[string]time.Time{}
+		}
+		s.Shouted[d.Person] = s.Clock
+	}
 	if g := s.guests()[d.Person]; g != nil {
 		g.Greeted, g.Changed = true, s.Clock
+		g.Welcomed = g.Welcomed || d.Plan != nil && d.Plan.Greets()
 	}
 }
 

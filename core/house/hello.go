@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
@@ -93,13 +94,10 @@ func (d *decider) hello(data *event.ChatSaid) {
 		no(why)
 		return
 	}
-	last := d.s.Hellos[key]
-	if g != nil && g.Arrived.After(last) {
-		last = g.Arrived
-	}
+	last, how := d.s.lastHello(key, d.known)
 	switch {
 	case !last.IsZero() && d.now.Sub(last) < d.p.hello.person:
-		no("said hello, and was answered or greeted less than " + d.p.hello.person.String() + " ago")
+		no("said hello, and was " + how + " less than " + d.p.hello.person.String() + " ago")
 		return
 	case !d.s.HelloAt.IsZero() && d.now.Sub(d.s.HelloAt) < d.p.hello.rest:
 		no("said hello, and another was answered less than " + d.p.hello.rest.String() + " ago")
@@ -110,6 +108,21 @@ func (d *decider) hello(data *event.ChatSaid) {
 	c = d.p.Set.Meet(c)
 	d.answer(c, name, d.about(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
 		&Decision{Kind: Replied, Output: "hello", Person: key, Name: name, Because: []string{"said hello to the room"}})
+}
+
+// lastHello is when somebody was last answered or greeted in this period, on any of
+// their accounts, and which of both it was.
+func (s *State) lastHello(key string, known *people.Known) (last time.Time, how string) {
+	gs := s.guests()
+	for _, k := range accountsOf(key, known) {
+		if at := s.Hellos[k]; at.After(last) {
+			last, how = at, "answered"
+		}
+		if g := gs[k]; g != nil && g.Welcomed && g.Arrived.After(last) {
+			last, how = g.Arrived, "greeted"
+		}
+	}
+	return last, how
 }
 
 // command answers a line that begins with a word some courtesy is asked by, and

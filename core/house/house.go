@@ -61,7 +61,7 @@ func Decide(s *State, ev *event.Event, known *people.Known, p *Plan) []Decision 
 	case *event.Woke:
 		d.woke()
 	case *event.Hushed:
-		d.release(!data.On)
+		d.release(data.On)
 	case *event.LineHurried:
 		d.hurry(data)
 	case *event.LineDropped:
@@ -86,10 +86,14 @@ func Decide(s *State, ev *event.Event, known *people.Known, p *Plan) []Decision 
 		d.refusedSpeech(&data.SpeechOutcome, "uncertain")
 	case *event.BookSettled:
 		d.settled(data)
+	case *event.PersonEntered:
+		if !s.entered(data.Person.Key(), known) { // comings and goings of one evening are one coming
+			d.happening(nil)
+		}
 	case *event.StreamChanged:
 		d.happening(d.told(data.StreamInfo), data.Platform)
 	case *event.PersonFollowed, *event.Subscribed, *event.Gifted, *event.Tipped, *event.Credits, *event.RewardClaimed, *event.ShopSold, *event.ShopGifted,
-		*event.ShopUsed, *event.ChannelShown, *event.RaidWent, *event.PersonBanned, *event.PersonTimedOut, *event.PersonJoined, *event.PersonEntered,
+		*event.ShopUsed, *event.ChannelShown, *event.RaidWent, *event.PersonBanned, *event.PersonTimedOut, *event.PersonJoined,
 		*event.SocialFollowed, *event.SocialLiked, *event.SocialReposted, *event.Other:
 		d.happening(nil)
 	}

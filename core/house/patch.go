@@ -3,6 +3,7 @@ package house
 import (
 	"encoding/json"
 	"reflect"
+	"slices"
 )
 
 // TakeBack undoes, in the document now, what changed between before and after:
@@ -41,15 +42,21 @@ func takeBack(now, before, after any) any {
 				nm[k] = bv
 			case !inB && inA && inN && reflect.DeepEqual(nv, av):
 				delete(nm, k)
+			case !inB && inA && inN && isList(av) && isList(nv): // the first ones, and it has grown since
+				if l := takeBack(nv, []any{}, av); len(l.([]any)) > 0 {
+					nm[k] = l
+				} else {
+					delete(nm, k)
+				}
+			case inB && !inA && inN && isList(bv) && isList(nv): // all were taken out, and others put in since
+				nm[k] = takeBack(nv, bv, []any{})
 			}
 		}
 		return nm
 	}
-	nl, key := keyed(now)
-	bl, bkey := keyed(before)
-	al, akey := keyed(after)
-	if key == "" || key != bkey || key != akey {
-		return now
+	nl, bl, al, key := keyedAlike(now, before, after)
+	if key == "" {
+		return takeBackTexts(now, before, after)
 	}
 	out := []any{}
 	for _, x := range nl {
@@ -71,6 +78,59 @@ func takeBack(now, before, after any) any {
 		}
 	}
 	return out
+}
+
+func isList(v any) bool {
+	_, ok := v.([]any)
+	return ok
+}
+
+// takeBackTexts undoes what was put into or taken out of a list of plain values, tags
+// or words, that was changed again since. Whatever else differs keeps its present value.
+func takeBackTexts(now, before, after any) any {
+	nl, ok1 := texts(now)
+	bl, ok2 := texts(before)
+	al, ok3 := texts(after)
+	if !ok1 || !ok2 || !ok3 {
+		return now
+	}
+	out := []any{}
+	for _, x := range nl {
+		if slices.Contains(bl, x) || !slices.Contains(al, x) {
+			out = append(out, x)
+		}
+	}
+	for i, x := range bl {
+		if !slices.Contains(al, x) && !slices.Contains(nl, x) {
+			out = slices.Insert(out, min(i, len(out)), x)
+		}
+	}
+	return out
+}
+
+// texts is a list of nothing but texts.
+func texts(v any) ([]any, bool) {
+	l, ok := v.([]any)
+	return l, ok && !slices.ContainsFunc(l, func(x any) bool { _, text := x.(string); return !text })
+}
+
+// keyedAlike are three lists whose members are told apart in the same way, and how. An
+// empty list is like any other.
+func keyedAlike(now, before, after any) (n, b, a []any, key string) {
+	for i, v := range []any{now, before, after} {
+		l, k := keyed(v)
+		if k == "" {
+			if e, ok := v.([]any); !ok || len(e) > 0 {
+				return nil, nil, nil, ""
+			}
+		} else if key == "" {
+			key = k
+		} else if key != k {
+			return nil, nil, nil, ""
+		}
+		*[]*[]any{&n, &b, &a}[i] = l
+	}
+	return n, b, a, key
 }
 
 // unionOf are the names that stand in any of some objects.

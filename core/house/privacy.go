@@ -210,6 +210,8 @@ func (s *State) forget(keys, names []string) {
 		delete(s.Forgets, k)
 		delete(s.Answered, k)
 		delete(s.Hellos, k)
+		delete(s.Shouted, k)
+		delete(s.Entered, k)
 	}
 	for i := range s.Raids {
 		if mine(s.Raids[i].Person.Key()) {

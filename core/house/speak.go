@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"vividporch/core/courtesy"
@@ -16,7 +17,8 @@ import (
 // line makes a line that is coming up.
 func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
 	l := pace.Line{ID: d.lineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(c.Person), Name: args["name"].Text,
-		Alt: mark, Made: d.now, Due: d.now.Add(secs(o.DelaySeconds)), Priority: priority(r), Hushed: d.s.Hush, As: o.As}
+		Alt: mark, Made: d.now, Due: d.now.Add(secs(o.DelaySeconds)), Priority: priority(r), Hushed: d.s.Hush, As: o.As,
+		Shouts: r.Slot == courtesy.ShoutOut}
 	if w != nil {
 		l.Source = w.String()
 	}
@@ -34,7 +36,7 @@ func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 	if wait > 0 {
 		l.Expires = l.Due.Add(wait)
 	}
-	if o.Ask {
+	if d.asks(c, o) {
 		l.Ask, l.AskEnds = d.askID(), d.now.Add(secs(d.p.Settings.Pace.AskSeconds))
 		l.Args = args
 	}
@@ -86,6 +88,11 @@ func (d *decider) ask(person event.Person, why string) {
 	}
 	d.decide(Decision{Kind: Ask, Output: "lookup", Line: id, Platform: person.Platform, Person: person.Key(), About: &person,
 		Because: []string{why}})
+}
+
+// asks reports whether an output's person can be asked about before it is said.
+func (d *decider) asks(c courtesy.Cause, o *courtesy.ReadyOutput) bool {
+	return o.Ask && c.Person.ID != "" && d.p.Lookup(c.Person.Platform) != ""
 }
 
 func (d *decider) askID() string { return "ask-" + strconv.FormatInt(d.ev.Seq, 10) }
@@ -247,6 +254,12 @@ func (d *decider) leaveJoined(o pace.Out) {
 		if x.Text = words[i].Render(args); first.Effect == "" {
 			x.Text = d.fillIn(words[i], args, o.Platform)
 		}
+		if strings.TrimSpace(x.Text) == "" { // these words say nothing of so many
+			for i := range o.Lines {
+				d.leave(&o.Lines[i])
+			}
+			return
+		}
 	}
 	first.Text = x.Text
 	var all []string
@@ -273,12 +286,12 @@ func (d *decider) find(id string) *courtesy.Ready {
 
 // unthanked puts a raid whose thanks came to nothing before the streamer.
 func (d *decider) unthanked(l *pace.Line, why string) {
-	if l.Priority != pace.Thanks {
+	if l.Priority != pace.Thanks || l.Try {
 		return
 	}
 	for _, r := range d.s.Raids {
 		if r.Event == l.Event {
-			d.waitFor(r.Person, l.Name, "raid", why, r.Viewers)
+			d.waits(r.Person, l.Name, "raid", (&event.RaidCame{}).Type(), why, r.Viewers)
 		}
 	}
 }
@@ -303,7 +316,9 @@ func (d *decider) answered(data *event.LookupAnswered) {
 		}
 		text := l.Text
 		if w, err := wording.Parse(l.Source); err == nil && data.Found {
-			text = d.fillIn(w, args, l.Platform)
+			if t := d.fillIn(w, args, l.Platform); strings.TrimSpace(t) != "" {
+				text = tried(l.Try, t)
+			}
 		}
 		d.decide(Decision{Kind: Reword, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Person: l.Person, Name: l.Name, Text: text, Because: []string{why}})
 	}

@@ -47,6 +47,8 @@ type State struct {
 	Largest map[string]Record    `json:"largest,omitempty"` // by event type, measure and currency
 	Hellos  map[string]time.Time `json:"hellos,omitempty"`  // whose hello was answered in this stream → when
 	HelloAt time.Time            `json:"helloAt,omitzero"`  // of the last answer to one
+	Shouted map[string]time.Time `json:"shouted,omitempty"` // who was shouted out in this stream → when
+	Entered map[string]time.Time `json:"entered,omitempty"` // who came in, in this stream → when first
 
 	RestUntil time.Time `json:"restUntil,omitzero"` // not woken before, after a wake that failed
 
@@ -75,9 +77,10 @@ type Guest struct {
 	Left     bool            `json:"left,omitempty"`
 	Changed  time.Time       `json:"changed,omitzero"` // when something about them last changed
 	Greeted  bool            `json:"greeted,omitempty"`
-	Fellow   bool            `json:"fellow,omitempty"` // the platform told that they stream
-	With     int64           `json:"with,omitempty"`   // number of the raid they came with
-	Why      string          `json:"why,omitempty"`    // they stand as they do
+	Welcomed bool            `json:"welcomed,omitempty"` // with a greeting, not by thanks or an answer
+	Fellow   bool            `json:"fellow,omitempty"`   // the platform told that they stream
+	With     int64           `json:"with,omitempty"`     // number of the raid they came with
+	Why      string          `json:"why,omitempty"`      // they stand as they do
 }
 
 // Raid is a raid that came in this stream.
@@ -182,17 +185,26 @@ func (s *State) guests() map[string]*Guest {
 // this period, on any of their accounts.
 func (s *State) arrived(key string, known *people.Known) bool {
 	gs := s.guests()
-	if g := gs[key]; g != nil && !g.Arrived.IsZero() {
-		return true
+	return slices.ContainsFunc(accountsOf(key, known), func(a string) bool { return gs[a] != nil && !gs[a].Arrived.IsZero() })
+}
+
+// accountsOf are the accounts of the person behind one of them, that one first.
+func accountsOf(key string, known *people.Known) []string {
+	if known == nil || len(known.Accounts) == 1 && known.Accounts[0] == key {
+		return []string{key}
 	}
-	if known != nil {
-		for _, a := range known.Accounts {
-			if g := gs[a]; g != nil && !g.Arrived.IsZero() {
-				return true
-			}
-		}
-	}
-	return false
+	return append([]string{key}, known.Accounts...)
+}
+
+// shouted reports whether somebody was shouted out in this stream, on any of their
+// accounts.
+func (s *State) shouted(key string, known *people.Known) bool { return anyOf(s.Shouted, key, known) }
+
+// entered reports whether somebody has come in in this stream.
+func (s *State) entered(key string, known *people.Known) bool { return anyOf(s.Entered, key, known) }
+
+func anyOf(m map[string]time.Time, key string, known *people.Known) bool {
+	return len(m) > 0 && slices.ContainsFunc(accountsOf(key, known), func(a string) bool { return !m[a].IsZero() })
 }
 
 // NeedsKnown reports whether deciding an event of this account wants to know who

@@ -60,6 +60,7 @@ type Line struct {
 	BurstAt  int          `json:"burstAt,omitempty"` // when so many wait
 	Number   float64      `json:"number,omitempty"`  // what it adds to a burst's total
 	Currency string       `json:"currency,omitempty"`
+	Shouts   bool         `json:"shouts,omitempty"`  // it shouts its person out
 	Hurried  bool         `json:"hurried,omitempty"` // a member said: now
 	Hushed   bool         `json:"hushed,omitempty"`  // was held when it was made
 	Because  []string     `json:"because"`
@@ -86,8 +87,8 @@ func (l *Line) group(r Rules) (name string, at int) {
 	return "", 0
 }
 
-// held reports whether hush holds a line.
-func (l *Line) held(hush bool) bool { return hush && l.Priority != ByHand && !l.Hurried && !l.Record }
+// Held reports whether hush holds a line.
+func (l *Line) Held(hush bool) bool { return hush && l.Priority != ByHand && !l.Hurried && !l.Record }
 
 // Gate is what has left for one platform, as far as it bounds what may leave.
 type Gate struct {
@@ -234,7 +235,7 @@ func next(lines []*Line, g *Gate, hush bool, r Rules) (int, time.Time) {
 	best, at := -1, far
 	for i := range lines {
 		l := lines[i]
-		if l.held(hush) {
+		if l.Held(hush) {
 			continue
 		}
 		t := g.earliest(l, r)
@@ -295,9 +296,9 @@ func before(a, b *Line) bool {
 // there are enough of them.
 func together(lines []*Line, i int, hush bool, r Rules) (take []int, joined bool) {
 	name, at := lines[i].group(r)
-	if name != "" && !lines[i].held(hush) {
+	if name != "" && !lines[i].Held(hush) {
 		for k := range lines {
-			if g, _ := lines[k].group(r); g == name && !lines[k].held(hush) && lines[k].Effect == lines[i].Effect {
+			if g, _ := lines[k].group(r); g == name && !lines[k].Held(hush) && lines[k].Effect == lines[i].Effect {
 				take = append(take, k)
 			}
 		}

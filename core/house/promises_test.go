@@ -1,0 +1,281 @@
+package house_test
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/people"
+)
+
+// What is said of the house is so, and what was not meant is not done.
+
+func TestHushPressedAgainWhileItIsOnLetsNothingOut(t *testing.T) {
+	e := begin(t)
+	e.happens(on("quayside"))
+	e.after(time.Minute).happens(&event.Hushed{On: true})
+	e.happens(line("tidewrack", "hello"))
+	e.after(20 * time.Second)
+	e.happens(&event.Hushed{On: true})
+	e.wantSaid(0, "greet-")
+	e.happens(&event.Hushed{On: false})
+	e.wantSaid(1, "greet-") // at once: it has been due for long
+}
+
+func TestAFirstHelloIsAnsweredWhenNoGreetingIsSaid(t *testing.T) {
+	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")), func(s *house.Settings) {
+		s.Hello.PersonSeconds = 1800
+		for i := range s.Courtesy {
+			if s.Courtesy[i].ID == "greet-returning" {
+				s.Courtesy[i].On = false
+			}
+		}
+	})
+	e.happens(on("quayside"))
+	known := &people.Known{Attended: 3}
+	e.happens(line("mossy_mare", "hello all"), known)
+	e.after(time.Minute)
+	if got := e.wantSaid(1, "answer"); got[0].Text != "Hello, mossy_mare" {
+		t.Errorf("%+v", got)
+	}
+	e.happens(line("tidewrack", "hello all")) // a newcomer has a greeting
+	e.happens(line("grebe_watch", "what a shell"), known)
+	e.after(time.Minute)
+	e.happens(line("grebe_watch", "and hello everyone"), known) // arrived a minute ago, and was not greeted
+	e.happens(line("tidewrack", "hello again"))
+	e.after(time.Minute)
+	e.wantSaid(2, "answer")
+	e.wantReason("was greeted less than 30m0s ago")
+}
+
+func TestNobodyIsShoutedOutTwiceInAStreamUnlessSomebodyAsks(t *testing.T) {
+	e := begin(t, stage, does("fellows", courtesy.Arrival, courtesy.ShoutOut, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Go and see {name}"}}),
+		does("followers", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.DoShout}))
+	e.happens(on("quayside"))
+	e.happens(raid("kelpwright", 120))
+	e.after(time.Minute)
+	e.wantSaid(1, "shout-out")
+	both := &people.Known{Accounts: []string{"quayside:id-kelpwright", "quayside:id-kelpwright_b"}}
+	e.happens(line("kelpwright_b", "it is me"), both)
+	e.happens(follows("kelpwright"))
+	e.happens(raid("kelpwright", 130))
+	e.after(time.Minute)
+	e.wantSaid(1, "shout-out")
+	e.wantSaid(0, "fellows")
+	n := 0
+	for _, d := range e.all {
+		if d.Kind == house.Refuse && slices.Contains(d.Because, "was shouted out in this stream already") {
+			n++
+		}
+	}
+	if n != 3 {
+		t.Errorf("%d refusals say so; an arrival, a follow and a second raid should", n)
+	}
+	e.happens(&event.DeskAsked{Act: "shoutout", Person: who("kelpwright"), Member: "Odalys Brine"})
+	e.after(time.Minute)
+	e.wantSaid(2, "shout-out")
+	e.happens(off("quayside"))
+	e.after(time.Hour).happens(on("quayside"))
+	e.happens(raid("kelpwright", 140))
+	e.after(time.Minute)
+	e.wantSaid(3, "shout-out")
+}
+
+func TestWhoIsNeverGreetedIsNeverShoutedOutByTheHouseItself(t *testing.T) {
+	e := begin(t, stage, does("followers", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.DoShout}))
+	e.happens(on("quayside"))
+	never := &people.Known{LeaveBe: true}
+	e.happens(follows("kelpwright"), never)
+	e.after(time.Minute)
+	e.wantSaid(0, "shout-out")
+	e.happens(&event.DeskAsked{Act: "shoutout", Person: who("kelpwright"), Member: "Odalys Brine"}, never)
+	e.after(time.Minute)
+	e.wantSaid(1, "shout-out")
+}
+
+func TestWhoComesInAgainIsMetOnceAStream(t *testing.T) {
+	in := func() *event.PersonEntered {
+		p := &event.PersonEntered{}
+		p.Person = who("pebble_june")
+		return p
+	}
+	out := func() *event.PersonLeft {
+		p := &event.PersonLeft{}
+		p.Person = who("pebble_june")
+		return p
+	}
+	e := begin(t, adds(says("door", "porch.person.entered", courtesy.Free, courtesy.Who{}, nil, "{name} is at the door")))
+	e.happens(on("quayside"))
+	for range 3 {
+		e.happens(in())
+		e.after(time.Minute)
+		e.happens(out())
+	}
+	e.wantSaid(1, "door")
+	e.happens(off("quayside"))
+	e.after(time.Hour).happens(on("quayside"))
+	e.happens(in())
+	e.after(time.Minute)
+	e.wantSaid(2, "door")
+}
+
+func TestATryKeepsItsMarkAfterALookUpAndATriedTipItsCurrency(t *testing.T) {
+	e := begin(t, adds(says("tip", "porch.support.tipped", courtesy.Thanks, courtesy.Who{}, &courtesy.Measure{Of: "amount", Currency: "CHF", AtLeast: num(2)}, "{hasAmount, select, yes {{amount}} other {}}")))
+	e.happens(on("quayside"))
+	shout := ""
+	for _, r := range e.plan.Set.All() {
+		if r.Slot == courtesy.ShoutOut {
+			shout = r.ID
+		}
+	}
+	e.happens(&event.DeskAsked{Act: "try", Courtesy: shout, Person: who("night_heron_cam"), Member: "Odalys Brine", Number: 5})
+	asks := e.of(house.Ask)
+	if len(asks) != 1 {
+		t.Fatalf("%d asked", len(asks))
+	}
+	e.happens(&event.LookupAnswered{Ask: asks[0].Line, Found: true, Link: "https://quayside.example/night_heron_cam", Category: "Reedbed at dusk"})
+	e.after(time.Minute)
+	if got := e.wantSaid(1, shout); !strings.HasPrefix(got[0].Text, "(a try) ") || !strings.Contains(got[0].Text, "Reedbed") {
+		t.Errorf("said %q", got[0].Text)
+	}
+	e.happens(&event.DeskAsked{Act: "try", Courtesy: "tip", Person: who("saltpan_pip"), Member: "Odalys Brine", Number: 7})
+	e.after(time.Minute)
+	if got := e.wantSaid(1, "tip"); got[0].Text != "(a try) 7 CHF" {
+		t.Errorf("said %q", got[0].Text)
+	}
+}
+
+func TestARaidWhoseThanksWasGivenUpCanBeThankedFromWaiting(t *testing.T) {
+	e := begin(t)
+	e.happens(on("quayside"))
+	e.after(time.Minute).happens(&event.Hushed{On: true})
+	e.happens(raid("kelpwright", 37))
+	e.after(10 * time.Minute).happens(&event.Hushed{On: false})
+	if len(e.s.Waiting) != 1 || e.s.Waiting[0].Type != "porch.raid.came" {
+		t.Fatalf("%+v", e.s.Waiting)
+	}
+	e.happens(&event.DeskAsked{Act: "thank", Person: who("kelpwright"), Member: "Odalys Brine"})
+	e.after(time.Minute)
+	if got := e.wantSaid(1, "raid-"); !strings.Contains(got[0].Text, "37") {
+		t.Errorf("said %q", got[0].Text)
+	}
+	if len(e.s.Waiting) != 0 {
+		t.Errorf("%+v", e.s.Waiting)
+	}
+}
+
+func TestAWordingThatComesOutEmptyIsNotSaid(t *testing.T) {
+	empty := "{hasFollowed, select, yes {since {followed}} other {}}"
+	e := begin(t, stage, does("empty", "porch.person.followed", courtesy.Thanks,
+		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{empty}}, courtesy.Output{Kind: courtesy.Speak, Fitting: "bell", Alternatives: []string{empty}},
+		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{empty}}, courtesy.Output{Kind: courtesy.Relay, Place: "boathouse", Alternatives: []string{empty}}), func(s *house.Settings) {
+		s.Courtesy[len(s.Courtesy)-1].Do[3].Place = s.Places[0].Name
+	})
+	e.happens(on("quayside"))
+	e.happens(follows("pebble_june"))
+	e.after(time.Minute)
+	refused := 0
+	for _, d := range e.all {
+		if d.Courtesy == "empty" && d.Kind != house.Refuse {
+			t.Errorf("%s: %q", d.Kind, d.Text)
+		} else if d.Courtesy == "empty" && strings.Contains(d.Because[0], "comes out empty") {
+			refused++
+		}
+	}
+	if refused != 4 {
+		t.Errorf("%d of 4 say why", refused)
+	}
+	at := e.now.AddDate(-1, 0, 0)
+	e.happens(follows("mossy_mare"), &people.Known{Followed: &at})
+	e.after(time.Minute)
+	e.wantSaid(1, "empty")
+}
+
+func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
+	e := begin(t, stage, does("card", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.Card, Ask: true, Alternatives: []string{"{name}{hasCategory, select, yes {: {category}} other {}}"}}), func(s *house.Settings) {
+		s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.When == "porch.raid.came" && c.ID != "card" })
+	})
+	e.happens(on("quayside"))
+	e.happens(raid("night_heron_cam", 120))
+	asks := e.of(house.Ask)
+	if len(asks) != 1 {
+		t.Fatalf("%d asked", len(asks))
+	}
+	e.happens(&event.LookupAnswered{Ask: asks[0].Line, Found: true, Category: "Reedbed at dusk"})
+	if got := e.of(house.Card); len(got) != 1 || read(t, got[0]).Text != "night_heron_cam: Reedbed at dusk" {
+		t.Errorf("%+v", got)
+	}
+	for i := range e.plan.Settings.Doors {
+		e.plan.Settings.Doors[i].Lookup = ""
+	}
+	e.plan, _ = house.Ready(e.plan.Settings, 2)
+	e.happens(raid("kelpwright", 20))
+	if got := e.of(house.Card); len(got) != 2 || slices.ContainsFunc(got[1].Because, func(b string) bool { return strings.Contains(b, "did not answer") }) {
+		t.Errorf("nobody was asked, and the card says: %+v", got)
+	}
+}
+
+func TestAPostWithADelayIsNoLineThatHushHolds(t *testing.T) {
+	e := begin(t, func(s *house.Settings) {
+		does("later", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Relay, Place: s.Places[0].Name, DelaySeconds: 30, Alternatives: []string{"{name} follows"}})(s)
+	})
+	e.happens(on("quayside"))
+	e.happens(&event.Hushed{On: true})
+	e.happens(follows("pebble_june"))
+	for i := range e.s.Queue.Lines {
+		if l := &e.s.Queue.Lines[i]; l.Courtesy == "later" && (l.Hushed || l.Held(true) || slices.Contains(l.Because, "hush is on: held")) {
+			t.Errorf("%+v", l)
+		}
+	}
+	before := len(e.of(house.Relay))
+	e.after(time.Minute)
+	if len(e.of(house.Relay)) != before+1 {
+		t.Error("it was not posted")
+	}
+}
+
+func TestAFieldThatReadsLikeNoNumberRaisesItsEventAsText(t *testing.T) {
+	e := begin(t, stage, does("raises", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell", Fields: map[string]string{"much": "Infinity", "less": "-inf", "not": "nan", "n": "4"}}))
+	e.happens(on("quayside"))
+	ds := e.happens(follows("pebble_june"))
+	ev := event.Event{Seq: 1, Time: e.now, Logged: e.now}
+	raised := house.Raised(&ev, ds)
+	if len(raised) != 1 {
+		t.Fatalf("%d raised by %+v", len(raised), ds)
+	}
+	raw, err := json.Marshal(raised[0].Data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, want := range []string{`"much":"Infinity"`, `"less":"-inf"`, `"not":"nan"`, `"n":4`} {
+		if !strings.Contains(string(raw), want) {
+			t.Errorf("%s lacks %s", raw, want)
+		}
+	}
+}
+
+func TestAShoutOutThatWouldRunAnotherIsRefusedForWhatItIs(t *testing.T) {
+	s := settings(t)
+	stage(s)
+	does("twice", courtesy.Arrival, courtesy.ShoutOut, courtesy.Output{Kind: courtesy.DoShout})(s)
+	_, faults := house.Ready(s, 1)
+	if len(faults) != 1 || !strings.Contains(faults[0].What, "is a shout-out itself") || faults[0].Courtesy != "twice" {
+		t.Errorf("%v", faults)
+	}
+}
+
+func TestAReasonForARaidNamesTheSlotThatStaysEmpty(t *testing.T) {
+	e := begin(t, func(s *house.Settings) {
+		s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.Slot == courtesy.ShoutOut })
+	})
+	e.happens(on("quayside"))
+	e.happens(raid("kelpwright", 120))
+	e.after(time.Minute)
+	e.wantSaid(1, "raid-")
+	e.wantReason("no courtesy is for the shout-out of a raid")
+}
