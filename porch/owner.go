@@ -6,6 +6,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"slices"
 	"time"
 
 	"vividporch/core/event"
@@ -192,6 +193,13 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 	} else if who != nil {
 		k = t.known[who.Key()]
 	}
+	if k != nil && len(k.Names) > 0 { // and in this batch, before they ask to be forgotten
+		for _, n := range []string{ev.Who().Login, ev.Who().Name} {
+			if n != "" && !slices.Contains(k.Names, n) {
+				k.Names = append(k.Names, n)
+			}
+		}
+	}
 	if who := ev.Who(); who != nil && !h.state.Settled(who) {
 		b.Unsettled[who.Key()] = true
 	}
@@ -201,7 +209,7 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 			b.Settings = append(b.Settings, store.SettingsVersion{Version: sc.Version, Base: sc.Base, Member: sc.Member, What: sc.What, At: ev.Logged, Doc: sc.Settings})
 		}
 	}
-	ds := house.Step(h.state, ev, k, h.plan.Load())
+	ds := house.Step(h.state, ev, k, h.plan.Load(), t.named[ev]...)
 	h.keep(b, *ev, ds)
 	h.raised(ev, ds, b, t)
 	return Result{Seq: ev.Seq, Decisions: ds}
@@ -278,8 +286,12 @@ type told struct {
 	repeats map[*event.Event]bool
 	asked   map[string]bool // accounts that the book was asked about
 	known   map[string]*people.Known
-	claims  map[string]string // account → the key under which its login was known
+	named   map[*event.Event][]people.Named // whom of the guest book a command may mean
+	claims  map[string]string               // account → the key under which its login was known
 }
+
+// namedMost is for how many commands of one batch the guest book is looked through.
+const namedMost = 50
 
 // prepare asks the database which events are repeats and who is behind those
 // that matter, once for the whole batch. While it does not answer, it waits.
@@ -289,12 +301,16 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 	var ask []event.Person
 	var names []string // accounts whose names are asked for too
 	want := map[string]bool{}
+	meant := map[*event.Event]string{} // commands, and the name behind each
 	for i := range reqs {
 		for j := range reqs[i].events {
 			ev := &reqs[i].events[j]
 			ev.Clean()
 			if !ownID(ev) {
 				doors, sources, ids, at = append(doors, ev.Door), append(sources, ev.Source), append(ids, ev.ID), append(at, ev)
+			}
+			if name := h.plan.Load().Names(ev); name != "" && len(meant) < namedMost {
+				meant[ev] = name
 			}
 			private := h.plan.Load().Private(ev) // who they are, all of it, as of now
 			if who := ev.Who(); who != nil && !want[who.Key()] && (private || h.state.NeedsKnown(ev)) {
@@ -307,8 +323,13 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 		}
 	}
 	t := told{repeats: map[*event.Event]bool{}, asked: want, known: map[string]*people.Known{}}
-	if len(ids)+len(ask) == 0 {
+	if len(ids)+len(ask)+len(meant) == 0 {
 		return t, nil
+	}
+	if len(names) > 0 { // all they were called until now is to be found in the book
+		if err := h.book(ctx); err != nil {
+			return t, err
+		}
 	}
 	err := h.insist(ctx, quickly, func(ctx context.Context) error {
 		if len(ids) > 0 {
@@ -323,6 +344,13 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 		if len(ask) > 0 {
 			var err error
 			if t.known, t.claims, err = h.store.Known(ctx, h.ID, ask, currentStream(h.state)); err != nil {
+				return err
+			}
+		}
+		t.named = map[*event.Event][]people.Named{}
+		for ev, name := range meant {
+			var err error
+			if t.named[ev], err = h.store.Called(ctx, h.ID, name, currentStream(h.state)); err != nil {
 				return err
 			}
 		}

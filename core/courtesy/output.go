@@ -98,6 +98,16 @@ func AdvertLength(seconds float64) bool { return seconds >= 30 && seconds <= 180
 // OfPerson reports whether an action is about somebody.
 func (a Act) OfPerson() bool { return a == GiveVIP || a == TakeVIP || a == PlatformShout }
 
+// Concerns reports whether an output does something to a person: whoever is meant.
+func (o *Output) Concerns() bool {
+	return o.Kind == DoShout || o.Kind == Platform && o.Act.OfPerson()
+}
+
+// Concerns reports whether a courtesy does something to a person.
+func (r *Ready) Concerns() bool {
+	return slices.ContainsFunc(r.Outputs, func(o ReadyOutput) bool { return o.Concerns() })
+}
+
 // Worded reports whether an output says something in words of its own.
 func (o *Output) Worded() bool {
 	switch o.Kind {

@@ -36,7 +36,7 @@ func TestOfferedAreTheWhensTheEventsAndTheChannelsOwnFillInsEachOnce(t *testing.
 		{asked("Tide.Turned"), "event height dice", "tone"},
 		{asked("tide.turned", "bell.rung"), "height tone", "viewers"},
 		{courtesy.Courtesy{When: courtesy.Hand}, "asker meant dice", "streams"},
-		{courtesy.Courtesy{When: courtesy.Command}, "name meant rest", "asker"},
+		{courtesy.Courtesy{When: courtesy.Command}, "name asker meant rest link", "tier"},
 	} {
 		got := names(w.Offers(c.of))
 		for _, f := range strings.Fields(c.has) {

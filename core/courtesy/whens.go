@@ -16,6 +16,8 @@ var about = []wording.FillIn{
 	{Name: "name", Kind: wording.Text, Tells: "the person's name, as it is said", Example: "limpet_lena"},
 	{Name: "streams", Kind: wording.Number, Tells: "streams they were at, tonight included", Example: "41"},
 	{Name: "followed", Kind: wording.Moment, Tells: "since when they follow", Example: "Mar 3, 2025", Optional: true},
+	{Name: "link", Kind: wording.Text, Tells: "where to find them; of a command, whoever is meant", Example: "https://quayside.example/night_heron_cam", Optional: true},
+	{Name: "category", Kind: wording.Text, Tells: "what they last streamed", Example: "Reedbed at dusk", Optional: true},
 }
 
 // FillIns lists what a when can offer to its wordings.
@@ -25,8 +27,6 @@ func FillIns(when string) []wording.FillIn {
 		return join(about, []wording.FillIn{
 			{Name: "viewers", Kind: wording.Number, Tells: "how many they brought", Example: "120"},
 			{Name: "raids", Kind: wording.Number, Tells: "how often they have come, this one included", Example: "3"},
-			{Name: "link", Kind: wording.Text, Tells: "where to find them", Example: "https://quayside.example/night_heron_cam", Optional: true},
-			{Name: "category", Kind: wording.Text, Tells: "what they last streamed", Example: "Reedbed at dusk", Optional: true},
 		}, common)
 	case "porch.stream.opened", "porch.stream.changed", "porch.stream.closed":
 		return join(common, []wording.FillIn{
@@ -58,8 +58,8 @@ var brought = map[string][]wording.FillIn{
 	"porch.person.banned":   {moderator, reason},
 	"porch.person.timedout": {{Name: "seconds", Kind: wording.Number, Tells: "how long", Example: "600"}, moderator, reason},
 	"porch.person.joined":   {{Name: "place", Kind: wording.Text, Tells: "the community server", Example: "The Boathouse", Optional: true}},
-	Command:                 {meant, {Name: "rest", Kind: wording.Text, Tells: "what stood after the command", Example: "how high tonight?", Optional: true}},
-	Hand:                    {{Name: "asker", Kind: wording.Text, Tells: "the member who asked", Example: "Odalys Brine"}, meant},
+	Command:                 {{Name: "asker", Kind: wording.Text, Tells: "who asked, where somebody else is meant", Example: "limpet_lena", Optional: true}, meant, {Name: "rest", Kind: wording.Text, Tells: "what stood after the command", Example: "how high tonight?", Optional: true}},
+	Hand:                    {{Name: "asker", Kind: wording.Text, Tells: "the member who asked", Example: "Odalys Brine"}, meant, about[3], about[4]},
 	"porch.other":           {{Name: "event", Kind: wording.Text, Tells: "the event's own name", Example: "tide.turned", Optional: true}},
 }
 

@@ -51,6 +51,11 @@ type LookupAnswered struct {
 	Title    string `json:"title,omitempty"`
 	Streams  bool   `json:"streams,omitempty"` // they have ever streamed
 	Failed   string `json:"failed,omitempty"`  // why the platform could not be asked
+
+	// Of somebody who was asked for by login alone.
+	ID    string `json:"id,omitempty"`
+	Login string `json:"login,omitempty"`
+	Name  string `json:"name,omitempty"`
 }
 
 // SpeechOutcome is what became of a line that was handed to a voice.
@@ -223,6 +228,7 @@ func (l *LookupAnswered) Bound() {
 	if len(l.Link) > 2000 {
 		l.Link = ""
 	}
+	l.ID, l.Login, l.Name = Shortened(CleanText(l.ID), idMost), cut(CleanText(l.Login), loginMost), cut(CleanText(l.Name), NameMost)
 	l.Category, l.Title, l.Failed = cut(CleanText(l.Category), 500), cut(CleanText(l.Title), 2000), cut(CleanText(l.Failed), 500)
 }
 

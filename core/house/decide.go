@@ -32,6 +32,10 @@ type decider struct {
 	dropped map[string]bool // lines that this event took back, by key
 	taken   map[string]bool // what was decided, by courtesy and slot
 
+	book  []people.Named        // those of it whom the name behind a command may mean
+	meant *people.Named         // whom it does
+	heard *event.LookupAnswered // what the platform just told of them
+
 	hand    bool // a member asks for it
 	try     bool // and only tries it
 	shouted bool // somebody was shouted out for this event
@@ -204,6 +208,11 @@ func (d *decider) close(at time.Time, why string) {
 func (d *decider) woke() {
 	if end, going := d.s.Stream.EndsAt(d.p.grace); going && !end.After(d.now) {
 		d.close(d.s.Stream.Gone, fmt.Sprintf("no platform was live for %s", d.p.grace))
+	}
+	for i := range d.s.Questions {
+		if q := &d.s.Questions[i]; !q.Ends.After(d.now) {
+			d.answeredWhom(q, nil)
+		}
 	}
 	d.release(d.s.Hush)
 }
@@ -461,7 +470,19 @@ func (d *decider) about(person event.Person) wording.Args {
 	if d.known != nil && d.known.Followed != nil {
 		a.Maybe("followed", wording.At(d.known.Followed.In(d.p.Zone)))
 	}
+	d.found(person, a)
 	return a
+}
+
+// found are the fill-ins about where somebody streams: as their platform told it
+// lately, else where its streams are to be found.
+func (d *decider) found(person event.Person, a wording.Args) {
+	if d.known != nil && d.known.Fetched != nil && d.known.Fetched.Link != "" {
+		a.Maybe("link", wording.Str(d.known.Fetched.Link))
+		a.Maybe("category", wording.Str(d.known.Fetched.Category))
+	} else if door := d.p.linkDoor(person.Platform); door != nil && plainLogin(person.Login) {
+		a.Maybe("link", wording.Str(strings.ReplaceAll(door.Profile.Link, "{login}", person.Login)))
+	}
 }
 
 // told are the fill-ins about a stream.

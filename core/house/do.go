@@ -45,6 +45,14 @@ func (d *decider) do(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutpu
 	if len(o.On) > 0 {
 		platforms = o.On
 	}
+	if o.Concerns() {
+		if about, other := d.meantBy(c); other {
+			c, args = about, d.aboutMeant(args)
+			if o.Kind == courtesy.Platform { // where they are, whoever asked
+				platforms = onlyOn(platforms, c.Person.Platform, len(o.On) > 0)
+			}
+		}
+	}
 	switch {
 	case o.Kind == courtesy.Relay:
 		d.post(c, r, o, args)
@@ -56,6 +64,8 @@ func (d *decider) do(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutpu
 		d.sayOn(c, r, o, ladder, args, platforms)
 	case o.Kind == courtesy.DoShout:
 		d.shoutOut(c, r, o, args, platforms)
+	case o.Kind == courtesy.Platform && len(platforms) == 0:
+		d.not(c, r, o, "", "they are known on "+Titled(c.Person.Platform)+" only")
 	case o.Kind == courtesy.Platform:
 		for _, p := range platforms {
 			if why := d.p.Cannot(p, o.Act); why != "" {
@@ -69,6 +79,14 @@ func (d *decider) do(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutpu
 	default:
 		d.stage(c, r, o, ladder, args, o.Fitting)
 	}
+}
+
+// onlyOn is the platform somebody is on, as far as an output may go there.
+func onlyOn(platforms []string, theirs string, chosen bool) []string {
+	if chosen && !slices.Contains(platforms, theirs) {
+		return nil
+	}
+	return []string{theirs}
 }
 
 // not says why an output was not made.

@@ -122,7 +122,10 @@ func (s *State) fact(ev *event.Event) {
 		if key := data.Person.Key(); s.Entered[key].IsZero() {
 			s.Entered[key] = s.Clock
 		}
+	case *event.Woke:
+		s.Questions = slices.DeleteFunc(s.Questions, func(q Question) bool { return !q.Ends.After(s.Clock) })
 	case *event.LookupAnswered:
+		s.Questions = slices.DeleteFunc(s.Questions, func(q Question) bool { return q.Ask == data.Ask })
 		if g := s.guests()[data.Account]; g != nil && data.Streams && !g.Fellow {
 			g.Fellow, g.Changed = true, s.Clock
 		}
@@ -289,6 +292,10 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 			s.Waiting[i].Count += n
 		} else {
 			s.Waiting = append(s.Waiting, *d.Item)
+		}
+	case Ask:
+		if said, ok := ev.Data.(*event.ChatSaid); ok && d.Output == "whom" {
+			s.Questions = append(s.Questions, Question{Ask: d.Line, Ends: d.At, Event: ev.Seq, ID: ev.ID, At: ev.Time, Said: *said, Near: d.Near})
 		}
 	case Done:
 		if d.Item != nil {

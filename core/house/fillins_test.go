@@ -51,9 +51,6 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 		}
 		var words strings.Builder
 		for _, f := range courtesy.FillIns(w.Type) {
-			if f.Name == "link" || f.Name == "category" && w.Type == "porch.raid.came" {
-				continue // asked of the platform
-			}
 			if f.Optional {
 				words.WriteString("{" + wording.Companion(f.Name) + ", select, yes {" + f.Name + " [{" + f.Name + "}]} other {NOTHING for " + f.Name + "}} ")
 			} else {
@@ -71,7 +68,8 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 			t.Fatalf("%s: %v", w.Type, err)
 		}
 		followed := dusk.AddDate(-1, 0, 0)
-		e.happens(ev.Data, &people.Known{Attended: 3, Followed: &followed, Accounts: []string{"quayside:1"}})
+		e.happens(ev.Data, &people.Known{Attended: 3, Followed: &followed, Accounts: []string{"quayside:1"},
+			Fetched: &people.Fetched{At: dusk, Link: "https://quayside.example/limpet_lena", Category: "Reedbed at dusk", Streams: true}})
 		e.after(time.Minute)
 		said := e.wantSaid(1, "it")[0].Text
 		if strings.Contains(said, "NOTHING") || strings.Contains(said, "[]") {

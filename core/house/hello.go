@@ -139,20 +139,54 @@ func (d *decider) command(data *event.ChatSaid) bool {
 	if g := d.s.guests()[key]; d.known == nil && g != nil {
 		d.known = g.Known
 	}
-	name := d.sayName(data.Person)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" && !d.p.isStreamer(data.Person) {
-		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Answer), Person: key, Name: name, Because: []string{why}})
+		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Answer), Person: key, Name: d.sayName(data.Person), Because: []string{why}})
 		return true
 	}
 	c := d.cause(data.Person)
 	c.When, c.Fields = courtesy.Command, map[string]string{"command": word}
 	c = d.p.Set.Meet(c)
-	args, platform := d.about(data.Person), []string{data.Person.Platform}
-	args.Maybe("rest", wording.Str(plain.Text(rest)))
-	first, _, _ := strings.Cut(strings.TrimSpace(rest), " ")
-	args.Maybe("meant", wording.Str(d.meant(first)))
-	d.answer(c, name, args, platform, "no answer to this command fits", nil)
+	if name, at := nameIn(rest); name != "" {
+		found, near := d.meansWhom(name, data.Person.Platform)
+		switch {
+		case len(found) == 1:
+			d.commanded(data, word, rest, &found[0])
+			return true
+		case d.concerns(c):
+			d.unsure(data, name, len(found), near)
+			return true
+		case at: // a name all the same, as it was written
+			d.commanded(data, word, rest, &people.Named{Person: event.Person{Name: name}})
+			return true
+		}
+	}
+	d.commanded(data, word, rest, nil)
 	return true
+}
+
+// commanded does what a command asks for, to whom it means: without a name, to
+// whoever asked.
+func (d *decider) commanded(data *event.ChatSaid, word, rest string, meant *people.Named) {
+	c := d.cause(data.Person)
+	c.When, c.Fields = courtesy.Command, map[string]string{"command": word}
+	c = d.p.Set.Meet(c)
+	args, platform := d.about(data.Person), []string{data.Person.Platform}
+	args.Maybe("asker", args["name"])
+	args.Maybe("rest", wording.Str(plain.Text(rest)))
+	if meant != nil {
+		args.Maybe("meant", wording.Value{Text: meant.Said()})
+		about := wording.Args{}
+		if meant.Person.ID != "" {
+			d.meant = meant
+			about = d.aboutMeant(args)
+		}
+		for _, f := range []string{"link", "category"} { // of whoever is meant
+			delete(args, f)
+			args.Maybe(f, about[f])
+		}
+	}
+	d.answer(c, d.sayName(data.Person), args, platform, "no answer to this command fits", nil)
+	d.meant = nil
 }
 
 // answer runs whichever courtesy answers a cause, and those beside it. before, if
@@ -172,24 +206,6 @@ func (d *decider) answer(c courtesy.Cause, name string, args wording.Args, platf
 	}
 	d.beside(c, courtesy.Answer, args, platforms)
 	d.free(c, args, platforms)
-}
-
-// meant is how the house says the name that stands behind a command: of somebody
-// who is here as they are called, else as it was written after an at-sign.
-func (d *decider) meant(word string) string {
-	login, at := strings.CutPrefix(strings.TrimRight(word, ",.!?:;"), "@")
-	if login == "" {
-		return ""
-	}
-	for _, g := range d.s.guests() {
-		if strings.EqualFold(g.Login, login) {
-			return g.Name
-		}
-	}
-	if at {
-		return plain.Name(login)
-	}
-	return ""
 }
 
 // toSomebody reports whether a line names somebody who is here, by an at-sign or by

@@ -18,8 +18,8 @@ import (
 )
 
 // Step decides an event and moves the state on.
-func Step(s *State, ev *event.Event, known *people.Known, p *Plan) []Decision {
-	ds := Decide(s, ev, known, p)
+func Step(s *State, ev *event.Event, known *people.Known, p *Plan, named ...people.Named) []Decision {
+	ds := Decide(s, ev, known, p, named...)
 	s.Evolve(ev, ds)
 	return ds
 }
@@ -42,9 +42,10 @@ func Advance(s *State, now time.Time, p *Plan) (ev event.Event, ds []Decision, o
 }
 
 // Decide says what the house does about an event, and what it does not and why.
-// It reads the state and changes nothing.
-func Decide(s *State, ev *event.Event, known *people.Known, p *Plan) []Decision {
-	d := &decider{s: s, ev: ev, known: known, p: p, now: s.clock(ev.Logged)}
+// It reads the state and changes nothing. named are those of the guest book whom the
+// name behind a command may mean (see [Plan.Names]).
+func Decide(s *State, ev *event.Event, known *people.Known, p *Plan, named ...people.Named) []Decision {
+	d := &decider{s: s, ev: ev, known: known, p: p, book: named, now: s.clock(ev.Logged)}
 	late, isLate := ev.Late()
 	d.late, d.isLate = late, isLate
 	switch data := ev.Data.(type) {

@@ -754,3 +754,19 @@ func TestEveryDecisionIsUniqueWithinItsEventAndSaysWhy(t *testing.T) {
 		}
 	}
 }
+
+func (e *evening) snapshot() []byte {
+	raw, err := json.Marshal(e.s)
+	if err != nil {
+		e.t.Fatal(err)
+	}
+	return raw
+}
+
+func (e *evening) restore(raw []byte) {
+	s, ok := house.RestoreState(raw)
+	if !ok {
+		e.t.Fatal("the state cannot be restored")
+	}
+	e.s = s
+}

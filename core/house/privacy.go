@@ -228,6 +228,13 @@ func (s *State) forget(keys, names []string) {
 	s.Cards = slices.DeleteFunc(slices.Clone(s.Cards), func(c Shown) bool { return mine(c.Told.Person) || slices.ContainsFunc(c.About, mine) })
 	s.Acts = slices.DeleteFunc(slices.Clone(s.Acts), func(a event.ActOutcome) bool { return slices.ContainsFunc(a.About, mine) })
 	s.Queue.Lines = slices.DeleteFunc(s.Queue.Lines, func(l pace.Line) bool { return mine(l.Person) })
+	s.Questions = slices.DeleteFunc(slices.Clone(s.Questions), func(q Question) bool {
+		_, rest, _ := strings.Cut(strings.TrimSpace(q.Said.Text), " ")
+		name, _ := nameIn(rest)
+		return mine(q.Said.Person.Key()) || slices.ContainsFunc(append(q.Near, name), func(n string) bool {
+			return slices.ContainsFunc(names, func(m string) bool { return plain.Same(n, m) })
+		})
+	})
 	s.Waiting = slices.DeleteFunc(s.Waiting, func(i Item) bool {
 		return i.Person != nil && mine(i.Person.Key()) || slices.ContainsFunc(i.About, mine)
 	})

@@ -35,6 +35,7 @@ type Settings struct {
 	LeapDay   dates.LeapRule      `json:"leapDay,omitempty" jsonschema:"enum=28 February,enum=1 March"` // when a 29 February is kept in other years
 	Privacy   Privacy             `json:"privacy,omitzero"`
 	Hello     Hello               `json:"hello,omitzero"`
+	Unclear   []string            `json:"unclear,omitempty"` // asks back whom a command means: {name}, {typed}, {near}; none are the house's own words
 	Fittings  []Fitting           `json:"fittings,omitempty"`
 	FillIns   []FillIn            `json:"fillIns,omitempty"` // the channel's own
 	Own       []Own               `json:"own,omitempty"`     // events of other services, described
@@ -106,6 +107,7 @@ type Profile struct {
 	MaxBytes      int               `json:"maxBytes"` // of a line's text; 0 is what RFC 2812 leaves
 	CommandSigns  string            `json:"commandSigns,omitempty"`
 	Private       bool              `json:"private,omitempty"` // the network carries private messages to one person
+	Link          string            `json:"link,omitempty"`    // where somebody's streams are: "https://quayside.example/{login}"
 }
 
 // Place is where the house speaks outside chat: an address that takes a webhook.
@@ -144,12 +146,14 @@ type Plan struct {
 	rules  pace.Rules
 	grace  time.Duration
 	joined []*wording.Wording
-	stand  people.Rules
-	words  privacyWords
-	hello  helloWords
-	clocks map[string]*time.Location // of the own fill-ins
-	reach  courtesy.World
-	chat   []string // platforms the house can speak on, in the order of the doors
+
+	unclear []*wording.Wording
+	stand   people.Rules
+	words   privacyWords
+	hello   helloWords
+	clocks  map[string]*time.Location // of the own fill-ins
+	reach   courtesy.World
+	chat    []string // platforms the house can speak on, in the order of the doors
 }
 
 // mostName is how many bytes the name of a door, a place or a fitting may have.
@@ -193,6 +197,7 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	}
 	faults = append(faults, p.words.load(s.Privacy)...)
 	faults = append(faults, p.hello.load(s.Hello)...)
+	faults = append(faults, p.loadUnclear(s.Unclear)...)
 	p.rules = pace.Rules{Gap: secs(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: secs(s.Pace.JoinEverySeconds), Limits: map[string]pace.Limit{}}
 	seen := map[string]bool{}
 	for i, d := range s.Doors {
@@ -226,6 +231,9 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 		}
 		if d.Acts != "" && !isAddress(d.Acts) {
 			fault(at+".acts", "is no http(s) address", "write it in full")
+		}
+		if l := d.Profile.Link; l != "" && (!isAddress(l) || !strings.Contains(l, "{login}")) {
+			fault(at+".profile.link", "leads nowhere", `write the address in full with {login} where the login goes: "https://quayside.example/{login}"`)
 		}
 	}
 	for i, pl := range s.Places {
@@ -304,6 +312,16 @@ func (p *Plan) Lookup(platform string) string {
 		}
 	}
 	return ""
+}
+
+// linkDoor finds a door of a platform that says where its streams are, or nil.
+func (p *Plan) linkDoor(platform string) *Door {
+	for i := range p.Settings.Doors {
+		if d := &p.Settings.Doors[i]; d.Platform == platform && d.Profile.Link != "" {
+			return d
+		}
+	}
+	return nil
 }
 
 // Leap is when a 29 February is kept in other years.

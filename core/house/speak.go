@@ -92,7 +92,7 @@ func (d *decider) ask(person event.Person, why string) {
 
 // asks reports whether an output's person can be asked about before it is said.
 func (d *decider) asks(c courtesy.Cause, o *courtesy.ReadyOutput) bool {
-	return o.Ask && c.Person.ID != "" && d.p.Lookup(c.Person.Platform) != ""
+	return o.Ask && d.heard == nil && c.Person.ID != "" && d.p.Lookup(c.Person.Platform) != ""
 }
 
 func (d *decider) askID() string { return "ask-" + strconv.FormatInt(d.ev.Seq, 10) }
@@ -298,6 +298,11 @@ func (d *decider) unthanked(l *pace.Line, why string) {
 
 // answered fills the answer to an ask into the lines that wait for it.
 func (d *decider) answered(data *event.LookupAnswered) {
+	if q := d.s.question(data.Ask); q != nil {
+		d.answeredWhom(q, data)
+		d.releaseIfDue()
+		return
+	}
 	var q pace.Queue
 	q.Gates = d.s.Queue.Gates
 	for _, l := range d.s.Queue.Lines {

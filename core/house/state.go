@@ -50,6 +50,8 @@ type State struct {
 	Shouted map[string]time.Time `json:"shouted,omitempty"` // who was shouted out in this stream → when
 	Entered map[string]time.Time `json:"entered,omitempty"` // who came in, in this stream → when first
 
+	Questions []Question `json:"questions,omitempty"` // commands that wait to be told whom they mean
+
 	RestUntil time.Time `json:"restUntil,omitzero"` // not woken before, after a wake that failed
 
 	wake alarm // when to be woken, as long as nothing moved that it depends on
@@ -244,6 +246,11 @@ func (s *State) Wake(p *Plan) (time.Time, bool) {
 		if end, going := s.Stream.EndsAt(p.grace); going && (!due || end.Before(at)) {
 			at, due = end, true
 		}
+		for i := range s.Questions {
+			if ends := s.Questions[i].Ends; !due || ends.Before(at) {
+				at, due = ends, true
+			}
+		}
 		if due && at.Before(s.RestUntil) {
 			at = s.RestUntil
 		}
@@ -323,6 +330,7 @@ type Decision struct {
 	Standing people.Standing `json:"standing,omitempty"`
 	Known    *people.Known   `json:"known,omitempty"`
 	About    *event.Person   `json:"about,omitempty"`  // of an ask
+	Near     []string        `json:"near,omitempty"`   // of an ask whom a command means: names like it
 	Stream   int             `json:"stream,omitempty"` // of open, continue, close
 	At       time.Time       `json:"at,omitzero"`      // of open and close: when it really was; of confirm: until when
 	With     int64           `json:"with,omitempty"`   // of an arrival: number of the raid they came with

@@ -13,6 +13,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"golang.org/x/text/cases"
 	"golang.org/x/text/unicode/norm"
 )
 
@@ -147,6 +148,24 @@ func Fold(s string) string {
 		}
 	}
 	return strings.Join(strings.Fields(b.String()), " ")
+}
+
+// Same reports whether two names are one: whatever their case, and however their
+// letters are written (Unicode Standard Annex 15, form NFKC, with the full case folding
+// of the Unicode Standard, section 3.13). What only looks alike is not the same. An
+// empty name is nobody's.
+func Same(a, b string) bool {
+	return a != "" && b != "" && (a == b || caseless(a) == caseless(b))
+}
+
+func caseless(s string) string {
+	return norm.NFKC.String(cases.Fold().String(norm.NFKC.String(s)))
+}
+
+// Begins reports whether a name begins like another, in any case, without accents.
+func Begins(name, with string) bool {
+	with = Fold(with)
+	return with != "" && strings.HasPrefix(Fold(name), with)
 }
 
 // List writes several things as one: "a, b and c".

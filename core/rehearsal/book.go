@@ -11,6 +11,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/people"
+	"vividporch/core/plain"
 )
 
 // Book is the people file: who the house knew when the evening began.
@@ -143,6 +144,26 @@ func (b *Book) Known(who *event.Person, stream int, now time.Time) *people.Known
 	return &k
 }
 
+// Called finds whom of the book a name may mean: everybody it begins a name of.
+func (b *Book) Called(name string, stream int, now time.Time) []people.Named {
+	if name == "" {
+		return nil
+	}
+	var out []people.Named
+	for i := range b.People {
+		c := &b.People[i]
+		said := people.Text(c.SayAs)
+		if !plain.Begins(said, name) && !slices.ContainsFunc(c.Accounts, func(a people.CardAccount) bool { return plain.Begins(a.Login, name) || plain.Begins(a.Name, name) }) {
+			continue
+		}
+		for _, a := range c.Accounts {
+			p := event.Person{Platform: a.Platform, ID: a.ID, Login: a.Login, Name: a.Name}
+			out = append(out, people.Named{Person: p, Known: b.Known(&p, stream, now)})
+		}
+	}
+	return out
+}
+
 // visit counts a stream once for an account, so that a second stream in the same
 // script finds its people returning.
 func (b *Book) visit(ev *event.Event, stream int) {
@@ -157,7 +178,17 @@ func (b *Book) visit(ev *event.Event, stream int) {
 
 func (b *Book) answer(d *house.Decision) event.Event {
 	a := &event.LookupAnswered{Ask: d.Line, Account: d.Person}
-	if f, ok := b.fetched[d.Person]; ok {
+	about := d.Person
+	if about == "" && d.About != nil { // asked for by login: whoever of the file has it
+		for _, c := range b.People {
+			for _, h := range c.Accounts {
+				if h.Platform == d.About.Platform && plain.Same(h.Login, d.About.Login) {
+					about, a.ID, a.Login, a.Name = h.Key(), h.ID, h.Login, h.Name
+				}
+			}
+		}
+	}
+	if f, ok := b.fetched[about]; ok {
 		a.Found, a.Link, a.Category, a.Title, a.Streams = true, f.Link, f.Category, f.Title, true
 	}
 	return event.Event{Door: "house", Source: "rehearsal", ID: d.Line, Type: a.Type(), Data: a}

@@ -151,7 +151,7 @@ func (r *run) live(ev event.Event, known *people.Known) error {
 	if _, ok := ev.Data.(*event.ChatSaid); ok {
 		r.lines++
 	}
-	return r.tell(&ev, house.Step(r.s, &ev, known, r.plan))
+	return r.tell(&ev, house.Step(r.s, &ev, known, r.plan, r.book.Called(r.plan.Names(&ev), r.current(), r.s.Clock)...))
 }
 
 // tell writes the effects of one step and answers what was asked.

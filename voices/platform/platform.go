@@ -16,7 +16,8 @@ import (
 )
 
 // Asker looks people up over HTTP: GET lookup?id=…&login=… answers with link,
-// category and title as JSON, or 404.
+// category and title as JSON, or 404. Of whom only a login is known, it answers id,
+// login and name too.
 type Asker struct {
 	answer func(event.Data)
 	http   *http.Client
@@ -42,7 +43,10 @@ func (a *Asker) Ask(lookup string, d house.Decision) {
 		if err != nil {
 			got = &event.LookupAnswered{Failed: err.Error()}
 		}
-		got.Ask, got.Account = d.Line, d.About.Key()
+		got.Ask = d.Line
+		if d.About.ID != "" {
+			got.Account, got.ID, got.Login, got.Name = d.About.Key(), "", "", ""
+		}
 		got.Bound()
 		a.answer(got)
 	}()
@@ -69,11 +73,12 @@ func (a *Asker) fetch(lookup string, who *event.Person) (*event.LookupAnswered, 
 	}
 	var out struct {
 		Link, Category, Title string
+		ID, Login, Name       string
 	}
 	if err := json.NewDecoder(io.LimitReader(res.Body, 64<<10)).Decode(&out); err != nil {
 		return nil, err
 	}
-	answer := &event.LookupAnswered{Found: true, Streams: true, Link: out.Link, Category: out.Category, Title: out.Title}
+	answer := &event.LookupAnswered{Found: true, Streams: true, Link: out.Link, Category: out.Category, Title: out.Title, ID: out.ID, Login: out.Login, Name: out.Name}
 	if answer.Link == "" && answer.Category == "" {
 		answer.Found = false
 	}
