@@ -31,7 +31,7 @@ func bare(t *testing.T, st *store.Store, change ...func(*Config)) *House {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := st.FirstSettings(t.Context(), id, raw); err != nil {
+	if err := st.FirstSettings(t.Context(), id, cfg.Defaults); err != nil {
 		t.Fatal(err)
 	}
 	h, stop, err := Start(t.Context(), cfg)

@@ -200,8 +200,8 @@ var Numbers = []int64{0, 1, 2, 5, 100, 1 << 31, 1 << 53, 9223372036854775807}
 func Happening(r *rand.Rand) event.Data {
 	p := Somebody(r)
 	n := pick(r, Numbers...)
-	text := pick(r, "hello", "hi all", "!tides @limpet1", "!lamp", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
-	switch r.IntN(22) {
+	text := pick(r, "hello", "hi all", "!tides @limpet1", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
+	switch r.IntN(23) {
 	case 0:
 		return with(&event.StreamOpened{StreamInfo: event.StreamInfo{Platform: p.Platform, Title: text}}, p)
 	case 1:
@@ -234,6 +234,8 @@ func Happening(r *rand.Rand) event.Data {
 		return with(&event.PersonTimedOut{Seconds: max(1, n)}, p)
 	case 16:
 		return with(&event.PersonLeft{}, p)
+	case 17:
+		return with(&event.PersonEntered{}, p)
 	}
 	return with(&event.ChatSaid{Text: text, MessageID: fmt.Sprint(r.IntN(1000))}, p)
 }

@@ -1,0 +1,66 @@
+package porch
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/house"
+	"vividporch/core/house/housetest"
+	"vividporch/store/storetest"
+)
+
+func TestACommandFindsWhomItNamesInTheGuestBook(t *testing.T) {
+	h := bare(t, storetest.Open(t), func(c *Config) {
+		s := housetest.Base()
+		for i := range s.Doors {
+			s.Doors[i].Lookup = ""
+		}
+		say := func(id, when string, slot courtesy.Slot, o courtesy.Output) courtesy.Courtesy {
+			o.ID = "o"
+			return courtesy.Courtesy{ID: id, On: true, When: when, Slot: slot, OffLine: true, Do: []courtesy.Output{o}}
+		}
+		so := say("so", courtesy.Command, courtesy.Answer, courtesy.Output{Kind: courtesy.DoShout})
+		so.Asks = []string{"!so"}
+		s.Courtesy = []courtesy.Courtesy{so, say("shouts", courtesy.Arrival, courtesy.ShoutOut, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Go and see {name}, who came {streams, plural, other {# times}}"}})}
+		c.Defaults = asJSON(t, s)
+	})
+	send := func(login, id, text string) []house.Decision {
+		d := &event.ChatSaid{Text: text}
+		d.Person = event.Person{Platform: "quayside", ID: id, Login: login, Name: login}
+		ev := event.Event{Door: "quayside", Source: "s", ID: id + text, Type: d.Type(), Data: d}
+		rs, err := h.Submit(t.Context(), []event.Event{ev})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return rs[0].Decisions
+	}
+	open := func() {
+		for _, act := range []string{"opened", "closed"} {
+			if _, err := h.Desk(t.Context(), &event.StreamDeclared{Act: act}); err != nil {
+				t.Fatal(err)
+			}
+			if act == "opened" {
+				send("kelpwright", "7", "evening "+time.Now().String())
+				send("kelp_katja", "8", "evening "+time.Now().String())
+			}
+		}
+	}
+	open() // then nobody is here any more, and both stand in the book
+	var said []house.Decision
+	for _, text := range []string{"!so Kelpwright", "!so kelp"} {
+		for _, d := range send("pebble_june", "9", text) {
+			if d.Kind == house.Planned || d.Kind == house.Say {
+				said = append(said, d)
+			}
+		}
+	}
+	if len(said) != 2 || said[0].Courtesy != "shouts" || said[0].Person != "quayside:7" || !strings.Contains(said[0].Text, "kelpwright, who came 2 times") {
+		t.Fatalf("%+v", said)
+	}
+	if said[1].Output != "unclear" || !strings.Contains(said[1].Text, "kelpwright") || !strings.Contains(said[1].Text, "kelp_katja") {
+		t.Errorf("%q", said[1].Text)
+	}
+}
