@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -12,6 +13,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/spec"
 	"vividporch/store"
@@ -73,22 +75,14 @@ func (s *Server) AskCourtesy(c *echo.Context) error {
 		return err
 	}
 	d := &event.DeskAsked{Act: string(in.Act), Courtesy: in.Courtesy, Member: memberOf(c).Name}
-	if in.Act == spec.AskCourtesyActCourtesy {
-		who, err := s.somebody(c, in.Account)
-		if err != nil {
-			return err
-		}
-		d.Person = who
-		return s.desk(c, d)
+	if in.Act != spec.AskCourtesyActCourtesy && in.Account == "" {
+		return &event.FieldError{Field: "account", Remedy: "is missing; say whom it is about"}
 	}
-	who, err := s.house.PersonHere(c.Request().Context(), in.Account)
+	who, err := s.somebody(c, in.Account)
 	if err != nil {
 		return err
 	}
-	if who == nil {
-		return problem(http.StatusNotFound, "Nobody here by that account", "They have not been seen in this stream.")
-	}
-	d.Person = *who
+	d.Person = who
 	return s.desk(c, d)
 }
 
@@ -98,6 +92,9 @@ func (s *Server) somebody(c *echo.Context, account string) (event.Person, error)
 		return event.Person{}, nil
 	}
 	who, err := s.house.Somebody(c.Request().Context(), account)
+	if platform, login, ok := strings.Cut(account, ":"+people.Provisional); ok && errors.Is(err, store.ErrNone) && login != "" && slices.Contains(s.house.Plan().Chat(), platform) {
+		return event.Person{Platform: platform, ID: people.Provisional + strings.ToLower(login), Login: login, Name: login}, nil // nobody yet, by their login
+	}
 	if errors.Is(err, store.ErrNone) {
 		return event.Person{}, problem(http.StatusNotFound, "Nobody in the guest book has this account", "Choose somebody from the book.")
 	}

@@ -183,7 +183,7 @@ func TestSomebodyHereIsGreetedAndShoutedOutByHandAndNobodyElse(t *testing.T) {
 		return slices.ContainsFunc(b.Said("quayside")[n:], func(t string) bool { return strings.Contains(t, "https://quayside.example/kelpwright") })
 	})
 	var p spec.Problem
-	if s := b.Do("POST", "/api/desk/ask", spec.AskCourtesy{Act: "greet", Account: "quayside:777"}, &p); s != 404 || !strings.Contains(p.Title, "Nobody here") {
+	if s := b.Do("POST", "/api/desk/ask", spec.AskCourtesy{Act: "greet", Account: "quayside:777"}, &p); s != 404 || !strings.Contains(p.Title, "Nobody in the guest book") {
 		t.Errorf("%d %+v", s, p)
 	}
 }

@@ -35,7 +35,7 @@ func (h *House) Porch(ctx context.Context) (spec.Porch, error) {
 func (h *House) whole(s *house.State) spec.Porch {
 	plan := h.plan.Load()
 	p := spec.Porch{Seq: s.Seq, Now: h.clock.now(), Channel: plan.Settings.Channel, Zone: plan.Settings.Zone, Live: live(s),
-		Entries: h.entries.last(entriesFirst), Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s), Evening: evening(s),
+		Entries: h.entries.last(entriesFirst), Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.Doors(), Evening: evening(s),
 		Hush: s.Hush, Held: held(s), DatabaseGone: h.Stalled(), ClockBack: int(h.clock.back().Seconds()), Chat: append([]string{}, plan.Chat()...), Guests: []spec.Guest{},
 		Cards: cards(s, plan), Hands: hands(plan), Acts: Acts(plan)}
 	gs := s.Between
@@ -308,7 +308,8 @@ func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
 	return out
 }
 
-func (h *House) doors(s *house.State) []spec.Door {
+// Doors tells how each door stands. It asks nobody, and the owner's work does not wait.
+func (h *House) Doors() []spec.Door {
 	out := []spec.Door{}
 	for _, d := range h.plan.Load().Settings.Doors {
 		v := spec.Door{Door: d.Name, Kind: d.Kind, Platform: d.Platform, State: "open"}
@@ -385,7 +386,7 @@ func (h *House) show(b *store.Batch) {
 		return
 	}
 	plan := h.plan.Load()
-	c := spec.Change{Seq: s.Seq, Now: h.clock.now(), Live: live(s), Entries: entries, Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.doors(s),
+	c := spec.Change{Seq: s.Seq, Now: h.clock.now(), Live: live(s), Entries: entries, Coming: coming(s, plan), Waiting: waiting(s, plan), Doors: h.Doors(),
 		Hush: s.Hush, Held: held(s), Fresh: fresh, DatabaseGone: h.Stalled(), ClockBack: int(h.clock.back().Seconds()), Cards: cards(s, plan)}
 	if fresh {
 		w := h.whole(s)

@@ -415,7 +415,7 @@ type Added struct {
 
 // AskCourtesy defines model for AskCourtesy.
 type AskCourtesy struct {
-	// Account whom it is about; a courtesy may be about nobody
+	// Account whom it is about, here or of the guest book; of somebody in neither, platform:@login. A courtesy may be about nobody
 	Account string         `json:"account,omitempty,omitzero"`
 	Act     AskCourtesyAct `json:"act"`
 
@@ -634,7 +634,7 @@ type ClimbLadder struct {
 	// Account of a person in the book; without one a newcomer nobody knows
 	Account string `json:"account,omitempty,omitzero"`
 
-	// Courtesy tell what this one would do
+	// Courtesy tell what this one would do, instead of the winner
 	Courtesy string  `json:"courtesy,omitempty,omitzero"`
 	Currency string  `json:"currency,omitempty,omitzero"`
 	Number   float64 `json:"number,omitempty,omitzero"`
@@ -897,7 +897,7 @@ type EntryState string
 
 // Evening defines model for Evening.
 type Evening struct {
-	// Added arrivals
+	// Added arrivals, raids and said are to be added; minutes are always whole
 	Added    bool   `json:"added,omitempty,omitzero"`
 	Arrivals []Mark `json:"arrivals"`
 	Minutes  []int  `json:"minutes"`
@@ -989,10 +989,10 @@ type Guest struct {
 	Roles    []string `json:"roles,omitempty,omitzero"`
 	Standing string   `json:"standing,omitempty,omitzero"`
 
-	// Streams streams they were at
+	// Streams streams they were at, tonight included
 	Streams int `json:"streams,omitempty,omitzero"`
 
-	// Strip the last twenty streams
+	// Strip the last twenty streams, as in a row of the guest book
 	Strip string `json:"strip,omitempty,omitzero"`
 
 	// Why why they stand as they do
@@ -1056,7 +1056,7 @@ type HouseFileLook struct {
 	Faults      []Fault      `json:"faults"`
 	Holds       []string     `json:"holds"`
 
-	// Leads doors
+	// Leads doors, places and fittings that it holds; of another channel they are taken one by one, as SECTION/NAME
 	Leads   []Leading `json:"leads"`
 	Missing []string  `json:"missing"`
 
@@ -1191,7 +1191,7 @@ type LineActAct string
 type Live struct {
 	Category string `json:"category,omitempty,omitzero"`
 
-	// Dropped no platform is live
+	// Dropped no platform is live, but the grace time has not passed
 	Dropped bool `json:"dropped,omitempty,omitzero"`
 
 	// House lines by the house

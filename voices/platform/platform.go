@@ -9,10 +9,12 @@ import (
 	"io"
 	"net/http"
 	"net/url"
+	"strings"
 	"time"
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/people"
 )
 
 // Asker looks people up over HTTP: GET lookup?id=…&login=… answers with link,
@@ -56,6 +58,9 @@ func (a *Asker) fetch(lookup string, who *event.Person) (*event.LookupAnswered, 
 	ctx, cancel := context.WithTimeout(context.Background(), AskWithin)
 	defer cancel()
 	q := url.Values{"id": {who.ID}, "login": {who.Login}}
+	if strings.HasPrefix(who.ID, people.Provisional) { // known by login only
+		q.Del("id")
+	}
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, lookup+"?"+q.Encode(), nil)
 	if err != nil {
 		return nil, err

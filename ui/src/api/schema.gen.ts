@@ -1091,7 +1091,7 @@ export interface components {
         AskCourtesy: {
             /** @enum {string} */
             act: "shoutout" | "greet" | "courtesy";
-            /** @description whom it is about; a courtesy may be about nobody */
+            /** @description whom it is about, here or of the guest book; of somebody in neither, platform:@login. A courtesy may be about nobody */
             account?: string;
             /** @description id of one that is asked for by hand */
             courtesy?: string;
@@ -1233,7 +1233,7 @@ export interface components {
         };
         Live: {
             on: boolean;
-            /** @description no platform is live */
+            /** @description no platform is live, but the grace time has not passed */
             dropped?: boolean;
             stream: number;
             /** Format: date-time */
@@ -1267,7 +1267,7 @@ export interface components {
             /** Format: date-time */
             changed?: string;
             lines: number;
-            /** @description streams they were at */
+            /** @description streams they were at, tonight included */
             streams?: number;
             /** Format: date-time */
             followed?: string;
@@ -1283,7 +1283,7 @@ export interface components {
              */
             person?: number;
             fellow?: boolean;
-            /** @description the last twenty streams */
+            /** @description the last twenty streams, as in a row of the guest book */
             strip?: string;
             /** @description why they stand as they do */
             why?: string;
@@ -1388,7 +1388,7 @@ export interface components {
             arrivals: components["schemas"]["Mark"][];
             raids: components["schemas"]["Mark"][];
             said: components["schemas"]["Mark"][];
-            /** @description arrivals */
+            /** @description arrivals, raids and said are to be added; minutes are always whole */
             added?: boolean;
         };
         Mark: {
@@ -1474,7 +1474,7 @@ export interface components {
             differences: components["schemas"]["Difference"][];
             missing: string[];
             faults: components["schemas"]["Fault"][];
-            /** @description doors */
+            /** @description doors, places and fittings that it holds; of another channel they are taken one by one, as SECTION/NAME */
             leads: components["schemas"]["Leading"][];
         };
         Leading: {
@@ -1693,7 +1693,7 @@ export interface components {
             currency?: string;
             /** Format: double */
             number?: number;
-            /** @description tell what this one would do */
+            /** @description tell what this one would do, instead of the winner */
             courtesy?: string;
         };
         Ladder: {

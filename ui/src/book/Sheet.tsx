@@ -8,7 +8,7 @@ import { Picker } from "../kit/Picker";
 import { Strip } from "../kit/Strip";
 import { dated, span, useNow } from "../kit/time";
 import { toast } from "../kit/toast";
-import { courtesy } from "../porch/PorchView";
+import { courtesy } from "../porch/courtesy";
 import { useCrews, useSheet } from "./BookView";
 import { edit } from "./edit";
 import { Story } from "./Story";
@@ -40,6 +40,7 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
   const r = s.row;
   const crews = useCrews().data?.crews ?? [];
   const here = s.accounts.find((a) => live?.byAccount.has(a.key));
+  const anyAccount = here?.key ?? s.accounts[0]?.key; // whoever is not here can be shouted out too
   const guest = here && live?.byAccount.get(here.key);
   const save = (e: Parameters<typeof edit>[2]) => edit(client, [r.person], e).catch((p) => toast(problem(p)));
   const roles = [...s.toldRoles.map((x) => ({ x, by: "" })), ...s.handRoles.map((x) => ({ x, by: " (by hand)" }))];
@@ -65,7 +66,7 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
           </button>
         </header>
         <div className="flex gap-1.5 px-4 pb-2">
-          <button className="btn lit s" disabled={!here} onClick={() => here && courtesy("shoutout", here.key)} title={here ? "" : "not here tonight"}>
+          <button className="btn lit s" disabled={!anyAccount} onClick={() => anyAccount && courtesy("shoutout", anyAccount)}>
             Shout out
           </button>
           <button className="btn s" disabled={!here} onClick={() => here && courtesy("greet", here.key)} title={here ? "" : "not here tonight"}>

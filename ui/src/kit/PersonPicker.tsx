@@ -16,8 +16,8 @@ export function useFound(typed: string) {
   });
 }
 
-/** PersonPicker finds somebody in the guest book by typing, and tells one account of theirs. */
-export function PersonPicker({ label, onPick, children }: { label: string; onPick: (who: Somebody) => void; children: ReactNode }) {
+/** PersonPicker finds somebody in the guest book by typing, and tells one account of theirs. With onTyped, who stands in no book can be meant by their login. */
+export function PersonPicker({ label, onPick, onTyped, children }: { label: string; onPick: (who: Somebody) => void; onTyped?: (login: string) => void; children: ReactNode }) {
   const [typed, setTyped] = useState("");
   const found = useFound(typed);
   return (
@@ -25,6 +25,7 @@ export function PersonPicker({ label, onPick, children }: { label: string; onPic
       label={label}
       className="btn s"
       onSearch={setTyped}
+      onNew={onTyped && ((t) => onTyped(t.replace(/^@/, "")))}
       choices={(found.data?.rows ?? []).map((x) => ({ value: String(x.person), label: x.name, hint: x.platforms.join(", ") }))}
       onPick={(v) =>
         ask(api.GET("/api/book/people/{person}", { params: { path: { person: Number(v) } } })).then(

@@ -4,6 +4,7 @@ import { api, ask, said } from "../api/client";
 import type { Live } from "../api/live";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
 import { toast } from "../kit/toast";
+import { courtesy } from "./courtesy";
 
 const titled = (p: string) => p[0]!.toUpperCase() + p.slice(1);
 
@@ -24,30 +25,31 @@ export function Hands({ live, chosen }: { live: Live; chosen?: Somebody }) {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="pop !w-96" align="end" sideOffset={6} aria-label="By hand">
-          {live.hands.length > 0 && (
-            <>
-              <p className="flex items-center gap-1.5 pb-1.5">
-                <b className="flex-1">Courtesies by hand</b>
-                <span className="sub">for</span>
-                <PersonPicker label="Who is meant" onPick={setMeant}>
-                  {who ? who.name : "nobody in particular"}
-                </PersonPicker>
-                {meant && (
-                  <button className="btn s ghost" aria-label="Nobody in particular" onClick={() => setMeant(undefined)}>
-                    ×
-                  </button>
-                )}
-              </p>
-              <div className="flex flex-wrap gap-1.5 pb-3">
-                {live.hands.map((h) => (
-                  <button key={h.id} className="btn lit" onClick={() => void hand(h.id, h.meant ? who?.account : undefined)}>
-                    {h.label}
-                    {h.meant && who ? ` · ${who.name}` : ""}
-                  </button>
-                ))}
-              </div>
-            </>
-          )}
+          <>
+            <p className="flex items-center gap-1.5 pb-1.5">
+              <b className="flex-1">Courtesies by hand</b>
+              <span className="sub">for</span>
+              <PersonPicker label="Who is meant" onPick={setMeant} onTyped={(t) => live.chat[0] && setMeant({ account: `${live.chat[0]}:@${t}`, name: t })}>
+                {who ? who.name : "nobody in particular"}
+              </PersonPicker>
+              {meant && (
+                <button className="btn s ghost" aria-label="Nobody in particular" onClick={() => setMeant(undefined)}>
+                  ×
+                </button>
+              )}
+            </p>
+            <div className="flex flex-wrap gap-1.5 pb-3">
+              <button className="btn lit" disabled={!who} onClick={() => who && courtesy("shoutout", who.account)}>
+                Shout out{who ? ` · ${who.name}` : ""}
+              </button>
+              {live.hands.map((h) => (
+                <button key={h.id} className="btn lit" onClick={() => void hand(h.id, h.meant ? who?.account : undefined)}>
+                  {h.label}
+                  {h.meant && who ? ` · ${who.name}` : ""}
+                </button>
+              ))}
+            </div>
+          </>
           <Platform live={live} />
         </Popover.Content>
       </Popover.Portal>

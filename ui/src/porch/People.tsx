@@ -7,7 +7,7 @@ import { initials, Lantern, shapeOf } from "../kit/Lantern";
 import { Strip } from "../kit/Strip";
 import { useHeld } from "../kit/useHeld";
 import { ago, nth, span } from "../kit/time";
-import { courtesy } from "./PorchView";
+import { courtesy } from "./courtesy";
 import { WhyNot } from "./Why";
 
 const hereFor = 30 * 60_000;

@@ -5,6 +5,7 @@ import { span, useNow } from "../kit/time";
 import type { Somebody } from "../kit/PersonPicker";
 import { toast } from "../kit/toast";
 import { setHush } from "../shell/TopBar";
+import { courtesy } from "./courtesy";
 import { ComingUp } from "./ComingUp";
 import { Conversation, type ConversationHandle } from "./Conversation";
 import { EveningLine } from "./EveningLine";
@@ -13,14 +14,6 @@ import { hereNow, People } from "./People";
 import { WaitingForYou } from "./WaitingForYou";
 
 const tabs = ["Coming up", "Conversation", "People"] as const;
-
-/** courtesy asks for a courtesy by hand for somebody. */
-export function courtesy(act: "shoutout" | "greet", account: string) {
-  ask(api.POST("/api/desk/ask", { body: { act, account } })).then(
-    (d) => toast(d.done ? "It is in Coming up; five seconds to drop it." : d.because.join("; ")),
-    (p) => toast(said(p)),
-  );
-}
 
 export function PorchView() {
   const live = useLive();
