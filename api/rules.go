@@ -299,7 +299,7 @@ func (s *Server) SetOwn(c *echo.Context) error {
 // composing fills in what a courtesy is composed from.
 func (s *Server) composing(out *spec.Courtesies) error {
 	plan := s.house.Plan()
-	out.Ties, out.Whens, out.Places, out.Platforms = []spec.Tie{}, []spec.When{}, []spec.PlaceName{}, plan.Chat()
+	out.Ties, out.Whens, out.Places, out.Platforms = []spec.Tie{}, []spec.When{}, []spec.PlaceName{}, append([]string{}, plan.Chat()...)
 	for _, t := range plan.Set.Ties(20) {
 		out.Ties = append(out.Ties, spec.Tie{First: t.First, Second: t.Second, Why: t.Why})
 	}

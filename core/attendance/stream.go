@@ -3,7 +3,10 @@
 // time, and ends when the last platform has been gone for that long.
 package attendance
 
-import "time"
+import (
+	"slices"
+	"time"
+)
 
 // DefaultGrace is how long every platform may be gone before a stream has ended.
 const DefaultGrace = 10 * time.Minute
@@ -23,6 +26,7 @@ type Stream struct {
 type Platform struct {
 	Live     bool      `json:"live"`
 	Since    time.Time `json:"since"`
+	Until    time.Time `json:"until,omitzero"` // when it went
 	Title    string    `json:"title,omitempty"`
 	Category string    `json:"category,omitempty"`
 	URL      string    `json:"url,omitempty"`
@@ -96,7 +100,7 @@ func (s *Stream) Down(platform string, t time.Time) {
 	if p == nil || !p.Live {
 		return
 	}
-	p.Live, p.Viewers = false, 0
+	p.Live, p.Viewers, p.Until = false, 0, t
 	for _, o := range s.Platforms {
 		if o.Live {
 			return
@@ -114,6 +118,19 @@ func (s *Stream) End(t time.Time) {
 		p.Live, p.Viewers = false, 0
 	}
 	s.Ended = true
+}
+
+// OnTo lists the platforms that are live, or went with the last one, at most within ago
+// of it; in the order of their names.
+func (s *Stream) OnTo(within time.Duration) []string {
+	var out []string
+	for name, p := range s.Platforms {
+		if p.Live || !s.Gone.IsZero() && s.Gone.Sub(p.Until) < within {
+			out = append(out, name)
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 // LivePlatform reports whether one platform is live.

@@ -157,7 +157,7 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 			}
 		}
 	}
-	if len(seen) != 27 {
+	if len(seen) != 28 {
 		t.Errorf("%d causes", len(seen))
 	}
 }

@@ -226,7 +226,7 @@ func (o *Output) Does(names Names) string {
 // happenings are the whens in words, to stand after "thank for" or "mark".
 var happenings = map[string]string{
 	Hello: "a hello said to the room", Command: "a command in chat", Hand: "your hand on the Porch", "porch.stream.changed": "a change of title or category", "porch.stream.closed": "the end of the stream", "porch.raid.went": "our raid on somebody",
-	"porch.channel.shown": "being shown on another channel", "porch.person.followed": "a new follow", "porch.person.banned": "a ban",
+	"porch.channel.shown": "being shown on another channel", "porch.person.followed": "a new follow", "porch.person.banned": "a ban", "porch.chat.removed": "a line taken out of chat",
 	"porch.person.timedout": "a time-out", "porch.person.joined": "a new member of the community server", "porch.person.entered": "somebody coming in without a word",
 	"porch.support.subscribed": "a subscription", "porch.support.gifted": "gifts", "porch.support.tipped": "a tip", "porch.support.credits": "credits",
 	"porch.reward.claimed": "a claimed reward", "porch.shop.sold": "a sale in the shop", "porch.shop.gifted": "a gift from the shop",

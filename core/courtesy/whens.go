@@ -56,6 +56,7 @@ var brought = map[string][]wording.FillIn{
 	"porch.shop.gifted":     shop,
 	"porch.shop.used":       shop,
 	"porch.person.banned":   {moderator, reason},
+	"porch.chat.removed":    {moderator, reason},
 	"porch.person.timedout": {{Name: "seconds", Kind: wording.Number, Tells: "how long", Example: "600"}, moderator, reason},
 	"porch.person.joined":   {{Name: "place", Kind: wording.Text, Tells: "the community server", Example: "The Boathouse", Optional: true}},
 	Command:                 {{Name: "asker", Kind: wording.Text, Tells: "who asked, where somebody else is meant", Example: "limpet_lena", Optional: true}, meant, {Name: "rest", Kind: wording.Text, Tells: "what stood after the command", Example: "how high tonight?", Optional: true}},
@@ -109,7 +110,7 @@ func join(lists ...[]wording.FillIn) []wording.FillIn {
 var whens = map[string][]string{
 	Arrival: nil, Hello: nil, Command: nil, Hand: nil, "porch.stream.opened": nil, "porch.stream.changed": nil, "porch.stream.closed": nil,
 	"porch.raid.came": {"viewers"}, "porch.raid.went": {"viewers"}, "porch.channel.shown": {"viewers"},
-	"porch.person.followed": nil, "porch.person.banned": nil, "porch.person.timedout": nil, "porch.person.joined": nil, "porch.person.entered": nil,
+	"porch.person.followed": nil, "porch.person.banned": nil, "porch.chat.removed": nil, "porch.person.timedout": nil, "porch.person.joined": nil, "porch.person.entered": nil,
 	"porch.support.subscribed": {"months"}, "porch.support.gifted": {"gifts"}, "porch.support.tipped": {"amount"}, "porch.support.credits": {"credits"},
 	"porch.reward.claimed": {"cost"}, "porch.shop.sold": {"items", "amount"}, "porch.shop.gifted": {"items", "amount"}, "porch.shop.used": {"items"},
 	"porch.social.followed": nil, "porch.social.liked": nil, "porch.social.reposted": nil, "porch.other": nil,
@@ -135,7 +136,7 @@ var fieldsOf = map[string][]string{
 func Whens() []When {
 	order := []string{"porch.stream.opened", "porch.stream.changed", Arrival, Hello, Command, Hand, "porch.person.entered", "porch.raid.came", "porch.person.followed",
 		"porch.support.subscribed", "porch.support.gifted", "porch.support.tipped", "porch.support.credits", "porch.reward.claimed",
-		"porch.shop.sold", "porch.shop.gifted", "porch.shop.used", "porch.channel.shown", "porch.person.joined", "porch.person.timedout", "porch.person.banned",
+		"porch.shop.sold", "porch.shop.gifted", "porch.shop.used", "porch.channel.shown", "porch.person.joined", "porch.person.timedout", "porch.person.banned", "porch.chat.removed",
 		"porch.social.followed", "porch.social.liked", "porch.social.reposted", "porch.other", "porch.raid.went", "porch.stream.closed"}
 	words := map[string]string{Arrival: "someone's first line", "porch.stream.opened": "the opening of the stream", "porch.raid.came": "a raid"}
 	var out []When

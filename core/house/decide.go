@@ -1,6 +1,7 @@
 package house
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -146,13 +147,13 @@ func (d *decider) opened(platform string, info event.StreamInfo) {
 	args := d.told(info)
 	switch {
 	case s.Live() && s.Gone.IsZero():
-		d.againstAnnouncing("the stream is already on; " + platform + " joins it")
+		d.joins(args, platform, "the stream is already on; "+platform+" joins it")
 		return
 	case s.Continues(d.ev.Time, d.p.grace):
 		gone := d.ev.Time.Sub(s.Gone).Round(time.Second)
 		d.decide(Decision{Kind: Continue, Output: "stream", Stream: s.Number, Platform: platform,
 			Because: []string{fmt.Sprintf("was gone for %s, less than the grace time of %s", gone, d.p.grace)}})
-		d.againstAnnouncing("the stream goes on after a drop; it was announced when it opened")
+		d.joins(args, platform, "the stream goes on after a drop; it was announced when it opened")
 		return
 	}
 	if s.Live() {
@@ -201,7 +202,7 @@ func (d *decider) close(at time.Time, why string) {
 		p := d.s.Stream.Platforms[name]
 		info = event.StreamInfo{Platform: name, Title: p.Title, Category: p.Category, URL: p.URL}
 	}
-	d.free(courtesy.Cause{When: "porch.stream.closed", Live: true, At: d.now.In(d.p.Zone)}, d.told(info), d.p.chat)
+	d.free(courtesy.Cause{When: "porch.stream.closed", Live: true, At: d.now.In(d.p.Zone)}, d.told(info), d.onAir())
 }
 
 // woke: what time alone brings.
@@ -251,7 +252,7 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 	} else {
 		tells(d.ev.Data, args)
 		if platform == nil {
-			platform = d.p.chat
+			platform = d.onAir()
 		}
 	}
 	d.announce(args, platform)
@@ -260,6 +261,9 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 // announce runs the courtesies of an event that have no slot.
 func (d *decider) announce(args wording.Args, platforms []string) {
 	c := courtesy.Cause{When: d.ev.Type, Live: d.isLive(), At: d.now.In(d.p.Zone), Quantities: d.s.quantities(d.ev.Data), Fields: fields(d.ev.Data)}
+	if len(platforms) == 1 { // where it happened, for those who ask
+		c.Person.Platform = platforms[0]
+	}
 	if who := d.ev.Who(); who != nil {
 		c = d.cause(*who)
 	}
@@ -296,6 +300,27 @@ func (d *decider) againstAnnouncing(why string) {
 	for _, r := range d.p.Set.For(courtesy.Cause{When: "porch.stream.opened"}) {
 		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{why}})
 	}
+}
+
+// onAir are the platforms whose chat hears what concerns the whole channel: where the
+// stream is, or was to its end; all of them when none is on or none is known.
+func (d *decider) onAir() []string {
+	if !d.isLive() {
+		return d.p.chat
+	}
+	live := d.s.Stream.OnTo(d.p.grace)
+	if out := slices.DeleteFunc(slices.Clone(d.p.chat), func(p string) bool { return !slices.Contains(live, p) }); len(live) > 0 {
+		return out
+	}
+	return d.p.chat
+}
+
+// knownOf fills in what a change of one platform's stream leaves out.
+func (s *State) knownOf(info event.StreamInfo) event.StreamInfo {
+	if p := s.Stream.Platforms[info.Platform]; p != nil {
+		info.Title, info.Category, info.URL = cmp.Or(info.Title, p.Title), cmp.Or(info.Category, p.Category), cmp.Or(info.URL, p.URL)
+	}
+	return info
 }
 
 // raid: thanks in bands of size, and the leader shouted out. The leader's link

@@ -27,6 +27,7 @@ var full = map[string]string{
 	"porch.person.timedout":    `{"person": P, "by": "grebe_watch", "reason": "shouting", "seconds": 600}`,
 	"porch.support.subscribed": `{"person": P, "tier": "Harbour", "months": 14}`,
 	"porch.support.gifted":     `{"person": P, "tier": "Harbour", "count": 1, "to": [{"platform": "quayside", "id": "2", "login": "mossy_mare"}]}`,
+	"porch.chat.removed":       `{"person": P, "by": "grebe_watch", "reason": "the same line forty times"}`,
 	"porch.support.tipped":     `{"person": P, "amount": "12.50", "currency": "EUR", "message": "for the anemone"}`,
 	"porch.support.credits":    `{"person": P, "amount": 300, "message": "a splash"}`,
 	"porch.reward.claimed":     `{"person": P, "reward": "Name a hermit crab", "cost": 400, "text": "Bernard"}`,

@@ -92,9 +92,9 @@ func Decide(s *State, ev *event.Event, known *people.Known, p *Plan, named ...pe
 			d.happening(nil)
 		}
 	case *event.StreamChanged:
-		d.happening(d.told(data.StreamInfo), data.Platform)
+		d.happening(d.told(d.s.knownOf(data.StreamInfo)), data.Platform)
 	case *event.PersonFollowed, *event.Subscribed, *event.Gifted, *event.Tipped, *event.Credits, *event.RewardClaimed, *event.ShopSold, *event.ShopGifted,
-		*event.ShopUsed, *event.ChannelShown, *event.RaidWent, *event.PersonBanned, *event.PersonTimedOut, *event.PersonJoined,
+		*event.ShopUsed, *event.ChannelShown, *event.RaidWent, *event.PersonBanned, *event.PersonTimedOut, *event.PersonJoined, *event.ChatRemoved,
 		*event.SocialFollowed, *event.SocialLiked, *event.SocialReposted, *event.Other:
 		d.happening(nil)
 	}

@@ -334,18 +334,74 @@ func TestWhoWasGreetedBeforeTheHouseWasToldOfTheOpeningIsNotGreetedAgain(t *test
 	e.wantSaid(2, "greet-")
 }
 
-func TestASecondPlatformJoinsTheStreamWithoutAnotherAnnouncement(t *testing.T) {
+func TestASecondPlatformJoinsTheStreamAndTheAnnouncementIsFollowedUpOnce(t *testing.T) {
 	e := begin(t)
 	e.happens(on("quayside"))
 	e.after(30 * time.Second).happens(on("fernlight"))
 	e.after(time.Minute)
-	if n := len(e.of(house.Relay)); n != 1 {
-		t.Errorf("want one post, got %d", n)
+	posts := e.of(house.Relay)
+	if len(posts) != 2 || posts[1].Text != "tidepool_hours is live on Fernlight too: https://fernlight.example/tidepool_hours" || posts[1].Place != posts[0].Place {
+		t.Errorf("%+v", posts)
+	}
+	said := e.wantSaid(2, "announce-opening")
+	if said[0].Platform != "quayside" || said[1].Platform != "fernlight" {
+		t.Errorf("%s, %s", said[0].Platform, said[1].Platform)
+	}
+	e.happens(off("fernlight"))
+	e.after(time.Minute).happens(on("fernlight")) // a drop is no second coming
+	e.after(time.Minute)
+	if n := len(e.of(house.Relay)); n != 2 {
+		t.Errorf("%d posts", n)
 	}
 	e.happens(off("quayside"))
 	e.after(30 * time.Minute)
 	if !e.s.Stream.Live() {
 		t.Error("fernlight is still live, so the stream is on")
+	}
+}
+
+func TestWhatBecomesOfAnAnnouncementOnASecondPlatformIsASetting(t *testing.T) {
+	posts := func(how string, change ...func(*house.Settings)) (texts []string) {
+		e := begin(t, append(change, func(s *house.Settings) { s.AlsoOn = house.AlsoOn{How: how, Words: []string{"And on {platform}."}} })...)
+		e.happens(&event.StreamDeclared{Act: "opened"}) // by hand, before any platform tells
+		for _, p := range []string{"quayside", "fernlight"} {
+			e.after(time.Minute).happens(on(p))
+		}
+		e.after(time.Minute)
+		for _, d := range e.of(house.Relay) {
+			texts = append(texts, d.Courtesy+": "+d.Text)
+		}
+		return texts
+	}
+	if got := posts("nothing"); len(got) != 1 {
+		t.Errorf("%q", got)
+	}
+	if got := posts("follow up"); len(got) != 3 || got[1] != "announce-opening: And on Quayside." || got[2] != "announce-opening: And on Fernlight." {
+		t.Errorf("%q", got)
+	}
+	got := posts("each", func(s *house.Settings) {
+		fern := s.Courtesy[slices.IndexFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.ID == "announce-opening" })]
+		fern.ID, fern.Who.Platform = "fern-opening", "fernlight"
+		fern.Do = []courtesy.Output{{ID: "post", Kind: courtesy.Relay, Place: s.Places[0].Name, Alternatives: []string{"Under the ferns"}}}
+		for i := range s.Courtesy {
+			if s.Courtesy[i].ID == "announce-opening" {
+				s.Courtesy[i].Who.Platform = "quayside"
+			}
+		}
+		s.Courtesy = append(s.Courtesy, fern)
+	})
+	if len(got) != 2 || !strings.HasPrefix(got[0], "announce-opening") || got[1] != "fern-opening: Under the ferns" {
+		t.Errorf("%q", got)
+	}
+}
+
+func TestAChangeOfCategoryAloneKeepsTheTitle(t *testing.T) {
+	e := begin(t, adds(says("changed", "porch.stream.changed", courtesy.Free, courtesy.Who{}, nil, "{hasTitle, select, yes {{title}} other {?}} / {hasCategory, select, yes {{category}} other {?}}")))
+	e.happens(on("quayside"))
+	e.happens(&event.StreamChanged{StreamInfo: event.StreamInfo{Platform: "quayside", Category: "Microscope"}})
+	e.after(time.Minute)
+	if got := e.wantSaid(1, "changed"); got[0].Text != "What the tide left / Microscope" {
+		t.Errorf("said %q", got[0].Text)
 	}
 }
 

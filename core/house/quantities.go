@@ -159,6 +159,9 @@ func tells(data event.Data, args wording.Args) {
 		shop(&data.ShopItem, text, number)
 	case *event.ShopUsed:
 		shop(&data.ShopItem, text, number)
+	case *event.ChatRemoved:
+		text("by", data.By)
+		text("reason", data.Reason)
 	case *event.PersonBanned:
 		text("by", data.By)
 		text("reason", data.Reason)

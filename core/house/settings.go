@@ -35,6 +35,7 @@ type Settings struct {
 	LeapDay   dates.LeapRule      `json:"leapDay,omitempty" jsonschema:"enum=28 February,enum=1 March"` // when a 29 February is kept in other years
 	Privacy   Privacy             `json:"privacy,omitzero"`
 	Hello     Hello               `json:"hello,omitzero"`
+	AlsoOn    AlsoOn              `json:"alsoOn,omitzero"`
 	Unclear   []string            `json:"unclear,omitempty"` // asks back whom a command means: {name}, {typed}, {near}; none are the house's own words
 	Fittings  []Fitting           `json:"fittings,omitempty"`
 	FillIns   []FillIn            `json:"fillIns,omitempty"` // the channel's own
@@ -148,6 +149,7 @@ type Plan struct {
 	joined []*wording.Wording
 
 	unclear []*wording.Wording
+	alsoOn  []*wording.Wording
 	stand   people.Rules
 	words   privacyWords
 	hello   helloWords
@@ -198,6 +200,7 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	faults = append(faults, p.words.load(s.Privacy)...)
 	faults = append(faults, p.hello.load(s.Hello)...)
 	faults = append(faults, p.loadUnclear(s.Unclear)...)
+	faults = append(faults, p.loadAlsoOn(s.AlsoOn)...)
 	p.rules = pace.Rules{Gap: secs(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: secs(s.Pace.JoinEverySeconds), Limits: map[string]pace.Limit{}}
 	seen := map[string]bool{}
 	for i, d := range s.Doors {

@@ -1,0 +1,86 @@
+package house
+
+import (
+	"fmt"
+	"slices"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/wording"
+)
+
+// AlsoOn is what becomes of the announcements when a further platform goes live while
+// the stream is on.
+type AlsoOn struct {
+	How   string   `json:"how,omitempty" jsonschema:"enum=follow up,enum=each,enum=nothing"` // none is "follow up"
+	Words []string `json:"words,omitempty"`                                                  // of a follow-up, with what a stream's opening offers
+}
+
+// What becomes of announcements when a platform joins.
+const (
+	FollowUp = "follow up" // places get a word with the link, the platform's chat its line
+	EachOwn  = "each"      // they are made once more for this platform, in the words for it
+	NoFollow = "nothing"
+)
+
+const alsoOnWords = "{channel} is live on {platform} too{hasLink, select, yes {: {link}} other {}}"
+
+func (p *Plan) loadAlsoOn(a AlsoOn) []courtesy.Fault {
+	var faults []courtesy.Fault
+	switch a.How {
+	case "", FollowUp, EachOwn, NoFollow:
+	default:
+		faults = append(faults, courtesy.Fault{At: "alsoOn.how", What: fmt.Sprintf("%q is not known", a.How), Remedy: `use "follow up", "each" or "nothing"`})
+	}
+	if len(a.Words) == 0 {
+		a.Words = []string{alsoOnWords}
+	}
+	for i, src := range a.Words {
+		w, problems := courtesy.CheckWording(src, courtesy.FillIns("porch.stream.opened"))
+		for _, pr := range problems {
+			faults = append(faults, courtesy.Fault{At: fmt.Sprintf("alsoOn.words.%d", i), Problem: &pr, What: pr.What, Remedy: pr.Remedy})
+		}
+		p.alsoOn = append(p.alsoOn, w)
+	}
+	return faults
+}
+
+// joins: a platform goes live while the stream is on. Once a stream it is told of, as
+// the settings say.
+func (d *decider) joins(args wording.Args, platform, why string) {
+	how := d.p.Settings.AlsoOn.How
+	if d.s.Stream.Platforms[platform] != nil || how == NoFollow {
+		d.againstAnnouncing(why)
+		return
+	}
+	c := courtesy.Cause{When: "porch.stream.opened", Live: true, At: d.now.In(d.p.Zone)}
+	c.Person.Platform = platform
+	if how == EachOwn {
+		d.free(c, args, []string{platform})
+		d.release(d.s.Hush)
+		return
+	}
+	for _, r := range d.p.Set.For(c) {
+		fits, no := r.Fits(c)
+		if r.Slot != courtesy.Free || !fits {
+			if r.Slot == courtesy.Free {
+				d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{no}})
+			}
+			continue
+		}
+		for i := range r.Outputs {
+			o := r.Outputs[i]
+			if ok, _ := o.Fits(c); !ok {
+				continue
+			}
+			switch {
+			case o.Kind == courtesy.Say && (len(o.On) == 0 || slices.Contains(o.On, platform)):
+				o.On = nil
+				d.do(c, r, &o, nil, args, []string{platform})
+			case o.Kind == courtesy.Relay:
+				o.ID, o.Alts, o.Weights = o.ID+" too", d.p.alsoOn, nil
+				d.do(c, r, &o, nil, args, nil)
+			}
+		}
+	}
+	d.release(d.s.Hush)
+}
