@@ -720,14 +720,17 @@ type CourtesyRule struct {
 	Also bool `json:"also,omitempty,omitzero"`
 
 	// Asks words a command is asked by
-	Asks    []string     `json:"asks,omitempty,omitzero"`
-	Away    bool         `json:"away,omitempty,omitzero"`
-	Burst   Burst        `json:"burst,omitempty,omitzero"`
-	Group   string       `json:"group,omitempty,omitzero"`
-	Measure Measure      `json:"measure,omitempty,omitzero"`
-	OffLine bool         `json:"offLine,omitempty,omitzero"`
-	Outputs []RuleOutput `json:"outputs"`
-	Slot    string       `json:"slot"`
+	Asks  []string `json:"asks,omitempty,omitzero"`
+	Away  bool     `json:"away,omitempty,omitzero"`
+	Burst Burst    `json:"burst,omitempty,omitzero"`
+
+	// DelaySeconds of all it does, beside the delays of each
+	DelaySeconds float64      `json:"delaySeconds,omitempty,omitzero"`
+	Group        string       `json:"group,omitempty,omitzero"`
+	Measure      Measure      `json:"measure,omitempty,omitzero"`
+	OffLine      bool         `json:"offLine,omitempty,omitzero"`
+	Outputs      []RuleOutput `json:"outputs"`
+	Slot         string       `json:"slot"`
 
 	// Title what its button on the Porch says
 	Title string `json:"title,omitempty,omitzero"`

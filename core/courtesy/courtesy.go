@@ -47,6 +47,7 @@ type Courtesy struct {
 	Away    bool     `json:"away,omitempty"`                            // put away: kept, and never met
 	Title   string   `json:"title,omitempty" jsonschema:"maxLength=40"` // what its button on the Porch says
 	Group   string   `json:"group,omitempty"`                           // a name under which the streamer keeps several together
+	Delay   float64  `json:"delaySeconds,omitempty"`                    // waits so long before anything it does, beside the delays of each
 	Burst   *Burst   `json:"burst,omitempty"`                           // many of one kind become one
 	Do      []Output `json:"do"`                                        // none: those it fits are passed over in silence
 }

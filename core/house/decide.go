@@ -37,9 +37,10 @@ type decider struct {
 	meant *people.Named         // whom it does
 	heard *event.LookupAnswered // what the platform just told of them
 
-	hand    bool // a member asks for it
-	try     bool // and only tries it
-	shouted bool // somebody was shouted out for this event
+	after   time.Duration // how long what runs waits for what had it run
+	hand    bool          // a member asks for it
+	try     bool          // and only tries it
+	shouted bool          // somebody was shouted out for this event
 }
 
 // decide keeps a decision and reports whether it did. The first of a courtesy and

@@ -22,7 +22,7 @@ func (d *decider) hurry(data *event.LineHurried) {
 	}
 	d.decide(Decision{Kind: Hurry, Line: data.Line, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Because: []string{"said now at the desk"}})
 	// Released as if it were already hurried: Evolve marks it after deciding.
-	q := pace.Queue{Gates: d.s.Queue.Gates}
+	q := pace.Queue{Gates: d.s.Queue.Gates, Spoken: d.s.Queue.Spoken}
 	for _, l := range lines {
 		h := *l
 		h.Hurried = true

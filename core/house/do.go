@@ -122,7 +122,7 @@ func (d *decider) sayOn(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 		}
 		l := d.line(c, r, o, args, platform, w, mark)
 		l.Text = tried(d.try, text)
-		if r.Slot == courtesy.Greeting && r.General() && len(o.Joined) > 0 && r.Burst == nil {
+		if r.Slot == courtesy.Greeting && r.General() && r.Burst == nil { // in its own joined words, or the house's
 			l.Join = true
 		}
 		d.plan(l, r, o, ladder)
@@ -208,7 +208,10 @@ func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.Read
 		won, ladder := d.p.Set.Winner(c, courtesy.ShoutOut)
 		if won != nil && len(won.Outputs) > 0 && won.ID != r.ID {
 			d.shouted = true
+			was := d.after
+			d.after = d.delay(r, o) // it waits as long as what had it run
 			d.fill(c, won, ladder, args, platforms)
+			d.after = was
 			return
 		}
 	}
@@ -241,7 +244,7 @@ func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{err.Error()}})
 		return
 	}
-	if o.DelaySeconds > 0 {
+	if d.delay(r, o) > 0 {
 		l := d.line(c, r, o, args, o.Place, w, mark)
 		l.Text, l.Effect, l.Body, l.Record, l.Expires, l.Burst = text, string(Relay), body, true, time.Time{}, ""
 		l.Hushed, l.Ask, l.AskEnds, l.Args = false, "", time.Time{}, nil // a record waits for its delay alone

@@ -251,7 +251,9 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 	case Say:
 		if d.Plan != nil { // said in the same breath as it was decided
 			s.promised(d)
+			s.Queue.Spoke(d.Plan, s.Clock)
 		}
+		s.spoke(d)
 		s.Queue.Remove(d.Line, d.Platform)
 		for _, j := range d.Joined {
 			s.Queue.Remove(j.Line, d.Platform)
@@ -300,6 +302,21 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 	case Done:
 		if d.Item != nil {
 			s.doneItem(d.Item.ID)
+		}
+	}
+}
+
+// spoke notes whom a line that was coming up speaks to.
+func (s *State) spoke(d *Decision) {
+	lines := []string{d.Line}
+	for _, j := range d.Joined {
+		lines = append(lines, j.Line)
+	}
+	for _, id := range lines {
+		for _, l := range s.Queue.Find(id) {
+			if l.Platform == d.Platform {
+				s.Queue.Spoke(l, s.Clock)
+			}
 		}
 	}
 }

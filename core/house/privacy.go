@@ -211,6 +211,7 @@ func (s *State) forget(keys, names []string) {
 		delete(s.Answered, k)
 		delete(s.Hellos, k)
 		delete(s.Shouted, k)
+		delete(s.Queue.Spoken, k)
 		delete(s.Entered, k)
 	}
 	for i := range s.Raids {

@@ -279,3 +279,115 @@ func TestAReasonForARaidNamesTheSlotThatStaysEmpty(t *testing.T) {
 	e.wantSaid(1, "raid-")
 	e.wantReason("no courtesy is for the shout-out of a raid")
 }
+
+// thanking has a thanks for follows, for tips and for raids, and greetings for all.
+func thanking(s *house.Settings) {
+	adds(says("follow", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "Thanks for the follow, {name}"),
+		says("tip", "porch.support.tipped", courtesy.Thanks, courtesy.Who{}, nil, "Thanks for the tip, {name}"))(s)
+	s.Pace.PersonSeconds = 8
+}
+
+func TestNobodyIsSpokenToTwiceInAFewSeconds(t *testing.T) {
+	tip := &event.Tipped{Amount: "5.00", Currency: "EUR"}
+	tip.Person = who("pebble_june")
+	e := begin(t, thanking, adds(says("hello-june", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Account: "quayside:id-pebble_june"}, nil, "There you are, {name}")))
+	e.happens(on("quayside"))
+	e.after(time.Minute)
+	e.happens(line("pebble_june", "evening"))
+	e.after(2 * time.Second)
+	e.wantSaid(1, "hello-june")
+	e.happens(follows("pebble_june")) // less than money: it is given up
+	e.happens(tip)                    // waits
+	e.after(5 * time.Second)
+	e.wantSaid(0, "follow")
+	e.wantSaid(0, "tip")
+	e.wantReason("was spoken to 2s before; nobody is twice within 8s")
+	e.after(2 * time.Second)
+	e.wantSaid(1, "tip")
+	e.after(time.Second).happens(follows("mossy_mare")) // somebody else is not held up
+	e.after(time.Second)
+	e.wantSaid(1, "follow")
+}
+
+func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
+	both := &people.Known{Person: 3, Accounts: []string{"quayside:id-pebble_june", "fernlight:f-june"}, Attended: 2}
+	also := says("also", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "and welcome aboard, {name}")
+	also.Also = true
+	e := begin(t, thanking, adds(also), func(s *house.Settings) { s.Pace.PersonSeconds = 8 })
+	e.happens(on("quayside"))
+	e.happens(on("fernlight"))
+	e.after(time.Minute)
+	e.happens(follows("pebble_june"), both)
+	e.after(time.Second)
+	e.wantSaid(1, "follow")
+	e.wantSaid(1, "also") // of the same cause
+	hi := &event.ChatSaid{Text: "evening"}
+	hi.Person = onFern("june", "June")
+	hi.Person.ID = "f-june"
+	e.happens(hi, both)
+	e.after(time.Minute)
+	e.wantSaid(0, "greet-")
+	e.wantReason("was spoken to")
+}
+
+func TestACourtesyWaitsBeforeAllThatItDoes(t *testing.T) {
+	c := courtesy.Courtesy{ID: "late", On: true, When: "porch.person.followed", Slot: courtesy.Thanks, Delay: 20, Do: []courtesy.Output{
+		{ID: "a", Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}}, {ID: "b", Kind: courtesy.Card, Alternatives: []string{"{name}"}, DelaySeconds: 5},
+		{ID: "c", Kind: courtesy.Relay, Alternatives: []string{"{name}"}}, {ID: "d", Kind: courtesy.DoShout, DelaySeconds: 10}}}
+	e := begin(t, stage, func(s *house.Settings) {
+		c.Do[2].Place = s.Places[0].Name
+		s.Courtesy = append(s.Courtesy, c)
+	})
+	e.happens(on("quayside"))
+	e.after(time.Minute)
+	posts := len(e.of(house.Relay))
+	e.happens(follows("kelpwright"))
+	count := func() [4]int {
+		says, outs := 0, 0
+		for _, d := range e.said() {
+			if d.Courtesy == "late" {
+				says++
+			} else if strings.HasPrefix(d.Courtesy, "shout-out") {
+				outs++
+			}
+		}
+		return [4]int{says, len(e.of(house.Card)), len(e.of(house.Relay)) - posts, outs}
+	}
+	for _, at := range []struct {
+		after time.Duration
+		want  [4]int
+	}{{19 * time.Second, [4]int{}}, {2 * time.Second, [4]int{1, 0, 1, 0}}, {5 * time.Second, [4]int{1, 1, 1, 0}}, {15 * time.Second, [4]int{1, 1, 1, 1}}} {
+		e.after(at.after)
+		if got := count(); got != at.want {
+			t.Errorf("%s on: lines, cards, posts, shout-outs %v, want %v", at.after, got, at.want)
+		}
+	}
+}
+
+func TestNewcomersAreJoinedInTheHousesWordsWhenTheirGreetingHasNone(t *testing.T) {
+	e := begin(t, func(s *house.Settings) {
+		s.JoinWords = nil
+		for i := range s.Courtesy {
+			for k := range s.Courtesy[i].Do {
+				s.Courtesy[i].Do[k].Joined = nil
+			}
+		}
+	})
+	e.happens(on("quayside"))
+	e.after(time.Minute)
+	for i := range 30 {
+		e.happens(line("newcomer"+string(rune('a'+i%26))+string(rune('a'+i/26)), "hello"))
+		e.after(400 * time.Millisecond)
+	}
+	e.after(time.Minute)
+	lines, joined := 0, 0
+	for _, d := range e.said() {
+		if strings.HasPrefix(d.Courtesy, "greet-") || d.Courtesy == "joined" {
+			lines++
+			joined += len(d.Joined)
+		}
+	}
+	if lines > 10 || joined < 20 {
+		t.Errorf("%d lines, %d of 30 joined", lines, joined)
+	}
+}

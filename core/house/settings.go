@@ -76,6 +76,8 @@ type Pace struct {
 	JoinNames        int     `json:"joinNames"`        // names in such a line
 	JoinEverySeconds float64 `json:"joinEverySeconds"` // rest after one
 	AskSeconds       float64 `json:"askSeconds"`       // longest wait for a look-up
+
+	PersonSeconds float64 `json:"personSeconds,omitempty"` // least time between two greetings or thanks to one person; 0 none
 }
 
 // Door is where things come in and, for chat, where the house speaks. Passwords
@@ -189,6 +191,9 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 			fault(name, "is out of range", "use 0 to 86400 seconds")
 		}
 	}
+	if n := s.Pace.PersonSeconds; n < 0 || secs(n) > pace.MostPerson {
+		fault("pace.personSeconds", "is out of range", fmt.Sprintf("use 0 to %d seconds", pace.MostPerson/time.Second))
+	}
 	if r := p.stand; r.RegularAttended < 1 || r.RegularOf < r.RegularAttended || r.RegularOf > attendance.StripLength || r.AwayVisits < 1 || r.AwayDays < 1 {
 		fault("standings", "cannot hold", fmt.Sprintf("let a regular attend 1 or more of at most %d streams, and count visits and days from 1", attendance.StripLength))
 	}
@@ -201,7 +206,7 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	faults = append(faults, p.hello.load(s.Hello)...)
 	faults = append(faults, p.loadUnclear(s.Unclear)...)
 	faults = append(faults, p.loadAlsoOn(s.AlsoOn)...)
-	p.rules = pace.Rules{Gap: secs(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: secs(s.Pace.JoinEverySeconds), Limits: map[string]pace.Limit{}}
+	p.rules = pace.Rules{Gap: secs(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: secs(s.Pace.JoinEverySeconds), Person: secs(s.Pace.PersonSeconds), Limits: map[string]pace.Limit{}}
 	seen := map[string]bool{}
 	for i, d := range s.Doors {
 		at := fmt.Sprintf("doors.%d", i)
@@ -261,7 +266,11 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	set, more := courtesy.Load(s.Courtesy, p.reach)
 	p.Set = set
 	faults = append(faults, more...)
-	for i, src := range s.JoinWords {
+	joined := s.JoinWords
+	if len(joined) == 0 {
+		joined = []string{joinedWords}
+	}
+	for i, src := range joined {
 		w, probs := courtesy.CheckWording(src, courtesy.JoinedFillIns(courtesy.Arrival))
 		for _, pr := range probs {
 			faults = append(faults, courtesy.Fault{At: fmt.Sprintf("joined.%d", i), Problem: &pr, What: pr.What, Remedy: pr.Remedy})
@@ -273,6 +282,10 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	}
 	return p, nil
 }
+
+// joinedWords greet several people unless the streamer has words of their own: nothing
+// may flood for want of words.
+const joinedWords = "Welcome {names}{more, plural, =0 {} other { and # more}}!"
 
 func isAddress(s string) bool {
 	return strings.HasPrefix(s, "http://") || strings.HasPrefix(s, "https://")

@@ -17,8 +17,8 @@ import (
 // line makes a line that is coming up.
 func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
 	l := pace.Line{ID: d.lineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(c.Person), Name: args["name"].Text,
-		Alt: mark, Made: d.now, Due: d.now.Add(secs(o.DelaySeconds)), Priority: priority(r), Hushed: d.s.Hush, As: o.As,
-		Shouts: r.Slot == courtesy.ShoutOut}
+		Alt: mark, Made: d.now, Due: d.now.Add(d.delay(r, o)), Priority: priority(r), Hushed: d.s.Hush, As: o.As,
+		Shouts: r.Slot == courtesy.ShoutOut, Whose: d.whose(c), Waits: r.Slot == courtesy.Thanks && waits(c.When)}
 	if w != nil {
 		l.Source = w.String()
 	}
@@ -46,6 +46,26 @@ func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 	}
 	l.Try = d.try
 	return l
+}
+
+// delay is how long an output waits: its courtesy's own delay, its own, and that of
+// whatever had it run.
+func (d *decider) delay(r *courtesy.Ready, o *courtesy.ReadyOutput) time.Duration {
+	return secs(r.Delay+o.DelaySeconds) + d.after
+}
+
+// whose stands for the person behind a cause, whichever account they use.
+func (d *decider) whose(c courtesy.Cause) string {
+	if c.Person.ID == "" {
+		return ""
+	}
+	return slices.Min(accountsOf(c.Person.Key(), c.Known))
+}
+
+// waits reports whether thanks for something is never given up because its person was
+// just greeted: for money and for a raid.
+func waits(when string) bool {
+	return when == "porch.raid.came" || strings.HasPrefix(when, "porch.support.") || strings.HasPrefix(when, "porch.shop.")
 }
 
 func (d *decider) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung) {
@@ -304,7 +324,7 @@ func (d *decider) answered(data *event.LookupAnswered) {
 		return
 	}
 	var q pace.Queue
-	q.Gates = d.s.Queue.Gates
+	q.Gates, q.Spoken = d.s.Queue.Gates, d.s.Queue.Spoken
 	for _, l := range d.s.Queue.Lines {
 		if l.Ask != data.Ask {
 			continue

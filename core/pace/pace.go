@@ -11,6 +11,7 @@ package pace
 
 import (
 	"encoding/json"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -61,6 +62,8 @@ type Line struct {
 	Number   float64      `json:"number,omitempty"`  // what it adds to a burst's total
 	Currency string       `json:"currency,omitempty"`
 	Shouts   bool         `json:"shouts,omitempty"`  // it shouts its person out
+	Whose    string       `json:"whose,omitempty"`   // stands for the person over all their accounts
+	Waits    bool         `json:"waits,omitempty"`   // rather than be given up when its person was spoken to just now
 	Hurried  bool         `json:"hurried,omitempty"` // a member said: now
 	Hushed   bool         `json:"hushed,omitempty"`  // was held when it was made
 	Because  []string     `json:"because"`
@@ -95,6 +98,8 @@ type Gate struct {
 	Last       time.Time   `json:"last,omitzero"`       // the house's last line there
 	LastJoined time.Time   `json:"lastJoined,omitzero"` // its last line for several people
 	Sent       []time.Time `json:"sent,omitempty"`      // within the network's window, oldest first
+
+	spoken map[string]Spoken // the queue's
 }
 
 // Limit is what a network allows: Lines in any Window. Zero Lines is no limit.
@@ -109,12 +114,15 @@ type Rules struct {
 	JoinAt    int              // so many waiting general greetings become one; 0 never
 	JoinEvery time.Duration    // least time from a joined greeting to the next general one
 	Limits    map[string]Limit // by platform
+	Person    time.Duration    // least time between two greetings or thanks to one person, over all platforms
 }
 
 // Queue is what is coming up and what has gone. It is part of the house's state.
 type Queue struct {
 	Lines []Line           `json:"lines,omitempty"`
 	Gates map[string]*Gate `json:"gates,omitempty"`
+
+	Spoken map[string]Spoken `json:"spoken,omitempty"` // by Whose: who was greeted or thanked lately
 }
 
 // Out is what leaves the queue at one moment: a line to be said, several to be
@@ -134,8 +142,13 @@ var far = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
 func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 	var out []Out
 	lines := all(q.Lines, added)
+	spoken := maps.Clone(q.Spoken)
+	if spoken == nil {
+		spoken = map[string]Spoken{}
+	}
 	for _, p := range platforms(lines) {
 		g := q.gate(p)
+		g.spoken = spoken
 		waiting := make([]*Line, 0, len(lines))
 		for _, l := range lines {
 			switch {
@@ -153,6 +166,11 @@ func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 			}
 			o := Out{Platform: p}
 			take, joined := together(waiting, i, hush, r)
+			if k, why := tooSoon(waiting, take, spoken, now, r); k >= 0 {
+				out = append(out, Out{Platform: p, Lines: []Line{*waiting[k]}, Drop: why})
+				waiting = slices.Delete(waiting, k, k+1)
+				continue
+			}
 			o.Joined = joined
 			for _, k := range take {
 				o.Lines = append(o.Lines, *waiting[k])
@@ -163,6 +181,7 @@ func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 			out = append(out, o)
 			if o.Lines[0].Effect == "" {
 				g.note(now, joined && o.Lines[0].Join)
+				heard(spoken, o.Lines, now)
 			}
 		}
 	}
@@ -267,6 +286,11 @@ func (g *Gate) earliest(l *Line, r Rules) time.Time {
 			t = later(t, g.LastJoined.Add(r.JoinEvery))
 		}
 	}
+	if l.Waits {
+		if at, soon := l.soon(g.spoken, t, r); soon {
+			t = at.Add(r.Person)
+		}
+	}
 	if lim := r.Limits[l.Platform]; lim.Lines > 0 && len(g.Sent) >= lim.Lines {
 		t = later(t, g.Sent[len(g.Sent)-lim.Lines].Add(lim.Window))
 	}
@@ -345,19 +369,16 @@ func platforms(lines []*Line) []string {
 // MayLeave reports whether the gate of a line's platform would let it out now, were
 // it the only one.
 func (q *Queue) MayLeave(l *Line, now time.Time, r Rules) bool {
-	g := q.Gates[l.Platform]
-	if g == nil {
-		g = &Gate{}
-	}
+	g := q.gate(l.Platform)
 	return !g.earliest(l, r).After(now)
 }
 
 // gate returns a copy to try things on.
 func (q *Queue) gate(platform string) *Gate {
 	if g := q.Gates[platform]; g != nil {
-		return &Gate{Last: g.Last, LastJoined: g.LastJoined, Sent: slices.Clone(g.Sent)}
+		return &Gate{Last: g.Last, LastJoined: g.LastJoined, Sent: slices.Clone(g.Sent), spoken: q.Spoken}
 	}
-	return &Gate{}
+	return &Gate{spoken: q.Spoken}
 }
 
 // MostLines is the largest network limit that can be kept, in lines a window.

@@ -1511,6 +1511,11 @@ export interface components {
             /** @description what its button on the Porch says */
             title?: string;
             burst?: components["schemas"]["Burst"];
+            /**
+             * Format: double
+             * @description of all it does, beside the delays of each
+             */
+            delaySeconds?: number;
             who: components["schemas"]["Who"];
             measure?: components["schemas"]["Measure"];
             outputs: components["schemas"]["RuleOutput"][];

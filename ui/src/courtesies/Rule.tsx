@@ -162,6 +162,10 @@ export function Rule({
                   <Num label="Seconds of the window" value={rule.burst.seconds} onChange={(s) => change({ burst: { ...rule.burst!, seconds: s ?? 6 } })} /> s
                 </span>
               )}
+              <label className="sub flex items-center gap-1">
+                all of it after <Num label="Seconds before all of it" value={rule.delaySeconds} onChange={(delaySeconds) => change({ delaySeconds: delaySeconds || undefined })} />{" "}
+                s
+              </label>
               <Tick label="off-line too" on={!!rule.offLine} onChange={(offLine) => change({ offLine })} />
               <label className="sub flex items-center gap-1">
                 kept with
@@ -208,6 +212,7 @@ const whenManner = (r: TheRule) =>
   [
     r.offLine ? "off-line too" : "only while live",
     r.also && "also beside the winner",
+    r.delaySeconds && `all of it after ${r.delaySeconds} s`,
     r.burst && `${r.burst.at} within ${r.burst.seconds} s become one`,
     r.group && `kept with ${r.group}`,
   ]

@@ -1,0 +1,67 @@
+package pace
+
+import (
+	"maps"
+	"time"
+)
+
+// Spoken is when somebody was last greeted or thanked, and for what: what one cause
+// says of somebody is one word to them, however many lines it has.
+type Spoken struct {
+	At    time.Time `json:"at"`
+	Event int64     `json:"event"`
+}
+
+// Counts reports whether a line is one of those of which nobody gets two in quick
+// succession: a greeting or a thanks in chat that the house says by itself.
+func (l *Line) Counts() bool {
+	return l.Effect == "" && !l.Try && l.Whose != "" && (l.Greets() || l.Priority == Thanks)
+}
+
+// soon reports whether a line would speak to somebody who was spoken to just now, for
+// another cause, and since when.
+func (l *Line) soon(spoken map[string]Spoken, now time.Time, r Rules) (time.Time, bool) {
+	if r.Person <= 0 || !l.Counts() || l.Hurried {
+		return time.Time{}, false
+	}
+	s, was := spoken[l.Whose]
+	return s.At, was && s.Event != l.Event && now.Before(s.At.Add(r.Person))
+}
+
+// tooSoon finds a line that leaves now, with all that leave with it, and is not worth
+// waiting for: whoever it is for was spoken to just now. -1 when there is none.
+func tooSoon(lines []*Line, take []int, spoken map[string]Spoken, now time.Time, r Rules) (int, string) {
+	for _, k := range take {
+		if at, soon := lines[k].soon(spoken, now, r); soon && !lines[k].Waits {
+			return k, "was spoken to " + seconds(now.Sub(at)) + " before; nobody is twice within " + seconds(r.Person)
+		}
+	}
+	return -1, ""
+}
+
+// heard notes whom lines spoke to.
+func heard(spoken map[string]Spoken, lines []Line, at time.Time) {
+	for i := range lines {
+		if l := &lines[i]; l.Counts() {
+			spoken[l.Whose] = Spoken{at, l.Event}
+		}
+	}
+}
+
+// Spoke notes that a line left for whoever it is for.
+func (q *Queue) Spoke(l *Line, at time.Time) {
+	if !l.Counts() {
+		return
+	}
+	maps.DeleteFunc(q.Spoken, func(_ string, s Spoken) bool { return at.Sub(s.At) > spokenFor })
+	if q.Spoken == nil {
+		q.Spoken = map[string]Spoken{}
+	}
+	q.Spoken[l.Whose] = Spoken{at, l.Event}
+}
+
+// MostPerson is the longest time that can be set between two lines to one person.
+const MostPerson = 10 * time.Minute
+
+// spokenFor is for how long it is remembered who was spoken to.
+const spokenFor = MostPerson
