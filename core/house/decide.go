@@ -37,6 +37,7 @@ type decider struct {
 	meant *people.Named         // whom it does
 	heard *event.LookupAnswered // what the platform just told of them
 
+	since   time.Time     // when what waited for an answer came in
 	after   time.Duration // how long what runs waits for what had it run
 	hand    bool          // a member asks for it
 	try     bool          // and only tries it
@@ -81,8 +82,8 @@ func (d *decider) chat(data *event.ChatSaid) {
 		}
 		return
 	}
-	d.arrival(data)
-	if !d.command(data) && !d.greets(key) && d.p.never.Reason(data.Person, d.known) == "" {
+	awaits := d.arrival(data)
+	if !d.command(data) && !awaits && !d.greets(key) && d.p.never.Reason(data.Person, d.known) == "" {
 		d.hello(data)
 	}
 }
@@ -93,8 +94,9 @@ func (d *decider) greets(key string) bool {
 }
 
 // arrival greets whoever speaks for the first time in this period, and shouts them
-// out, as far as courtesies say so.
-func (d *decider) arrival(data *event.ChatSaid) {
+// out, as far as courtesies say so. It reports whether that waits for what the platform
+// tells about them.
+func (d *decider) arrival(data *event.ChatSaid) (awaits bool) {
 	key := data.Person.Key()
 	standing, why := d.standing()
 	name := d.sayName(data.Person)
@@ -106,12 +108,30 @@ func (d *decider) arrival(data *event.ChatSaid) {
 	d.decide(arrived)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Greeting), Person: key, Name: name, Because: []string{why}})
-		return
+		return false
 	}
-	d.wonder(data.Person)
+	if d.unsureOf(data.Person) {
+		if d.hangsOn(d.arriving(data)) {
+			d.await(data)
+			return true
+		}
+		d.ask(data.Person, "whether they stream, and what")
+	}
+	d.welcome(data)
+	return false
+}
+
+// arriving is the cause that an arrival is.
+func (d *decider) arriving(data *event.ChatSaid) courtesy.Cause {
 	c := d.cause(data.Person)
 	c.When, c.Quantities, c.Fields = courtesy.Arrival, nil, nil
-	c = d.p.Set.Meet(c)
+	return d.p.Set.Meet(c)
+}
+
+// welcome does what courtesies say of an arrival.
+func (d *decider) welcome(data *event.ChatSaid) {
+	key, name := data.Person.Key(), d.sayName(data.Person)
+	c := d.arriving(data)
 	raid := d.s.raidOf(key)
 	args := d.about(data.Person)
 	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
@@ -213,7 +233,7 @@ func (d *decider) woke() {
 	}
 	for i := range d.s.Questions {
 		if q := &d.s.Questions[i]; !q.Ends.After(d.now) {
-			d.answeredWhom(q, nil)
+			d.resume(q, nil)
 		}
 	}
 	d.release(d.s.Hush)
@@ -444,17 +464,6 @@ func (d *decider) withRoles(p event.Person) event.Person {
 		p.Roles = append(slices.Clone(p.Roles), d.known.Roles...)
 	}
 	return p
-}
-
-// wonder asks the platform whether somebody streams, unless it told lately.
-func (d *decider) wonder(p event.Person) {
-	if d.p.Lookup(p.Platform) == "" {
-		return
-	}
-	if d.known != nil && d.known.Fetched != nil && d.now.Sub(d.known.Fetched.At) < people.FetchedFor {
-		return
-	}
-	d.ask(p, "whether they stream, and what")
 }
 
 // settled: a stream's end made some people regulars; the streamer is told once.

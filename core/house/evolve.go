@@ -46,6 +46,7 @@ func (s *State) period(ev *event.Event, d *Decision) {
 		for _, m := range []map[string]time.Time{s.Shouted, s.Entered} { // told late of an opening, what came after it counts
 			maps.DeleteFunc(m, func(_ string, at time.Time) bool { return at.Before(d.At) })
 		}
+		s.Questions = slices.DeleteFunc(s.Questions, func(q Question) bool { return q.Arrival && q.At.Before(d.At) }) // they arrive anew
 		s.Tonight, s.Raids, s.Evening, s.Cards = map[string]*Guest{}, nil, Evening{}, nil
 		if _, ok := ev.Data.(*event.StreamDeclared); ok {
 			s.Stream.Declared = true
@@ -296,8 +297,8 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 			s.Waiting = append(s.Waiting, *d.Item)
 		}
 	case Ask:
-		if said, ok := ev.Data.(*event.ChatSaid); ok && d.Output == "whom" {
-			s.Questions = append(s.Questions, Question{Ask: d.Line, Ends: d.At, Event: ev.Seq, ID: ev.ID, At: ev.Time, Said: *said, Near: d.Near})
+		if said, ok := ev.Data.(*event.ChatSaid); ok && (d.Output == "whom" || d.Output == "arrival") {
+			s.Questions = append(s.Questions, Question{Ask: d.Line, Ends: d.At, Event: ev.Seq, ID: ev.ID, At: ev.Time, Said: *said, Near: d.Near, Arrival: d.Output == "arrival"})
 		}
 	case Done:
 		if d.Item != nil {

@@ -18,7 +18,8 @@ import (
 // here, else of the guest book, else asked of the platform; whoever is not sure to be
 // meant has nothing done to them.
 
-// Question is a command that waits for a platform to tell whom it means.
+// Question is a line whose answer hangs on what a platform tells: a command, of whom it
+// means; an arrival, of whether they stream.
 type Question struct {
 	Ask   string         `json:"ask"`
 	Ends  time.Time      `json:"ends"` // asked back from then on
@@ -27,6 +28,24 @@ type Question struct {
 	At    time.Time      `json:"at"`
 	Said  event.ChatSaid `json:"said"`
 	Near  []string       `json:"near,omitempty"` // who goes by a name like it
+
+	Arrival bool `json:"arrival,omitempty"`
+}
+
+// event is the line as it came.
+func (q *Question) event(logged time.Time) *event.Event {
+	return &event.Event{Seq: q.Event, ID: q.ID, Type: "porch.chat.said", Time: q.At, Logged: logged, Data: &q.Said}
+}
+
+// resume goes on with what waited for an answer; data is nil when none came in time.
+func (d *decider) resume(q *Question, data *event.LookupAnswered) {
+	d.since = q.Ends.Add(-secs(d.p.Settings.Pace.AskSeconds))
+	defer func() { d.since = time.Time{} }()
+	if q.Arrival {
+		d.welcomeAfter(q, data)
+	} else {
+		d.answeredWhom(q, data)
+	}
 }
 
 // nearMost is how many names the house offers when it asks back.
@@ -161,7 +180,7 @@ func (d *decider) askBack(data *event.ChatSaid, name string, near []string) {
 func (d *decider) answeredWhom(q *Question, data *event.LookupAnswered) {
 	was, known, args := d.ev, d.known, d.heard
 	defer func() { d.ev, d.known, d.heard = was, known, args }()
-	d.ev = &event.Event{Seq: q.Event, ID: q.ID, Type: "porch.chat.said", Time: q.At, Logged: d.ev.Logged, Data: &q.Said}
+	d.ev = q.event(d.ev.Logged)
 	d.known = nil
 	if g := d.s.guests()[q.Said.Person.Key()]; g != nil {
 		d.known = g.Known

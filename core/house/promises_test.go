@@ -391,3 +391,54 @@ func TestNewcomersAreJoinedInTheHousesWordsWhenTheirGreetingHasNone(t *testing.T
 		t.Errorf("%d lines, %d of 30 joined", lines, joined)
 	}
 }
+
+func TestAStreamersFirstVisitEverIsMetAsOne(t *testing.T) {
+	e := begin(t, adds(says("fellow-out", courtesy.Arrival, courtesy.ShoutOut, courtesy.Who{Mark: people.Fellow}, nil, "{name}: {hasLink, select, yes {{link}} other {?}} {hasCategory, select, yes {{category}} other {?}}"),
+		says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")))
+	e.happens(on("quayside"))
+	e.after(time.Minute)
+	e.happens(line("kelpwright", "hello"))
+	e.happens(line("pebble_june", "hello"))
+	e.happens(line("too_slow", "evening"))
+	asks := e.of(house.Ask)
+	if len(asks) != 3 {
+		t.Fatalf("%d asked", len(asks))
+	}
+	e.after(time.Second)
+	e.wantSaid(0, "greet-")
+	e.happens(&event.LookupAnswered{Ask: asks[0].Line, Account: asks[0].Person, Found: true, Streams: true, Link: "https://quayside.example/kelpwright", Category: "Cold frame kelp"})
+	e.happens(&event.LookupAnswered{Ask: asks[1].Line, Account: asks[1].Person})
+	e.restore(e.snapshot())
+	e.after(30 * time.Second)
+	e.happens(&event.LookupAnswered{Ask: asks[2].Line, Account: asks[2].Person, Found: true, Streams: true, Link: "https://quayside.example/too_slow"})
+	e.after(time.Minute)
+	e.wantSaid(1, "greet-fellow")
+	e.wantSaid(2, "greet-newcomer")
+	if got := e.wantSaid(1, "fellow-out"); got[0].Text != "kelpwright: https://quayside.example/kelpwright Cold frame kelp" {
+		t.Errorf("said %q", got[0].Text)
+	}
+	e.wantSaid(0, "answer") // they were greeted
+	e.wantReason("did not tell in time whether they stream")
+	if len(e.s.Questions) != 0 {
+		t.Errorf("%+v", e.s.Questions)
+	}
+}
+
+func TestALinkIsKnownWhereTheDoorSaysWhereItsStreamsAre(t *testing.T) {
+	e := begin(t, adds(says("follow", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "Thanks {name}{hasLink, select, yes { {link}} other {}}")), func(s *house.Settings) {
+		for i := range s.Doors {
+			if s.Doors[i].Platform == "quayside" {
+				s.Doors[i].Profile.Link = "https://quayside.example/{login}"
+			}
+		}
+	})
+	e.happens(on("quayside"))
+	e.happens(follows("pebble_june"))
+	odd := follows("a b/?x")
+	e.happens(odd)
+	e.after(time.Minute)
+	got := e.wantSaid(2, "follow")
+	if got[0].Text != "Thanks pebble_june https://quayside.example/pebble_june" || strings.Contains(got[1].Text, "quayside.example") {
+		t.Errorf("%q, %q", got[0].Text, got[1].Text)
+	}
+}

@@ -17,7 +17,7 @@ import (
 // line makes a line that is coming up.
 func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
 	l := pace.Line{ID: d.lineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(c.Person), Name: args["name"].Text,
-		Alt: mark, Made: d.now, Due: d.now.Add(d.delay(r, o)), Priority: priority(r), Hushed: d.s.Hush, As: o.As,
+		Alt: mark, Made: d.now, Due: d.due(r, o), Priority: priority(r), Hushed: d.s.Hush, As: o.As,
 		Shouts: r.Slot == courtesy.ShoutOut, Whose: d.whose(c), Waits: r.Slot == courtesy.Thanks && waits(c.When)}
 	if w != nil {
 		l.Source = w.String()
@@ -46,6 +46,18 @@ func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 	}
 	l.Try = d.try
 	return l
+}
+
+// due is when an output may go out: its delay counts from what caused it, also where
+// that waited for an answer.
+func (d *decider) due(r *courtesy.Ready, o *courtesy.ReadyOutput) time.Time {
+	if at := d.since.Add(d.delay(r, o)); at.After(d.now) {
+		return at
+	}
+	if d.since.IsZero() {
+		return d.now.Add(d.delay(r, o))
+	}
+	return d.now
 }
 
 // delay is how long an output waits: its courtesy's own delay, its own, and that of
@@ -319,9 +331,8 @@ func (d *decider) unthanked(l *pace.Line, why string) {
 // answered fills the answer to an ask into the lines that wait for it.
 func (d *decider) answered(data *event.LookupAnswered) {
 	if q := d.s.question(data.Ask); q != nil {
-		d.answeredWhom(q, data)
+		d.resume(q, data)
 		d.releaseIfDue()
-		return
 	}
 	var q pace.Queue
 	q.Gates, q.Spoken = d.s.Queue.Gates, d.s.Queue.Spoken

@@ -1,0 +1,99 @@
+package house
+
+import (
+	"slices"
+	"strings"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/people"
+	"vividporch/core/wording"
+)
+
+// An arrival whose welcome hangs on whether they stream, and on what, waits for the
+// platform's answer; everybody else is welcomed at once while it is asked.
+
+// unsureOf reports whether a platform could tell about somebody and has not lately.
+func (d *decider) unsureOf(p event.Person) bool {
+	return d.p.Lookup(p.Platform) != "" && !(d.known != nil && d.known.Fetched != nil && d.now.Sub(d.known.Fetched.At) < people.FetchedFor)
+}
+
+// hangsOn reports whether an arrival would be welcomed otherwise if they turned out to
+// stream: by other courtesies, or in words that tell where or what.
+func (d *decider) hangsOn(c courtesy.Cause) bool {
+	as := c
+	if !slices.Contains(c.Marks, people.Fellow) {
+		as.Marks = append(slices.Clone(c.Marks), people.Fellow)
+	}
+	var does []*courtesy.Ready
+	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
+		won, _ := d.p.Set.Winner(c, slot)
+		if then, _ := d.p.Set.Winner(as, slot); then != won {
+			return true
+		}
+		if won != nil {
+			does = append(does, won)
+		}
+	}
+	for _, r := range d.p.Set.For(c) {
+		if r.Slot != courtesy.Free && !r.Also {
+			continue
+		}
+		now, _ := r.Fits(c)
+		then, _ := r.Fits(as)
+		if now != then {
+			return true
+		}
+		if now {
+			does = append(does, r)
+		}
+	}
+	for _, r := range does {
+		for i := range r.Outputs {
+			o := &r.Outputs[i]
+			here, _ := o.Fits(c)
+			there, _ := o.Fits(as)
+			if here != there || here && slices.ContainsFunc(o.Alts, tellsWhere) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func tellsWhere(w *wording.Wording) bool { return w.Uses("link") || w.Uses("category") }
+
+// await asks the platform about an arrival, whose welcome goes on with its answer.
+func (d *decider) await(data *event.ChatSaid) {
+	d.decide(Decision{Kind: Ask, Output: "arrival", Line: d.askID(), Platform: data.Person.Platform, Person: data.Person.Key(), About: &data.Person,
+		At: d.now.Add(secs(d.p.Settings.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
+}
+
+// welcomeAfter goes on with an arrival once the platform told about them, or did not in
+// time: then data is nil, and what it tells later counts from the next stream on.
+func (d *decider) welcomeAfter(q *Question, data *event.LookupAnswered) {
+	was, known, heard := d.ev, d.known, d.heard
+	defer func() { d.ev, d.known, d.heard = was, known, heard }()
+	d.ev = q.event(d.ev.Logged)
+	k := people.Known{Accounts: []string{q.Said.Person.Key()}}
+	if data == nil {
+		d.decide(Decision{Kind: Refuse, Output: "lookup", Person: q.Said.Person.Key(), Line: q.Ask,
+			Because: []string{"the platform did not tell in time whether they stream; it counts from the next stream on"}})
+	}
+	if g := d.s.guests()[q.Said.Person.Key()]; g == nil {
+		return // the period they arrived in is over
+	} else if g.Known != nil {
+		k = *g.Known
+	}
+	if d.heard = data; data == nil {
+		d.heard = &event.LookupAnswered{} // was asked, and is not asked again
+	} else if data.Failed == "" {
+		k.Fetched = &people.Fetched{At: d.now, Link: data.Link, Category: data.Category, Title: data.Title, Streams: data.Streams}
+	}
+	d.known = &k
+	d.welcome(&q.Said)
+	word, _, _ := strings.Cut(strings.TrimSpace(q.Said.Text), " ")
+	if !d.p.Set.Asked(word) && !d.greets(q.Said.Person.Key()) {
+		d.hello(&q.Said)
+	}
+}
