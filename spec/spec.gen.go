@@ -166,6 +166,7 @@ func (e EntryState) Valid() bool {
 const (
 	FindingKindGap     FindingKind = "gap"
 	FindingKindLetters FindingKind = "letters"
+	FindingKindLink    FindingKind = "link"
 	FindingKindLong    FindingKind = "long"
 	FindingKindMissing FindingKind = "missing"
 	FindingKindNever   FindingKind = "never"
@@ -179,6 +180,8 @@ func (e FindingKind) Valid() bool {
 	case FindingKindGap:
 		return true
 	case FindingKindLetters:
+		return true
+	case FindingKindLink:
 		return true
 	case FindingKindLong:
 		return true

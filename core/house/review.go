@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
@@ -66,6 +68,7 @@ func Review(s *State, p *Plan, shelf Shelf) []courtesy.Finding {
 			if o.Kind == courtesy.Say {
 				p.lengths(r, o, add)
 				p.letters(r, o, add)
+				p.links(r, o, add)
 			}
 		}
 	}
@@ -176,6 +179,36 @@ func (p *Plan) lengths(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, 
 				if most := p.limit(platform); n > most {
 					add(r.ID, "long", fmt.Sprintf("“%s” can come to %d bytes; %s takes %d", short(w.String()), n, Titled(platform), most), "shorten it; the line would be cut in two")
 				}
+			}
+		}
+	}
+}
+
+// links finds wordings in which a link touches a comma, a full stop or a bracket: most
+// chats take that for a part of it.
+func (p *Plan) links(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, kind, what, remedy string)) {
+	const mark = "https://quayside.example/night_heron_cam"
+	all := SampleArgs(p, r.When, Sample{Name: "night_heron_cam", Streams: 2, Viewers: 40, Link: mark, Category: "Reedbed at dusk"})
+	bare := wording.Args{}
+	for _, f := range p.reach.Offers(r.Courtesy) {
+		if v, ok := all[f.Name]; ok && !f.Optional {
+			bare[f.Name] = v
+		}
+	}
+	for _, args := range []wording.Args{all, bare} {
+		args.Maybe("link", wording.Str(mark))
+	}
+	for _, w := range o.Alts {
+		if !w.Uses("link") {
+			continue
+		}
+		for _, args := range []wording.Args{all, bare} {
+			before, after, found := strings.Cut(w.Render(args), mark)
+			last, _ := utf8.DecodeLastRuneInString(before)
+			next, _ := utf8.DecodeRuneInString(after)
+			if found && (before != "" && !unicode.IsSpace(last) || after != "" && !unicode.IsSpace(next)) {
+				add(r.ID, "link", fmt.Sprintf("in “%s” the link touches other signs", short(w.String())), "set it free with a space before and after; most chats take a comma or full stop for a part of the link")
+				break
 			}
 		}
 	}

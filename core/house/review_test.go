@@ -72,3 +72,21 @@ func TestADryRunTellsWhatWouldHappenAndChangesNothing(t *testing.T) {
 		t.Error("the dry run was not dry")
 	}
 }
+
+func TestALinkThatTouchesAStopIsPointedOut(t *testing.T) {
+	raid := func(id, words string) func(*house.Settings) {
+		return adds(says(id, "porch.raid.came", courtesy.Free, courtesy.Who{}, nil, words))
+	}
+	e := begin(t, raid("glued", "Go and see {name}{hasLink, select, yes { at {link}} other {}}{hasCategory, select, yes {, last at {category}} other {}}"),
+		raid("stopped", "See {name}{hasLink, select, yes { at {link}} other {}}."), raid("bracketed", "{name}{hasLink, select, yes { ({link})} other {}}"),
+		raid("free", "{name}{hasLink, select, yes {: {link} } other {}}!"))
+	var got []string
+	for _, f := range house.Review(e.s, e.plan, house.Shelf{}) {
+		if f.Kind == "link" {
+			got = append(got, f.Courtesy)
+		}
+	}
+	if strings.Join(got, " ") != "glued stopped bracketed" {
+		t.Errorf("%v", got) // none of the starting set among them
+	}
+}

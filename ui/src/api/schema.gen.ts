@@ -1601,7 +1601,7 @@ export interface components {
         Finding: {
             courtesy?: string;
             /** @enum {string} */
-            kind: "stopped" | "never" | "tie" | "gap" | "long" | "letters" | "missing";
+            kind: "stopped" | "never" | "tie" | "gap" | "long" | "letters" | "link" | "missing";
             what: string;
             remedy: string;
         };
