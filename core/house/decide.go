@@ -37,11 +37,11 @@ type decider struct {
 	meant *people.Named         // whom it does
 	heard *event.LookupAnswered // what the platform just told of them
 
-	since   time.Time     // when what waited for an answer came in
-	after   time.Duration // how long what runs waits for what had it run
-	hand    bool          // a member asks for it
-	try     bool          // and only tries it
-	shouted bool          // somebody was shouted out for this event
+	since    time.Time       // when what waited for an answer came in
+	after    time.Duration   // how long what runs waits for what had it run
+	hand     bool            // a member asks for it
+	try      bool            // and only tries it
+	shoutsTo map[string]bool // accounts that this event shouts out
 }
 
 // decide keeps a decision and reports whether it did. The first of a courtesy and
@@ -137,7 +137,7 @@ func (d *decider) welcome(data *event.ChatSaid) {
 	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
 		won, ladder := d.p.Set.Winner(c, slot)
 		switch {
-		case slot == courtesy.ShoutOut && d.shouted:
+		case slot == courtesy.ShoutOut && d.shoutsTo[key]:
 		case won != nil && slot == courtesy.ShoutOut && d.s.shouted(key, d.known):
 			d.refuse(slot, won, key, name, ladder, shoutedBefore)
 		case won == nil:
@@ -153,7 +153,9 @@ func (d *decider) welcome(data *event.ChatSaid) {
 		case raid != nil && raid.Thanked && !won.Personal(c): // only words of their own or a crew's go on top
 			d.refuse(slot, won, key, name, ladder, "was already thanked for the raid")
 		default:
-			d.shouted = d.shouted || slot == courtesy.ShoutOut
+			if slot == courtesy.ShoutOut {
+				d.shoutsOut(data.Person.Key())
+			}
 			d.fill(c, won, ladder, args, []string{data.Person.Platform})
 		}
 		d.beside(c, slot, args, []string{data.Person.Platform})
@@ -344,6 +346,14 @@ func (s *State) knownOf(info event.StreamInfo) event.StreamInfo {
 	return info
 }
 
+// shoutsOut notes that this event shouts somebody out.
+func (d *decider) shoutsOut(key string) {
+	if d.shoutsTo == nil {
+		d.shoutsTo = map[string]bool{}
+	}
+	d.shoutsTo[key] = true
+}
+
 // raid: thanks in bands of size, and the leader shouted out. The leader's link
 // and last category are asked of the platform while the lines wait.
 func (d *decider) raid(data *event.RaidCame) {
@@ -359,7 +369,7 @@ func (d *decider) raid(data *event.RaidCame) {
 	for _, slot := range []courtesy.Slot{courtesy.Thanks, courtesy.ShoutOut} {
 		won, ladder := d.p.Set.Winner(c, slot)
 		switch {
-		case slot == courtesy.ShoutOut && d.shouted:
+		case slot == courtesy.ShoutOut && d.shoutsTo[data.Person.Key()]:
 		case won != nil && slot == courtesy.ShoutOut && d.s.shouted(data.Person.Key(), d.known):
 			d.refuse(slot, won, data.Person.Key(), name, ladder, shoutedBefore)
 		case won == nil:
@@ -374,7 +384,9 @@ func (d *decider) raid(data *event.RaidCame) {
 		case len(won.Outputs) == 0:
 			d.refuse(slot, won, data.Person.Key(), name, ladder, "raids of this size are passed over in silence")
 		default:
-			d.shouted = d.shouted || slot == courtesy.ShoutOut
+			if slot == courtesy.ShoutOut {
+				d.shoutsOut(data.Person.Key())
+			}
 			d.speakOrWait(c, won, ladder, args, []string{data.Person.Platform}, &data.Viewers)
 		}
 		d.beside(c, slot, args, []string{data.Person.Platform})

@@ -189,7 +189,7 @@ func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.Read
 	case r.Slot == courtesy.ShoutOut:
 		d.not(c, r, o, "", "this courtesy is the shout-out itself")
 		return
-	case d.shouted:
+	case d.shoutsTo[c.Person.Key()]:
 		d.not(c, r, o, "", "is shouted out already")
 		return
 	}
@@ -207,7 +207,7 @@ func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.Read
 		c.When = when
 		won, ladder := d.p.Set.Winner(c, courtesy.ShoutOut)
 		if won != nil && len(won.Outputs) > 0 && won.ID != r.ID {
-			d.shouted = true
+			d.shoutsOut(c.Person.Key())
 			was := d.after
 			d.after = d.delay(r, o) // it waits as long as what had it run
 			d.fill(c, won, ladder, args, platforms)

@@ -11,6 +11,7 @@ const heads: Record<Finding["kind"], string> = {
   gap: "a gap",
   long: "too long",
   letters: "prints as letters",
+  link: "a link that is not free",
 };
 
 const off = (f: Finding) => f.kind === "stopped" && f.what === "is switched off";
