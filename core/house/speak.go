@@ -130,7 +130,11 @@ func (d *decider) asks(c courtesy.Cause, o *courtesy.ReadyOutput) bool {
 func (d *decider) askID() string { return "ask-" + strconv.FormatInt(d.ev.Seq, 10) }
 
 func (d *decider) lineID(courtesyID, output string) string {
-	return strconv.FormatInt(d.ev.Seq, 10) + "." + courtesyID + "." + output
+	id := strconv.FormatInt(d.ev.Seq, 10) + "." + courtesyID + "." + output
+	if d.meant != nil { // the same may be done to whoever asks, who arrives with it
+		id += ".meant"
+	}
+	return id
 }
 
 func (d *decider) seed(courtesyID, output string) uint64 {
