@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/tls"
 	"errors"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -30,8 +31,9 @@ func (h *House) openDoors(ctx context.Context, wg *sync.WaitGroup) {
 		p := d.Profile
 		cfg := irc.Config{Address: d.Address, Account: d.Account, Password: password, Refuse: refuse, Dial: h.way.DialContext, Room: d.Room,
 			Lines: p.Lines, Window: time.Duration(p.WindowSeconds * float64(time.Second)), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
-			OnLine:  func(l irc.Line) { h.heard(d, l) },
-			OnRoom:  func(m irc.Moved) { h.moved(d, m) },
+			OnLine:  func(l irc.Line) { h.heard(c, l) },
+			OnRoom:  func(m irc.Moved) { h.moved(c, m) },
+			OnNick:  func(n irc.Nicked) { h.renamed(c, n) },
 			OnState: func(s irc.Health) { h.doorState(d, s) }}
 		if d.TLS {
 			cfg.TLS = &tls.Config{MinVersion: tls.VersionTLS12}
@@ -47,7 +49,8 @@ func (h *House) openDoors(ctx context.Context, wg *sync.WaitGroup) {
 
 // heard turns a line of chat into an event. The platform's own id is the identity
 // where it gives one; on a plain network it is the account or the nick.
-func (h *House) heard(d house.Door, l irc.Line) {
+func (h *House) heard(c *chat, l irc.Line) {
+	d := c.door
 	if l.Own || d.As == house.AsStreamer || h.saidAsStreamer(d.Platform, l) {
 		return
 	}
@@ -55,7 +58,7 @@ func (h *House) heard(d house.Door, l irc.Line) {
 	data := &event.ChatSaid{Text: l.Text}
 	data.Person = event.Person{Platform: d.Platform, ID: l.Tags[p.IDTag], Login: l.Nick, Name: l.Tags[p.NameTag]}
 	if data.Person.ID == "" {
-		data.Person.ID, data.Person.Nick = strings.ToLower(l.Nick), true
+		data.Person.ID, data.Person.Nick = c.known(l.Nick), true
 		if l.Account != "" { // the network knows who signed in
 			data.Person.ID, data.Person.Nick = strings.ToLower(l.Account), false
 		}
@@ -87,13 +90,17 @@ func (h *House) heard(d house.Door, l irc.Line) {
 }
 
 // moved hands on that somebody came or went; a hint only.
-func (h *House) moved(d house.Door, m irc.Moved) {
+func (h *House) moved(c *chat, m irc.Moved) {
+	d := c.door
 	if d.As == house.AsStreamer {
 		return
 	}
 	id := m.Tags[d.Profile.IDTag]
 	if id == "" {
-		id = strings.ToLower(m.Nick)
+		id = c.known(m.Nick)
+		if !m.Entered {
+			c.gone(m.Nick)
+		}
 	}
 	who := event.Person{Platform: d.Platform, ID: id, Login: m.Nick}
 	if m.Entered {
@@ -105,6 +112,60 @@ func (h *House) moved(d house.Door, m irc.Moved) {
 	data := &event.PersonLeft{}
 	data.Person = who
 	h.SubmitSoon(h.from(d, data))
+}
+
+// renamed hands on that somebody has another nick on a network that knows people by
+// nothing else: they stay who they are.
+func (h *House) renamed(c *chat, n irc.Nicked) {
+	d := c.door
+	if d.As == house.AsStreamer || d.Profile.IDTag != "" && n.Tags[d.Profile.IDTag] != "" {
+		return // the platform's own id goes on
+	}
+	data := &event.PersonRenamed{Was: n.From}
+	data.Person = event.Person{Platform: d.Platform, ID: strings.ToLower(n.Account), Login: n.To}
+	if n.Account == "" {
+		data.Person.ID, data.Person.Nick = c.renick(n.From, n.To), true
+	}
+	h.SubmitSoon(h.from(d, data))
+}
+
+// known is by which nick somebody was known first on this connection: their id.
+func (c *chat) known(nick string) string {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.idOf(strings.ToLower(nick))
+}
+
+func (c *chat) idOf(nick string) string {
+	if id := c.first[nick]; id != "" {
+		return id
+	}
+	id := nick
+	for slices.Contains(slices.Collect(maps.Values(c.first)), id) { // somebody else was known by it, and is still here
+		id += "~"
+	}
+	return id
+}
+
+func (c *chat) renick(from, to string) string {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.first == nil {
+		c.first = map[string]string{}
+	}
+	from, to = strings.ToLower(from), strings.ToLower(to)
+	id := c.idOf(from)
+	delete(c.first, from)
+	if delete(c.first, to); id != to {
+		c.first[to] = id
+	}
+	return id
+}
+
+func (c *chat) gone(nick string) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	delete(c.first, strings.ToLower(nick))
 }
 
 func (h *House) from(d house.Door, data event.Data) event.Event {

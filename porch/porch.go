@@ -462,4 +462,7 @@ type chat struct {
 	door   house.Door
 	client *irc.Client
 	lines  chan house.Decision
+
+	mu    sync.Mutex
+	first map[string]string // nick → the one they were known by first on this network
 }

@@ -301,10 +301,14 @@ func (cl *chatClient) take(m *irc.Message) bool {
 		for o := range c.clients {
 			taken = taken || o != cl && strings.EqualFold(o.nick, nick)
 		}
+		was := cl.nick
 		if !taken {
 			cl.nick = nick
 		}
 		c.mu.Unlock()
+		if !taken && cl.welcome && was != nick {
+			c.tell(fmt.Sprintf(":%s!%s@%s NICK :%s", was, was, chatHost, nick), nil)
+		}
 		if taken {
 			cl.reply("433 * %s :Nickname is already in use", nick)
 			return true
@@ -329,6 +333,13 @@ func (cl *chatClient) take(m *irc.Message) bool {
 		}
 	case "PRIVMSG":
 		cl.privmsg(m)
+	case "PONG":
+	default: // RFC 2812, section 5.2
+		nick := cl.nick
+		if nick == "" {
+			nick = "*"
+		}
+		cl.reply("421 %s %s :Unknown command", nick, m.Command)
 	}
 	if !cl.welcome && cl.nick != "" && cl.user && !cl.capping {
 		cl.welcome = true

@@ -53,7 +53,7 @@ func (d *decider) reword(data *event.LineReworded) {
 		return
 	}
 	d.decide(Decision{Kind: Reword, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Line: data.Line, Person: lines[0].Person, Name: lines[0].Name,
-		Text: plain.Guard(plain.Text(data.Text), d.signs(lines[0].Platform)), Because: []string{"changed at the desk"}})
+		Text: plain.Guard(plain.Line(data.Text), d.signs(lines[0].Platform)), Because: []string{"changed at the desk"}})
 }
 
 func (d *decider) gone(line string) {
@@ -71,7 +71,7 @@ func (d *decider) deskSaid(data *event.DeskSaid) {
 			continue
 		}
 		l := pace.Line{ID: d.lineID("desk", "said"), Platform: platform, Courtesy: "desk", Output: "said", Event: d.ev.Seq, EventID: d.ev.ID,
-			Text: plain.Guard(plain.Text(data.Text), d.signs(platform)), Made: d.now, Due: d.now, Priority: pace.ByHand, Hurried: true, Because: []string{"said at the desk"}}
+			Text: plain.Guard(plain.Line(data.Text), d.signs(platform)), Made: d.now, Due: d.now, Priority: pace.ByHand, Hurried: true, Because: []string{"said at the desk"}}
 		d.comesUp(Decision{Kind: Planned, Courtesy: "desk", Output: "said", Line: l.ID, Platform: platform, Text: l.Text, Event: d.ev.Seq, EventID: d.ev.ID, Plan: &l, ByHand: true, Because: l.Because})
 	}
 	d.release(d.s.Hush)

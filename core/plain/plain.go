@@ -19,9 +19,10 @@ import (
 
 // Limits for other people's text inside a line.
 const (
-	NameRunes = 60  // a name is cut after so many characters
-	TextRunes = 400 // any other fill-in
-	marksMost = 4   // combining marks kept on one letter
+	NameRunes = 60   // a name is cut after so many characters
+	TextRunes = 400  // any other fill-in
+	LineRunes = 2000 // a line by hand
+	marksMost = 4    // combining marks kept on one letter
 )
 
 // joiner is U+2060 WORD JOINER: no width, no space, and no platform trims it.
@@ -30,6 +31,10 @@ const joiner = "\u2060"
 // Name cleans a display name. The empty result of a name made of nothing but
 // harm is left to the caller to replace.
 func Name(s string) string { return clean(s, NameRunes) }
+
+// Line cleans a line that a member wrote. The network's own bound is the door's matter,
+// which splits it.
+func Line(s string) string { return clean(s, LineRunes) }
 
 // Text cleans any other text of a viewer.
 func Text(s string) string { return clean(s, TextRunes) }

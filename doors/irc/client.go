@@ -39,9 +39,11 @@ type Config struct {
 	SilentAfter time.Duration                                                        // 20 s without an answer to it: reconnect
 	BackoffMin  time.Duration                                                        // 500 ms, doubled at each failure, jittered
 	BackoffMax  time.Duration                                                        // 1 min
+	Again       time.Duration                                                        // 15 s after a refused line, and between tries for a nick: it is tried anew
 
 	OnLine  func(Line)   // somebody said something in the room
 	OnRoom  func(Moved)  // somebody came or went: a hint
+	OnNick  func(Nicked) // somebody has another nick
 	OnState func(Health) // the door's health changed
 	Log     *slog.Logger
 }
@@ -60,6 +62,13 @@ type Moved struct {
 	Nick    string
 	Tags    map[string]string
 	Entered bool
+}
+
+// Nicked is somebody in the room under another nick.
+type Nicked struct {
+	From, To string
+	Account  string // services account, of the account tag; "" unknown
+	Tags     map[string]string
 }
 
 // State is how a door stands.
@@ -122,6 +131,7 @@ func New(cfg Config) *Client {
 	def(&cfg.SilentAfter, 20*time.Second)
 	def(&cfg.BackoffMin, 500*time.Millisecond)
 	def(&cfg.BackoffMax, time.Minute)
+	def(&cfg.Again, 15*time.Second)
 	if cfg.Dial == nil {
 		cfg.Dial = (&net.Dialer{}).DialContext
 	}
@@ -260,7 +270,7 @@ func (c *Client) session(ctx context.Context) error {
 	c.send("NICK", c.cfg.Account)
 	c.send("USER", c.cfg.Account, "0", "*", "the house of "+strings.TrimLeft(c.cfg.Room, "#&"))
 
-	s := &talk{c: c, conn: conn}
+	s := &talk{c: c, conn: conn, ctx: sctx}
 	r := bufio.NewReaderSize(conn, MaxTags+MaxMessage)
 	pinged := false
 	for {

@@ -16,6 +16,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"syscall"
@@ -363,4 +364,107 @@ func TestANetsplitIsNotTakenForPeopleLeaving(t *testing.T) {
 	if len(d.moved) != 1 || d.moved[0].Nick != "bo" || d.moved[0].Entered {
 		t.Errorf("moved: %+v", d.moved)
 	}
+}
+
+// plainServer answers as a network that knows of nothing but nicks; say is called with
+// every line of the client and writes what it answers.
+func plainServer(t *testing.T, say func(line string, w func(format string, args ...any))) string {
+	t.Helper()
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { ln.Close() })
+	go func() {
+		for {
+			conn, err := ln.Accept()
+			if err != nil {
+				return
+			}
+			go func() {
+				defer conn.Close()
+				for sc := bufio.NewScanner(conn); sc.Scan(); {
+					say(sc.Text(), func(format string, args ...any) { fmt.Fprintf(conn, format+"\r\n", args...) })
+				}
+			}()
+		}
+	}()
+	return ln.Addr().String()
+}
+
+func TestANetworkWithoutSignInIsNotJoinedAsNobody(t *testing.T) {
+	joined := make(chan bool, 10)
+	for name, caps := range map[string]string{"it offers other things": ":s CAP * LS :multi-prefix", "it knows no capabilities": ":s 421 * CAP :Unknown command\r\n:s 001 lamp :hi"} {
+		addr := plainServer(t, func(line string, w func(string, ...any)) {
+			switch {
+			case strings.HasPrefix(line, "CAP LS"):
+				w("%s", caps)
+			case strings.HasPrefix(line, "CAP REQ"):
+				w(":s CAP * ACK :multi-prefix")
+			case strings.HasPrefix(line, "CAP END"):
+				w(":s 001 lamp :hi")
+			case strings.HasPrefix(line, "JOIN"):
+				joined <- true
+			}
+		})
+		d := open(t, irc.Config{Address: addr, Account: "lamp", Password: "oil", Room: "#r"})
+		eventually(t, name+": the state says so", d.is(irc.Refused, "no sign-in, and a password is set"))
+	}
+	if len(joined) > 0 {
+		t.Error("it joined as nobody")
+	}
+}
+
+func TestOneRefusedLineDoesNotMuteTheHouse(t *testing.T) {
+	var mu sync.Mutex
+	var said []string
+	addr := plainServer(t, func(line string, w func(string, ...any)) {
+		switch {
+		case strings.HasPrefix(line, "CAP LS"):
+			w(":s 421 * CAP :Unknown command\r\n:s 001 lamp :hi")
+		case strings.HasPrefix(line, "JOIN"):
+			w(":s 366 lamp #r :end")
+		case strings.HasPrefix(line, "PRIVMSG"):
+			mu.Lock()
+			if said = append(said, line); len(said) == 1 {
+				w(":s 404 lamp #r :no such words here")
+			}
+			mu.Unlock()
+		}
+	})
+	d := open(t, irc.Config{Address: addr, Account: "lamp", Room: "#r", Again: 200 * time.Millisecond})
+	eventually(t, "open", d.is(irc.Open, ""))
+	d.Say(t.Context(), "a word they do not like")
+	eventually(t, "the refusal shows", func() bool { h := d.Health(); return !h.MaySpeak && strings.Contains(h.Reason, "no such words") })
+	eventually(t, "it may speak again", func() bool { return d.Health().MaySpeak })
+	if _, err := d.Say(t.Context(), "another"); err != nil {
+		t.Error(err)
+	}
+}
+
+func TestTheHouseTakesItsNickBackAndKnowsWhoHasAnother(t *testing.T) {
+	c := chat(t)
+	squatter := connect(t, c.Address(), "lamp")
+	var mu sync.Mutex
+	var nicked []irc.Nicked
+	d := open(t, irc.Config{Address: c.Address(), Account: "lamp", Room: c.Room, Again: time.Hour, OnNick: func(n irc.Nicked) { mu.Lock(); nicked = append(nicked, n); mu.Unlock() }})
+	eventually(t, "open under another", func() bool { h := d.Health(); return h.State == irc.Open && h.Account == "lamp_1" })
+	h := connect(t, c.Address(), "ada")
+	h.do("JOIN %s", c.Room)
+	squatter.do("JOIN %s", c.Room)
+	eventually(t, "ada is there", func() bool {
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		return slices.ContainsFunc(d.moved, func(m irc.Moved) bool { return m.Nick == "ada" && m.Entered })
+	})
+	h.do("NICK ada_away")
+	eventually(t, "the change is told", func() bool {
+		mu.Lock()
+		defer mu.Unlock()
+		return len(nicked) == 1 && nicked[0].From == "ada" && nicked[0].To == "ada_away"
+	})
+	h.do("DANCE")
+	eventually(t, "an unknown command is answered", h.saw("421 ada_away DANCE"))
+	squatter.do("QUIT")
+	eventually(t, "its own nick again", func() bool { return d.Health().Account == "lamp" })
 }

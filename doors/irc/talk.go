@@ -1,9 +1,11 @@
 package irc
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net"
+	"slices"
 	"strings"
 	"time"
 )
@@ -12,10 +14,40 @@ import (
 type talk struct {
 	c       *Client
 	conn    net.Conn
+	ctx     context.Context // ends with the connection
 	offered []string
 	tries   int    // nicks tried
 	last    string // what an ERROR line said
 	welcome bool
+	signed  bool // in, with the password
+}
+
+// later does something after a while, unless the connection has ended by then.
+func (t *talk) later(after time.Duration, f func()) {
+	go func() {
+		timer := time.NewTimer(after)
+		defer timer.Stop()
+		select {
+		case <-t.ctx.Done():
+		case <-timer.C:
+			f()
+		}
+	}()
+}
+
+// unsigned is why a network is not joined as nobody although a password is set.
+const unsigned = "the network offers no sign-in, and a password is set: take the password out, or name another network"
+
+// reclaim takes the house's own nick back as soon as it is free.
+func (t *talk) reclaim() {
+	t.c.mu.Lock()
+	nick := t.c.nick
+	t.c.mu.Unlock()
+	if strings.EqualFold(nick, t.c.cfg.Account) {
+		return
+	}
+	t.c.send("NICK", t.c.cfg.Account)
+	t.later(t.c.cfg.Again, t.reclaim)
 }
 
 // wanted are the capabilities the house makes use of.
@@ -43,14 +75,21 @@ func (t *talk) take(m *Message) error {
 			return t.authenticate()
 		}
 	case "903": // RPL_SASLSUCCESS
+		t.signed = true
 		return c.send("CAP", "END")
 	case "902", "904", "905", "906": // SASL failed, too long, aborted
 		return &refusal{"signing in failed: " + m.Last()}
 	case "001":
+		if c.cfg.Password != "" && !t.signed {
+			return &refusal{unsigned}
+		}
 		t.welcome = true
 		c.mu.Lock()
 		c.nick = m.Param(0)
 		c.mu.Unlock()
+		if !strings.EqualFold(m.Param(0), c.cfg.Account) {
+			t.later(c.cfg.Again, t.reclaim)
+		}
 		return c.send("JOIN", c.cfg.Room)
 	case "432", "433", "436", "437": // nick not allowed, in use, collision, unavailable
 		if t.welcome {
@@ -67,6 +106,11 @@ func (t *talk) take(m *Message) error {
 		return &refusal{"cannot enter " + c.cfg.Room + ": " + m.Last()}
 	case "404": // ERR_CANNOTSENDTOCHAN
 		c.setState(Open, mayNot+m.Last())
+		t.later(c.cfg.Again, func() { // it may have been about that line alone
+			if strings.HasPrefix(c.Health().Reason, mayNot) {
+				c.setState(Open, "")
+			}
+		})
 	case "353": // RPL_NAMREPLY
 		t.names(m)
 	case "366": // RPL_ENDOFNAMES
@@ -112,6 +156,9 @@ func (t *talk) capability(m *Message) error {
 					ask = append(ask, w)
 				}
 			}
+		}
+		if c.cfg.Password != "" && !slices.Contains(ask, "sasl") {
+			return &refusal{unsigned}
 		}
 		if len(ask) == 0 {
 			return c.send("CAP", "END")
@@ -207,11 +254,18 @@ func (t *talk) moved(m *Message) error {
 	own := t.own(m.Nick())
 	switch m.Command {
 	case "NICK":
-		if own {
+		switch {
+		case own:
 			c.mu.Lock()
 			c.nick = m.Last()
 			c.mu.Unlock()
 			c.setState(Open, "")
+			return nil
+		case strings.EqualFold(m.Nick(), c.cfg.Account): // ours is free
+			c.send("NICK", c.cfg.Account)
+		}
+		if c.cfg.OnNick != nil {
+			c.cfg.OnNick(Nicked{From: m.Nick(), To: m.Last(), Account: m.Tags["account"], Tags: m.Tags})
 		}
 	case "KICK":
 		if t.inRoom(m.Param(0)) && t.own(m.Param(1)) {
@@ -219,9 +273,12 @@ func (t *talk) moved(m *Message) error {
 			c.joined = false
 			c.mu.Unlock()
 			c.setState(Closed, "kicked from the room by "+m.Nick()+": "+m.Last())
-			time.AfterFunc(rejoinAfter, func() { c.send("JOIN", c.cfg.Room) })
+			t.later(rejoinAfter, func() { c.send("JOIN", c.cfg.Room) })
 		}
 	case "JOIN", "PART", "QUIT":
+		if m.Command == "QUIT" && !own && strings.EqualFold(m.Nick(), c.cfg.Account) {
+			c.send("NICK", c.cfg.Account)
+		}
 		if own || m.Command == "QUIT" && isNetsplit(m.Last()) {
 			return nil
 		}
