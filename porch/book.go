@@ -169,6 +169,12 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 		if f, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
 			names = append(names, f.Names...)
 		}
+		if _, ok := b.Entries[i].Event.Data.(*event.SettingsChanged); ok {
+			select {
+			case h.tend <- struct{}{}:
+			default: // they are to be looked at anyway
+			}
+		}
 		for _, d := range b.Entries[i].Decisions {
 			switch d.Kind {
 			case house.Close:

@@ -5,6 +5,7 @@ import (
 	"crypto/tls"
 	"errors"
 	"maps"
+	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -15,36 +16,99 @@ import (
 	"vividporch/doors/irc"
 )
 
-// openDoors opens every chat door of the settings and keeps it open.
-func (h *House) openDoors(ctx context.Context, wg *sync.WaitGroup) {
-	for _, d := range h.plan.Load().Settings.Doors {
-		if d.Kind != "irc" {
+// keepDoors opens every chat door of the settings, keeps it open, and goes along with
+// every change of them.
+func (h *House) keepDoors(ctx context.Context) {
+	for {
+		select {
+		case <-ctx.Done():
+			for _, c := range h.chatsNow() {
+				c.stop()
+			}
+			return
+		case <-h.tend:
+			h.tendDoors(ctx)
+		}
+	}
+}
+
+// tendDoors makes the chat doors what the settings say: new ones are opened, those that
+// are no more are closed, and changed ones both. What waits to be said waits on.
+func (h *House) tendDoors(ctx context.Context) {
+	settings := h.plan.Load().Settings
+	was := h.chatsNow()
+	for name, c := range was {
+		if d := settings.DoorNamed(name); d == nil || d.Kind != "irc" {
+			c.stop()
+			h.mu.Lock()
+			delete(h.chats, name)
+			h.mu.Unlock()
+			h.unsaid(c, "the door was taken away")
+		}
+	}
+	for _, d := range settings.Doors {
+		old := was[d.Name]
+		if d.Kind != "irc" || old != nil && reflect.DeepEqual(old.door, d) {
 			continue
 		}
-		c := &chat{door: d, lines: make(chan house.Decision, 1000)}
-		password, err := h.store.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
-		refuse := ""
-		if err != nil { // the password goes nowhere, and the house does not go there without it
-			h.log.Error("the door stays shut", "door", d.Name, "error", err)
-			refuse = err.Error()
+		lines := make(chan house.Decision, 1000)
+		if old != nil {
+			old.stop()
+			if lines = old.lines; old.door.Platform != d.Platform || old.door.As != d.As {
+				lines = make(chan house.Decision, 1000)
+				h.unsaid(old, "the door leads elsewhere now")
+			}
 		}
-		p := d.Profile
-		cfg := irc.Config{Address: d.Address, Account: d.Account, Password: password, Refuse: refuse, Dial: h.way.DialContext, Room: d.Room,
-			Lines: p.Lines, Window: time.Duration(p.WindowSeconds * float64(time.Second)), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
-			OnLine:  func(l irc.Line) { h.heard(c, l) },
-			OnRoom:  func(m irc.Moved) { h.moved(c, m) },
-			OnNick:  func(n irc.Nicked) { h.renamed(c, n) },
-			OnState: func(s irc.Health) { h.doorState(d, s) }}
-		if d.TLS {
-			cfg.TLS = &tls.Config{MinVersion: tls.VersionTLS12}
-		}
-		c.client = irc.New(cfg)
-		h.mu.Lock()
-		h.chats[d.Name] = c
-		h.mu.Unlock()
-		wg.Go(func() { c.client.Run(ctx) })
-		wg.Go(func() { h.speaker(ctx, c) })
+		h.openDoor(ctx, d, lines)
 	}
+}
+
+func (h *House) openDoor(ctx context.Context, d house.Door, lines chan house.Decision) {
+	c := &chat{door: d, lines: lines}
+	password, err := h.store.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
+	refuse := ""
+	if err != nil { // the password goes nowhere, and the house does not go there without it
+		h.log.Error("the door stays shut", "door", d.Name, "error", err)
+		refuse = err.Error()
+	}
+	p := d.Profile
+	cfg := irc.Config{Address: d.Address, Account: d.Account, Password: password, Refuse: refuse, Dial: h.way.DialContext, Room: d.Room,
+		Lines: p.Lines, Window: time.Duration(p.WindowSeconds * float64(time.Second)), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
+		OnLine:  func(l irc.Line) { h.heard(c, l) },
+		OnRoom:  func(m irc.Moved) { h.moved(c, m) },
+		OnNick:  func(n irc.Nicked) { h.renamed(c, n) },
+		OnState: func(s irc.Health) { h.doorState(d, s) }}
+	if d.TLS {
+		cfg.TLS = &tls.Config{MinVersion: tls.VersionTLS12}
+	}
+	c.client = irc.New(cfg)
+	run, cancel := context.WithCancel(ctx)
+	var wg sync.WaitGroup
+	c.stop = func() { cancel(); wg.Wait() }
+	h.mu.Lock()
+	h.chats[d.Name] = c
+	h.mu.Unlock()
+	wg.Go(func() { c.client.Run(run) })
+	wg.Go(func() { h.speaker(run, c) })
+}
+
+// unsaid tells of lines that waited for a door that is no more.
+func (h *House) unsaid(c *chat, why string) {
+	for {
+		select {
+		case d := <-c.lines:
+			h.spoken(d, 0, errors.New(why))
+		default:
+			return
+		}
+	}
+}
+
+// chatsNow are the chat doors as they are.
+func (h *House) chatsNow() map[string]*chat {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	return maps.Clone(h.chats)
 }
 
 // heard turns a line of chat into an event. The platform's own id is the identity
@@ -235,6 +299,14 @@ func (h *House) speaker(ctx context.Context, c *chat) {
 		case <-ctx.Done():
 			return
 		case d := <-c.lines:
+			if ctx.Err() != nil { // for the door that takes this one's place
+				select {
+				case c.lines <- d:
+				default:
+					h.spoken(d, 0, ctx.Err())
+				}
+				return
+			}
 			if c.door.As == house.AsStreamer {
 				h.mu.Lock()
 				h.echoes = append(h.echoes, echo{c.door.Platform, c.door.Account, d.Text, time.Now()})

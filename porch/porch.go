@@ -91,6 +91,7 @@ type House struct {
 
 	mu     sync.Mutex
 	chats  map[string]*chat // by door
+	tend   chan struct{}    // the settings may want other doors
 	echoes []echo           // what was said as the streamer and has not come back in
 	closed chan struct{}
 	gauges []prometheus.Collector
@@ -142,7 +143,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, closed: make(chan struct{}), epoch: owner.Epoch}
+	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, tend: make(chan struct{}, 1), closed: make(chan struct{}), epoch: owner.Epoch}
 	if h.clock.wall = cfg.Clock; cfg.Clock == nil {
 		h.clock.wall = time.Now
 	}
@@ -180,7 +181,8 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}})
 	var wg sync.WaitGroup
 	if !cfg.Shut { // before the first line can leave: what waited over a restart is for these doors
-		h.openDoors(run, &wg)
+		h.tendDoors(run)
+		wg.Go(func() { h.keepDoors(run) })
 	}
 	wg.Go(func() { h.own(run) })
 	wg.Go(func() { h.watchDatabase(run) })
@@ -462,6 +464,7 @@ type chat struct {
 	door   house.Door
 	client *irc.Client
 	lines  chan house.Decision
+	stop   func() // closes it, and waits until it is
 
 	mu    sync.Mutex
 	first map[string]string // nick → the one they were known by first on this network

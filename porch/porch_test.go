@@ -10,6 +10,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/doors/irc"
 	"vividporch/porch"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
@@ -292,4 +293,40 @@ func TestAChannelHasOneOwnerAlsoAfterTheDatabaseWasAway(t *testing.T) {
 	if o, err := b.Store.Own(t.Context(), b.House.ID); err != store.ErrOwned {
 		t.Errorf("somebody else could take it: %v %v", o, err)
 	}
+}
+
+func TestDoorsFollowTheSettingsAtOnce(t *testing.T) {
+	b := porchtest.Launch(t, quick)
+	b.SignIn()
+	change := func(what string, f func(s *house.Settings)) {
+		t.Helper()
+		if _, err := b.House.ChangeSettings(t.Context(), porch.By{Member: "Odalys"}, what, func(s *house.Settings) error { f(s); return nil }); err != nil {
+			t.Fatal(err)
+		}
+	}
+	chat := -1
+	for i, d := range b.House.Plan().Settings.Doors {
+		if d.Kind == "irc" && d.Platform == "quayside" && d.As == "" {
+			chat = i
+		}
+	}
+	was := b.House.Plan().Settings.Doors[chat]
+	open := func(name string) func() bool { return func() bool { return b.House.Health(name).State == irc.Open } }
+	b.Until("open", open(was.Name))
+	change("the door leads nowhere", func(s *house.Settings) { s.Doors[chat].Address = "127.0.0.1:1" })
+	b.Until("closed there", func() bool { return b.House.Health(was.Name).State == irc.Closed })
+	change("and back", func(s *house.Settings) { s.Doors[chat].Address = was.Address })
+	b.Until("open again", open(was.Name))
+	b.Do("POST", "/api/desk/say", map[string]any{"text": "still here", "to": []string{"quayside"}}, nil)
+	b.Until("it is said", func() bool { return slices.Contains(b.Said("quayside"), "still here") })
+	change("a second name for it", func(s *house.Settings) { s.Doors[chat].Name = "another" })
+	b.Until("the new one opens", func() bool {
+		for _, d := range b.Porch().Doors {
+			if d.Door == "another" {
+				return d.State != "opening"
+			}
+		}
+		return false
+	})
+	b.Until("the old one is gone", func() bool { return b.House.Health(was.Name) == irc.Health{} })
 }

@@ -361,6 +361,16 @@ func (p *Plan) DoorFor(platform string) *Door {
 	return nil
 }
 
+// DoorNamed finds a door, or nil.
+func (s *Settings) DoorNamed(name string) *Door {
+	for i := range s.Doors {
+		if s.Doors[i].Name == name {
+			return &s.Doors[i]
+		}
+	}
+	return nil
+}
+
 // PlaceNamed finds a place, or nil.
 func (s *Settings) PlaceNamed(name string) *Place {
 	for i := range s.Places {
