@@ -117,7 +117,7 @@ func (h *House) rebook(ctx context.Context) error {
 	var who []event.Person
 	numbered := map[string]int64{} // by the decisions that were made about them
 	err = h.store.Since(ctx, h.ID, booked, 0, func(en store.Entry) error {
-		en.Stream = h.streamAt(en.Event.Time)
+		en.Stream = h.state.StreamAt(en.Event.Time)
 		b.Entries = append(b.Entries, en)
 		if p := en.Event.Who(); p != nil && !event.IsOwn(en.Event.Type) && !b.Unsettled[p.Key()] {
 			b.Unsettled[p.Key()] = true

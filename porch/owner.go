@@ -241,7 +241,7 @@ func (h *House) passes(ev *event.Event) bool {
 }
 
 func (h *House) keep(b *store.Batch, ev event.Event, ds []house.Decision) {
-	b.Entries = append(b.Entries, store.Entry{Event: ev, Decisions: ds, Stream: h.streamAt(ev.Time)})
+	b.Entries = append(b.Entries, store.Entry{Event: ev, Decisions: ds, Stream: h.state.StreamAt(ev.Time)})
 	opened := false
 	for _, key := range forgottenBy(&ev, ds) { // from now on, what else of theirs came in with it too
 		h.forgotten[store.Digest(key)] = true
@@ -255,23 +255,6 @@ func (h *House) keep(b *store.Batch, ev event.Event, ds []house.Decision) {
 			h.lastSnap = ev.Seq
 		}
 	}
-}
-
-// streamAt is the number of the stream a moment belongs to, or 0.
-func (h *House) streamAt(t time.Time) int {
-	s := &h.state.Stream
-	if s.Number > 0 && !t.Before(s.Opened) {
-		if s.Live() || t.Before(s.Gone) {
-			return s.Number
-		}
-		return 0
-	}
-	for _, p := range h.state.Past {
-		if !t.Before(p.Opened) && t.Before(p.Closed) {
-			return p.Number
-		}
-	}
-	return 0
 }
 
 func currentStream(s *house.State) int {

@@ -72,7 +72,7 @@ func launch(t *testing.T) *pair {
 	t.Cleanup(p.chat.Close)
 	s := housetest.Base()
 	s.Pace = house.Pace{WaitSeconds: 60, JoinEverySeconds: 1, GapSeconds: 0.01}
-	s.Grace = 3600
+	s.Grace = new(3600.0)
 	s.Places, s.Fittings = nil, nil
 	s.Doors = []house.Door{{Name: "quayside", Kind: "inbox", Platform: "quayside"},
 		{Name: "quayside-chat", Kind: "irc", Platform: "quayside", Address: p.chat.Address(), Room: "#tidepool_hours", Account: "porchlamp", Profile: house.Profile{IDTag: "id", NameTag: "name"}}}

@@ -310,7 +310,7 @@ func houseFileFor(t *testing.T, cfg standin.Config, street *standin.Street, igno
 	if err := rewire(s, demoPorts{cfg.Chat["quayside"], cfg.Chat["fernlight"], street.Address()}); err != nil {
 		t.Fatal(err)
 	}
-	s.Grace = 0.4 // twenty times the written drop of four minutes at this speed is 0.34 s: one stream a round
+	s.Grace = new(0.4) // twenty times the written drop of four minutes at this speed is 0.34 s: one stream a round
 	s.Pace = house.Pace{WaitSeconds: 60, AskSeconds: 0.5}
 	s.Places[0].IgnoresKeys = ignores
 	for i := range s.Doors {

@@ -141,7 +141,7 @@ func (s *Settings) reset(section string) {
 	case "zone":
 		s.Zone = "UTC"
 	case "graceSeconds":
-		s.Grace = 0
+		s.Grace = nil
 	case "pace":
 		s.Pace = Pace{}
 	case "standings":

@@ -22,9 +22,9 @@ import (
 type Settings struct {
 	Format    int                 `json:"format" jsonschema:"enum=1"` // of this file; 1
 	Channel   string              `json:"channel" jsonschema:"minLength=1"`
-	Zone      string              `json:"zone"` // IANA name
-	Seed      string              `json:"seed"` // of all chance on this channel
-	Grace     float64             `json:"graceSeconds"`
+	Zone      string              `json:"zone"`                   // IANA name
+	Seed      string              `json:"seed"`                   // of all chance on this channel
+	Grace     *float64            `json:"graceSeconds,omitempty"` // how long every platform may be gone before a stream has ended; absent is ten minutes, 0 none
 	Pace      Pace                `json:"pace"`
 	Never     []string            `json:"never"` // logins or account keys that are never greeted
 	Doors     []Door              `json:"doors"`
@@ -170,22 +170,23 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 	fault := func(at, what, remedy string) {
 		faults = append(faults, courtesy.Fault{At: at, What: what, Remedy: remedy})
 	}
-	p := &Plan{Version: version, Settings: s, Whole: s, never: people.MakeNeverList(s.Never), grace: secs(s.Grace), stand: s.Standings.Or(people.DefaultRules), clocks: map[string]*time.Location{}}
+	p := &Plan{Version: version, Settings: s, Whole: s, never: people.MakeNeverList(s.Never), grace: attendance.DefaultGrace, stand: s.Standings.Or(people.DefaultRules), clocks: map[string]*time.Location{}}
 	if s.Format != 1 {
 		fault("format", fmt.Sprintf("is %d", s.Format), "this house reads format 1")
 	}
 	if s.Channel == "" {
 		fault("channel", "is missing", "name the channel")
 	}
-	if s.Grace == 0 {
-		p.grace = attendance.DefaultGrace
+	grace := 0.0
+	if s.Grace != nil {
+		grace, p.grace = *s.Grace, secs(*s.Grace)
 	}
 	zone, err := time.LoadLocation(s.Zone)
 	if err != nil {
 		fault("zone", fmt.Sprintf("%q is no time zone", s.Zone), `use an IANA name such as "Europe/Lisbon"`)
 	}
 	p.Zone = zone
-	for name, v := range map[string]float64{"graceSeconds": s.Grace, "pace.gapSeconds": s.Pace.GapSeconds, "pace.waitSeconds": s.Pace.WaitSeconds,
+	for name, v := range map[string]float64{"graceSeconds": grace, "pace.gapSeconds": s.Pace.GapSeconds, "pace.waitSeconds": s.Pace.WaitSeconds,
 		"pace.joinEverySeconds": s.Pace.JoinEverySeconds, "pace.askSeconds": s.Pace.AskSeconds} {
 		if v < 0 || v > 86_400 {
 			fault(name, "is out of range", "use 0 to 86400 seconds")
@@ -313,6 +314,9 @@ func (s *Settings) FittingNamed(name string) *Fitting {
 	}
 	return nil
 }
+
+// Grace is how long every platform may be gone before a stream has ended.
+func (p *Plan) Grace() time.Duration { return p.grace }
 
 // Rules are the bounds of the house's speech under this plan.
 func (p *Plan) Rules() pace.Rules { return p.rules }

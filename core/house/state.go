@@ -232,6 +232,22 @@ func (s *State) KnownHere(key string) *people.Known {
 	return nil
 }
 
+// StreamAt is the number of the stream a moment belongs to, or 0.
+func (s *State) StreamAt(t time.Time) int {
+	if on := &s.Stream; on.Number > 0 && !t.Before(on.Opened) {
+		if on.Live() || t.Before(on.Gone) {
+			return on.Number
+		}
+		return 0
+	}
+	for _, p := range s.Past {
+		if !t.Before(p.Opened) && t.Before(p.Closed) {
+			return p.Number
+		}
+	}
+	return 0
+}
+
 // Settled reports whether an account has spoken in this period under the very
 // name and roles it has now, so that nothing about it is new but a further line.
 func (s *State) Settled(p *event.Person) bool {

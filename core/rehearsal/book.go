@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"slices"
+	"strings"
 	"time"
 
 	"vividporch/core/attendance"
@@ -26,7 +27,24 @@ type Book struct {
 	by      map[string]*people.Known
 	fetched map[string]people.Fetched
 	seen    map[string]bool
-	visits  map[string][]int // account → streams of the script, in order
+	visits  map[string][]int     // by whose: streams of the script, in order
+	claims  map[string]string    // provisional account → whose it turned out to be
+	hands   map[int64]event.Hand // what was set by hand in the evening
+}
+
+// fresh is the book as it was before any evening: a rehearsal leaves no trace in it.
+func (b *Book) fresh() *Book {
+	out := *b
+	out.seen, out.visits, out.claims, out.by, out.hands = map[string]bool{}, map[string][]int{}, map[string]string{}, map[string]*people.Known{}, map[int64]event.Hand{}
+	mine := map[*people.Known]*people.Known{} // one for all accounts of a person
+	for key, k := range b.by {
+		if mine[k] == nil {
+			c := *k
+			mine[k] = &c
+		}
+		out.by[key] = mine[k]
+	}
+	return &out
 }
 
 // Header is the first line of a people file: the channel's zone, seed and past
@@ -40,7 +58,7 @@ type Header struct {
 
 // NewBook is an empty guest book.
 func NewBook() *Book {
-	return &Book{by: map[string]*people.Known{}, fetched: map[string]people.Fetched{}, seen: map[string]bool{}, visits: map[string][]int{}}
+	return &Book{by: map[string]*people.Known{}, fetched: map[string]people.Fetched{}, seen: map[string]bool{}, visits: map[string][]int{}, claims: map[string]string{}, hands: map[int64]event.Hand{}}
 }
 
 // ReadBook reads a people file: the channel's line, then one person a line.
@@ -66,14 +84,16 @@ func ReadBook(src io.Reader) (*Book, error) {
 		if err := c.Fill(""); err != nil {
 			return fmt.Errorf("line %d: %w", n, err)
 		}
-		k, err := b.known(int64(n), &c)
+		k, err := b.known(int64(len(b.People)+1), &c)
 		if err != nil {
 			return fmt.Errorf("line %d: %w", n, err)
 		}
 		for _, a := range c.Accounts {
 			b.by[a.Key()] = k
 			if c.Fetched != nil {
-				b.fetched[a.Key()] = *c.Fetched
+				f := *c.Fetched
+				f.Streams = true // whoever has it is a fellow streamer
+				b.fetched[a.Key()] = f
 			}
 		}
 		b.People = append(b.People, c)
@@ -89,6 +109,10 @@ func (b *Book) known(number int64, c *people.Card) (*people.Known, error) {
 		Attended: len(c.Streams), FirstSeen: c.FirstSeen, LastSeen: c.LastSeen}
 	for _, n := range c.Streams {
 		i := slices.IndexFunc(b.Streams, func(p attendance.Past) bool { return p.Number == n })
+		if i < 0 && n == b.LastStream+1 { // that was on when the file was written
+			k.Attended--
+			continue
+		}
 		if i < 0 {
 			return nil, fmt.Errorf("streams: there is no stream %d in line 1", n)
 		}
@@ -124,10 +148,7 @@ func (b *Book) Known(who *event.Person, stream int, now time.Time) *people.Known
 		return nil
 	}
 	k := people.Known{Accounts: []string{who.Key()}}
-	known := b.by[who.Key()]
-	if known == nil && who.Login != "" { // known by login only, until now
-		known = b.by[who.Platform+":"+people.Provisional+who.Login]
-	}
+	known := b.whose(who)
 	if known != nil {
 		k = *known
 	}
@@ -135,7 +156,7 @@ func (b *Book) Known(who *event.Person, stream int, now time.Time) *people.Known
 		f.At = now
 		k.Fetched = &f
 	}
-	for _, n := range b.visits[who.Key()] {
+	for _, n := range b.visits[visitor(who, known)] {
 		if n < stream {
 			k.Attended++
 			k.Recent = append(slices.Clip(k.Recent), n)
@@ -171,8 +192,58 @@ func (b *Book) visit(ev *event.Event, stream int) {
 	if who == nil || event.IsOwn(ev.Type) {
 		return
 	}
-	if vs := b.visits[who.Key()]; len(vs) == 0 || vs[len(vs)-1] != stream {
-		b.visits[who.Key()] = append(vs, stream)
+	key := visitor(who, b.whose(who))
+	if vs := b.visits[key]; !slices.Contains(vs, stream) {
+		vs = append(vs, stream)
+		slices.Sort(vs)
+		b.visits[key] = vs
+	}
+}
+
+// whose is the record behind an account. One that is known by its login alone belongs to
+// the first who comes with that login.
+func (b *Book) whose(who *event.Person) *people.Known {
+	if k := b.by[who.Key()]; k != nil || who.Login == "" {
+		return k
+	}
+	login := who.Platform + ":" + people.Provisional + strings.ToLower(who.Login)
+	k := b.by[login]
+	if k == nil || b.claims[login] != "" && b.claims[login] != who.Key() {
+		return nil
+	}
+	if b.claims[login] == "" {
+		b.claims[login] = who.Key()
+		k.Accounts = append(slices.Clone(k.Accounts), who.Key())
+	}
+	return k
+}
+
+// visitor stands for the person behind an account, whichever they use.
+func visitor(who *event.Person, known *people.Known) string {
+	if known != nil {
+		return fmt.Sprint(known.Person)
+	}
+	return who.Key()
+}
+
+// edit is what a member sets by hand in the middle of an evening. People are counted from
+// 1 in the order of the people file.
+func (b *Book) edit(e *event.BookEdited) {
+	done := map[*people.Known]bool{}
+	for _, k := range b.by {
+		if done[k] || !slices.Contains(e.Persons, k.Person) {
+			continue
+		}
+		done[k] = true
+		hand, edited := b.hands[k.Person]
+		if !edited {
+			hand = b.People[k.Person-1].Hand
+		}
+		next, _ := people.Apply(e.Edit, []event.Hand{hand})
+		b.hands[k.Person] = next[0]
+		k.SayAs, k.Pronouns, k.Zone = people.Text(next[0].SayAs), people.Text(next[0].Pronouns), people.Text(next[0].Zone)
+		k.LeaveBe, k.Trusted, k.Fellow = people.Yes(next[0].LeaveBe), people.Yes(next[0].Trusted), people.Yes(next[0].Fellow)
+		k.Crews, k.Tags, k.Roles, k.Birthday = next[0].Crews, next[0].Tags, next[0].Roles, next[0].Birthday
 	}
 }
 

@@ -59,6 +59,7 @@ type Summary struct {
 // Run lives the script to its end and on until nothing waits, at most the grace
 // time after the last event. Effects go to out in time order.
 func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) error) (Summary, error) {
+	book = book.fresh()
 	r := &run{plan: plan, book: book, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
 	r.s.Stream.Number, r.s.Stream.Ended = book.LastStream, book.LastStream > 0
 	for _, p := range book.Streams {
@@ -80,7 +81,7 @@ func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) er
 	}
 	if n := len(script); n > 0 {
 		r.sum.First = script[0].Time
-		if err := r.until(r.s.Clock.Add(time.Duration(plan.Settings.Grace * float64(time.Second)))); err != nil {
+		if err := r.until(r.s.Clock.Add(r.plan.Grace())); err != nil {
 			return r.sum, err
 		}
 		r.sum.Last = r.s.Clock
@@ -148,6 +149,14 @@ func (r *run) live(ev event.Event, known *people.Known) error {
 	r.book.seen[ev.Key()] = true
 	ev.Seq = r.s.Seq + 1
 	r.sum.Events++
+	switch data := ev.Data.(type) {
+	case *event.SettingsChanged: // in force from here on, as they are live
+		if s, err := house.ReadStored(data.Settings); err == nil {
+			r.plan = house.Loosely(s, data.Version)
+		}
+	case *event.BookEdited:
+		r.book.edit(data)
+	}
 	if _, ok := ev.Data.(*event.ChatSaid); ok {
 		r.lines++
 	}
@@ -205,8 +214,8 @@ func (r *run) tell(ev *event.Event, ds []house.Decision) error {
 			return err
 		}
 	}
-	if r.s.Stream.Live() {
-		r.book.visit(ev, r.s.Stream.Number)
+	if n := r.s.StreamAt(ev.Time); n > 0 {
+		r.book.visit(ev, n)
 	}
 	for _, raised := range house.Raised(ev, ds) {
 		raised.Stamp(r.s.Clock)

@@ -31,7 +31,7 @@ func Base() *house.Settings {
 	inbox := func(platform string) house.Door {
 		return house.Door{Name: platform, Kind: "inbox", Platform: platform, Lookup: "http://127.0.0.1:1/lookup", Acts: "http://127.0.0.1:1/acts"}
 	}
-	return &house.Settings{Format: 1, Channel: "tidepool_hours", Zone: "Europe/Lisbon", Seed: "low water", Grace: 300,
+	return &house.Settings{Format: 1, Channel: "tidepool_hours", Zone: "Europe/Lisbon", Seed: "low water", Grace: new(300.0),
 		Pace:  house.Pace{GapSeconds: 2, WaitSeconds: 60, JoinAt: 3, JoinNames: 4, JoinEverySeconds: 10, AskSeconds: 2},
 		Never: []string{"grebe_watch"},
 		Doors: []house.Door{irc("quayside"), irc("fernlight"), {Name: "quayside-streamer", Kind: "irc", Platform: "quayside", Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "tidepool_hours", As: house.AsStreamer},
@@ -53,7 +53,7 @@ func Random(r *rand.Rand) *house.Settings {
 		s.Pace.GapSeconds = 0
 	}
 	if r.IntN(4) == 0 {
-		s.Grace = 1
+		s.Grace = new(1.0)
 	}
 	for i := range 3 + r.IntN(14) {
 		s.Courtesy = append(s.Courtesy, randomCourtesy(r, i))
