@@ -23,7 +23,9 @@ type Writer struct {
 
 // NewWriter writes to w; crews are the names of crews by id.
 func NewWriter(w io.Writer, crews map[string]string) *Writer {
-	return &Writer{w: stdcsv.NewWriter(w), crews: crews}
+	out := stdcsv.NewWriter(w)
+	out.UseCRLF = true // RFC 4180, section 2
+	return &Writer{w: out, crews: crews}
 }
 
 // Write writes one person; standing is written for whoever reads the file.

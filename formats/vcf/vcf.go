@@ -77,11 +77,11 @@ func (v *Reader) Next() (people.Incoming, error) {
 	return in, nil
 }
 
-// card gathers the lines from BEGIN to END, unfolds quoted-printable line ends and
-// names bare parameters of version 2.1. What stands between cards is passed over.
+// card gathers the lines from BEGIN to END, unfolds them, quoted-printable line ends
+// too, and names bare parameters of version 2.1. What stands between cards is passed over.
 func (v *Reader) card() (raw []byte, why string, err error) {
-	var b bytes.Buffer
-	inside, soft := false, false
+	var lines [][]byte
+	size, inside, soft := 0, false, false
 	for {
 		l, n, long, err := v.lines.Next()
 		if err == io.EOF && inside {
@@ -99,27 +99,29 @@ func (v *Reader) card() (raw []byte, why string, err error) {
 			return nil, "the card has no END:VCARD", nil
 		}
 		inside = true
-		if long || b.Len() > CardMost {
+		if size += len(l); long || size > CardMost {
 			why = fmt.Sprintf("the card is longer than %d MB", CardMost>>20)
 		}
 		if why == "" {
+			at := len(lines) - 1
 			switch {
 			case soft:
-				l = bytes.TrimLeft(l, " \t")
-			case len(l) > 0 && (l[0] == ' ' || l[0] == '\t'): // folded: the reader unfolds it
+				lines[at] = append(bytes.TrimSuffix(lines[at], []byte("=")), bytes.TrimLeft(l, " \t")...)
+			case at >= 0 && len(l) > 0 && (l[0] == ' ' || l[0] == '\t'):
+				lines[at] = append(lines[at], l[1:]...)
 			default:
-				l = named(l)
+				lines = append(lines, slices.Clone(l))
+				at++
 			}
-			head, _, _ := bytes.Cut(l, []byte(":"))
-			soft = (soft || bytes.Contains(bytes.ToUpper(head), []byte("QUOTED-PRINTABLE"))) && bytes.HasSuffix(l, []byte("="))
-			if soft {
-				b.Write(bytes.TrimSuffix(l, []byte("=")))
-			} else {
-				b.Write(l)
-				b.WriteString("\r\n")
-			}
+			head, _, _ := bytes.Cut(lines[at], []byte(":"))
+			soft = bytes.Contains(bytes.ToUpper(head), []byte("QUOTED-PRINTABLE")) && bytes.HasSuffix(l, []byte("="))
 		}
 		if up == "END:VCARD" {
+			var b bytes.Buffer
+			for _, l := range lines {
+				b.Write(named(l))
+				b.WriteString("\r\n")
+			}
 			return b.Bytes(), why, nil
 		}
 	}
@@ -128,16 +130,26 @@ func (v *Reader) card() (raw []byte, why string, err error) {
 // In a property that is one text a semicolon may be escaped although it need not be
 // (RFC 6350, section 3.4).
 var (
-	plainProperty    = regexp.MustCompile(`(?i)^([a-z0-9-]+\.)?(FN|NOTE|NICKNAME|CATEGORIES|PRONOUNS|X-PORCH-[A-Z-]+)(;|$)`)
+	structured       = regexp.MustCompile(`(?i)^([a-z0-9-]+\.)?(N|ADR|ORG|GENDER|CLIENTPIDMAP)(;|$)`)
+	listed           = regexp.MustCompile(`(?i)^([a-z0-9-]+\.)?(NICKNAME|CATEGORIES)(;|$)`)
 	escapedSemicolon = regexp.MustCompile(`((?:^|[^\\])(?:\\\\)*)\\;`)
+	escapedComma     = regexp.MustCompile(`((?:^|[^\\])(?:\\\\)*)\\,`)
 )
+
+// comma stands for one that an item of a list has, while the list is parted.
+const comma = "\ue001"
 
 // named gives the bare parameters of version 2.1 their names: TEL;HOME:… becomes
 // TEL;TYPE=HOME:…
 func named(l []byte) []byte {
 	head, value, ok := bytes.Cut(l, []byte(":"))
-	if ok && plainProperty.Match(head) {
-		value = escapedSemicolon.ReplaceAll(value, []byte("$1;"))
+	if ok && !structured.Match(head) {
+		for escapedSemicolon.Match(value) {
+			value = escapedSemicolon.ReplaceAll(value, []byte("$1;"))
+		}
+		for listed.Match(head) && escapedComma.Match(value) {
+			value = escapedComma.ReplaceAll(value, []byte("$1"+comma))
+		}
 		l = append(append(slices.Clone(head), ':'), value...)
 	}
 	if !ok || !bytes.Contains(head, []byte(";")) || bytes.Contains(head, []byte(`"`)) {
@@ -199,6 +211,14 @@ func fill(in *people.Incoming, c vcard.Card) error {
 		a := people.CardAccount{}
 		a.Platform, a.Login, a.ID = scheme, strings.TrimPrefix(rest, "//"), f.Params.Get("X-ID")
 		a.Name = f.Params.Get("X-NAME")
+		if f := f.Params.Get("X-FOLLOWED"); f != "" {
+			t, err := when(f)
+			if err != nil {
+				return fmt.Errorf("IMPP: X-FOLLOWED %q is no date; write it like 20310514", f)
+			}
+			a.Followed = &t
+		}
+		a.Was = strings.Fields(f.Params.Get("X-WAS"))
 		card.Accounts = append(card.Accounts, a)
 	}
 	var nicks []string
@@ -275,12 +295,11 @@ func fill(in *people.Incoming, c vcard.Card) error {
 	return nil
 }
 
-// items parts a list at its commas; in a list a comma of an item is escaped, which
-// the reader has undone, so items of ours never hold one.
+// items parts a list at its commas; a comma of an item was escaped.
 func items(s string) []string {
 	var out []string
 	for _, v := range strings.Split(s, ",") {
-		if v = strings.TrimSpace(v); v != "" {
+		if v = strings.TrimSpace(strings.ReplaceAll(v, comma, ",")); v != "" {
 			out = append(out, v)
 		}
 	}
@@ -305,13 +324,43 @@ func when(s string) (time.Time, error) {
 
 // Writer writes people as vCards 4.0.
 type Writer struct {
-	enc   *vcard.Encoder
+	w     io.Writer
 	crews map[string]string
+}
+
+// fold writes a card's lines with at most 75 octets each, cut between characters
+// (RFC 6350, section 3.2).
+func fold(w io.Writer, card []byte) error {
+	const most = 75
+	var b bytes.Buffer
+	for l := range bytes.SplitSeq(bytes.TrimSuffix(card, []byte("\r\n")), []byte("\r\n")) {
+		for room := most; len(l) > room; room = most - 1 {
+			cut := room
+			for cut > 1 && !utf8.RuneStart(l[cut]) {
+				cut--
+			}
+			b.Write(l[:cut])
+			b.WriteString("\r\n ")
+			l = l[cut:]
+		}
+		b.Write(l)
+		b.WriteString("\r\n")
+	}
+	_, err := w.Write(b.Bytes())
+	return err
+}
+
+// breaks are the line ends of other people's text: each is one of a vCard's.
+var breaks = strings.NewReplacer("\r\n", "\n", "\r", "\n")
+
+// bare reports whether a text can stand as a parameter's value without quotes.
+func bare(s string) bool {
+	return s != "" && !strings.ContainsFunc(s, func(r rune) bool { return r < ' ' || r == 0x7f || strings.ContainsRune("\";:,", r) })
 }
 
 // NewWriter writes to w; crews are the names of crews by id.
 func NewWriter(w io.Writer, crews map[string]string) *Writer {
-	return &Writer{vcard.NewEncoder(w), crews}
+	return &Writer{w, crews}
 }
 
 // Write writes one person.
@@ -320,7 +369,7 @@ func (w *Writer) Write(c *people.Card) error {
 	v.SetValue("VERSION", "4.0")
 	add := func(name, value string) {
 		if value != "" {
-			v.Add(name, &vcard.Field{Value: value})
+			v.Add(name, &vcard.Field{Value: breaks.Replace(value)})
 		}
 	}
 	name := "somebody"
@@ -335,15 +384,23 @@ func (w *Writer) Write(c *people.Card) error {
 			}
 		}
 		p := vcard.Params{}
-		if !strings.HasPrefix(a.ID, people.Provisional) && a.ID != "" {
+		if !strings.HasPrefix(a.ID, people.Provisional) && bare(a.ID) {
 			p.Set("X-ID", a.ID)
 		}
-		if a.Name != "" && a.Name != a.Login && i > 0 && !strings.ContainsAny(a.Name, `";:,`) {
-			p.Set("X-NAME", a.Name)
+		if i > 0 {
+			if a.Name != a.Login && bare(a.Name) {
+				p.Set("X-NAME", a.Name)
+			}
+			if a.Followed != nil {
+				p.Set("X-FOLLOWED", a.Followed.UTC().Format("20060102T150405.999999999Z0700"))
+			}
+			if was := strings.Join(a.Was, " "); bare(was) {
+				p.Set("X-WAS", was)
+			}
 		}
-		v.Add("IMPP", &vcard.Field{Value: a.Platform + ":" + a.Login, Params: p})
+		v.Add("IMPP", &vcard.Field{Value: a.Platform + ":" + breaks.Replace(a.Login), Params: p})
 	}
-	v.SetValue("FN", name)
+	v.SetValue("FN", breaks.Replace(name))
 	if b := c.Birthday; b != nil && !b.IsZero() {
 		add("BDAY", strings.ReplaceAll(strings.Replace(b.String(), "--", "~~", 1), "-", ""))
 		v["BDAY"][0].Value = strings.Replace(v["BDAY"][0].Value, "~~", "--", 1)
@@ -371,5 +428,9 @@ func (w *Writer) Write(c *people.Card) error {
 			add(name, map[bool]string{true: "yes", false: "no"}[*b])
 		}
 	}
-	return w.enc.Encode(v)
+	var b bytes.Buffer
+	if err := vcard.NewEncoder(&b).Encode(v); err != nil {
+		return err
+	}
+	return fold(w.w, b.Bytes())
 }

@@ -6,7 +6,10 @@ import (
 	"io"
 	"strings"
 	"testing"
+	"time"
+	"unicode/utf8"
 
+	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/formats/vcf"
 )
@@ -111,5 +114,41 @@ func TestACardComesBackAsItWentOut(t *testing.T) {
 	again := read(t, out.String())[0]
 	if again.Why != "" || len(people.Diff(&in.Card, &again.Card)) != 0 || len(people.Diff(&again.Card, &in.Card)) != 0 || people.Text(again.Card.Note) != "one\ntwo; three" {
 		t.Errorf("%s %+v", out.String(), again)
+	}
+}
+
+func TestOtherPeoplesTextMakesNoPropertyAndListsKeepTheirCommas(t *testing.T) {
+	followed := time.Date(2030, 2, 3, 4, 5, 6, 0, time.UTC)
+	note, zone := "one; two\rEND:VCARD\r\nX-PORCH-TRUSTED:yes", "Europe/Lisbon"
+	var c people.Card
+	c.Accounts = []people.CardAccount{{Person: event.Person{Platform: "quayside", ID: "1", Login: "ada", Name: "Ada\rX-PORCH-TRUSTED:yes"}},
+		{Person: event.Person{Platform: "fernlight", ID: "f-1", Login: "ada_f"}, Followed: &followed, Was: []string{"ada_old", "ada_older"}}}
+	c.Note, c.Zone, c.Tags = &note, &zone, []string{"tea, with milk", "a b", strings.Repeat("潮", 60)}
+	var out bytes.Buffer
+	if err := vcf.NewWriter(&out, nil).Write(&c); err != nil {
+		t.Fatal(err)
+	}
+	for l := range strings.SplitSeq(out.String(), "\r\n") {
+		if len(l) > 75 || !utf8.ValidString(l) || strings.ContainsAny(l, "\r\n") {
+			t.Errorf("%d octets: %q", len(l), l)
+		}
+	}
+	if strings.Contains(out.String(), "\nX-PORCH-TRUSTED") {
+		t.Errorf("a name adds a property:\n%s", out.String())
+	}
+	back := read(t, out.String())
+	if len(back) != 1 || back[0].Why != "" {
+		t.Fatalf("%+v", back)
+	}
+	got := back[0].Card
+	if strings.Join(got.Tags, "|") != strings.Join(c.Tags, "|") || people.Text(got.Note) != "one; two\nEND:VCARD\nX-PORCH-TRUSTED:yes" || got.Trusted != nil {
+		t.Errorf("%q %q", got.Tags, people.Text(got.Note))
+	}
+	if len(got.Accounts) != 2 || got.Accounts[1].Followed == nil || !got.Accounts[1].Followed.Equal(followed) || strings.Join(got.Accounts[1].Was, " ") != "ada_old ada_older" {
+		t.Errorf("%+v", got.Accounts)
+	}
+	list := read(t, "BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Bo\r\nIMPP:quayside:bo\r\nCATEGORIES:tea\\, cold,kelp\r\nURL:a\\;b\r\nEND:VCARD\r\n")
+	if tags := list[0].Card.Tags; strings.Join(tags, "|") != "tea, cold|kelp" {
+		t.Errorf("%q", tags)
 	}
 }
