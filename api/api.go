@@ -12,6 +12,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/netip"
+	"slices"
 	"strings"
 	"time"
 
@@ -202,6 +203,9 @@ func (s *Server) loopbackOnly(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
+// views are the addresses that the interface has views for.
+var views = []string{"index.html", "book", "courtesies", "members"}
+
 // page serves the built interface; every path that is no file is the page itself.
 func (s *Server) page(c *echo.Context) error {
 	path := strings.TrimPrefix(c.Request().URL.Path, "/")
@@ -212,6 +216,9 @@ func (s *Server) page(c *echo.Context) error {
 		path = "index.html"
 	}
 	if st, err := fs.Stat(s.cfg.UI, path); err != nil || st.IsDir() {
+		if !slices.Contains(views, strings.SplitN(path, "/", 2)[0]) {
+			return problem(http.StatusNotFound, "There is nothing at this address", "Begin at /, the Porch.")
+		}
 		path = "index.html"
 	}
 	if path == "index.html" {

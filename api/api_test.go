@@ -282,3 +282,45 @@ func mustURL(t *testing.T, s string) *url.URL {
 	}
 	return u
 }
+
+func TestWhatIsNoJSONAndWhatIsNowhereIsSaidSo(t *testing.T) {
+	b := porchtest.Launch(t)
+	for kind, want := range map[string]int{"text/plain": 415, "application/x-www-form-urlencoded": 415, "nonsense/": 415, "application/cloudevents+json; charset=utf-8": 401, "application/json": 401, "": 401} {
+		req, err := http.NewRequest("POST", b.Server.URL+"/inbox/quayside", strings.NewReader(`{}`))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if kind != "" {
+			req.Header.Set("Content-Type", kind)
+		}
+		res, err := b.Client.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		if res.StatusCode != want {
+			t.Errorf("%q: %d, want %d", kind, res.StatusCode, want)
+		}
+	}
+	for path, want := range map[string]int{"/": 200, "/book": 200, "/book/raids": 200, "/courtesies/greet-newcomer": 200, "/members": 200, "/wp-admin": 404, "/books": 404, "/api/nothing": 404, "/assets/none.js": 404} {
+		res, err := b.Client.Get(b.Server.URL + path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		if res.StatusCode != want || want == 404 && res.Header.Get("Content-Type") != "application/problem+json" {
+			t.Errorf("%s: %d as %s", path, res.StatusCode, res.Header.Get("Content-Type"))
+		}
+	}
+}
+
+func TestAWebhookIsNotKeptWaitingForADatabaseThatStopped(t *testing.T) {
+	b := porchtest.Launch(t)
+	mend := b.BreakDatabase()
+	defer mend()
+	begun := time.Now()
+	status, _, _ := send(b, porchtest.Secret, `{"specversion":"1.0","id":"w1","source":"s","type":"porch.person.followed","data":{"person":{"platform":"quayside","id":"1","login":"ada"}}}`, begun)
+	if took := time.Since(begun); status != 503 || took > 5*time.Second {
+		t.Errorf("%d after %s", status, took)
+	}
+}

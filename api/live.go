@@ -5,8 +5,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"mime"
 	"net/http"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -103,6 +105,10 @@ func (s *Server) inbox(c *echo.Context) error {
 	if !known {
 		return problem(http.StatusNotFound, "There is no such door", "Check the address; the doors are listed in the settings.")
 	}
+	// Without a content type it is looked at (RFC 9110, section 8.3).
+	if sent := r.Header.Get("Content-Type"); sent != "" && !isJSON(sent) {
+		return problem(http.StatusUnsupportedMediaType, "This is not sent as JSON", "Send Content-Type: application/cloudevents+json, application/cloudevents-batch+json or application/json.")
+	}
 	body, err := io.ReadAll(io.LimitReader(&slowBody{ReadCloser: r.Body, w: c.Response()}, inbox.MaxBytes+1))
 	if err != nil {
 		return broken(err)
@@ -133,6 +139,7 @@ func (s *Server) inbox(c *echo.Context) error {
 	}
 	ctx, cancel := context.WithTimeout(r.Context(), 10*time.Second)
 	defer cancel()
+	go s.whileDatabase(ctx, cancel)
 	answer, err := inbox.Take(ctx, door, platform, body, func(ctx context.Context, evs []event.Event) ([]inbox.Outcome, error) {
 		rs, err := s.house.Submit(ctx, evs)
 		became := make([]inbox.Outcome, len(rs))
@@ -151,6 +158,31 @@ func (s *Server) inbox(c *echo.Context) error {
 	}
 	s.house.SeenDoor(door)
 	return c.JSON(http.StatusAccepted, answer)
+}
+
+// isJSON reports whether a content type is JSON (RFC 6839, section 3.1).
+func isJSON(sent string) bool {
+	kind, _, err := mime.ParseMediaType(sent)
+	return err == nil && (kind == "application/json" || strings.HasSuffix(kind, "+json"))
+}
+
+// whileDatabase gives up what is waited for as soon as the database is gone: whoever
+// sends is told at once to send again, and an event that was taken all the same is a
+// repeat then.
+func (s *Server) whileDatabase(ctx context.Context, cancel func()) {
+	tick := time.NewTicker(100 * time.Millisecond)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			if s.house.Stalled() {
+				cancel()
+				return
+			}
+		}
+	}
 }
 
 // openAPI answers GET /api/openapi.json.

@@ -117,13 +117,13 @@ func importHouse() *cobra.Command {
 				for _, d := range append(diff, more...) {
 					fmt.Fprintf(w, "%s\n  was %s\n  is  %s\n", d.At, d.Before, d.After)
 				}
-				fmt.Fprintf(w, "%d fields differ in %s\n", len(diff)+len(more), strings.Join(sections, ", "))
+				fmt.Fprintf(w, "%s differ in %s\n", counted(len(diff)+len(more), "field"), strings.Join(sections, ", "))
 				if !take {
 					_, faults := house.Ready(next, 1)
 					for _, f := range faults {
 						fmt.Fprintln(w, "could not come into force:", f.Error())
 					}
-					fmt.Fprintf(w, "%d files for the shelf\n", len(media))
+					fmt.Fprintf(w, "%s for the shelf\n", counted(len(media), "file"))
 					fmt.Fprintln(w, "nothing was changed; add --take to take it in")
 					return nil
 				}

@@ -48,7 +48,7 @@ func rehearseCommand() *cobra.Command {
 				for _, f := range faults {
 					fmt.Fprintln(os.Stderr, f.Error())
 				}
-				return fmt.Errorf("%s has %d faults", houseFile, len(faults))
+				return fmt.Errorf("%s has %s", houseFile, counted(len(faults), "fault"))
 			}
 			f, err := os.Open(script)
 			if err != nil {
@@ -73,4 +73,12 @@ func rehearseCommand() *cobra.Command {
 	c.MarkFlagRequired("house")
 	c.MarkFlagRequired("script")
 	return c
+}
+
+// counted writes a number of things: "1 fault", "3 faults".
+func counted(n int, of string) string {
+	if n == 1 {
+		return "1 " + of
+	}
+	return fmt.Sprintf("%d %ss", n, of)
 }
