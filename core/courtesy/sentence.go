@@ -330,7 +330,7 @@ func Label(c Courtesy) string {
 	case c.Title != "":
 		return c.Title
 	case c.When == Arrival && c.Who.Standing == people.Newcomer:
-		return "Newcomer"
+		return "Welcome"
 	case c.When == Arrival:
 		return "Greeting"
 	case c.When == Hand:
@@ -340,7 +340,7 @@ func Label(c Courtesy) string {
 	case c.Slot == ShoutOut:
 		return "Shout-out"
 	case c.Slot == Thanks && c.When == "porch.raid.came":
-		return "Raid"
+		return "Raid thanks"
 	case c.Slot == Thanks:
 		return "Thanks"
 	case c.When == "porch.stream.opened":

@@ -105,8 +105,12 @@ func (d *decider) arrival(data *event.ChatSaid) (awaits bool) {
 		arrived.With = r.Event
 		arrived.Because = append(arrived.Because, "came with the raid of "+plain.Name(r.Person.Shown()))
 	}
+	never := d.p.never.Reason(data.Person, d.known)
+	if never != "" { // the streamer and whoever is never greeted are no newcomers
+		arrived.Standing, arrived.Because = "", []string{never}
+	}
 	d.decide(arrived)
-	if why := d.p.never.Reason(data.Person, d.known); why != "" {
+	if why := never; why != "" {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Greeting), Person: key, Name: name, Because: []string{why}})
 		return false
 	}

@@ -28,13 +28,14 @@ function soon(f: () => void) {
   pending.push(f);
   if (pending.length === 1) {
     const run = () => {
+      if (pending.length === 0) return;
       const todo = pending;
       pending = [];
       todo.forEach((g) => g());
       set(state);
     };
-    if (document.hidden) setTimeout(run, 100);
-    else requestAnimationFrame(run);
+    setTimeout(run, 250); // a tab that is hidden meanwhile gets no frame, and must not gather changes for ever
+    if (!document.hidden) requestAnimationFrame(run);
   }
 }
 

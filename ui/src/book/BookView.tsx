@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
+import { Nowhere } from "../kit/Nowhere";
 import { NavLink, Route, Routes, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, said as problem } from "../api/client";
 import { toast } from "../kit/toast";
@@ -63,6 +64,7 @@ export default function BookView() {
           <Route path="pairs" element={<Pairs />} />
           <Route path="in" element={<BringIn />} />
           <Route path="of/:account" element={<OfAccount />} />
+          <Route path="*" element={<Nowhere to="/book" name="the guest book" />} />
         </Routes>
       </section>
       {open ? (

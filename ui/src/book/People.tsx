@@ -3,7 +3,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, ask, said as problem, type BookRow } from "../api/client";
-import { initials, Lantern, shapeOf } from "../kit/Lantern";
+import { initials, Lantern, shapeOf, standingOf } from "../kit/Lantern";
 import { Emblem } from "../kit/Emblem";
 import { Strip } from "../kit/Strip";
 import { lastSeen, useNow } from "../kit/time";
@@ -265,7 +265,7 @@ function PersonRow({
             onChoose();
           }}
         >
-          <Lantern initials={chosen ? "✓" : initials(r.name)} lit={!!r.here} shape={shapeOf(r.standing, 0, r.fellow)} size={27} />
+          <Lantern initials={chosen ? "✓" : initials(r.name)} lit={!!r.here} shape={shapeOf(standingOf(r), 0, r.fellow)} size={27} />
         </button>
         <b className="cut" title={r.name}>
           <bdi>{r.name}</bdi>

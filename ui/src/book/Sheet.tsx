@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
 import { api, ask, said as problem, type BookSheet } from "../api/client";
 import { useLive } from "../api/live";
-import { initials, Lantern, shapeOf } from "../kit/Lantern";
+import { initials, Lantern, shapeOf, standingOf } from "../kit/Lantern";
 import { useFound } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
 import { Strip } from "../kit/Strip";
@@ -50,7 +50,7 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
     <section className="panel aside" aria-label={`About ${r.name}`}>
       <div className="scroll" tabIndex={0} role="group" aria-label={`The sheet of ${r.name}`}>
         <header className="big">
-          <Lantern initials={initials(r.name)} lit={!!r.here} shape={shapeOf(r.standing, guest?.raider, r.fellow)} size={50} />
+          <Lantern initials={initials(r.name)} lit={!!r.here} shape={shapeOf(standingOf(r), guest?.raider, r.fellow)} size={50} />
           <div className="min-w-0 flex-1">
             <h2 title={r.name}>
               <bdi>{r.name}</bdi>

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, ask, based, said, type Courtesies, type CourtesyView } from "../api/client";
+import { Nowhere } from "../kit/Nowhere";
 import { Picker } from "../kit/Picker";
 import { toast } from "../kit/toast";
 import { Editor } from "./Editor";
@@ -26,7 +27,7 @@ export default function CourtesiesView() {
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
   const all = q.data.courtesies.filter((c) => !c.rule.away);
   const away = q.data.courtesies.filter((c) => c.rule.away);
-  const chosen = q.data.courtesies.find((c) => c.id === id) ?? all[0];
+  const chosen = id ? q.data.courtesies.find((c) => c.id === id) : all[0];
   const groups = [...new Set(all.map((c) => c.rule.group).filter((g) => g !== undefined))];
   const lanes = [...new Set(all.map((c) => c.lane))];
   const open = (id: string) => {
@@ -190,6 +191,10 @@ export default function CourtesiesView() {
             </span>
           }
         />
+      ) : id ? (
+        <section className="panel col-span-2" aria-label="No such courtesy">
+          <Nowhere to="/courtesies" name="all courtesies" />
+        </section>
       ) : (
         <section className="panel col-span-2" aria-label="No courtesy yet">
           <p className="empty">

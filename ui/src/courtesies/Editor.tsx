@@ -83,7 +83,16 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
       (p) => toast(said(p)),
     );
 
-  const save = useCallback(async () => {
+  const saving = useRef<Promise<boolean>>(undefined); // on its way: whoever leaves the field waits for it
+  const save = useCallback(() => {
+    const now = write();
+    saving.current = now;
+    return now.finally(() => {
+      if (saving.current === now) saving.current = undefined;
+    });
+  }, [c.id]); // eslint-disable-line
+
+  const write = async () => {
     clearTimeout(timers.current.save);
     timers.current.save = undefined;
     try {
@@ -96,12 +105,12 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
       toast(said(p));
       return false;
     }
-  }, [c.id]); // eslint-disable-line
+  };
 
   const enact = useCallback(
     async (on?: number) => {
       clearTimeout(timers.current.enact);
-      if (timers.current.save !== undefined && !(await save())) return;
+      if (timers.current.save !== undefined ? !(await save()) : saving.current && !(await saving.current)) return;
       if (!dirty.current) return;
       try {
         await ask(api.POST("/api/courtesies/{id}/enact", { ...path, ...(on ? based(on) : {}) }));

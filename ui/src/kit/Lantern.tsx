@@ -16,6 +16,9 @@ export function shapeOf(standing?: string, raider?: number, fellow?: boolean): S
   return ({ newcomer: "seed", returning: "leaf", regular: "ring", "long away": "moon" } as Record<string, ShapeName>)[standing ?? ""];
 }
 
+/** standingOf is the standing that shows: the streamer and whoever is never greeted have none. */
+export const standingOf = (r: { standing: string; leaveBe?: boolean; roles?: string[] }) => (r.leaveBe || r.roles?.includes("streamer") ? undefined : r.standing);
+
 export function ShapePath({ name }: { name: ShapeName }) {
   return <path d={shapes[name]} fillRule="evenodd" />;
 }

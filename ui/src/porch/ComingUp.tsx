@@ -55,6 +55,9 @@ export function ComingUp({ live, now }: { live: Live; now: number }) {
   );
 }
 
+/** What stands between what a line is and whom it is for, as people say it. */
+const toward: Record<string, string> = { Thanks: "to", "Raid thanks": "to", Answer: "to" };
+
 function ComingLine({ c, now, gone }: { c: Row; now: number; gone: boolean }) {
   const [text, setText] = useState<string>();
   const left = Math.max(0, Date.parse(c.due) - now);
@@ -68,7 +71,7 @@ function ComingLine({ c, now, gone }: { c: Row; now: number; gone: boolean }) {
           {c.name ? (
             <>
               {" "}
-              of{" "}
+              {toward[c.label ?? ""] ?? "for"}{" "}
               <b>
                 <bdi>{c.name}</bdi>
               </b>

@@ -11,6 +11,13 @@ const near = 14; // px: closer shapes become one stack
 
 type Stack = { x: number; shape: ShapeName; n: number; id: string; names: string[] };
 
+/** shaped are the arrivals with a shape of their own; whoever is never greeted has none. */
+const shaped = (arrivals: Mark[]) =>
+  arrivals.flatMap((m) => {
+    const s = shapeOf(m.standing, 0, m.fellow);
+    return s ? [[m, s] as const] : [];
+  });
+
 /** useWidth measures a box. */
 function useWidth() {
   const [el, box] = useState<HTMLDivElement | null>(null);
@@ -125,7 +132,9 @@ export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo
         ))}
         {marks.map((f) => {
           if (width < 700 && f !== 0 && f !== 1) return null;
-          const t = clock(new Date(from + f * long).toISOString(), live.zone);
+          const time = (g: number) => clock(new Date(from + g * long).toISOString(), live.zone);
+          const t = time(f);
+          if (f !== 0 && f !== 1 && (t === time(f - 0.2) || t === time(1))) return null; // a minute stands once
           return (
             <text key={f} x={f * width} y={H - 1} fontSize="12" fill="var(--text-3)" textAnchor={f === 1 ? "end" : f === 0 ? "start" : "middle"}>
               {f === 0 ? `${t} opened` : f === 1 ? `now ${t}` : t}
@@ -173,7 +182,7 @@ function draw(live: Live, x: (iso: string) => number, width: number, long: numbe
     const free = last ? last.x + (last.n > 1 ? near + 16 : near) : at;
     stacks.push({ x: Math.min(width - 8, Math.max(at, free)), shape, n: 1, id: m.id, names: [m.name ?? ""] });
   };
-  const all = [...arrivals.map((m) => [m, shapeOf(m.standing, 0, m.fellow) ?? "leaf"] as const), ...raids.map((m) => [m, "wave"] as const)];
+  const all = [...shaped(arrivals), ...raids.map((m) => [m, "wave"] as const)];
   all.sort((a, b) => a[0].at.localeCompare(b[0].at));
   all.forEach(([m, s]) => put(m, s));
   const arcs = raids.map((m) => ({ id: m.id, x: x(m.at), r: Math.min(48, 8 + 3.6 * Math.sqrt(m.viewers ?? 0)), name: m.name, viewers: m.viewers ?? 0 }));

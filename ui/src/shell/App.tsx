@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
-import { api, ask, setToken } from "../api/client";
+import { api, ask, said, setToken } from "../api/client";
 import { follow } from "../api/live";
 import { Clashes } from "../kit/clash";
 import { Toasts } from "../kit/toast";
@@ -16,11 +16,29 @@ const MembersView = lazy(() => import("./MembersView"));
 const Palette = lazy(() => import("./Palette"));
 
 export function App() {
-  const session = useQuery({ queryKey: ["session"], queryFn: () => ask(api.GET("/api/session")) });
+  const session = useQuery({
+    queryKey: ["session"],
+    queryFn: () => ask(api.GET("/api/session")),
+    refetchInterval: (q) => (q.state.status === "error" && statusOf(q.state.error) !== 401 ? 2000 : false),
+  });
   if (session.isPending) return null;
-  if (!session.data) return <SignIn />;
+  if (!session.data && statusOf(session.error) === 401) return <SignIn />;
+  if (!session.data) return <Silent why={said(session.error)} />;
   setToken(session.data.token);
   return <House member={session.data.member} role={session.data.role} hasPassword={session.data.hasPassword} />;
+}
+
+const statusOf = (p: unknown) => (p as { status?: number } | null)?.status;
+
+/** Silent is shown while the house does not say who is there: that is no reason to sign in anew. */
+function Silent({ why }: { why: string }) {
+  return (
+    <main className="grid min-h-dvh place-content-center gap-2 text-center" role="alert">
+      <h1 className="text-xl">The house does not answer</h1>
+      <p className="sub">{why}</p>
+      <p className="sub">It is asked again every two seconds.</p>
+    </main>
+  );
 }
 
 function House({ member, role, hasPassword }: { member: string; role: string; hasPassword: boolean }) {

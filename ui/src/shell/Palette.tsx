@@ -3,7 +3,7 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useLive } from "../api/live";
-import { initials, Lantern, shapeOf } from "../kit/Lantern";
+import { initials, Lantern, shapeOf, standingOf } from "../kit/Lantern";
 import { useFound } from "../kit/PersonPicker";
 import { applyTheme, theme } from "./theme";
 import { setHush } from "./TopBar";
@@ -44,7 +44,7 @@ export default function Palette({ onClose }: { onClose: () => void }) {
               {typed.trim() &&
                 people.data?.rows.map((r) => (
                   <Command.Item key={r.person} value={`person ${r.person}`} className="pick" onSelect={pick(() => void go(`/book?person=${r.person}`))}>
-                    <Lantern initials={initials(r.name)} lit={!!r.here} shape={shapeOf(r.standing, 0, r.fellow)} size={20} />
+                    <Lantern initials={initials(r.name)} lit={!!r.here} shape={shapeOf(standingOf(r), 0, r.fellow)} size={20} />
                     <bdi className="cut flex-1 pl-2">{r.name}</bdi>
                     <span className="sub">{r.fellow ? "fellow streamer" : r.standing}</span>
                   </Command.Item>
