@@ -41,6 +41,7 @@ type decider struct {
 	after    time.Duration   // how long what runs waits for what had it run
 	hand     bool            // a member asks for it
 	try      bool            // and only tries it
+	closing  bool            // what is done is for the end of the stream
 	shoutsTo map[string]bool // accounts that this event shouts out
 }
 
@@ -229,6 +230,8 @@ func (d *decider) close(at time.Time, why string) {
 		p := d.s.Stream.Platforms[name]
 		info = event.StreamInfo{Platform: name, Title: p.Title, Category: p.Category, URL: p.URL}
 	}
+	d.closing = true
+	defer func() { d.closing = false }()
 	d.free(courtesy.Cause{When: "porch.stream.closed", Live: true, At: d.now.In(d.p.Zone)}, d.told(info), d.onAir())
 }
 

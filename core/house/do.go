@@ -252,7 +252,7 @@ func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 		return
 	}
 	d.decide(Decision{Kind: Relay, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Place: o.Place, Text: text, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,
-		Person: personKey(c.Person), Alt: mark, Of: wording.Of(o.Alts, o.Weights), Try: d.try, Because: []string{because(d.ev.Type)}})
+		Person: personKey(c.Person), Alt: mark, Of: wording.Of(o.Alts, o.Weights), Try: d.try, Because: []string{d.because()}})
 }
 
 // raise makes an event of the channel's own, which is lived right after this one.
@@ -275,7 +275,7 @@ func (d *decider) raise(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 	}
 	body, _ := json.Marshal(made)
 	d.decide(Decision{Kind: Raise, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Text: o.Event, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,
-		Person: personKey(c.Person), Try: d.try, Because: []string{because(d.ev.Type)}})
+		Person: personKey(c.Person), Try: d.try, Because: []string{d.because()}})
 }
 
 // mostRaised is how deep events may raise each other. Circles are refused when

@@ -572,6 +572,7 @@ func TestTheEndOfTheStreamHasItsCourtesies(t *testing.T) {
 	if got := e.wantSaid(1, "bye")[0].Text; got != "Good night from “What the tide left”" {
 		t.Error(got)
 	}
+	e.wantReason("the stream ended")
 	e.happens(on("quayside"))
 	e.happens(&event.StreamDeclared{Act: "closed"})
 	e.after(time.Second)

@@ -90,7 +90,7 @@ func (d *decider) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, 
 		l.Because = append(l.Because, "first line in this stream")
 	}
 	if len(l.Because) == 0 {
-		l.Because = append(l.Because, because(d.ev.Type))
+		l.Because = append(l.Because, d.because())
 	}
 	if l.Hushed {
 		l.Because = append(l.Because, "hush is on: held")
@@ -407,9 +407,12 @@ func priority(r *courtesy.Ready) pace.Priority {
 	return pace.Announcement
 }
 
-// because says in words what kind of event was the cause.
-func because(kind string) string {
-	switch kind {
+// because says in words what was the cause.
+func (d *decider) because() string {
+	if d.closing {
+		return "the stream ended"
+	}
+	switch d.ev.Type {
 	case "porch.stream.opened", "porch.desk.declared":
 		return "the stream opened"
 	case "porch.raid.came":
@@ -419,7 +422,7 @@ func because(kind string) string {
 	case "porch.person.followed":
 		return "a new follow"
 	}
-	return "happened: " + kind
+	return "happened: " + courtesy.Called(d.ev.Type)
 }
 
 func personKey(p event.Person) string {

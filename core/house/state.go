@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"vividporch/core/attendance"
@@ -284,7 +285,12 @@ func (s *State) raidOf(key string) *Raid {
 	return nil
 }
 
-func wakeID(seq int64) string { return "wake-" + strconv.FormatInt(seq, 10) }
+const wakes = "wake-"
+
+func wakeID(seq int64) string { return wakes + strconv.FormatInt(seq, 10) }
+
+// IsWake reports whether an event's id is one of a wake, which nobody outside knows.
+func IsWake(id string) bool { return strings.HasPrefix(id, wakes) }
 
 // Kind is what a decision does.
 type Kind string

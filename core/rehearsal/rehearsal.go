@@ -168,6 +168,9 @@ func (r *run) tell(ev *event.Event, ds []house.Decision) error {
 	for i := range ds {
 		d := &ds[i]
 		e := Effect{At: r.s.Clock, Courtesy: d.Courtesy, Event: d.EventID, Person: d.Person, To: d.Platform, Text: d.Text, Line: d.Line, Because: d.Because}
+		if house.IsWake(e.Event) { // what time alone brings has no event
+			e.Event = ""
+		}
 		switch d.Kind {
 		case house.Say:
 			e.Effect = "say"
