@@ -5,10 +5,14 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
+	"time"
+	"unicode"
 
 	"github.com/invopop/jsonschema"
 	"github.com/spf13/cobra"
 
+	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
 )
@@ -39,7 +43,26 @@ func houseSchema() *jsonschema.Schema {
 	file := s.Definitions["File"]
 	file.AnyOf = []*jsonschema.Schema{{Required: file.Required}, {Required: []string{"format", "madeOn"}}}
 	file.Required = nil
+	when, _ := s.Definitions["Courtesy"].Properties.Get("when")
+	for _, w := range courtesy.Whens() {
+		when.Enum = append(when.Enum, w.Type)
+	}
+	days, _ := s.Definitions["Who"].Properties.Get("days")
+	days.Items.Pattern = "^(" + strings.Join(anyCase(time.Monday, time.Tuesday, time.Wednesday, time.Thursday, time.Friday, time.Saturday, time.Sunday), "|") + ")$"
 	return s
+}
+
+// anyCase are patterns of weekdays in any case, which a pattern of JSON Schema says
+// letter by letter.
+func anyCase(days ...time.Weekday) (out []string) {
+	for _, d := range days {
+		var b strings.Builder
+		for _, r := range d.String() {
+			fmt.Fprintf(&b, "[%c%c]", unicode.ToUpper(r), unicode.ToLower(r))
+		}
+		out = append(out, b.String())
+	}
+	return out
 }
 
 // eventSchema has one definition a type, under the type's name.

@@ -67,6 +67,11 @@ func TestHouseFilesThatGoOutHoldToTheirPublishedSchema(t *testing.T) {
 	}
 }
 
+// courtesy0 sets a field of the first courtesy.
+func courtesy0(field string, v any) func(map[string]any) {
+	return func(d map[string]any) { d["courtesies"].([]any)[0].(map[string]any)[field] = v }
+}
+
 func TestWhatThePublishedSchemaRefusesTheHouseRefusesToo(t *testing.T) {
 	schema := compiled(t, houseSchema())
 	for name, change := range map[string]func(map[string]any){
@@ -76,6 +81,15 @@ func TestWhatThePublishedSchemaRefusesTheHouseRefusesToo(t *testing.T) {
 		"an output of no kind": func(d map[string]any) {
 			d["courtesies"].([]any)[0].(map[string]any)["do"].([]any)[0].(map[string]any)["kind"] = "shout"
 		},
+		"a when that never happens": courtesy0("when", "porch.tide.turned"),
+		"a slot of no name":         courtesy0("slot", "welcome"),
+		"a role of no platform":     courtesy0("who", map[string]any{"role": "captain"}),
+		"a day of no week":          courtesy0("who", map[string]any{"days": []any{"Washday"}}),
+		"an hour of no day":         courtesy0("who", map[string]any{"hours": map[string]any{"from": "25:00", "to": "26:00"}}),
+		"a delay of two hours":      courtesy0("delaySeconds", 7200),
+		"a burst of one":            courtesy0("burst", map[string]any{"seconds": 5, "at": 1}),
+		"a gap of a week":           func(d map[string]any) { d["pace"].(map[string]any)["gapSeconds"] = 604800 },
+		"a negative grace":          func(d map[string]any) { d["graceSeconds"] = -1 },
 		"a crew without a name": func(d map[string]any) {
 			d["crews"] = []any{map[string]any{"id": "lantern-row", "emblem": "disc", "initials": "", "people": []any{}}}
 		},

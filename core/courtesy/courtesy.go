@@ -41,22 +41,22 @@ type Courtesy struct {
 	Asks    []string `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
 	Who     Who      `json:"who,omitzero"`      // every condition given must hold
 	Measure *Measure `json:"measure,omitempty"` // of the happening's number
-	Slot    Slot     `json:"slot,omitempty"`
-	Also    bool     `json:"also,omitempty"`                            // runs beside whichever courtesy fills the slot
-	OffLine bool     `json:"offLine,omitempty"`                         // also while no stream is on
-	Away    bool     `json:"away,omitempty"`                            // put away: kept, and never met
-	Title   string   `json:"title,omitempty" jsonschema:"maxLength=40"` // what its button on the Porch says
-	Group   string   `json:"group,omitempty"`                           // a name under which the streamer keeps several together
-	Delay   float64  `json:"delaySeconds,omitempty"`                    // waits so long before anything it does, beside the delays of each
-	Burst   *Burst   `json:"burst,omitempty"`                           // many of one kind become one
-	Do      []Output `json:"do"`                                        // none: those it fits are passed over in silence
+	Slot    Slot     `json:"slot,omitempty" jsonschema:"enum=greeting,enum=shout-out,enum=thanks,enum=answer,enum="`
+	Also    bool     `json:"also,omitempty"`                                             // runs beside whichever courtesy fills the slot
+	OffLine bool     `json:"offLine,omitempty"`                                          // also while no stream is on
+	Away    bool     `json:"away,omitempty"`                                             // put away: kept, and never met
+	Title   string   `json:"title,omitempty" jsonschema:"maxLength=40"`                  // what its button on the Porch says
+	Group   string   `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
+	Delay   float64  `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
+	Burst   *Burst   `json:"burst,omitempty"`                                            // many of one kind become one
+	Do      []Output `json:"do"`                                                         // none: those it fits are passed over in silence
 }
 
 // Burst makes one line and one card of what comes in quick succession: each waits
 // out the window that the first one opened, and At or more leave as one.
 type Burst struct {
-	Seconds float64 `json:"seconds"` // 1 to 120
-	At      int     `json:"at"`      // 2 or more
+	Seconds float64 `json:"seconds" jsonschema:"minimum=1,maximum=120"` // 1 to 120
+	At      int     `json:"at" jsonschema:"minimum=2,maximum=100"`      // 2 or more
 }
 
 // Cause is what courtesies are matched against: one event, seen through what is

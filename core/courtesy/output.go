@@ -13,25 +13,25 @@ import (
 type Output struct {
 	ID           string     `json:"id" jsonschema:"minLength=1"`
 	Kind         OutputKind `json:"kind" jsonschema:"enum=say,enum=shout-out,enum=card,enum=sound,enum=film,enum=speak,enum=lamp,enum=scene,enum=relay,enum=platform,enum=raise"`
-	Alternatives []string   `json:"alternatives,omitempty"` // ICU MessageFormat; one is picked. Of a card: its heading; of a title or category: the new one
-	Weights      []int      `json:"weights,omitempty"`      // how often each is picked beside the others, 1 to 9; missing ones count 1
-	Joined       []string   `json:"joined,omitempty"`       // words for several people at once
-	DelaySeconds float64    `json:"delaySeconds,omitempty"` // wait before it may go out
-	WaitSeconds  float64    `json:"waitSeconds,omitempty"`  // given up after waiting so long; 0 is the house's setting
-	Only         *Who       `json:"only,omitempty"`         // a condition of this output alone
-	Measure      *Measure   `json:"measure,omitempty"`      // likewise
-	Ask          bool       `json:"ask,omitempty"`          // ask the platform for link and last category first
+	Alternatives []string   `json:"alternatives,omitempty"`                                     // ICU MessageFormat; one is picked. Of a card: its heading; of a title or category: the new one
+	Weights      []int      `json:"weights,omitempty"`                                          // how often each is picked beside the others, 1 to 9; missing ones count 1
+	Joined       []string   `json:"joined,omitempty"`                                           // words for several people at once
+	DelaySeconds float64    `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // wait before it may go out
+	WaitSeconds  float64    `json:"waitSeconds,omitempty" jsonschema:"minimum=0,maximum=3600"`  // given up after waiting so long; 0 is the house's setting
+	Only         *Who       `json:"only,omitempty"`                                             // a condition of this output alone
+	Measure      *Measure   `json:"measure,omitempty"`                                          // likewise
+	Ask          bool       `json:"ask,omitempty"`                                              // ask the platform for link and last category first
 
 	On      []string          `json:"on,omitempty"` // platforms; none: where it happened
 	As      string            `json:"as,omitempty" jsonschema:"enum=streamer"`
-	Place   string            `json:"place,omitempty"`   // of a relay: the place's name
-	Second  string            `json:"second,omitempty"`  // of a card: its second line, a wording
-	Media   string            `json:"media,omitempty"`   // of a card, sound or film: what it shows or plays, by its name on the shelf
-	Fitting string            `json:"fitting,omitempty"` // of a sound, film, speech, lamp or scene: what works it
-	Loud    int               `json:"loud,omitempty"`    // of a sound, film or speech: 1 to 100; 0 is 60
-	Voice   string            `json:"voice,omitempty"`   // of speech
-	Seconds float64           `json:"seconds,omitempty"` // how long it lasts
-	Colour  string            `json:"colour,omitempty"`  // of a lamp, "#rrggbb"
+	Place   string            `json:"place,omitempty"`                                       // of a relay: the place's name
+	Second  string            `json:"second,omitempty"`                                      // of a card: its second line, a wording
+	Media   string            `json:"media,omitempty"`                                       // of a card, sound or film: what it shows or plays, by its name on the shelf
+	Fitting string            `json:"fitting,omitempty"`                                     // of a sound, film, speech, lamp or scene: what works it
+	Loud    int               `json:"loud,omitempty" jsonschema:"minimum=0,maximum=100"`     // of a sound, film or speech: 1 to 100; 0 is 60
+	Voice   string            `json:"voice,omitempty"`                                       // of speech
+	Seconds float64           `json:"seconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // how long it lasts
+	Colour  string            `json:"colour,omitempty"`                                      // of a lamp, "#rrggbb"
 	Scene   string            `json:"scene,omitempty"`
 	Event   string            `json:"event,omitempty"`  // of a raised event: its name
 	Fields  map[string]string `json:"fields,omitempty"` // and its fields, as wordings

@@ -18,17 +18,17 @@ type Who struct {
 	Account  string            `json:"account,omitempty"` // account key, "platform:id"; any account of that person's record will do
 	Crews    *Crews            `json:"crews,omitempty"`
 	Mark     people.Mark       `json:"mark,omitempty" jsonschema:"enum=raider,enum=fellow streamer"`
-	Role     event.Role        `json:"role,omitempty"`
+	Role     event.Role        `json:"role,omitempty" jsonschema:"enum=streamer,enum=moderator,enum=vip,enum=subscriber,enum=follower"`
 	Tag      string            `json:"tag,omitempty"`
 	Trusted  bool              `json:"trusted,omitempty"`
 	Standing people.Standing   `json:"standing,omitempty" jsonschema:"enum=newcomer,enum=returning,enum=regular,enum=long away"`
 	Platform string            `json:"platform,omitempty"`
-	Attended int               `json:"attended,omitempty"` // at least so many streams, tonight included
-	Days     []string          `json:"days,omitempty"`     // English weekday names
+	Attended int               `json:"attended,omitempty" jsonschema:"minimum=0"` // at least so many streams, tonight included
+	Days     []string          `json:"days,omitempty"`                            // English weekday names
 	Hours    *Hours            `json:"hours,omitempty"`
-	Since    string            `json:"since,omitempty"`  // first day, YYYY-MM-DD, in the channel's zone
-	Until    string            `json:"until,omitempty"`  // last day
-	Fields   map[string]string `json:"fields,omitempty"` // texts of a happening's own fields, in any case
+	Since    string            `json:"since,omitempty" jsonschema:"format=date"` // first day, YYYY-MM-DD, in the channel's zone
+	Until    string            `json:"until,omitempty" jsonschema:"format=date"` // last day
+	Fields   map[string]string `json:"fields,omitempty"`                         // texts of a happening's own fields, in any case
 	All      []Who             `json:"all,omitempty"`
 	Any      []Who             `json:"any,omitempty"`
 	Not      []Who             `json:"not,omitempty"`
@@ -44,8 +44,8 @@ type Crews struct {
 // Hours is a window of the day, "HH:MM" in the channel's zone: From included, To
 // not. A window that ends before it begins runs over midnight.
 type Hours struct {
-	From string `json:"from"`
-	To   string `json:"to"`
+	From string `json:"from" jsonschema:"pattern=^([01][0-9]|2[0-3]):[0-5][0-9]$"`
+	To   string `json:"to" jsonschema:"pattern=^([01][0-9]|2[0-3]):[0-5][0-9]$"`
 }
 
 // closeness is how near a who comes to a single person; the nearer wins.

@@ -22,9 +22,9 @@ import (
 type Settings struct {
 	Format    int                 `json:"format" jsonschema:"enum=1"` // of this file; 1
 	Channel   string              `json:"channel" jsonschema:"minLength=1"`
-	Zone      string              `json:"zone"`                   // IANA name
-	Seed      string              `json:"seed"`                   // of all chance on this channel
-	Grace     *float64            `json:"graceSeconds,omitempty"` // how long every platform may be gone before a stream has ended; absent is ten minutes, 0 none
+	Zone      string              `json:"zone"`                                                        // IANA name
+	Seed      string              `json:"seed"`                                                        // of all chance on this channel
+	Grace     *float64            `json:"graceSeconds,omitempty" jsonschema:"minimum=0,maximum=86400"` // how long every platform may be gone before a stream has ended; absent is ten minutes, 0 none
 	Pace      Pace                `json:"pace"`
 	Never     []string            `json:"never"` // logins or account keys that are never greeted
 	Doors     []Door              `json:"doors"`
@@ -57,27 +57,27 @@ type Fitting struct {
 // Privacy is what viewers can ask in chat about what is kept, and for how long
 // chat is kept. Words are said as the whole line, in any case.
 type Privacy struct {
-	Ask      []string `json:"ask"`      // words that ask what is kept
-	Forget   []string `json:"forget"`   // words that ask to be forgotten
-	Confirm  []string `json:"confirm"`  // second words that confirm it, within a minute
-	Remember []string `json:"remember"` // words by which somebody forgotten is recorded again
-	KeepDays int      `json:"keepDays"` // of what people said in chat; 0 is for ever
-	Link     []string `json:"link"`     // private message: {name}, {link}
-	Open     []string `json:"open"`     // said where there are no private messages: {name}
-	Sure     []string `json:"sure"`     // asks for the second word: {name}, {word}
-	Gone     []string `json:"gone"`     // said once all is forgotten
+	Ask      []string `json:"ask"`                                           // words that ask what is kept
+	Forget   []string `json:"forget"`                                        // words that ask to be forgotten
+	Confirm  []string `json:"confirm"`                                       // second words that confirm it, within a minute
+	Remember []string `json:"remember"`                                      // words by which somebody forgotten is recorded again
+	KeepDays int      `json:"keepDays" jsonschema:"minimum=0,maximum=36500"` // of what people said in chat; 0 is for ever
+	Link     []string `json:"link"`                                          // private message: {name}, {link}
+	Open     []string `json:"open"`                                          // said where there are no private messages: {name}
+	Sure     []string `json:"sure"`                                          // asks for the second word: {name}, {word}
+	Gone     []string `json:"gone"`                                          // said once all is forgotten
 }
 
 // Pace bounds how much the house says.
 type Pace struct {
-	GapSeconds       float64 `json:"gapSeconds"`       // least time between two house lines on a platform
-	WaitSeconds      float64 `json:"waitSeconds"`      // a line is given up after waiting so long
-	JoinAt           int     `json:"joinAt"`           // so many waiting greetings become one line; 0 never
-	JoinNames        int     `json:"joinNames"`        // names in such a line
-	JoinEverySeconds float64 `json:"joinEverySeconds"` // rest after one
-	AskSeconds       float64 `json:"askSeconds"`       // longest wait for a look-up
+	GapSeconds       float64 `json:"gapSeconds" jsonschema:"minimum=0,maximum=86400"`       // least time between two house lines on a platform
+	WaitSeconds      float64 `json:"waitSeconds" jsonschema:"minimum=0,maximum=86400"`      // a line is given up after waiting so long
+	JoinAt           int     `json:"joinAt"`                                                // so many waiting greetings become one line; 0 never
+	JoinNames        int     `json:"joinNames"`                                             // names in such a line
+	JoinEverySeconds float64 `json:"joinEverySeconds" jsonschema:"minimum=0,maximum=86400"` // rest after one
+	AskSeconds       float64 `json:"askSeconds" jsonschema:"minimum=0,maximum=86400"`       // longest wait for a look-up
 
-	PersonSeconds float64 `json:"personSeconds,omitempty"` // least time between two greetings or thanks to one person; 0 none
+	PersonSeconds float64 `json:"personSeconds,omitempty" jsonschema:"minimum=0,maximum=600"` // least time between two greetings or thanks to one person; 0 none
 }
 
 // Door is where things come in and, for chat, where the house speaks. Passwords
