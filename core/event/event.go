@@ -40,6 +40,8 @@ type Event struct {
 	Data   Data
 	Raw    json.RawMessage // the data as it came, unknown fields included; may be nil
 	Depth  int             // how many events raised each other before this one; not logged
+
+	Cause int64 `json:"-"` // of a raised event: the number of what came first of all
 }
 
 // Data is the part of an event that differs by type.

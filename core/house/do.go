@@ -294,7 +294,7 @@ func Raised(ev *event.Event, ds []Decision) []event.Event {
 		if json.Unmarshal(ds[i].Body, data) != nil {
 			continue
 		}
-		out = append(out, event.Event{Door: "house", Source: "house", ID: "raised-" + ds[i].Line, Type: data.Type(), Time: ev.Time, Data: data, Depth: ev.Depth + 1})
+		out = append(out, event.Event{Door: "house", Source: "house", ID: "raised-" + ds[i].Line, Type: data.Type(), Time: ev.Time, Data: data, Depth: ev.Depth + 1, Cause: cmp.Or(ev.Cause, ev.Seq)})
 	}
 	return out
 }

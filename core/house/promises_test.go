@@ -330,6 +330,21 @@ func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
 	e.wantReason("was spoken to")
 }
 
+func TestWhatARaisedEventSaysIsOfTheSameCause(t *testing.T) {
+	e := begin(t, thanking, stage, does("raises", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell"}),
+		adds(says("bell", "porch.other", courtesy.Thanks, courtesy.Who{Fields: map[string]string{"event": "bell"}}, nil, "And a bell for {name}")), func(s *house.Settings) { s.Pace.PersonSeconds = 8 })
+	e.happens(on("quayside"))
+	e.after(time.Minute)
+	ds := e.happens(follows("pebble_june"))
+	for _, r := range house.Raised(&event.Event{Seq: e.s.Seq, Time: e.now}, ds) {
+		r.Seq, r.Logged = e.s.Seq+1, e.now
+		e.keep(r, house.Step(e.s, &r, nil, e.plan))
+	}
+	e.after(3 * time.Second)
+	e.wantSaid(1, "follow")
+	e.wantSaid(1, "bell")
+}
+
 func TestACourtesyWaitsBeforeAllThatItDoes(t *testing.T) {
 	c := courtesy.Courtesy{ID: "late", On: true, When: "porch.person.followed", Slot: courtesy.Thanks, Delay: 20, Do: []courtesy.Output{
 		{ID: "a", Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}}, {ID: "b", Kind: courtesy.Card, Alternatives: []string{"{name}"}, DelaySeconds: 5},

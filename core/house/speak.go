@@ -18,7 +18,7 @@ import (
 func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
 	l := pace.Line{ID: d.lineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(c.Person), Name: args["name"].Text,
 		Alt: mark, Made: d.now, Due: d.due(r, o), Priority: priority(r), Hushed: d.s.Hush, As: o.As,
-		Shouts: r.Slot == courtesy.ShoutOut, Whose: d.whose(c), Waits: r.Slot == courtesy.Thanks && waits(c.When)}
+		Shouts: r.Slot == courtesy.ShoutOut, Whose: d.whose(c), Waits: r.Slot == courtesy.Thanks && waits(c.When), Cause: d.ev.Cause}
 	if w != nil {
 		l.Source = w.String()
 	}

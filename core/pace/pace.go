@@ -63,6 +63,7 @@ type Line struct {
 	Currency string       `json:"currency,omitempty"`
 	Shouts   bool         `json:"shouts,omitempty"`  // it shouts its person out
 	Whose    string       `json:"whose,omitempty"`   // stands for the person over all their accounts
+	Cause    int64        `json:"cause,omitempty"`   // of what a raised event brought: the number of what came first of all
 	Waits    bool         `json:"waits,omitempty"`   // rather than be given up when its person was spoken to just now
 	Hurried  bool         `json:"hurried,omitempty"` // a member said: now
 	Hushed   bool         `json:"hushed,omitempty"`  // was held when it was made

@@ -1,6 +1,7 @@
 package pace
 
 import (
+	"cmp"
 	"maps"
 	"time"
 )
@@ -18,6 +19,9 @@ func (l *Line) Counts() bool {
 	return l.Effect == "" && !l.Try && l.Whose != "" && (l.Greets() || l.Priority == Thanks)
 }
 
+// cause is the number of what a line came of in the end.
+func (l *Line) cause() int64 { return cmp.Or(l.Cause, l.Event) }
+
 // soon reports whether a line would speak to somebody who was spoken to just now, for
 // another cause, and since when.
 func (l *Line) soon(spoken map[string]Spoken, now time.Time, r Rules) (time.Time, bool) {
@@ -25,7 +29,7 @@ func (l *Line) soon(spoken map[string]Spoken, now time.Time, r Rules) (time.Time
 		return time.Time{}, false
 	}
 	s, was := spoken[l.Whose]
-	return s.At, was && s.Event != l.Event && now.Before(s.At.Add(r.Person))
+	return s.At, was && s.Event != l.cause() && now.Before(s.At.Add(r.Person))
 }
 
 // tooSoon finds a line that leaves now, with all that leave with it, and is not worth
@@ -43,7 +47,7 @@ func tooSoon(lines []*Line, take []int, spoken map[string]Spoken, now time.Time,
 func heard(spoken map[string]Spoken, lines []Line, at time.Time) {
 	for i := range lines {
 		if l := &lines[i]; l.Counts() {
-			spoken[l.Whose] = Spoken{at, l.Event}
+			spoken[l.Whose] = Spoken{at, l.cause()}
 		}
 	}
 }
@@ -57,7 +61,7 @@ func (q *Queue) Spoke(l *Line, at time.Time) {
 	if q.Spoken == nil {
 		q.Spoken = map[string]Spoken{}
 	}
-	q.Spoken[l.Whose] = Spoken{at, l.Event}
+	q.Spoken[l.Whose] = Spoken{at, l.cause()}
 }
 
 // MostPerson is the longest time that can be set between two lines to one person.
