@@ -735,6 +735,9 @@ type CourtesyRule struct {
 	Outputs      []RuleOutput `json:"outputs"`
 	Slot         string       `json:"slot"`
 
+	// Staff of a command: moderators and the streamer may always ask
+	Staff bool `json:"staff,omitempty,omitzero"`
+
 	// Title what its button on the Porch says
 	Title string `json:"title,omitempty,omitzero"`
 	When  string `json:"when"`
@@ -1749,13 +1752,16 @@ type Who struct {
 	Hours    Hours             `json:"hours,omitempty,omitzero"`
 	Mark     string            `json:"mark,omitempty,omitzero"`
 	Not      []Who             `json:"not,omitempty,omitzero"`
-	Platform string            `json:"platform,omitempty,omitzero"`
-	Role     string            `json:"role,omitempty,omitzero"`
-	Since    string            `json:"since,omitempty,omitzero"`
-	Standing string            `json:"standing,omitempty,omitzero"`
-	Tag      string            `json:"tag,omitempty,omitzero"`
-	Trusted  bool              `json:"trusted,omitempty,omitzero"`
-	Until    string            `json:"until,omitempty,omitzero"`
+
+	// OrAbove of a role: it, or one above it
+	OrAbove  bool   `json:"orAbove,omitempty,omitzero"`
+	Platform string `json:"platform,omitempty,omitzero"`
+	Role     string `json:"role,omitempty,omitzero"`
+	Since    string `json:"since,omitempty,omitzero"`
+	Standing string `json:"standing,omitempty,omitzero"`
+	Tag      string `json:"tag,omitempty,omitzero"`
+	Trusted  bool   `json:"trusted,omitempty,omitzero"`
+	Until    string `json:"until,omitempty,omitzero"`
 }
 
 // Whom defines model for Whom.

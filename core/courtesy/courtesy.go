@@ -39,6 +39,7 @@ type Courtesy struct {
 	On      bool     `json:"on"`
 	When    string   `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
 	Asks    []string `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
+	Staff   bool     `json:"staff,omitempty"`   // of a command: moderators and the streamer may always ask, whoever else may
 	Who     Who      `json:"who,omitzero"`      // every condition given must hold
 	Measure *Measure `json:"measure,omitempty"` // of the happening's number
 	Slot    Slot     `json:"slot,omitempty" jsonschema:"enum=greeting,enum=shout-out,enum=thanks,enum=answer,enum="`
@@ -254,6 +255,9 @@ func (r *Ready) match(c *Cause) (held, string) {
 		return held{}, "is asked by other words"
 	}
 	h, why := r.Who.match(c)
+	if why != "" && r.When == Command && r.Staff && c.Person.IsOrAbove(event.Moderator) {
+		h, why = held{says: []string{"moderators and the streamer may always ask"}}, ""
+	}
 	if why == "" && r.Measure != nil {
 		why = r.Measure.misfit(c.Quantities)
 	}

@@ -252,9 +252,9 @@ func whom(w Who) string {
 	}
 	switch {
 	case w.Role != "" && w.Standing == "":
-		base = "a " + roleWord(w.Role)
+		base = "a " + w.roleWords()
 	case w.Role != "":
-		parts = append(parts, "who is a "+roleWord(w.Role))
+		parts = append(parts, "who is a "+w.roleWords())
 	}
 	switch {
 	case w.Mark != "" && base == "anyone":

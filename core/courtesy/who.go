@@ -19,6 +19,7 @@ type Who struct {
 	Crews    *Crews            `json:"crews,omitempty"`
 	Mark     people.Mark       `json:"mark,omitempty" jsonschema:"enum=raider,enum=fellow streamer"`
 	Role     event.Role        `json:"role,omitempty" jsonschema:"enum=streamer,enum=moderator,enum=vip,enum=subscriber,enum=follower"`
+	OrAbove  bool              `json:"orAbove,omitempty"` // of a role: it, or one above it
 	Tag      string            `json:"tag,omitempty"`
 	Trusted  bool              `json:"trusted,omitempty"`
 	Standing people.Standing   `json:"standing,omitempty" jsonschema:"enum=newcomer,enum=returning,enum=regular,enum=long away"`
@@ -129,8 +130,8 @@ func (w *Who) match(c *Cause) (h held, misfit string) {
 		return h, "is for one who " + aStanding(w.Standing) + "; this one " + aStanding(c.Standing)
 	case w.Mark != "" && !slices.Contains(c.Marks, w.Mark):
 		return h, "is for a " + string(w.Mark)
-	case w.Role != "" && !c.Person.Is(w.Role):
-		return h, "is for a " + roleWord(w.Role)
+	case w.Role != "" && !c.Person.Is(w.Role) && !(w.OrAbove && c.Person.IsOrAbove(w.Role)):
+		return h, "is for a " + w.roleWords()
 	case w.Tag != "" && !c.tagged(w.Tag):
 		return h, "is for those tagged " + w.Tag
 	case w.Trusted && (c.Known == nil || !c.Known.Trusted):
@@ -202,7 +203,7 @@ func (w *Who) count(h *held) {
 		h.take(forKind, 0, "is a "+string(w.Mark))
 	}
 	if w.Role != "" {
-		h.take(forKind, 0, "is a "+roleWord(w.Role))
+		h.take(forKind, 0, "is a "+w.roleWords())
 	}
 	if w.Tag != "" {
 		h.take(forKind, 0, "is tagged "+w.Tag)
@@ -290,6 +291,14 @@ func roleWord(r event.Role) string {
 		return "VIP"
 	}
 	return string(r)
+}
+
+// roleWords is the role somebody must have, in words.
+func (w *Who) roleWords() string {
+	if w.OrAbove {
+		return roleWord(w.Role) + " or above"
+	}
+	return roleWord(w.Role)
 }
 
 func sortedKeys(m map[string]string) []string {

@@ -354,3 +354,29 @@ func TestCommandsTieOnlyOverAWordTheyShare(t *testing.T) {
 		t.Errorf("%+v", ties)
 	}
 }
+
+func TestARoleIsWhatItSaysOrThoseAboveByChoice(t *testing.T) {
+	who := func(roles ...event.Role) courtesy.Cause {
+		return courtesy.Cause{When: courtesy.Command, Live: true, Fields: map[string]string{"command": "!lamp"}, Person: event.Person{Platform: "quayside", ID: "1", Roles: roles}}
+	}
+	command := func(id string, w courtesy.Who, staff bool) courtesy.Courtesy {
+		return courtesy.Courtesy{ID: id, On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!lamp"}, Who: w, Staff: staff,
+			Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{id}}}}
+	}
+	for name, c := range map[string]struct {
+		w     courtesy.Who
+		staff bool
+		may   map[event.Role]bool
+	}{
+		"only":     {courtesy.Who{Role: event.Moderator}, false, map[event.Role]bool{event.Moderator: true}},
+		"or above": {courtesy.Who{Role: event.Subscriber, OrAbove: true}, false, map[event.Role]bool{event.Subscriber: true, event.VIP: true, event.Moderator: true, event.Streamer: true}},
+		"staff":    {courtesy.Who{Any: []courtesy.Who{{Role: event.VIP}, {Tag: "row"}}}, true, map[event.Role]bool{event.VIP: true, event.Moderator: true, event.Streamer: true}},
+	} {
+		set := load(t, command("lamp", c.w, c.staff))
+		for _, role := range []event.Role{event.Streamer, event.Moderator, event.VIP, event.Subscriber, event.Follower, "captain"} {
+			if won, ladder := set.Winner(who(role), courtesy.Answer); (won != nil) != c.may[role] {
+				t.Errorf("%s: a %s may ask: %v (%+v)", name, role, won != nil, ladder)
+			}
+		}
+	}
+}

@@ -16,6 +16,9 @@ const (
 
 var roles = []Role{Streamer, Moderator, VIP, Subscriber, Follower}
 
+// rank puts the roles above each other, the least first; 0 is no role.
+func (r Role) rank() int { return len(roles) - slices.Index(append(slices.Clone(roles), r), r) }
+
 // Person is one account as an event names it. Platform and ID are its identity;
 // Login and Name may change at any time.
 type Person struct {
@@ -39,6 +42,12 @@ func (p Person) Shown() string {
 		return p.Login
 	}
 	return p.ID
+}
+
+// IsOrAbove reports whether a person has a role, or one above it: a follower, a
+// subscriber, a VIP, a moderator, the streamer.
+func (p Person) IsOrAbove(r Role) bool {
+	return slices.ContainsFunc(p.Roles, func(o Role) bool { return o.rank() >= r.rank() && o.rank() > 0 })
 }
 
 // Is reports whether the platform gives the person this role.

@@ -1503,6 +1503,8 @@ export interface components {
             when: string;
             slot: string;
             also?: boolean;
+            /** @description of a command: moderators and the streamer may always ask */
+            staff?: boolean;
             offLine?: boolean;
             away?: boolean;
             /** @description words a command is asked by */
@@ -1654,6 +1656,8 @@ export interface components {
             crews?: components["schemas"]["InCrews"];
             mark?: string;
             role?: string;
+            /** @description of a role: it, or one above it */
+            orAbove?: boolean;
             tag?: string;
             trusted?: boolean;
             standing?: string;

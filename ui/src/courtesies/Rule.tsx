@@ -4,7 +4,7 @@ import { api, ask, based, said, type Courtesies, type CourtesyView, type Measure
 import { clashed } from "../kit/clash";
 import { filled } from "./conditions";
 import { complete } from "./outputs";
-import { Num, One, WhoForm } from "./WhoForm";
+import { Num, One, WhoForm, Tick } from "./WhoForm";
 
 const enactAfter = 600; // ms of quiet until a change of when and who comes into force
 
@@ -152,6 +152,7 @@ export function Rule({
           </button>
           {more && (
             <div className="flex w-full flex-wrap items-center gap-x-3 gap-y-1.5" role="group" aria-label="More about when">
+              {rule.when === "command" && <Tick label="moderators and the streamer may always ask" on={!!rule.staff} onChange={(staff) => change({ staff })} />}
               {rule.slot && <Tick label="also beside the winner" on={!!rule.also} onChange={(also) => change({ also })} />}
               {rule.when !== "arrival" && !rule.when.startsWith("porch.stream.") && rule.when !== "hand" && rule.when !== "command" && rule.when !== "hello" && (
                 <Tick label="several at once become one" on={!!rule.burst} onChange={(on) => change({ burst: on ? { seconds: 6, at: 3 } : undefined })} />
@@ -211,6 +212,7 @@ export function Rule({
 const whenManner = (r: TheRule) =>
   [
     r.offLine ? "off-line too" : "only while live",
+    r.staff && "moderators and the streamer may always ask",
     r.also && "also beside the winner",
     r.delaySeconds && `all of it after ${r.delaySeconds} s`,
     r.burst && `${r.burst.at} within ${r.burst.seconds} s become one`,
@@ -218,14 +220,6 @@ const whenManner = (r: TheRule) =>
   ]
     .filter(Boolean)
     .join(" · ");
-
-function Tick({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <label className="sub flex items-center gap-1">
-      <input type="checkbox" checked={on} onChange={(e) => onChange(e.target.checked)} /> {label}
-    </label>
-  );
-}
 
 export function Band({ m, numbers, onChange }: { m?: Measure; numbers: string[]; onChange: (m?: Measure) => void }) {
   const band = bandOf(m);

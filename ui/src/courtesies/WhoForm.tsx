@@ -191,7 +191,12 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
     case "standing":
     case "platform": {
       const list = { mark: marks, role: roles, standing: standings, platform: platforms }[at];
-      return <One label={at} value={who[at] ?? ""} list={list.map((x) => [x, x === "vip" ? "VIP" : x])} onPick={(v) => set({ [at]: v })} />;
+      return (
+        <>
+          <One label={at} value={who[at] ?? ""} list={list.map((x) => [x, x === "vip" ? "VIP" : x])} onPick={(v) => set({ [at]: v })} />
+          {at === "role" && <Tick label="or above" on={!!who.orAbove} onChange={(on) => set({ orAbove: on || undefined })} />}
+        </>
+      );
     }
     case "tag":
       return <input className="field !py-1" aria-label="Tag" value={who.tag} onChange={(e) => set({ tag: e.target.value })} />;
@@ -266,5 +271,13 @@ export function Num({ label, value, onChange }: { label: string; value?: number;
       value={value ?? ""}
       onChange={(e) => onChange(e.target.value === "" ? undefined : Number(e.target.value))}
     />
+  );
+}
+
+export function Tick({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <label className="sub flex items-center gap-1">
+      <input type="checkbox" checked={on} onChange={(e) => onChange(e.target.checked)} /> {label}
+    </label>
   );
 }
