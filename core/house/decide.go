@@ -320,7 +320,12 @@ func (d *decider) free(c courtesy.Cause, args wording.Args, platforms []string) 
 
 // beside runs the courtesies that do not mind who fills a slot.
 func (d *decider) beside(c courtesy.Cause, slot courtesy.Slot, args wording.Args, platforms []string) {
+	again := slot == courtesy.ShoutOut && d.s.shouted(c.Person.Key(), d.known) // of the house's own accord, and this is
 	for _, r := range d.p.Set.Beside(c, slot) {
+		if again {
+			d.refuse(slot, r, personKey(c.Person), d.sayName(c.Person), nil, shoutedBefore)
+			continue
+		}
 		d.fill(c, r, nil, args, platforms)
 	}
 }

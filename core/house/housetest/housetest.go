@@ -52,6 +52,9 @@ func Random(r *rand.Rand) *house.Settings {
 	if r.IntN(3) == 0 {
 		s.Pace.GapSeconds = 0
 	}
+	if r.IntN(2) == 0 {
+		s.Pace.PersonSeconds = 8
+	}
 	if r.IntN(4) == 0 {
 		s.Grace = new(1.0)
 	}
