@@ -124,7 +124,7 @@ test("a house file goes out, and another channel's comes in with this channel's 
   theirs.courtesies[0].do[0].alternatives = ["Back at pine_marten_hours, {name}!"];
   await bring(theirs);
   const look = panel.getByTestId("house-file");
-  await look.getByText("1 fields would change").waitFor();
+  await look.getByText("1 field would change").waitFor();
   await look.getByText("Back at tidepool_hours, {name}!", { exact: false }).waitFor();
   await look.getByText("put this channel's name where pine_marten_hours stands").click();
   await look.getByText("Back at pine_marten_hours, {name}!", { exact: false }).waitFor();
@@ -482,7 +482,7 @@ test("a whole house goes out with its shelf and comes into an empty one", async 
     await theirs.getByRole("button", { name: "Take it in" }).click();
     await theirs.getByText("0, along the evening").waitFor();
     await bring("house.zip", "application/zip", Buffer.concat(chunks));
-    await theirs.getByTestId("house-file").getByText("fields would change").waitFor();
+    await theirs.getByTestId("house-file").getByText("would change").waitFor();
     await theirs.getByTestId("house-file").getByText("dot.png, picture of 1 kB: new on the shelf").waitFor();
     const shelved = async () => (await (await theirs.request.get(`${other.base}/api/media`)).json()).items.map((m) => m.name);
     assert.ok(!(await shelved()).includes("dot.png"), "looking puts nothing on the shelf");

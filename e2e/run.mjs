@@ -62,6 +62,20 @@ test("everybody here says why they were greeted or not", async ({ page, house })
   await page.getByRole("button", { name: /Odalys Brine.*the streamer/ }).click();
 });
 
+test("an address that leads nowhere says so, and a house that does not answer is no reason to sign in", async ({ page, house }) => {
+  for (const path of ["/book/nowhere", "/courtesies/no-such-thing"]) {
+    await page.goto(house.base + path);
+    await page.getByRole("alert").getByText("There is nothing at this address").waitFor();
+  }
+  await page.route("**/api/session", (r) =>
+    r.fulfill({ status: 503, contentType: "application/problem+json", body: JSON.stringify({ title: "The database is gone", status: 503 }) }),
+  );
+  await page.goto(house.base);
+  await page.getByRole("heading", { name: "The house does not answer" }).waitFor();
+  await page.unroute("**/api/session");
+  await page.getByRole("heading", { name: "Conversation" }).waitFor(); // by itself
+});
+
 test("a line coming up can be dropped, changed and said now", async ({ page, house }) => {
   const coming = page.getByRole("region", { name: "Coming up" });
   await house.do("say", { platform: "quayside", viewer: "mossy_mare", text: "hi" });

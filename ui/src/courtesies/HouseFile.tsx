@@ -145,7 +145,8 @@ export function HouseFile({ all }: { all: Courtesies }) {
             {look && (
               <div data-testid="house-file">
                 <p className="py-2">
-                  <bdi>{file!.name}</bdi> {look.channel && <span className="sub">made on {look.channel}</span>} · <b>{look.differences.length} fields would change</b>
+                  <bdi>{file!.name}</bdi> {look.channel && <span className="sub">made on {look.channel}</span>} ·{" "}
+                  <b>{look.differences.length === 1 ? "1 field" : `${look.differences.length} fields`} would change</b>
                   <span className="sub"> · nothing is changed yet</span>
                 </p>
                 <div className="flex flex-wrap gap-x-3 gap-y-1 pb-2">

@@ -2,7 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useImperativeHandle, useLayoutEffect, useRef, useState, type Ref } from "react";
 import { api, ask, said, type Entry } from "../api/client";
 import type { Live } from "../api/live";
-import { Lantern, Shape, shapeOf } from "../kit/Lantern";
+import { Shape, shapeOf } from "../kit/Lantern";
 import { clock, nth } from "../kit/time";
 import { toast } from "../kit/toast";
 import { Link } from "react-router";
@@ -174,9 +174,13 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
     case "house":
       return (
         <div className="hs" data-line={e.line}>
-          <span className="hang">
-            <Lantern lit size={19} />
-          </span>
+          <svg className="hang" width="64" height="30" viewBox="0 0 64 30" aria-hidden>
+            <g transform="translate(25,0) scale(.42)">
+              <path d="M17 2.5v5M10.500 8.500h13M12 40.800h10" stroke="var(--lamp)" strokeWidth="2.400" strokeLinecap="round" />
+              <path d="M9 11h16c3.800 3.600 5.400 8 5.400 13.200S28.800 34.400 25 38H9C5.200 34.400 3.600 30 3.600 24.200S5.200 14.600 9 11Z" fill="var(--lamp)" />
+            </g>
+            <path d="M32 18 12 30M32 18 52 30" stroke="var(--text-3)" strokeWidth="1" />
+          </svg>
           <div className="board">
             <div>
               <span>

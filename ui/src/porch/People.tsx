@@ -20,15 +20,20 @@ export function hereNow(live: Live, now: number): Guest[] {
   return out;
 }
 
-const groups = [
-  ["Came with a raid of theirs", (g: Guest) => !!g.raider],
-  ["At the microscope", (g: Guest) => !!g.roles?.includes("streamer")],
-  ["New tonight", (g: Guest) => g.standing === "newcomer" && !g.fellow],
-  ["Fellow streamers", (g: Guest) => !!g.fellow],
-  ["Back after long away", (g: Guest) => g.standing === "long away"],
-  ["Regulars", (g: Guest) => g.standing === "regular"],
-  ["Returning", () => true],
-] as const;
+/** People under one heading, which says how many there are as people do. */
+const groups: [string, (n: number) => string, (g: Guest) => boolean][] = [
+  ["raid", (n) => `${many(n)} came with a raid`, (g) => !!g.raider],
+  ["streamer", () => "at the microscope", (g) => !!g.roles?.includes("streamer")],
+  ["new", (n) => `${many(n)} new tonight`, (g) => g.standing === "newcomer" && !g.fellow],
+  ["fellow", (n) => (n === 1 ? "one fellow streamer" : `${many(n)} fellow streamers`), (g) => !!g.fellow],
+  ["away", (n) => `${many(n)} back after long away`, (g) => g.standing === "long away"],
+  ["regular", (n) => (n === 1 ? "one regular" : `${many(n)} regulars`), (g) => g.standing === "regular"],
+  ["returning", (n) => `${many(n)} back again`, (g) => g.standing === "returning"],
+  ["others", (n) => `${many(n)} left in peace`, () => true],
+];
+
+const words = ["none", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"];
+const many = (n: number) => words[n] ?? String(n);
 
 type Row = { key: string; head?: string; guest?: Guest };
 
@@ -55,10 +60,10 @@ export function People({
     wanted.sort((a, b) => (b.arrived ?? "").localeCompare(a.arrived ?? "") || a.account.localeCompare(b.account));
     const rows: Row[] = [];
     const taken = new Set<string>();
-    for (const [head, test] of groups) {
+    for (const [key, head, test] of groups) {
       const in_ = wanted.filter((g) => !taken.has(g.account) && test(g));
       in_.forEach((g) => taken.add(g.account));
-      if (in_.length) rows.push({ key: head, head: `${head} · ${in_.length}` }, ...in_.map((g) => ({ key: g.account, guest: g })));
+      if (in_.length) rows.push({ key, head: head(in_.length) }, ...in_.map((g) => ({ key: g.account, guest: g })));
     }
     return rows;
   }, [here.map((g) => g.account + g.changed).join(), find]); // eslint-disable-line
