@@ -65,12 +65,26 @@ func (s *Store) Stage(ctx context.Context, channel int64, member, file string, h
 	for _, p := range append(have, fresh...) {
 		known[p.Number] = true
 	}
+	var on int // what is on now is known, too, though it has no end yet
+	if err := s.SQL.QueryRowContext(ctx, `SELECT coalesce(max(number), 0) FROM streams WHERE channel = $1 AND closed IS NULL`, channel).Scan(&on); err != nil {
+		return nil, err
+	}
+	last := 0
+	for _, p := range head.Streams {
+		last = max(last, p.Number)
+	}
+	if on > 0 {
+		known[on] = true
+		if last == on-1 && (last == 0 || number[last] == last) {
+			number[on] = on
+		}
+	}
 	im := &Import{Channel: channel, Member: member, File: file, State: "read", Head: json.RawMessage("{}"), Counts: json.RawMessage("{}"), Created: time.Now()}
 	if err := s.DB.WithContext(ctx).Create(im).Error; err != nil {
 		return nil, err
 	}
 	counts := ImportCounts{Streams: len(fresh)}
-	st := stager{s, ctx, channel, im.ID, head, number, known, len(head.Streams) > 0}
+	st := stager{s, ctx, channel, im.ID, head, number, known, len(head.Streams) > 0, last + 1}
 	for done := false; !done; {
 		page := make([]people.Incoming, 0, importPage)
 		for len(page) < importPage {
@@ -113,6 +127,7 @@ type stager struct {
 	number  map[int]int // the file's numbers of streams → ours
 	known   map[int]bool
 	mapped  bool
+	tonight int // the file's number of what was on when it was written
 }
 
 // page finds out what rows would do and keeps it.
@@ -201,6 +216,9 @@ func (st *stager) streams(c *people.Card) string {
 			return m, ok
 		}
 		return n, st.known[n]
+	}
+	if _, ok := swap(st.tonight); st.mapped && !ok { // over elsewhere, and no stream of ours
+		c.Streams = slices.DeleteFunc(c.Streams, func(n int) bool { return n == st.tonight })
 	}
 	for i, n := range c.Streams {
 		m, ok := swap(n)
