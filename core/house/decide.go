@@ -108,7 +108,7 @@ func (d *decider) arrival(data *event.ChatSaid) (awaits bool) {
 	}
 	never := d.p.never.Reason(data.Person, d.known)
 	if never != "" { // the streamer and whoever is never greeted are no newcomers
-		arrived.Standing, arrived.Because = "", []string{never}
+		arrived.Standing, arrived.Because = "", []string{"first line in this stream"}
 	}
 	d.decide(arrived)
 	if why := never; why != "" {
