@@ -193,7 +193,7 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 	} else if who != nil {
 		k = t.known[who.Key()]
 	}
-	if k != nil && len(k.Names) > 0 { // and in this batch, before they ask to be forgotten
+	if k != nil && t.private[ev.Who().Key()] { // and in this batch, before they ask to be forgotten
 		for _, n := range []string{ev.Who().Login, ev.Who().Name} {
 			if n != "" && !slices.Contains(k.Names, n) {
 				k.Names = append(k.Names, n)
@@ -270,6 +270,7 @@ type told struct {
 	asked   map[string]bool // accounts that the book was asked about
 	known   map[string]*people.Known
 	named   map[*event.Event][]people.Named // whom of the guest book a command may mean
+	private map[string]bool                 // accounts whose names are told too
 	claims  map[string]string               // account → the key under which its login was known
 }
 
@@ -305,7 +306,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 			}
 		}
 	}
-	t := told{repeats: map[*event.Event]bool{}, asked: want, known: map[string]*people.Known{}}
+	t := told{repeats: map[*event.Event]bool{}, private: map[string]bool{}, asked: want, known: map[string]*people.Known{}}
 	if len(ids)+len(ask)+len(meant) == 0 {
 		return t, nil
 	}
@@ -338,6 +339,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 			}
 		}
 		for _, key := range names {
+			t.private[key] = true
 			if k := t.known[key]; k != nil {
 				var err error
 				if k.Names, err = h.store.NamesOf(ctx, h.ID, k.Person); err != nil {

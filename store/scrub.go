@@ -123,7 +123,7 @@ func (s *scrub) walk(v any, words bool) any {
 			others = false
 		}
 		for k, x := range v {
-			if k == "source" || k == "login" && others { // a wording of the streamer's with its blanks; somebody else's login
+			if k == "source" || k == "eventId" || k == "login" && others { // a wording of the streamer's with its blanks; what a sender calls an event; somebody else's login
 				continue
 			}
 			if t, ok := x.(string); ok && !slices.Contains(callings, k) { // a sentence, were it of a name alone
