@@ -2,7 +2,6 @@ package house
 
 import (
 	"slices"
-	"strings"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
@@ -92,8 +91,7 @@ func (d *decider) welcomeAfter(q *Question, data *event.LookupAnswered) {
 	}
 	d.known = &k
 	d.welcome(&q.Said)
-	word, _, _ := strings.Cut(strings.TrimSpace(q.Said.Text), " ")
-	if !d.p.Set.Asked(word) && !d.greets(q.Said.Person.Key()) {
+	if word, _ := commandIn(q.Said.Text); !d.p.Set.Asked(word) && !d.greets(q.Said.Person.Key()) {
 		d.hello(&q.Said)
 	}
 }

@@ -111,8 +111,8 @@ func (d *decider) arrival(data *event.ChatSaid) (awaits bool) {
 		arrived.Standing, arrived.Because = "", []string{"first line in this stream"}
 	}
 	d.decide(arrived)
-	if why := never; why != "" {
-		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Greeting), Person: key, Name: name, Because: []string{why}})
+	if never != "" {
+		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Greeting), Person: key, Name: name, Because: []string{never}})
 		return false
 	}
 	if d.unsureOf(data.Person) {

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"math/rand/v2"
 	"os"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -218,5 +219,15 @@ func TestASpoiledHouseFileIsRefusedWithItsPlaceOrWorks(t *testing.T) {
 	}
 	if refused < 100 || faulty < 100 || fine < 100 {
 		t.Errorf("%d refused, %d with faults, %d fine: the spoiling spoils too much or too little", refused, faulty, fine)
+	}
+}
+
+func TestEverySettingIsASectionOfTheFileAndNoneIsLostOnTheWay(t *testing.T) {
+	of := reflect.TypeFor[house.Settings]()
+	for i := range of.NumField() {
+		name, _, _ := strings.Cut(of.Field(i).Tag.Get("json"), ",")
+		if name != "format" && !slices.Contains(house.Sections, name) {
+			t.Errorf("%s is no section: a file that holds it is refused", name)
+		}
 	}
 }

@@ -131,7 +131,7 @@ func (d *decider) command(data *event.ChatSaid) bool {
 	if !d.p.Set.Has(courtesy.Command) {
 		return false
 	}
-	word, rest, _ := strings.Cut(strings.TrimSpace(data.Text), " ")
+	word, rest := commandIn(data.Text)
 	if !d.p.Set.Asked(word) {
 		return false
 	}

@@ -116,7 +116,7 @@ func (s *Settings) leaveOut(faults []courtesy.Fault) {
 		}
 	}
 	s.Doors, s.Places, s.Fittings = without(s.Doors, drop["doors"]), without(s.Places, drop["places"]), without(s.Fittings, drop["fittings"])
-	s.FillIns, s.JoinWords = without(s.FillIns, drop["fillIns"]), without(s.JoinWords, drop["joined"])
+	s.FillIns, s.JoinWords, s.Unclear = without(s.FillIns, drop["fillIns"]), without(s.JoinWords, drop["joined"]), without(s.Unclear, drop["unclear"])
 	if len(drop["hello"]) > 0 {
 		s.Hello = Hello{}
 	}
@@ -152,6 +152,8 @@ func (s *Settings) reset(section string) {
 		s.Privacy = Privacy{}
 	case "hello":
 		s.Hello = Hello{}
+	case "alsoOn":
+		s.AlsoOn = AlsoOn{}
 	default:
 		s.Courtesy = nil
 	}

@@ -81,12 +81,18 @@ func (p *Plan) Names(ev *event.Event) string {
 	if !ok {
 		return ""
 	}
-	word, rest, _ := strings.Cut(strings.TrimSpace(said.Text), " ")
+	word, rest := commandIn(said.Text)
 	if !p.Set.Asked(word) {
 		return ""
 	}
 	name, _ := nameIn(rest)
 	return name
+}
+
+// commandIn parts a line into the word that may be a command and what stands behind it.
+func commandIn(text string) (word, rest string) {
+	word, rest, _ = strings.Cut(strings.TrimSpace(text), " ")
+	return word, rest
 }
 
 // nameIn is the first word of what stands behind a command, and whether an at-sign
@@ -185,7 +191,7 @@ func (d *decider) answeredWhom(q *Question, data *event.LookupAnswered) {
 	if g := d.s.guests()[q.Said.Person.Key()]; g != nil {
 		d.known = g.Known
 	}
-	word, rest, _ := strings.Cut(strings.TrimSpace(q.Said.Text), " ")
+	word, rest := commandIn(q.Said.Text)
 	name, _ := nameIn(rest)
 	if data == nil || !data.Found {
 		d.askBack(&q.Said, name, q.Near)
@@ -212,7 +218,7 @@ func (s *State) question(ask string) *Question {
 	return nil
 }
 
-// meant is whom a command is about: whoever was named, else whoever asked.
+// meantBy is the cause as whoever a command names is behind it; false where it names nobody.
 func (d *decider) meantBy(c courtesy.Cause) (courtesy.Cause, bool) {
 	if c.When != courtesy.Command || d.meant == nil {
 		return c, false

@@ -158,3 +158,16 @@ func TestSettingsThatANewerVersionChecksMoreStrictlyKeepTheRestGoing(t *testing.
 		})
 	}
 }
+
+func TestWordsOfTheHouseThatDoNotHoldAreLeftOutAlone(t *testing.T) {
+	s := settings(t)
+	s.Unclear = []string{"Whom, {name}?", "Whom, {nobody}?"}
+	s.AlsoOn = house.AlsoOn{How: "each", Words: []string{"{nothing}"}}
+	plan := house.Loosely(s, 3)
+	if got := plan.Settings; len(got.Unclear) != 1 || got.AlsoOn.How != "" || len(got.Courtesy) != len(s.Courtesy) {
+		t.Errorf("%q, %+v, %d of %d courtesies", got.Unclear, got.AlsoOn, len(got.Courtesy), len(s.Courtesy))
+	}
+	if len(plan.Left) != 2 {
+		t.Errorf("%v", plan.Left)
+	}
+}

@@ -230,7 +230,7 @@ func (s *State) forget(keys, names []string) {
 	s.Acts = slices.DeleteFunc(slices.Clone(s.Acts), func(a event.ActOutcome) bool { return slices.ContainsFunc(a.About, mine) })
 	s.Queue.Lines = slices.DeleteFunc(s.Queue.Lines, func(l pace.Line) bool { return mine(l.Person) })
 	s.Questions = slices.DeleteFunc(slices.Clone(s.Questions), func(q Question) bool {
-		_, rest, _ := strings.Cut(strings.TrimSpace(q.Said.Text), " ")
+		_, rest := commandIn(q.Said.Text)
 		name, _ := nameIn(rest)
 		return mine(q.Said.Person.Key()) || slices.ContainsFunc(append(q.Near, name), func(n string) bool {
 			return slices.ContainsFunc(names, func(m string) bool { return plain.Same(n, m) })

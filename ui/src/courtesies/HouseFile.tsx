@@ -20,6 +20,8 @@ const sayings: Record<string, string> = {
   leapDay: "29 February",
   privacy: "privacy",
   hello: "hello words",
+  alsoOn: "a second platform",
+  unclear: "words that ask back",
   fittings: "fittings",
   fillIns: "own fill-ins",
   own: "described events",
