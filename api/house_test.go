@@ -8,8 +8,11 @@ import (
 	"strings"
 	"testing"
 
+	"vividporch/core/event"
+	"vividporch/core/house"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
+	"vividporch/store"
 )
 
 func TestASwitchActsAtOnceAndIsTakenBackByItsVersion(t *testing.T) {
@@ -246,5 +249,102 @@ func TestRaidsBothWaysAndWhatTheyBroughtAreToldOverHTTP(t *testing.T) {
 	var count spec.BookCount
 	if b.Do("GET", "/api/book/count?standing=newcomer", nil, &count); count.Count < 1 || count.More {
 		t.Errorf("%+v", count)
+	}
+}
+
+func TestACoHostIsKnownInChatByTheAccountTheyLink(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	co, helper := as(t, b, "Fen Osier", store.RoleCoHost), as(t, b, "Wren Tidy", store.RoleHelper)
+	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
+	var added spec.Added
+	b.Do("POST", "/api/courtesies", spec.NewCourtesy{When: "command", Slot: "answer"}, &added)
+	rule := spec.CourtesyRule{When: "command", Slot: "answer", Asks: []string{"!sluice"}, Only: true, Who: spec.Who{Role: "co-host", OrAbove: true},
+		Outputs: []spec.RuleOutput{{ID: "chat", Kind: "say"}}}
+	if s := b.Do("PUT", "/api/courtesies/"+added.ID, rule, nil); s != 200 {
+		t.Fatal(s)
+	}
+	if s := b.Do("POST", "/api/courtesies/"+added.ID+"/switch", spec.Switch{On: true}, nil); s != 200 {
+		t.Fatal(s)
+	}
+	n := 0
+	asks := func(id, login string, nick bool) bool {
+		n++
+		d := &event.ChatSaid{Text: "!sluice"}
+		d.Person = event.Person{Platform: "quayside", ID: id, Login: login, Nick: nick}
+		rs, err := b.House.Submit(t.Context(), []event.Event{{Door: "quayside-chat", Source: "#r", ID: fmt.Sprint("ask-", n), Type: d.Type(), Data: d}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return slices.ContainsFunc(rs[0].Decisions, func(x house.Decision) bool {
+			return x.Courtesy == added.ID && (x.Kind == house.Planned || x.Kind == house.Say)
+		})
+	}
+	if asks("501", "fen_osier", false) || asks("502", "wren", false) {
+		t.Fatal("they are known before they linked anything")
+	}
+	mine := func(g *guest) spec.Member {
+		t.Helper()
+		var list []spec.Member
+		b.Do("GET", "/api/members", nil, &list)
+		i := slices.IndexFunc(list, func(m spec.Member) bool { return m.ID == g.id(t) })
+		return list[i]
+	}
+	link := func(by *porchtest.Boat, of int64, account string) int {
+		return by.Do("PUT", fmt.Sprintf("/api/members/%d/account", of), spec.LinkedAccount{Account: account}, nil)
+	}
+	if s := link(co.Boat, co.id(t), "quayside:501"); s != 204 {
+		t.Fatalf("their own: %d", s)
+	}
+	if m := mine(co); m.Account != "quayside:501" || m.Called != "fen_osier" {
+		t.Errorf("%+v", m)
+	}
+	if !asks("501", "fen_osier", false) {
+		t.Error("a co-host who linked an account is not known by it")
+	}
+	if asks("501", "fen_osier", true) {
+		t.Error("a nick that nobody vouches for is enough to be the co-host")
+	}
+	// A helper is nothing more in chat; nobody links for somebody else but the owner; an account is one member's.
+	if s := link(b, helper.id(t), "quayside:502"); s != 204 || asks("502", "wren", false) {
+		t.Errorf("a helper: %d", s)
+	}
+	for what, got := range map[string][2]int{
+		"a co-host for a helper": {link(co.Boat, helper.id(t), "quayside:501"), 403},
+		"a helper":               {link(helper.Boat, helper.id(t), "quayside:502"), 403},
+		"one that is another's":  {link(b, helper.id(t), "quayside:501"), 422},
+		"nobody's":               {link(b, co.id(t), "quayside:never"), 422},
+		"no member's":            {link(b, 999_999, "quayside:501"), 404},
+	} {
+		if got[0] != got[1] {
+			t.Errorf("%s: %d, not %d", what, got[0], got[1])
+		}
+	}
+	var own []spec.Member
+	if s := co.Do("GET", "/api/members", nil, &own); s != 200 || len(own) != 1 || own[0].Name != "Fen Osier" {
+		t.Errorf("a co-host sees of the members: %d %+v", s, own)
+	}
+	// No co-host any more, and one again; then the account is another, and at last forgotten.
+	b.Do("POST", "/api/members", spec.Invite{Name: "Fen Osier", Role: store.RoleHelper}, nil)
+	if asks("501", "fen_osier", false) {
+		t.Error("still known as co-host, and is a helper")
+	}
+	b.Do("POST", "/api/members", spec.Invite{Name: "Fen Osier", Role: store.RoleCoHost}, nil)
+	if !asks("501", "fen_osier", false) {
+		t.Error("a co-host again, and not known")
+	}
+	b.Do("PUT", fmt.Sprintf("/api/members/%d/account", helper.id(t)), spec.LinkedAccount{}, nil)
+	if s := link(b, co.id(t), "quayside:502"); s != 204 || asks("501", "fen_osier", false) || !asks("502", "wren", false) {
+		t.Errorf("moved to another account: %d", s)
+	}
+	k, err := b.House.Known(t.Context(), "quayside:502")
+	if err != nil || k.Host != event.CoHost {
+		t.Fatalf("%+v %v", k, err)
+	}
+	if err := b.House.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
+		t.Fatal(err)
+	}
+	if m := mine(co); m.Account != "" || asks("502", "wren", false) {
+		t.Errorf("forgotten, and still linked: %+v", m)
 	}
 }

@@ -73,10 +73,14 @@ func (s *Server) ListMembers(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	here := memberOf(c).session.Hash
+	me := memberOf(c)
+	here := me.session.Hash
 	out := []spec.Member{}
 	for _, m := range list {
-		v := spec.Member{ID: m.ID, Name: m.Name, Role: m.Role, Sessions: m.Sessions, Invited: m.Links > 0}
+		if me.Role != store.RoleOwner && m.ID != me.ID {
+			continue
+		}
+		v := spec.Member{ID: m.ID, Name: m.Name, Role: m.Role, Sessions: m.Sessions, Invited: m.Links > 0, Account: m.Account, Called: m.Called, Nick: m.Nick}
 		if m.Seen != nil {
 			v.Seen = *m.Seen
 		}
@@ -117,6 +121,49 @@ func (s *Server) InviteMember(c *echo.Context) error {
 	}
 	return c.JSON(http.StatusOK, spec.Invited{ID: m.ID, Link: s.publicly(c) + "/enter/" + token})
 }
+
+// LinkMember answers PUT /api/members/{id}/account.
+func (s *Server) LinkMember(c *echo.Context, id int64) error {
+	var in spec.LinkedAccount
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	me := memberOf(c)
+	if me.Role != store.RoleOwner && me.ID != id {
+		return problem(http.StatusForbidden, "This is another member's", "Link your own account, or ask the owner.")
+	}
+	ctx := c.Request().Context()
+	list, err := s.store.Members(ctx, s.house.ID, sessionFor)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(list, func(m store.MemberRow) bool { return m.ID == id })
+	if at < 0 {
+		return problem(http.StatusNotFound, "There is no such member", "Reload the page.")
+	}
+	if in.Account != "" {
+		known, err := s.house.Known(ctx, in.Account)
+		if err != nil {
+			return err
+		}
+		if known == nil {
+			return &event.FieldError{Field: "account", Remedy: "is in no guest book; let them say a line in chat first"}
+		}
+		for _, m := range list { // a co-host cannot become the streamer by their account, nor take it
+			if m.ID != id && m.Account != "" && slices.Contains(known.Accounts, m.Account) {
+				return &event.FieldError{Field: "account", Remedy: "is " + m.Name + "'s already; unlink it there first"}
+			}
+		}
+	}
+	linked := &event.BookLinked{Of: list[at].Name, Account: in.Account, Role: inChat[list[at].Role], Member: me.Name}
+	if _, err := s.house.Desk(ctx, linked); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// inChat is what being a member makes somebody in chat.
+var inChat = map[string]event.Role{store.RoleOwner: event.Streamer, store.RoleCoHost: event.CoHost}
 
 // publicly is where people reach the house: as it was set, else as this request did.
 func (s *Server) publicly(c *echo.Context) string {

@@ -31,6 +31,7 @@ import (
 // guest is a member signed in beside the owner.
 type guest struct {
 	*porchtest.Boat
+	name string
 	base int64 // version the page was drawn from
 }
 
@@ -59,7 +60,17 @@ func as(t *testing.T, b *porchtest.Boat, name, role string) *guest {
 		t.Fatalf("%s is not signed in: %+v", name, s)
 	}
 	own.Token = s.Token
-	return &guest{Boat: &own}
+	return &guest{Boat: &own, name: name}
+}
+
+// id is their number among the members.
+func (g *guest) id(t *testing.T) int64 {
+	t.Helper()
+	m, err := g.Store.MemberNamed(t.Context(), g.House.ID, g.name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return m.ID
 }
 
 // put sends a change made on the version the member looked at.

@@ -32,7 +32,7 @@ func recast[T any](v any) (out T, err error) {
 
 // ruleOf is a courtesy without its wordings.
 func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
-	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, Staff: c.Staff, OffLine: c.OffLine, Away: c.Away, Asks: c.Asks, Group: c.Group, Title: c.Title, DelaySeconds: c.Delay, Outputs: []spec.RuleOutput{}}
+	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, Only: c.Only, OffLine: c.OffLine, Away: c.Away, Asks: c.Asks, Group: c.Group, Title: c.Title, DelaySeconds: c.Delay, Outputs: []spec.RuleOutput{}}
 	if c.Burst != nil {
 		r.Burst = spec.Burst{Seconds: c.Burst.Seconds, At: c.Burst.At}
 	}
@@ -96,7 +96,7 @@ func outputOf(v spec.RuleOutput) (o courtesy.Output, err error) {
 
 // composed is a courtesy as a rule has it.
 func composed(in spec.CourtesyRule) (c courtesy.Courtesy, err error) {
-	c = courtesy.Courtesy{When: in.When, Slot: courtesy.Slot(in.Slot), Also: in.Also, Staff: in.Staff, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title, Delay: in.DelaySeconds}
+	c = courtesy.Courtesy{When: in.When, Slot: courtesy.Slot(in.Slot), Also: in.Also, Only: in.Only, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title, Delay: in.DelaySeconds}
 	if c.Who, err = recast[courtesy.Who](in.Who); err != nil {
 		return c, err
 	}

@@ -167,6 +167,43 @@ test("a helper is invited, has the Porch alone, and is removed", async ({ page, 
   await theirs.close();
 });
 
+test("a co-host links a chat account and is known by it, and by none once they are no member", async ({ page, house }) => {
+  await house.do("open", { platform: "quayside", title: "Low water" });
+  await house.do("say", { platform: "quayside", viewer: "kelpwright", text: "evening" });
+  await page.goto(house.base);
+  await page.getByRole("region", { name: "Conversation" }).getByText("kelpwright").last().waitFor();
+  await page.getByRole("button", { name: /^Member:/ }).click();
+  await page.getByRole("link", { name: "Members" }).click();
+  const members = page.getByRole("region", { name: "Members" });
+  await members.getByLabel("Name of the new member").fill("Isa Wrack");
+  await members.getByLabel("Role of the new member").selectOption("co-host");
+  await members.getByRole("button", { name: "Make a link" }).click();
+  const link = await members.getByRole("status").locator("code").textContent();
+  const theirs = await page
+    .context()
+    .browser()
+    .newContext({ viewport: { width: 1280, height: 800 } });
+  const co = await theirs.newPage();
+  await enter(co, link);
+  await co.getByRole("region", { name: "Conversation" }).waitFor();
+  await co.getByRole("button", { name: /^Member:/ }).click();
+  await co.getByRole("link", { name: "Your chat account" }).click();
+  await co.locator("[data-member]").first().waitFor();
+  assert.equal(await co.locator("[data-member]").count(), 1, "a co-host sees themselves alone");
+  await co.getByRole("button", { name: "Link one…" }).click();
+  await co.keyboard.type("kelpwr");
+  await co.getByRole("option", { name: /kelpwright/ }).click();
+  await co.getByText("in chat kelpwright, a co-host").waitFor();
+  const cohosts = async () => (await (await page.request.get(`${house.base}/api/members`)).json()).filter((m) => m.account).length;
+  assert.equal(await cohosts(), 1);
+  await page.reload();
+  await members.locator("[data-member='Isa Wrack']").getByText("in chat kelpwright, a co-host").waitFor();
+  await members.locator("[data-member='Isa Wrack']").getByRole("button", { name: "Remove" }).click();
+  await members.locator("[data-member='Isa Wrack']").waitFor({ state: "detached" });
+  assert.equal(await cohosts(), 0);
+  await theirs.close();
+});
+
 const findings = (page) => page.locator("[data-finding]");
 /** clean holds the page against axe in both themes. */
 const clean = async (page) => {

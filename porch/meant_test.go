@@ -82,3 +82,46 @@ func TestAnotherNickIsNoOtherPerson(t *testing.T) {
 		t.Error(id)
 	}
 }
+
+func TestACommandKnowsWhatWasSetByHandSinceTheyArrived(t *testing.T) {
+	h := bare(t, storetest.Open(t), func(c *Config) {
+		s := housetest.Base()
+		s.Courtesy = []courtesy.Courtesy{{ID: "lamp", On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!lamp"}, OffLine: true, Who: courtesy.Who{Trusted: true},
+			Do: []courtesy.Output{{ID: "o", Kind: courtesy.Say, Alternatives: []string{"The lamp is lit, {name}."}}}}}
+		c.Defaults = asJSON(t, s)
+	})
+	send := func(text string) []house.Decision {
+		d := &event.ChatSaid{Text: text}
+		d.Person = event.Person{Platform: "quayside", ID: "9", Login: "pebble_june"}
+		rs, err := h.Submit(t.Context(), []event.Event{{Door: "quayside", Source: "s", ID: text, Type: d.Type(), Data: d}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return rs[0].Decisions
+	}
+	says := func(ds []house.Decision) string {
+		for _, d := range ds {
+			if d.Kind == house.Planned || d.Kind == house.Say {
+				return d.Text
+			}
+		}
+		return ""
+	}
+	send("evening")
+	if got := says(send("!lamp, if you would")); got != "" {
+		t.Fatalf("nobody trusts her yet: %q", got)
+	}
+	if got := says(send("!lamp")); got != "" {
+		t.Fatalf("nobody trusts her yet: %q", got)
+	}
+	k, err := h.Known(t.Context(), "quayside:9")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := h.Edit(t.Context(), &event.BookEdited{Persons: []int64{k.Person}, Edit: event.Edit{Set: event.Hand{Trusted: new(true), SayAs: new("June")}}}); err != nil {
+		t.Fatal(err)
+	}
+	if got := says(send("!lamp please")); got != "The lamp is lit, June." {
+		t.Errorf("trusted since, and answered %q", got)
+	}
+}

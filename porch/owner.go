@@ -293,11 +293,12 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 			if !ownID(ev) {
 				doors, sources, ids, at = append(doors, ev.Door), append(sources, ev.Source), append(ids, ev.ID), append(at, ev)
 			}
-			if name := h.plan.Load().Names(ev); name != "" && len(meant) < namedMost {
+			plan := h.plan.Load()
+			if name := plan.Names(ev); name != "" && len(meant) < namedMost {
 				meant[ev] = name
 			}
-			private := h.plan.Load().Private(ev) // who they are, all of it, as of now
-			if who := ev.Who(); who != nil && !want[who.Key()] && (private || h.state.NeedsKnown(ev)) {
+			private := plan.Private(ev) // who they are, all of it, as of now
+			if who := ev.Who(); who != nil && !want[who.Key()] && (private || h.state.NeedsKnown(ev) || plan.Answers(ev)) {
 				want[who.Key()] = true
 				ask = append(ask, *who)
 				if private {

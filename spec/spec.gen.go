@@ -728,15 +728,15 @@ type CourtesyRule struct {
 	Burst Burst    `json:"burst,omitempty,omitzero"`
 
 	// DelaySeconds of all it does, beside the delays of each
-	DelaySeconds float64      `json:"delaySeconds,omitempty,omitzero"`
-	Group        string       `json:"group,omitempty,omitzero"`
-	Measure      Measure      `json:"measure,omitempty,omitzero"`
-	OffLine      bool         `json:"offLine,omitempty,omitzero"`
-	Outputs      []RuleOutput `json:"outputs"`
-	Slot         string       `json:"slot"`
+	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
+	Group        string  `json:"group,omitempty,omitzero"`
+	Measure      Measure `json:"measure,omitempty,omitzero"`
+	OffLine      bool    `json:"offLine,omitempty,omitzero"`
 
-	// Staff of a command: moderators and the streamer may always ask
-	Staff bool `json:"staff,omitempty,omitzero"`
+	// Only of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may
+	Only    bool         `json:"only,omitempty,omitzero"`
+	Outputs []RuleOutput `json:"outputs"`
+	Slot    string       `json:"slot"`
 
 	// Title what its button on the Porch says
 	Title string `json:"title,omitempty,omitzero"`
@@ -1196,6 +1196,12 @@ type LineAct struct {
 // LineActAct defines model for LineAct.Act.
 type LineActAct string
 
+// LinkedAccount defines model for LinkedAccount.
+type LinkedAccount struct {
+	// Account an account key of the guest book; none unlinks
+	Account string `json:"account,omitempty,omitzero"`
+}
+
 // Live defines model for Live.
 type Live struct {
 	Category string `json:"category,omitempty,omitzero"`
@@ -1256,14 +1262,22 @@ type MediumKind string
 
 // Member defines model for Member.
 type Member struct {
-	ID int64 `json:"id"`
+	// Account key of the chat account they are known by
+	Account string `json:"account,omitempty,omitzero"`
+
+	// Called name of that account
+	Called string `json:"called,omitempty,omitzero"`
+	ID     int64  `json:"id"`
 
 	// Invited a link of theirs is still unused
-	Invited bool          `json:"invited,omitempty,omitzero"`
-	Name    string        `json:"name"`
-	Open    []OpenSession `json:"open,omitempty,omitzero"`
-	Role    string        `json:"role"`
-	Seen    time.Time     `json:"seen,omitempty,omitzero"`
+	Invited bool   `json:"invited,omitempty,omitzero"`
+	Name    string `json:"name"`
+
+	// Nick nobody vouches for that account, so that it makes them nothing in chat
+	Nick bool          `json:"nick,omitempty,omitzero"`
+	Open []OpenSession `json:"open,omitempty,omitzero"`
+	Role string        `json:"role"`
+	Seen time.Time     `json:"seen,omitempty,omitzero"`
 
 	// Sessions browsers signed in
 	Sessions int `json:"sessions"`
@@ -1751,7 +1765,10 @@ type Who struct {
 	Fields   map[string]string `json:"fields,omitempty,omitzero"`
 	Hours    Hours             `json:"hours,omitempty,omitzero"`
 	Mark     string            `json:"mark,omitempty,omitzero"`
-	Not      []Who             `json:"not,omitempty,omitzero"`
+
+	// Nobody of a command: nobody may ask
+	Nobody bool  `json:"nobody,omitempty,omitzero"`
+	Not    []Who `json:"not,omitempty,omitzero"`
 
 	// OrAbove of a role: it, or one above it
 	OrAbove  bool   `json:"orAbove,omitempty,omitzero"`
@@ -1982,6 +1999,9 @@ type HandleWaitingJSONRequestBody = WaitingAct
 // InviteMemberJSONRequestBody defines body for InviteMember for application/json ContentType.
 type InviteMemberJSONRequestBody = Invite
 
+// LinkMemberJSONRequestBody defines body for LinkMember for application/json ContentType.
+type LinkMemberJSONRequestBody = LinkedAccount
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
 
@@ -2164,7 +2184,7 @@ type ServerInterface interface {
 	// GetMedium A file from the shelf.
 	// (GET /api/media/{name})
 	GetMedium(ctx *echo.Context, name string) error
-	// ListMembers Who may sign in, in which role, and where they are signed in.
+	// ListMembers Who may sign in, in which role, and where they are signed in; to a co-host, they themselves.
 	// (GET /api/members)
 	ListMembers(ctx *echo.Context) error
 	// InviteMember Invite a co-host or helper by a one-time link; for somebody who is one already, a fresh link.
@@ -2173,6 +2193,9 @@ type ServerInterface interface {
 	// RemoveMember Remove a member; every way in of theirs ends at once.
 	// (DELETE /api/members/{id})
 	RemoveMember(ctx *echo.Context, id int64) error
+	// LinkMember The chat account a member is known by, or none; a co-host may say their own.
+	// (PUT /api/members/{id}/account)
+	LinkMember(ctx *echo.Context, id int64) error
 	// EndSessions End a member's sessions and unused links; they can be invited again.
 	// (DELETE /api/members/{id}/sessions)
 	EndSessions(ctx *echo.Context, id int64) error
@@ -3279,6 +3302,22 @@ func (w *ServerInterfaceWrapper) RemoveMember(ctx *echo.Context) error {
 	return err
 }
 
+// LinkMember converts echo context to params.
+func (w *ServerInterfaceWrapper) LinkMember(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LinkMember(ctx, id)
+	return err
+}
+
 // EndSessions converts echo context to params.
 func (w *ServerInterfaceWrapper) EndSessions(ctx *echo.Context) error {
 	var err error
@@ -3617,6 +3656,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/members", wrapper.ListMembers, options.OperationMiddlewares["listMembers"]...)
 	router.POST(options.BaseURL+"/api/members", wrapper.InviteMember, options.OperationMiddlewares["inviteMember"]...)
 	router.DELETE(options.BaseURL+"/api/members/:id", wrapper.RemoveMember, options.OperationMiddlewares["removeMember"]...)
+	router.PUT(options.BaseURL+"/api/members/:id/account", wrapper.LinkMember, options.OperationMiddlewares["linkMember"]...)
 	router.DELETE(options.BaseURL+"/api/members/:id/sessions", wrapper.EndSessions, options.OperationMiddlewares["endSessions"]...)
 	router.DELETE(options.BaseURL+"/api/members/:id/sessions/:session", wrapper.EndSession, options.OperationMiddlewares["endSession"]...)
 	router.GET(options.BaseURL+"/api/porch", wrapper.GetPorch, options.OperationMiddlewares["getPorch"]...)

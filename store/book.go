@@ -76,6 +76,8 @@ func (w writer) bookEvent(e *event.Event) ([]int64, error) {
 		return []int64{d.Kept, d.Gone}, nil
 	case *event.BookParted:
 		return w.part(d.Part)
+	case *event.BookLinked: // one account is one member's
+		return nil, w.exec(`UPDATE members SET account = CASE WHEN lower(name) = lower($2) THEN $3 ELSE '' END WHERE channel = $1 AND (lower(name) = lower($2) OR $3 <> '' AND account = $3)`, w.channel, d.Of, d.Account)
 	case *event.BookCrewed:
 		return w.crew(e, d)
 	}

@@ -144,6 +144,7 @@ func (w writer) forgetAccounts(keys []string, b *Batch, upTo int64) (now []strin
 			{`UPDATE accounts a SET key = u.anon, id = split_part(u.anon, ':', 2), login = '', name = '', roles = '', followed = NULL, fetched = NULL, claimed = '', person = $4, home = $4
 				FROM unnest($2::text[], $3::text[]) AS u(key, anon) WHERE a.channel = $1 AND a.key = u.key`, []any{mine, anon, r.id}},
 			{`DELETE FROM book_changes WHERE channel = $1 AND person IN (SELECT id FROM people WHERE channel = $1 AND root = $2)`, []any{r.id}},
+			{`UPDATE members SET account = '' WHERE channel = $1 AND account = ANY($2::text[])`, []any{mine}},
 			{`DELETE FROM kept_links WHERE channel = $1 AND person = $2`, []any{r.id}},
 			{`DELETE FROM pair_refusals WHERE channel = $1 AND (a = $2 OR b = $2)`, []any{r.id}},
 			{`UPDATE import_rows SET name = '', card = NULL, changes = NULL, back = NULL WHERE person = $2 AND import IN (SELECT id FROM imports WHERE channel = $1)`, []any{r.id}},

@@ -113,13 +113,16 @@ type MemberRow struct {
 	Sessions int
 	Seen     *time.Time
 	Links    int
+	Called   string // the account they are known by
+	Nick     bool   // nobody vouches for that one
 }
 
 // Members lists who may sign in, the owner first. Sessions not used within age do
 // not count.
 func (s *Store) Members(ctx context.Context, channel int64, age time.Duration) (list []MemberRow, err error) {
-	return list, s.DB.WithContext(ctx).Raw(`SELECT m.*, count(DISTINCT s.hash) AS sessions, max(s.seen) AS seen, count(DISTINCT l.hash) AS links
+	return list, s.DB.WithContext(ctx).Raw(`SELECT m.*, count(DISTINCT s.hash) AS sessions, max(s.seen) AS seen, count(DISTINCT l.hash) AS links, coalesce(max(a.name), '') AS called, coalesce(bool_or(a.nick), false) AS nick
 		FROM members m LEFT JOIN sessions s ON s.member = m.id AND s.seen > ? LEFT JOIN sign_ins l ON l.member = m.id AND l.expires > now()
+			LEFT JOIN accounts a ON a.channel = m.channel AND a.key = m.account
 		WHERE m.channel = ? GROUP BY m.id ORDER BY m.role <> 'owner', lower(m.name)`, time.Now().Add(-age), channel).Scan(&list).Error
 }
 

@@ -97,6 +97,7 @@ type Member struct {
 	Name     string `gorm:"not null;uniqueIndex:members_name,priority:2"`
 	Role     string `gorm:"not null"`
 	Password string `gorm:"not null;default:''"`
+	Account  string `gorm:"not null;default:''"` // key of the chat account they are known by
 }
 
 // SignIn is a one-time link; Hash is the SHA-256 of its token.

@@ -55,6 +55,9 @@ func (q *whoQuery) arg(v any) string {
 // evening decides, else towards not holding; within a not that turns round.
 func (q *whoQuery) who(w *courtesy.Who, most bool) string {
 	parts := []string{"TRUE"}
+	if w.Nobody {
+		parts = append(parts, "FALSE")
+	}
 	add := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
 	if w.Account != "" {
 		add("p.id = (SELECT person FROM accounts WHERE channel = $1 AND key = %s)", q.arg(w.Account))
@@ -71,7 +74,15 @@ func (q *whoQuery) who(w *courtesy.Who, most bool) string {
 		}
 	}
 	if w.Role != "" {
-		add("%s::text = ANY(p.roles)", q.arg(string(w.Role)))
+		meant := []string{string(w.Role)}
+		if w.OrAbove {
+			meant = meant[:0]
+			for _, r := range w.Role.OrAbove() {
+				meant = append(meant, string(r))
+			}
+		}
+		of := q.arg(meant)
+		add("(p.roles && %s::text[] OR "+hostOf+" = ANY(%s::text[]))", of, of)
 	}
 	if w.Tag != "" {
 		add("EXISTS (SELECT 1 FROM unnest(p.tags) t WHERE lower(t) = lower(%s))", q.arg(w.Tag))

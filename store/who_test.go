@@ -47,7 +47,7 @@ func someWho(r *rand.Rand, deep int) courtesy.Who {
 	case 1:
 		w.Standing = people.Standings[r.IntN(len(people.Standings))]
 	case 2:
-		w.Role = []event.Role{event.Subscriber, event.Moderator, event.VIP}[r.IntN(3)]
+		w.Role, w.OrAbove = []event.Role{event.Subscriber, event.Moderator, event.VIP}[r.IntN(3)], r.IntN(2) == 0
 	case 3:
 		w.Tag = []string{"Printmaker", "moths", "nobody has this"}[r.IntN(3)]
 	case 4:

@@ -39,7 +39,7 @@ func schemaCommand() *cobra.Command {
 func houseSchema() *jsonschema.Schema {
 	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
 	s := r.Reflect(&house.File{})
-	s.Title = "Vivid Porch house file, format 1"
+	s.Title = "Vivid Porch house file, format 2"
 	file := s.Definitions["File"]
 	file.AnyOf = []*jsonschema.Schema{{Required: file.Required}, {Required: []string{"format", "madeOn"}}}
 	file.Required = nil

@@ -76,7 +76,7 @@ func TestWhatThePublishedSchemaRefusesTheHouseRefusesToo(t *testing.T) {
 	schema := compiled(t, houseSchema())
 	for name, change := range map[string]func(map[string]any){
 		"an unknown section":    func(d map[string]any) { d["overlays"] = []any{} },
-		"another format":        func(d map[string]any) { d["format"] = 2 },
+		"another format":        func(d map[string]any) { d["format"] = 3 },
 		"a number for the zone": func(d map[string]any) { d["zone"] = 3 },
 		"an output of no kind": func(d map[string]any) {
 			d["courtesies"].([]any)[0].(map[string]any)["do"].([]any)[0].(map[string]any)["kind"] = "shout"
@@ -106,7 +106,7 @@ func TestWhatThePublishedSchemaRefusesTheHouseRefusesToo(t *testing.T) {
 		in, err := house.ReadFile(raw)
 		if err == nil {
 			var next *house.Settings
-			if next, err = in.Onto(&house.Settings{Format: 1}, in.Holds(), true, false); err == nil {
+			if next, err = in.Onto(&house.Settings{Format: house.Format}, in.Holds(), true, false); err == nil {
 				if _, faults := house.Ready(next, 1); len(faults) > 0 {
 					err = faults[0]
 				}

@@ -53,7 +53,7 @@ func (s *Set) add(r *Ready) {
 	for _, a := range r.Asks {
 		s.ask[strings.ToLower(a)] = true
 	}
-	if r.Who.Account == "" {
+	if r.Who.Account == "" || r.staff != nil {
 		s.by[r.When] = append(s.by[r.When], r)
 		return
 	}
@@ -65,6 +65,10 @@ func (s *Set) add(r *Ready) {
 
 func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	r := &Ready{Courtesy: c, order: order}
+	if c.When == Command && !c.Only && c.Who.AboutPeople() {
+		w := c.Who.ofTheEvening()
+		r.staff = &w
+	}
 	var faults []Fault
 	fault := func(at, what, remedy string) {
 		faults = append(faults, Fault{Courtesy: c.ID, At: at, What: what, Remedy: remedy})
@@ -93,6 +97,14 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	if c.Delay < 0 || c.Delay > 3600 {
 		fault("delaySeconds", "is out of range", "use 0 to 3600 seconds")
 	}
+	if c.Only && c.When != Command {
+		fault("only", "is no matter of this when", "take it out; who may ask is asked of commands")
+	}
+	c.Who.Each(func(w *Who) {
+		if w.Nobody && c.When != Command {
+			fault("who.nobody", "would never be met", "use it on a command, or switch the courtesy off")
+		}
+	})
 	c.Who.check("who", fault)
 	if c.Measure != nil {
 		c.Measure.check(fault)

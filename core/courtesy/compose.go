@@ -11,7 +11,7 @@ import (
 func New(list []Courtesy, when string, slot Slot) Courtesy {
 	c := Courtesy{ID: freeID(list, when[strings.LastIndexByte(when, '.')+1:]), When: when, Slot: slot}
 	if when == Command {
-		c.Asks, c.Staff = []string{"!tides"}, true
+		c.Asks = []string{"!tides"}
 	}
 	c.Do = []Output{starter(c, Output{ID: "chat", Kind: Say})}
 	return c

@@ -39,8 +39,8 @@ type Courtesy struct {
 	On      bool     `json:"on"`
 	When    string   `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
 	Asks    []string `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
-	Staff   bool     `json:"staff,omitempty"`   // of a command: moderators and the streamer may always ask, whoever else may
 	Who     Who      `json:"who,omitzero"`      // every condition given must hold
+	Only    bool     `json:"only,omitempty"`    // of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may
 	Measure *Measure `json:"measure,omitempty"` // of the happening's number
 	Slot    Slot     `json:"slot,omitempty" jsonschema:"enum=greeting,enum=shout-out,enum=thanks,enum=answer,enum="`
 	Also    bool     `json:"also,omitempty"`                                             // runs beside whichever courtesy fills the slot
@@ -117,6 +117,7 @@ type Rung struct {
 type Ready struct {
 	Courtesy
 	order   int
+	staff   *Who // of a command: what must hold for those who may always ask; nil when it is not for them
 	Outputs []ReadyOutput
 }
 
@@ -255,8 +256,10 @@ func (r *Ready) match(c *Cause) (held, string) {
 		return held{}, "is asked by other words"
 	}
 	h, why := r.Who.match(c)
-	if why != "" && r.When == Command && r.Staff && c.Person.IsOrAbove(event.Moderator) {
-		h, why = held{says: []string{"moderators and the streamer may always ask"}}, ""
+	if why != "" && r.staff != nil && c.Person.IsOrAbove(event.Moderator) {
+		if h, why = r.staff.match(c); why == "" {
+			h.says = append(h.says, "moderators, co-hosts and the streamer may always ask")
+		}
 	}
 	if why == "" && r.Measure != nil {
 		why = r.Measure.misfit(c.Quantities)

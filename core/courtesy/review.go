@@ -31,7 +31,7 @@ const mostGuests = 2000
 func (s *Set) Review(now time.Time, platforms []string) []Finding {
 	var out []Finding
 	for _, r := range s.all {
-		if r.On {
+		if r.On && !r.Who.Nobody {
 			if f, bad := s.never(r, now, platforms); bad {
 				out = append(out, f)
 			}

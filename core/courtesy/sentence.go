@@ -134,9 +134,17 @@ func Sentence(c Courtesy, names Names) []Part {
 	case c.When == Command:
 		say("Answer ")
 		strong(plain.List(c.Asks, "or"))
-		if who := whom(c.Who); who != "anyone" {
+		who := whom(c.Who)
+		if who != "anyone" {
 			say(" asked by ")
 			strong(who)
+		}
+		switch {
+		case who == "anyone" || !c.Who.AboutPeople():
+		case c.Only && !c.Who.Nobody:
+			say(" only")
+		case c.Who.Nobody && !c.Only:
+			say(" but moderators and above")
 		}
 	case c.When == Hand:
 		say("When you say so, ")
@@ -239,6 +247,9 @@ const ownWords = " in their own words"
 func whom(w Who) string {
 	if w.Account != "" {
 		return w.Account + ownWords
+	}
+	if w.Nobody {
+		return "nobody"
 	}
 	var parts []string
 	base := "anyone"

@@ -15,10 +15,11 @@ import (
 // Who narrows a courtesy to some people and some hours. Everything given must
 // hold; of Any at least one, of Not none. Empty fields do not narrow.
 type Who struct {
+	Nobody   bool              `json:"nobody,omitempty"`  // of a command: it is for courtesies to say, not for people to ask
 	Account  string            `json:"account,omitempty"` // account key, "platform:id"; any account of that person's record will do
 	Crews    *Crews            `json:"crews,omitempty"`
 	Mark     people.Mark       `json:"mark,omitempty" jsonschema:"enum=raider,enum=fellow streamer"`
-	Role     event.Role        `json:"role,omitempty" jsonschema:"enum=streamer,enum=moderator,enum=vip,enum=subscriber,enum=follower"`
+	Role     event.Role        `json:"role,omitempty" jsonschema:"enum=streamer,enum=co-host,enum=moderator,enum=vip,enum=subscriber,enum=follower"`
 	OrAbove  bool              `json:"orAbove,omitempty"` // of a role: it, or one above it
 	Tag      string            `json:"tag,omitempty"`
 	Trusted  bool              `json:"trusted,omitempty"`
@@ -122,6 +123,8 @@ func (h held) compare(o held) (int, string) {
 // match tells how a who holds for a cause, or why it does not.
 func (w *Who) match(c *Cause) (h held, misfit string) {
 	switch {
+	case w.Nobody:
+		return h, "is for nobody to ask"
 	case w.Account != "" && !c.is(w.Account):
 		return h, "is for somebody else"
 	case w.Crews != nil && !w.Crews.hold(c.crews()):
@@ -185,6 +188,34 @@ func (w *Who) match(c *Cause) (h held, misfit string) {
 	}
 	w.count(&h)
 	return h, ""
+}
+
+// AboutPeople reports whether a who, or any that stands within it, asks anything of the
+// person, and not of the evening alone.
+func (w *Who) AboutPeople() (yes bool) {
+	w.Each(func(w *Who) {
+		yes = yes || w.Nobody || w.Account != "" || w.Crews != nil || w.Mark != "" || w.Role != "" || w.Tag != "" || w.Trusted || w.Standing != "" || w.Attended > 0
+	})
+	return yes
+}
+
+// ofTheEvening is what is left of a who for somebody who may always ask: where and when,
+// but not whom. A branch that asks nothing else holds then, and an exception for some
+// people excepts nobody.
+func (w *Who) ofTheEvening() Who {
+	out := Who{Platform: w.Platform, Days: w.Days, Hours: w.Hours, Since: w.Since, Until: w.Until, Fields: w.Fields}
+	for i := range w.All {
+		out.All = append(out.All, w.All[i].ofTheEvening())
+	}
+	for i := range w.Any {
+		out.Any = append(out.Any, w.Any[i].ofTheEvening())
+	}
+	for i := range w.Not {
+		if !w.Not[i].AboutPeople() {
+			out.Not = append(out.Not, w.Not[i])
+		}
+	}
+	return out
 }
 
 // count adds this who's own conditions to what holds.
@@ -316,9 +347,9 @@ func sortedKeys(m map[string]string) []string {
 // check reports what in a who can never be meant.
 func (w *Who) check(at string, fault func(at, what, remedy string)) {
 	switch w.Role {
-	case "", event.Streamer, event.Moderator, event.VIP, event.Subscriber, event.Follower:
+	case "", event.Streamer, event.CoHost, event.Moderator, event.VIP, event.Subscriber, event.Follower:
 	default:
-		fault(at+".role", fmt.Sprintf("%q is no role", w.Role), "use a role of the event contract")
+		fault(at+".role", fmt.Sprintf("%q is no role", w.Role), "use streamer, co-host, moderator, vip, subscriber or follower")
 	}
 	if w.Standing != "" && !slices.Contains(people.Standings, w.Standing) {
 		fault(at+".standing", fmt.Sprintf("%q is no standing", w.Standing), "use newcomer, returning, regular or long away")

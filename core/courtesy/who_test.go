@@ -359,21 +359,35 @@ func TestARoleIsWhatItSaysOrThoseAboveByChoice(t *testing.T) {
 	who := func(roles ...event.Role) courtesy.Cause {
 		return courtesy.Cause{When: courtesy.Command, Live: true, Fields: map[string]string{"command": "!lamp"}, Person: event.Person{Platform: "quayside", ID: "1", Roles: roles}}
 	}
-	command := func(id string, w courtesy.Who, staff bool) courtesy.Courtesy {
-		return courtesy.Courtesy{ID: id, On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!lamp"}, Who: w, Staff: staff,
+	command := func(id string, w courtesy.Who, only bool) courtesy.Courtesy {
+		return courtesy.Courtesy{ID: id, On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!lamp"}, Who: w, Only: only,
 			Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{id}}}}
 	}
+	may := func(roles ...event.Role) map[event.Role]bool {
+		m := map[event.Role]bool{}
+		for _, r := range roles {
+			m[r] = true
+		}
+		return m
+	}
 	for name, c := range map[string]struct {
-		w     courtesy.Who
-		staff bool
-		may   map[event.Role]bool
+		w    courtesy.Who
+		only bool
+		may  map[event.Role]bool
 	}{
-		"only":     {courtesy.Who{Role: event.Moderator}, false, map[event.Role]bool{event.Moderator: true}},
-		"or above": {courtesy.Who{Role: event.Subscriber, OrAbove: true}, false, map[event.Role]bool{event.Subscriber: true, event.VIP: true, event.Moderator: true, event.Streamer: true}},
-		"staff":    {courtesy.Who{Any: []courtesy.Who{{Role: event.VIP}, {Tag: "row"}}}, true, map[event.Role]bool{event.VIP: true, event.Moderator: true, event.Streamer: true}},
+		"moderators only":         {courtesy.Who{Role: event.Moderator}, true, may(event.Moderator)},
+		"moderators":              {courtesy.Who{Role: event.Moderator}, false, may(event.Moderator, event.CoHost, event.Streamer)},
+		"co-hosts or above, only": {courtesy.Who{Role: event.CoHost, OrAbove: true}, true, may(event.CoHost, event.Streamer)},
+		"subscribers or above":    {courtesy.Who{Role: event.Subscriber, OrAbove: true}, true, may(event.Subscriber, event.VIP, event.Moderator, event.CoHost, event.Streamer)},
+		"a set":                   {courtesy.Who{Any: []courtesy.Who{{Role: event.VIP}, {Tag: "row"}}}, false, may(event.VIP, event.Moderator, event.CoHost, event.Streamer)},
+		"one person":              {courtesy.Who{Account: "quayside:2"}, false, may(event.Moderator, event.CoHost, event.Streamer)},
+		"nobody":                  {courtesy.Who{Nobody: true}, false, may(event.Moderator, event.CoHost, event.Streamer)},
+		"nobody, only":            {courtesy.Who{Nobody: true}, true, may()},
+		"subscribers on Sundays":  {courtesy.Who{Role: event.Subscriber, Days: []string{"Sunday"}}, false, may()},
+		"all but moderators":      {courtesy.Who{Not: []courtesy.Who{{Role: event.Moderator}}}, true, may(event.CoHost, event.Streamer, event.VIP, event.Subscriber, event.Follower, "captain")},
 	} {
-		set := load(t, command("lamp", c.w, c.staff))
-		for _, role := range []event.Role{event.Streamer, event.Moderator, event.VIP, event.Subscriber, event.Follower, "captain"} {
+		set := load(t, command("lamp", c.w, c.only))
+		for _, role := range []event.Role{event.Streamer, event.CoHost, event.Moderator, event.VIP, event.Subscriber, event.Follower, "captain"} {
 			if won, ladder := set.Winner(who(role), courtesy.Answer); (won != nil) != c.may[role] {
 				t.Errorf("%s: a %s may ask: %v (%+v)", name, role, won != nil, ladder)
 			}

@@ -57,6 +57,15 @@ type BookMerged struct {
 	Member string `json:"member,omitempty"`
 }
 
+// BookLinked: a member is known in chat by an account, or with none by no account any
+// more. Role is what that makes them there.
+type BookLinked struct {
+	Of      string `json:"of"`                                                     // the member's name
+	Account string `json:"account,omitempty"`                                      // its key
+	Role    Role   `json:"role,omitempty" jsonschema:"enum=streamer,enum=co-host"` // none of a helper
+	Member  string `json:"member,omitempty"`                                       // who did it
+}
+
 // BookParted: Part is a record of its own again.
 type BookParted struct {
 	Part   int64  `json:"part"`
@@ -211,6 +220,17 @@ func (b *BookMerged) Validate() error {
 	}
 	return nil
 }
+func (m *BookLinked) Validate() error {
+	switch platform, id, ok := strings.Cut(m.Account, ":"); {
+	case m.Of == "":
+		return wrong("data.of", "is missing; name the member")
+	case m.Account != "" && (!ok || platform == "" || id == "" || len(m.Account) > 300):
+		return wrong("data.account", "is no account key; choose somebody from the guest book")
+	case m.Role != "" && m.Role != CoHost && m.Role != Streamer:
+		return wrong("data.role", "%q is nothing that a member is in chat; use co-host or streamer", m.Role)
+	}
+	return nil
+}
 func (b *BookParted) Validate() error {
 	if b.Part == 0 {
 		return wrong("data.part", "is missing; choose the record to part")
@@ -238,6 +258,7 @@ func (*BookForgotten) Validate() error { return nil }
 func (*BookEdited) Type() string    { return "porch.book.edited" }
 func (*BookMerged) Type() string    { return "porch.book.merged" }
 func (*BookParted) Type() string    { return "porch.book.parted" }
+func (*BookLinked) Type() string    { return "porch.book.linked" }
 func (*BookCrewed) Type() string    { return "porch.book.crewed" }
 func (*BookImported) Type() string  { return "porch.book.imported" }
 func (*BookSettled) Type() string   { return "porch.book.settled" }
@@ -246,6 +267,7 @@ func (*BookForgotten) Type() string { return "porch.book.forgotten" }
 var _ = register(func() Data { return &BookEdited{} }) &&
 	register(func() Data { return &BookMerged{} }) &&
 	register(func() Data { return &BookParted{} }) &&
+	register(func() Data { return &BookLinked{} }) &&
 	register(func() Data { return &BookCrewed{} }) &&
 	register(func() Data { return &BookImported{} }) &&
 	register(func() Data { return &BookSettled{} }) &&

@@ -14,10 +14,22 @@ const (
 	Follower   Role = "follower"
 )
 
+// CoHost is what no platform tells: a co-host among the members, known in chat by the
+// account they linked.
+const CoHost Role = "co-host"
+
 var roles = []Role{Streamer, Moderator, VIP, Subscriber, Follower}
 
-// rank puts the roles above each other, the least first; 0 is no role.
-func (r Role) rank() int { return len(roles) - slices.Index(append(slices.Clone(roles), r), r) }
+// ladder is the roles one above the other, the least first.
+var ladder = []Role{Follower, Subscriber, VIP, Moderator, CoHost, Streamer}
+
+// OrAbove lists a role and those above it, the least first; none of what is no role.
+func (r Role) OrAbove() []Role {
+	if i := slices.Index(ladder, r); i >= 0 {
+		return ladder[i:]
+	}
+	return nil
+}
 
 // Person is one account as an event names it. Platform and ID are its identity;
 // Login and Name may change at any time.
@@ -45,12 +57,13 @@ func (p Person) Shown() string {
 }
 
 // IsOrAbove reports whether a person has a role, or one above it: a follower, a
-// subscriber, a VIP, a moderator, the streamer.
+// subscriber, a VIP, a moderator, a co-host, the streamer.
 func (p Person) IsOrAbove(r Role) bool {
-	return slices.ContainsFunc(p.Roles, func(o Role) bool { return o.rank() >= r.rank() && o.rank() > 0 })
+	above := r.OrAbove()
+	return slices.ContainsFunc(p.Roles, func(o Role) bool { return slices.Contains(above, o) })
 }
 
-// Is reports whether the platform gives the person this role.
+// Is reports whether the person has this role.
 func (p Person) Is(r Role) bool { return slices.Contains(p.Roles, r) }
 
 func (p Person) validate(at string) error {

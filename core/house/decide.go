@@ -481,8 +481,11 @@ func (d *decider) standing() (people.Standing, string) {
 
 // withRoles adds the roles given by hand where the platform tells none.
 func (d *decider) withRoles(p event.Person) event.Person {
-	if !p.Is(event.Streamer) && p.ID != "" && d.p.isStreamer(p) { // by the account that lines go out under
+	if !p.Is(event.Streamer) && p.ID != "" && d.isStreamer(p) { // by the account that lines go out under
 		p.Roles = append(slices.Clone(p.Roles), event.Streamer)
+	}
+	if d.known.HostBy(p) == event.CoHost {
+		p.Roles = append(slices.Clone(p.Roles), event.CoHost)
 	}
 	if d.known == nil || len(d.known.Roles) == 0 {
 		return p

@@ -73,9 +73,10 @@ func ReadFile(raw []byte) (*Incoming, error) {
 		return nil, fmt.Errorf("this is no house file: %w", err)
 	}
 	var format int
-	if err := json.Unmarshal(in.raw["format"], &format); err != nil || format != 1 {
-		return nil, fmt.Errorf("format: is %s; this house reads format 1", orNothing(in.raw["format"]))
+	if err := json.Unmarshal(in.raw["format"], &format); err != nil || format < 1 || format > Format {
+		return nil, fmt.Errorf("format: is %s; %s", orNothing(in.raw["format"]), readsFormats)
 	}
+	lift(in.raw, format)
 	delete(in.raw, "format")
 	_ = json.Unmarshal(in.raw["madeOn"], &in.channel)
 	delete(in.raw, "madeOn")

@@ -231,3 +231,49 @@ func TestEverySettingIsASectionOfTheFileAndNoneIsLostOnTheWay(t *testing.T) {
 		}
 	}
 }
+
+func TestARoleOfAnOlderFileIsReadAsOnlyAndTheFileIsLifted(t *testing.T) {
+	const courtesies = `[{"id": "mods", "on": true, "when": "command", "slot": "answer", "asks": ["!tide"], "who": {"role": "moderator"}, "do": []},
+		{"id": "staffed", "on": true, "when": "command", "slot": "answer", "asks": ["!lamp"], "who": {"role": "vip"}, "staff": true, "do": []},
+		{"id": "sundays", "on": true, "when": "command", "slot": "answer", "asks": ["!kelp"], "who": {"days": ["Sunday"]}, "do": []},
+		{"id": "greets", "on": true, "when": "arrival", "slot": "greeting", "who": {"role": "moderator"}, "do": []}]`
+	old := `{"format": 1, "channel": "tidepool_hours", "zone": "UTC", "seed": "low water", "courtesies": ` + courtesies + `}`
+	stored, err := house.ReadStored([]byte(old))
+	if err != nil {
+		t.Fatal(err)
+	}
+	read, err := house.ReadSettings([]byte(old))
+	if err != nil {
+		t.Fatal(err)
+	}
+	in, err := house.ReadFile([]byte(`{"format": 1, "madeOn": "tidepool_hours", "courtesies": ` + courtesies + `}`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	bare := settings(t)
+	bare.Courtesy = nil
+	onto, err := in.Onto(bare, in.Holds(), true, false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for way, s := range map[string]*house.Settings{"from the database": stored, "as a file": read, "as a part of one": onto} {
+		if s.Format != house.Format || len(s.Courtesy) != 4 {
+			t.Fatalf("%s: format %d, %d courtesies", way, s.Format, len(s.Courtesy))
+		}
+		for i, only := range []bool{true, false, false, false} {
+			if c := s.Courtesy[i]; c.Only != only {
+				t.Errorf("%s: %s only: %v", way, c.ID, c.Only)
+			}
+		}
+		if _, faults := house.Ready(s, 1); len(faults) > 0 {
+			t.Errorf("%s: %v", way, faults)
+		}
+	}
+	// In the newest format the old word is none, and a later format is refused by its number.
+	if _, err := house.ReadFile([]byte(`{"format": 2, "courtesies": [{"id": "a", "staff": true}]}`)); err == nil || !strings.Contains(err.Error(), "staff") {
+		t.Errorf("an old word in a new file: %v", err)
+	}
+	if _, err := house.ReadFile([]byte(`{"format": 3}`)); err == nil || !strings.Contains(err.Error(), "reads formats 1 and 2") {
+		t.Errorf("a format to come: %v", err)
+	}
+}

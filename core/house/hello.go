@@ -84,7 +84,7 @@ func (d *decider) hello(data *event.ChatSaid) {
 	key := data.Person.Key()
 	g := d.s.guests()[key]
 	if d.known == nil && g != nil {
-		d.known = g.Known // a further line is decided without asking who they are; their arrival knows
+		d.known = g.Known // as they arrived: the book has not got them yet
 	}
 	name := d.sayName(data.Person)
 	no := func(why string) {
@@ -139,7 +139,7 @@ func (d *decider) command(data *event.ChatSaid) bool {
 	if g := d.s.guests()[key]; d.known == nil && g != nil {
 		d.known = g.Known
 	}
-	if why := d.p.never.Reason(data.Person, d.known); why != "" && !d.p.isStreamer(data.Person) {
+	if why := d.p.never.Reason(data.Person, d.known); why != "" && !d.isStreamer(data.Person) {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Answer), Person: key, Name: d.sayName(data.Person), Because: []string{why}})
 		return true
 	}
@@ -232,11 +232,11 @@ func (d *decider) toSomebody(data *event.ChatSaid, words []string) bool {
 	return false
 }
 
-// isStreamer reports whether somebody is the streamer, by their role or by the
-// account that lines go out under.
-func (p *Plan) isStreamer(who event.Person) bool {
-	door := p.StreamerDoor(who.Platform)
-	return who.Is(event.Streamer) || door != nil && strings.EqualFold(door.Account, who.Login)
+// isStreamer reports whether somebody is the streamer, by their role, as the owner who
+// linked this account, or by the account that lines go out under.
+func (d *decider) isStreamer(who event.Person) bool {
+	door := d.p.StreamerDoor(who.Platform)
+	return who.Is(event.Streamer) || d.known.HostBy(who) == event.Streamer || door != nil && strings.EqualFold(door.Account, who.Login)
 }
 
 // isAccount reports whether a login is one the house speaks as.

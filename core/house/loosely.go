@@ -14,7 +14,7 @@ import (
 // know are passed over: a newer one wrote them.
 func ReadStored(raw []byte) (*Settings, error) {
 	s := &Settings{}
-	if err := json.Unmarshal(raw, s); err != nil {
+	if err := json.Unmarshal(Lift(raw), s); err != nil {
 		return nil, fmt.Errorf("these settings cannot be read: %w", err)
 	}
 	return s, nil
@@ -46,7 +46,7 @@ func Loosely(s *Settings, version int64) *Plan {
 		}
 		part.leaveOut(faults)
 	}
-	p, _ := Ready(&Settings{Format: 1, Channel: part.Channel, Zone: "UTC", Seed: part.Seed}, version)
+	p, _ := Ready(&Settings{Format: Format, Channel: part.Channel, Zone: "UTC", Seed: part.Seed}, version)
 	p.Whole, p.Left = s, left
 	return p
 }
@@ -135,7 +135,7 @@ func (s *Settings) leaveOut(faults []courtesy.Fault) {
 func (s *Settings) reset(section string) {
 	switch section {
 	case "format":
-		s.Format = 1
+		s.Format = Format
 	case "channel":
 		s.Channel = "this channel"
 	case "zone":

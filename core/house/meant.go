@@ -89,6 +89,17 @@ func (p *Plan) Names(ev *event.Event) string {
 	return name
 }
 
+// Answers reports whether a line may be answered, so that deciding it wants to know who
+// said it as of now: a command, or a hello to the room.
+func (p *Plan) Answers(ev *event.Event) bool {
+	said, ok := ev.Data.(*event.ChatSaid)
+	if !ok {
+		return false
+	}
+	word, _ := commandIn(said.Text)
+	return p.Set.Asked(word) || p.Set.Has(courtesy.Hello) && p.hello.says(spoken(said.Text))
+}
+
 // commandIn parts a line into the word that may be a command and what stands behind it.
 func commandIn(text string) (word, rest string) {
 	word, rest, _ = strings.Cut(strings.TrimSpace(text), " ")
@@ -130,6 +141,13 @@ func (d *decider) meansWhom(name, platform string) (found []people.Named, near [
 	here := d.here()
 	if found = people.Pick(name, platform, here); len(found) == 0 {
 		found = people.Pick(name, platform, d.book)
+	}
+	for i := range found { // as the book knows them now, not as they arrived
+		for _, b := range d.book {
+			if b.Person.Key() == found[i].Person.Key() && b.Known != nil {
+				found[i].Known = b.Known
+			}
+		}
 	}
 	return found, people.Near(name, nearMost, append(found, append(here, d.book...)...))
 }

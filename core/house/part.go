@@ -25,7 +25,7 @@ func Chosen(s *Settings, ids []string) []courtesy.Courtesy {
 // fill-ins and described events they use; where places and fittings lead is not told.
 func Part(s *Settings, ids []string) map[string]any {
 	list := Chosen(s, ids)
-	out := map[string]any{"format": 1, "madeOn": s.Channel, "courtesies": list}
+	out := map[string]any{"format": Format, "madeOn": s.Channel, "courtesies": list}
 	used := func(f func(o courtesy.Output) bool) bool {
 		return slices.ContainsFunc(list, func(c courtesy.Courtesy) bool { return slices.ContainsFunc(c.Do, f) })
 	}

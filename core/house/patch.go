@@ -13,7 +13,7 @@ import (
 func TakeBack(now, before, after []byte) ([]byte, error) {
 	var n, b, a any
 	for dst, src := range map[*any][]byte{&n: now, &b: before, &a: after} {
-		if err := json.Unmarshal(src, dst); err != nil {
+		if err := json.Unmarshal(Lift(src), dst); err != nil {
 			return nil, err
 		}
 	}

@@ -20,7 +20,7 @@ import (
 // Settings is the house file: everything a streamer can set, as one document.
 // A version of it is never changed; a change makes the next version.
 type Settings struct {
-	Format    int                 `json:"format" jsonschema:"enum=1"` // of this file; 1
+	Format    int                 `json:"format" jsonschema:"enum=2"` // of this file; 2
 	Channel   string              `json:"channel" jsonschema:"minLength=1"`
 	Zone      string              `json:"zone"`                                                        // IANA name
 	Seed      string              `json:"seed"`                                                        // of all chance on this channel
@@ -127,7 +127,7 @@ type Place struct {
 
 // ReadSettings decodes a house file and refuses fields it does not know.
 func ReadSettings(raw []byte) (*Settings, error) {
-	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec := json.NewDecoder(bytes.NewReader(Lift(raw)))
 	dec.DisallowUnknownFields()
 	s := &Settings{}
 	if err := dec.Decode(s); err != nil {
@@ -171,8 +171,8 @@ func Ready(s *Settings, version int64) (*Plan, []courtesy.Fault) {
 		faults = append(faults, courtesy.Fault{At: at, What: what, Remedy: remedy})
 	}
 	p := &Plan{Version: version, Settings: s, Whole: s, never: people.MakeNeverList(s.Never), grace: attendance.DefaultGrace, stand: s.Standings.Or(people.DefaultRules), clocks: map[string]*time.Location{}}
-	if s.Format != 1 {
-		fault("format", fmt.Sprintf("is %d", s.Format), "this house reads format 1")
+	if s.Format != Format {
+		fault("format", fmt.Sprintf("is %d", s.Format), readsFormats)
 	}
 	if s.Channel == "" {
 		fault("channel", "is missing", "name the channel")

@@ -30,12 +30,14 @@ type Book struct {
 	visits  map[string][]int     // by whose: streams of the script, in order
 	claims  map[string]string    // provisional account → whose it turned out to be
 	hands   map[int64]event.Hand // what was set by hand in the evening
+	members map[string]string    // by name: the account they linked in the evening
 }
 
 // fresh is the book as it was before any evening: a rehearsal leaves no trace in it.
 func (b *Book) fresh() *Book {
 	out := *b
 	out.seen, out.visits, out.claims, out.by, out.hands = map[string]bool{}, map[string][]int{}, map[string]string{}, map[string]*people.Known{}, map[int64]event.Hand{}
+	out.members = map[string]string{}
 	mine := map[*people.Known]*people.Known{} // one for all accounts of a person
 	for key, k := range b.by {
 		if mine[k] == nil {
@@ -105,7 +107,7 @@ func ReadBook(src io.Reader) (*Book, error) {
 // known is what the house is told of a person of the file.
 func (b *Book) known(number int64, c *people.Card) (*people.Known, error) {
 	k := &people.Known{Person: number, Accounts: c.Keys(), SayAs: people.Text(c.SayAs), Pronouns: people.Text(c.Pronouns), Zone: people.Text(c.Zone),
-		LeaveBe: people.Yes(c.LeaveBe), Trusted: people.Yes(c.Trusted), Fellow: people.Yes(c.Fellow), Crews: c.Crews, Tags: c.Tags, Roles: c.Hand.Roles, Birthday: c.Birthday,
+		LeaveBe: people.Yes(c.LeaveBe), Trusted: people.Yes(c.Trusted), Fellow: people.Yes(c.Fellow), Crews: c.Crews, Tags: c.Tags, Roles: c.Hand.Roles, Host: c.Host, Birthday: c.Birthday,
 		Attended: len(c.Streams), FirstSeen: c.FirstSeen, LastSeen: c.LastSeen}
 	for _, n := range c.Streams {
 		i := slices.IndexFunc(b.Streams, func(p attendance.Past) bool { return p.Number == n })
@@ -244,6 +246,17 @@ func (b *Book) edit(e *event.BookEdited) {
 		k.SayAs, k.Pronouns, k.Zone = people.Text(next[0].SayAs), people.Text(next[0].Pronouns), people.Text(next[0].Zone)
 		k.LeaveBe, k.Trusted, k.Fellow = people.Yes(next[0].LeaveBe), people.Yes(next[0].Trusted), people.Yes(next[0].Fellow)
 		k.Crews, k.Tags, k.Roles, k.Birthday = next[0].Crews, next[0].Tags, next[0].Roles, next[0].Birthday
+	}
+}
+
+// link is a member who is known in chat by another account from now on.
+func (b *Book) link(e *event.BookLinked) {
+	if was := b.by[b.members[e.Of]]; was != nil {
+		was.Host = ""
+	}
+	b.members[e.Of] = e.Account
+	if k := b.by[e.Account]; k != nil {
+		k.Host = e.Role
 	}
 }
 

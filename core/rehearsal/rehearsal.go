@@ -156,6 +156,8 @@ func (r *run) live(ev event.Event, known *people.Known) error {
 		}
 	case *event.BookEdited:
 		r.book.edit(data)
+	case *event.BookLinked:
+		r.book.link(data)
 	}
 	if _, ok := ev.Data.(*event.ChatSaid); ok {
 		r.lines++

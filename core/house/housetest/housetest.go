@@ -31,7 +31,7 @@ func Base() *house.Settings {
 	inbox := func(platform string) house.Door {
 		return house.Door{Name: platform, Kind: "inbox", Platform: platform, Lookup: "http://127.0.0.1:1/lookup", Acts: "http://127.0.0.1:1/acts"}
 	}
-	return &house.Settings{Format: 1, Channel: "tidepool_hours", Zone: "Europe/Lisbon", Seed: "low water", Grace: new(300.0),
+	return &house.Settings{Format: house.Format, Channel: "tidepool_hours", Zone: "Europe/Lisbon", Seed: "low water", Grace: new(300.0),
 		Pace:  house.Pace{GapSeconds: 2, WaitSeconds: 60, JoinAt: 3, JoinNames: 4, JoinEverySeconds: 10, AskSeconds: 2},
 		Never: []string{"grebe_watch"},
 		Doors: []house.Door{irc("quayside"), irc("fernlight"), {Name: "quayside-streamer", Kind: "irc", Platform: "quayside", Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "tidepool_hours", As: house.AsStreamer},
@@ -97,7 +97,13 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 	c := courtesy.Courtesy{ID: fmt.Sprintf("c%d", i), On: r.IntN(8) > 0, When: when, Also: r.IntN(5) == 0, OffLine: r.IntN(3) == 0,
 		Slot: pick(r, courtesy.Free, courtesy.Greeting, courtesy.ShoutOut, courtesy.Thanks, courtesy.Answer)}
 	if when == courtesy.Command {
-		c.Asks, c.Slot = []string{pick(r, "!tides", "!lamp")}, courtesy.Answer
+		c.Asks, c.Slot, c.Only = []string{pick(r, "!tides", "!lamp")}, courtesy.Answer, r.IntN(3) == 0
+		switch r.IntN(6) {
+		case 0:
+			c.Who.Nobody = true
+		case 1:
+			c.Who.Role, c.Who.OrAbove = pick(r, event.Moderator, event.CoHost, event.VIP), r.IntN(2) == 0
+		}
 	}
 	switch r.IntN(8) {
 	case 0:
@@ -183,6 +189,8 @@ func Somebody(r *rand.Rand) event.Person {
 		p.Login = "grebe_watch"
 	case 8:
 		p.Name = Odd(r)
+	case 6:
+		p.Roles = []event.Role{event.Moderator}
 	case 9:
 		p.Roles = []event.Role{event.Streamer}
 	}

@@ -47,7 +47,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who may sign in, in which role, and where they are signed in. */
+        /** Who may sign in, in which role, and where they are signed in; to a co-host, they themselves. */
         get: operations["listMembers"];
         put?: never;
         /** Invite a co-host or helper by a one-time link; for somebody who is one already, a fresh link. */
@@ -70,6 +70,23 @@ export interface paths {
         post?: never;
         /** Remove a member; every way in of theirs ends at once. */
         delete: operations["removeMember"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/members/{id}/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** The chat account a member is known by, or none; a co-host may say their own. */
+        put: operations["linkMember"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1429,7 +1446,17 @@ export interface components {
             seen?: string;
             /** @description a link of theirs is still unused */
             invited?: boolean;
+            /** @description key of the chat account they are known by */
+            account?: string;
+            /** @description name of that account */
+            called?: string;
+            /** @description nobody vouches for that account, so that it makes them nothing in chat */
+            nick?: boolean;
             open?: components["schemas"]["OpenSession"][];
+        };
+        LinkedAccount: {
+            /** @description an account key of the guest book; none unlinks */
+            account?: string;
         };
         OpenSession: {
             id: string;
@@ -1503,8 +1530,8 @@ export interface components {
             when: string;
             slot: string;
             also?: boolean;
-            /** @description of a command: moderators and the streamer may always ask */
-            staff?: boolean;
+            /** @description of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may */
+            only?: boolean;
             offLine?: boolean;
             away?: boolean;
             /** @description words a command is asked by */
@@ -1652,6 +1679,8 @@ export interface components {
             seconds?: number;
         };
         Who: {
+            /** @description of a command: nobody may ask */
+            nobody?: boolean;
             account?: string;
             crews?: components["schemas"]["InCrews"];
             mark?: string;
@@ -2380,6 +2409,31 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    linkMember: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkedAccount"];
+            };
+        };
         responses: {
             /** @description done */
             204: {

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { api, ask, based, said, type Courtesies, type CourtesyView, type Measure, type Rule as TheRule } from "../api/client";
 import { clashed } from "../kit/clash";
-import { filled } from "./conditions";
+import { filled, narrowsPeople } from "./conditions";
 import { complete } from "./outputs";
 import { Num, One, WhoForm, Tick } from "./WhoForm";
 
@@ -123,7 +123,14 @@ export function Rule({
             onPick={(v) => {
               const next = all.whens.find((w) => w.type === v)!;
               const asks = v === "command" ? (rule.asks ?? ["!tides"]) : undefined;
-              change({ when: v, asks, slot: next.slots.includes(rule.slot) ? rule.slot : next.slots[0]!, measure: undefined, who: { ...rule.who, fields: undefined } });
+              change({
+                when: v,
+                asks,
+                slot: next.slots.includes(rule.slot) ? rule.slot : next.slots[0]!,
+                measure: undefined,
+                only: undefined,
+                who: { ...rule.who, fields: undefined, nobody: undefined },
+              });
             }}
           />
           {(when?.numbers.length ?? 0) > 0 && <Band m={rule.measure} numbers={when!.numbers} onChange={(measure) => change({ measure })} />}
@@ -152,7 +159,9 @@ export function Rule({
           </button>
           {more && (
             <div className="flex w-full flex-wrap items-center gap-x-3 gap-y-1.5" role="group" aria-label="More about when">
-              {rule.when === "command" && <Tick label="moderators and the streamer may always ask" on={!!rule.staff} onChange={(staff) => change({ staff })} />}
+              {rule.when === "command" && narrowsPeople(rule.who) && (
+                <Tick label="only those, not every moderator, co-host and the streamer" on={!!rule.only} onChange={(only) => change({ only })} />
+              )}
               {rule.slot && <Tick label="also beside the winner" on={!!rule.also} onChange={(also) => change({ also })} />}
               {rule.when !== "arrival" && !rule.when.startsWith("porch.stream.") && rule.when !== "hand" && rule.when !== "command" && rule.when !== "hello" && (
                 <Tick label="several at once become one" on={!!rule.burst} onChange={(on) => change({ burst: on ? { seconds: 6, at: 3 } : undefined })} />
@@ -192,6 +201,7 @@ export function Rule({
         <span>Who</span>
         <WhoForm
           who={rule.who}
+          command={rule.when === "command"}
           onChange={(who) => change({ who })}
           platforms={all.platforms}
           fields={when?.fields ?? []}
@@ -212,7 +222,7 @@ export function Rule({
 const whenManner = (r: TheRule) =>
   [
     r.offLine ? "off-line too" : "only while live",
-    r.staff && "moderators and the streamer may always ask",
+    r.when === "command" && narrowsPeople(r.who) && (r.only ? "only those may ask" : "moderators and above always may"),
     r.also && "also beside the winner",
     r.delaySeconds && `all of it after ${r.delaySeconds} s`,
     r.burst && `${r.burst.at} within ${r.burst.seconds} s become one`,

@@ -6,7 +6,15 @@ import { PersonPicker } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
 import { conditions, filled, marks, roles, standings, weekdays } from "./conditions";
 
-type Props = { who: Who; onChange: (w: Who) => void; platforms: string[]; nameOf: (account: string) => string; learn: (account: string, name: string) => void; fields: string[] };
+type Props = {
+  who: Who;
+  onChange: (w: Who) => void;
+  platforms: string[];
+  nameOf: (account: string) => string;
+  learn: (account: string, name: string) => void;
+  fields: string[];
+  command?: boolean;
+};
 
 /** WhoForm shows every condition as a line that can be changed or taken out. Within it, "or one of" and "but not" hold whos of their own. */
 export function WhoForm(p: Props & { inner?: boolean }) {
@@ -18,7 +26,7 @@ export function WhoForm(p: Props & { inner?: boolean }) {
     onChange(next);
   };
   const set = (part: Partial<Who>) => onChange({ ...who, ...part });
-  const free = conditions.filter((c) => who[c.key] === undefined);
+  const free = conditions.filter((c) => who[c.key] === undefined && (c.key !== "nobody" || (p.command && !inner)));
   return (
     <div className="min-w-0">
       {conditions
@@ -96,7 +104,7 @@ export function WhoForm(p: Props & { inner?: boolean }) {
 
 /** Whom tells how many people of the guest book a who is about; of anyone nothing need be said. */
 function Whom({ who }: { who: Who }) {
-  const counted = Object.keys(who).length > 0 && filled(who);
+  const counted = Object.keys(who).length > 0 && !who.nobody && filled(who);
   const q = useQuery({
     queryKey: ["whom", who],
     enabled: counted,
@@ -184,6 +192,8 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
           {crews.length === 0 && <span className="sub">no crew is in the guest book yet</span>}
         </>
       );
+    case "nobody":
+      return <span>may ask; it is for courtesies to say</span>;
     case "trusted":
       return <span>given by hand</span>;
     case "mark":

@@ -2,6 +2,7 @@ import type { Who } from "../api/client";
 
 /** The conditions a who can have, in the order in which they bind: what they are called, and what they begin as. */
 export const conditions: { key: keyof Who; label: string; start: (crews: string[]) => Partial<Who> }[] = [
+  { key: "nobody", label: "nobody", start: () => ({ nobody: true }) },
   { key: "account", label: "one person", start: () => ({ account: "" }) },
   { key: "crews", label: "crews", start: (crews) => ({ crews: { of: crews.slice(0, 1), in: "all" } }) },
   { key: "mark", label: "raider or fellow streamer", start: () => ({ mark: "fellow streamer" }) },
@@ -19,8 +20,14 @@ export const conditions: { key: keyof Who; label: string; start: (crews: string[
 
 export const weekdays = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
 export const standings = ["newcomer", "returning", "regular", "long away"];
-export const roles = ["moderator", "vip", "subscriber", "follower"];
+export const roles = ["co-host", "moderator", "vip", "subscriber", "follower"];
 export const marks = ["fellow streamer", "raider"];
+
+/** narrowsPeople tells whether a who leaves anybody out, and not evenings alone. */
+export function narrowsPeople(w: Who): boolean {
+  const { nobody, account, crews, mark, role, tag, trusted, standing, attended, all, any, not } = w;
+  return Boolean(nobody || account || crews || mark || role || tag || trusted || standing || attended) || [...(all ?? []), ...(any ?? []), ...(not ?? [])].some(narrowsPeople);
+}
 
 /** filled tells whether a who can come into force as it stands; a condition just begun may wait for its value. */
 export function filled(w: Who): boolean {

@@ -64,7 +64,7 @@ function House({ member, role, hasPassword }: { member: string; role: string; ha
           <Route path="/" element={<PorchView />} />
           {role !== "helper" && <Route path="/book/*" element={<BookView />} />}
           {role !== "helper" && <Route path="/courtesies/:id?" element={<CourtesiesView />} />}
-          {role === "owner" && <Route path="/members" element={<MembersView />} />}
+          {role !== "helper" && <Route path="/members" element={<MembersView role={role} />} />}
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>
       </Suspense>

@@ -177,11 +177,11 @@ function Member({ member, role, hasPassword }: { member: string; role: string; h
       <Popover.Portal>
         <Popover.Content className="pop" align="end" sideOffset={6} aria-label="Member">
           <b>{member}</b> <span className="sub">{role}</span>
-          {role === "owner" && (
+          {role !== "helper" && (
             <div className="mt-1.5">
               <Popover.Close asChild>
                 <Link className="btn s" to="/members">
-                  Members
+                  {role === "owner" ? "Members" : "Your chat account"}
                 </Link>
               </Popover.Close>
             </div>
