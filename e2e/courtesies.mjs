@@ -262,7 +262,7 @@ test("fill-ins stand as chips: put in by typing a brace, they delete, undo, move
   await raw.check();
   await field.fill("That makes {streams, plural, one {# evening} other {# evenings}}, {name}.");
   await raw.uncheck();
-  await field.locator(".cmchip.cases").click();
+  await field.locator(".cmcases").click();
   const form = page.getByTestId("cases");
   await form.getByRole("textbox", { name: "streams, any other number" }).fill("# fine evenings");
   await form.getByRole("button", { name: "exactly 0…" }).click();

@@ -29,12 +29,12 @@ test("the opening shows live and stands once at the Boathouse after an outage", 
   await waiting.getByText("does not take the post").waitFor();
   await page.getByText(/needs? you/).waitFor();
   await house.do("outage", { on: false });
-  await until("the announcement arrives", async () => (await house.state()).boards[0].posts.length === 1);
+  await until("the announcement arrives", async () => (await house.state()).landings[0].posts.length === 1);
   await waiting.getByText("Nothing needs you.").waitFor();
   await house.do("drop", { platform: "quayside" });
   await house.do("open", { platform: "fernlight", title: "Brittle stars" });
   await page.getByText("Posted to").waitFor();
-  assert.equal((await house.state()).boards[0].posts.length, 1, "never a second announcement");
+  assert.equal((await house.state()).landings[0].posts.length, 1, "never a second announcement");
 });
 
 test("an arrival is greeted, and the line says why", async ({ page, house }) => {
@@ -312,7 +312,7 @@ test("the street moves the outside world by hand", async ({ context, house }) =>
   await page.getByLabel("Fernlight: say").fill("hello from the street");
   await page.getByRole("region", { name: "Fernlight" }).getByRole("button", { name: "Say" }).click();
   await page.getByRole("region", { name: "Fernlight" }).getByText("hello from the street").waitFor();
-  await page.getByRole("region", { name: "The Boathouse" }).getByText("#news").waitFor();
+  await page.getByRole("region", { name: "The Boathouse" }).getByText("Lamp log").waitFor();
   await page.close(); // a page behind another draws one frame a second
 });
 

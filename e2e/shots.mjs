@@ -44,7 +44,7 @@ await page.locator("[data-medium='limpet.svg'] img").waitFor();
 await page.waitForTimeout(600);
 await page.screenshot({ path: out("shelf") });
 await page.goto(`${house.base}/courtesies/thank-subscription`);
-await page.locator(".cmchip.cases").first().click();
+await page.locator(".cmcases").first().click();
 const one = page.getByTestId("cases").getByRole("textbox").first();
 await one.click();
 await page.keyboard.press("End");

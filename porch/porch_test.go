@@ -41,7 +41,7 @@ func TestAnEveningFromTheDoorsToChatPlaceAndPorch(t *testing.T) {
 	q := b.Street.Platforms["quayside"]
 	q.Open("What the tide left", "Field and microscope", 0)
 	b.Until("live", func() bool { return b.Porch().Live.On })
-	b.Until("the opening is posted", func() bool { boards, _, _ := b.Street.Boathouse.State(); return len(boards[0].Posts) == 1 })
+	b.Until("the opening is posted", func() bool { landings, _, _ := b.Street.Boathouse.State(); return len(landings[0].Posts) == 1 })
 	q.Chat.Say(lena, "hello!")
 	b.Until("Lena is greeted", func() bool { return strings.Contains(strings.Join(b.Said("quayside"), "\n"), "Limpet Lena") })
 	q.Send("porch.raid.came", 0, map[string]any{"person": map[string]any{"platform": "quayside", "id": "9330", "login": "kelpwright"}, "viewers": 37})
@@ -152,8 +152,8 @@ func TestABrokenPlaceGetsThePostOnceWhenItIsMended(t *testing.T) {
 	b.Until("it waits for you", func() bool { w := b.Porch().Waiting; return len(w) == 1 && w[0].Kind == "post" })
 	b.Street.Boathouse.SetOutage(false)
 	b.Until("it is delivered and waits no longer", func() bool { return len(b.Porch().Waiting) == 0 })
-	if boards, _, _ := b.Street.Boathouse.State(); len(boards[0].Posts) != 1 {
-		t.Errorf("it stands there %d times", len(boards[0].Posts))
+	if landings, _, _ := b.Street.Boathouse.State(); len(landings[0].Posts) != 1 {
+		t.Errorf("it stands there %d times", len(landings[0].Posts))
 	}
 }
 
@@ -171,7 +171,7 @@ func TestAPlaceThatIgnoresKeysGetsAnUnclearPostOnlyByHand(t *testing.T) {
 	if status := b.Do("POST", "/api/desk/waiting", spec.WaitingAct{Item: b.Porch().Waiting[0].Item, Act: "again"}, &d); status != 200 || !d.Done {
 		t.Fatalf("%d %+v", status, d)
 	}
-	b.Until("it stands there", func() bool { boards, _, _ := b.Street.Boathouse.State(); return len(boards[0].Posts) == 1 })
+	b.Until("it stands there", func() bool { landings, _, _ := b.Street.Boathouse.State(); return len(landings[0].Posts) == 1 })
 }
 
 func TestAPlaceThatAsksToWaitIsWaitedFor(t *testing.T) {
@@ -181,7 +181,7 @@ func TestAPlaceThatAsksToWaitIsWaitedFor(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	b.Until("all twelve are delivered", func() bool { boards, _, _ := b.Street.Boathouse.State(); return len(boards[0].Posts) == 12 })
+	b.Until("all twelve are delivered", func() bool { landings, _, _ := b.Street.Boathouse.State(); return len(landings[0].Posts) == 12 })
 	b.Until("nothing waits", func() bool { return len(b.Porch().Waiting) == 0 })
 }
 

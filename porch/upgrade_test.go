@@ -128,7 +128,7 @@ func TestHostsInUseBeforeThereWasAListStayAndAreShown(t *testing.T) {
 		w := waitingKinds(t, b.House, "post")
 		return len(w) == 1 && strings.Contains(w[0].Why, "vividporch allow 127.0.0.1")
 	})
-	if boards, _, _ := b.Street.Boathouse.State(); len(boards[0].Posts) != 0 {
+	if landings, _, _ := b.Street.Boathouse.State(); len(landings[0].Posts) != 0 {
 		t.Error("it was posted all the same")
 	}
 }

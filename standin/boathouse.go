@@ -12,20 +12,20 @@ import (
 	"golang.org/x/time/rate"
 )
 
-// Boathouse is a stand-in community server: boards that take posts by webhook and
+// Boathouse is a stand-in community server: landings that take posts by webhook and
 // can be read in a browser. A post rings everybody only when its text says @all,
 // or a group by @name, and its "may-ring" list allows exactly that.
 type Boathouse struct {
-	mu      sync.Mutex
-	boards  map[string][]Post
-	keys    map[string]bool
-	outage  bool
-	ignores bool
-	limit   *rate.Limiter
-	tries   int
+	mu       sync.Mutex
+	landings []Landing
+	keys     map[string]bool
+	outage   bool
+	ignores  bool
+	limit    *rate.Limiter
+	tries    int
 }
 
-// Post is one post on a board.
+// Post is one post at a landing.
 type Post struct {
 	At      time.Time         `json:"at"`
 	Key     string            `json:"key"`
@@ -34,15 +34,18 @@ type Post struct {
 	Rings   []string          `json:"rings"`
 }
 
-// BoardState is one board on the street's page.
-type BoardState struct {
+// Landing is one of the server's landings: its name in addresses, what it is called,
+// and what was posted there.
+type Landing struct {
 	Name  string `json:"name"`
+	Title string `json:"title"`
 	Posts []Post `json:"posts"`
 }
 
 // NewBoathouse is an empty community server: ten posts at once, then one a second.
 func NewBoathouse() *Boathouse {
-	return &Boathouse{boards: map[string][]Post{"news": {}}, keys: map[string]bool{}, limit: rate.NewLimiter(1, 10)}
+	return &Boathouse{landings: []Landing{{Name: "news", Title: "News"}, {Name: "lamp-log", Title: "Lamp log"}, {Name: "newcomers", Title: "Newcomers"}},
+		keys: map[string]bool{}, limit: rate.NewLimiter(1, 10)}
 }
 
 // SetOutage breaks the server or mends it.
@@ -59,18 +62,18 @@ func (b *Boathouse) SetIgnoresKeys(on bool) {
 	b.ignores = on
 }
 
-// State lists the boards with their posts.
-func (b *Boathouse) State() (boards []BoardState, outage, ignores bool) {
+// State lists the landings with their posts, News first.
+func (b *Boathouse) State() (landings []Landing, outage, ignores bool) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	for name, posts := range b.boards {
-		boards = append(boards, BoardState{name, slices.Clone(posts)})
+	for _, l := range b.landings {
+		l.Posts = append([]Post{}, l.Posts...)
+		landings = append(landings, l)
 	}
-	slices.SortFunc(boards, func(x, y BoardState) int { return strings.Compare(x.Name, y.Name) })
-	return boards, b.outage, b.ignores
+	return landings, b.outage, b.ignores
 }
 
-// ServeHTTP takes a post for a board.
+// ServeHTTP takes a post for a landing.
 func (b *Boathouse) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
@@ -94,9 +97,9 @@ func (b *Boathouse) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "a post needs a message", http.StatusUnprocessableEntity)
 		return
 	}
-	name := r.PathValue("board")
-	if _, ok := b.boards[name]; !ok {
-		http.Error(w, "no such board", http.StatusNotFound)
+	at := slices.IndexFunc(b.landings, func(l Landing) bool { return l.Name == r.PathValue("landing") })
+	if at < 0 {
+		http.Error(w, "no such landing", http.StatusNotFound)
 		return
 	}
 	key := r.Header.Get("Idempotency-Key")
@@ -111,6 +114,6 @@ func (b *Boathouse) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 			p.Rings = append(p.Rings, g)
 		}
 	}
-	b.boards[name] = append(b.boards[name], p)
+	b.landings[at].Posts = append(b.landings[at].Posts, p)
 	w.WriteHeader(http.StatusCreated)
 }

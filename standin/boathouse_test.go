@@ -13,7 +13,7 @@ import (
 func post(t *testing.T, b *standin.Boathouse, key, body string) int {
 	t.Helper()
 	r := httptest.NewRequest("POST", "/boathouse/hooks/news", strings.NewReader(body))
-	r.SetPathValue("board", "news")
+	r.SetPathValue("landing", "news")
 	r.Header.Set("Idempotency-Key", key)
 	w := httptest.NewRecorder()
 	b.ServeHTTP(w, r)
@@ -24,8 +24,8 @@ func post(t *testing.T, b *standin.Boathouse, key, body string) int {
 }
 
 func posts(b *standin.Boathouse) []standin.Post {
-	boards, _, _ := b.State()
-	return boards[0].Posts
+	landings, _, _ := b.State()
+	return landings[0].Posts
 }
 
 func TestTheBoathouseRingsOnlyWhomAPostMayRing(t *testing.T) {

@@ -108,7 +108,7 @@ func (s *Street) routes() http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{platform}/lookup", s.lookup)
 	mux.HandleFunc("POST /{platform}/acts", s.acts)
-	mux.Handle("POST /boathouse/hooks/{board}", s.Boathouse)
+	mux.Handle("POST /boathouse/hooks/{landing}", s.Boathouse)
 	mux.Handle("POST /boathouse/stage/{fitting}", s.Stage)
 	mux.HandleFunc("GET /street/state", s.state)
 	mux.HandleFunc("POST /street/do/{act}", s.do)
@@ -167,7 +167,7 @@ func (s *Street) lookup(w http.ResponseWriter, r *http.Request) {
 type State struct {
 	Channel   string          `json:"channel"`
 	Platforms []PlatformState `json:"platforms"`
-	Boards    []BoardState    `json:"boards"`
+	Landings  []Landing       `json:"landings"`
 	Outage    bool            `json:"outage"`
 	Ignores   bool            `json:"ignoresKeys"`
 	Stage     StageState      `json:"stage"`
@@ -194,7 +194,7 @@ type PlatformState struct {
 
 func (s *Street) state(w http.ResponseWriter, _ *http.Request) {
 	st := State{Channel: s.cfg.Channel, Viewers: s.cfg.Viewers, Player: s.Player.State(), Stage: s.Stage.State()}
-	st.Boards, st.Outage, st.Ignores = s.Boathouse.State()
+	st.Landings, st.Outage, st.Ignores = s.Boathouse.State()
 	for _, name := range []string{"quayside", "fernlight"} {
 		if p := s.Platforms[name]; p != nil {
 			st.Platforms = append(st.Platforms, p.State())

@@ -254,8 +254,8 @@ func announcedOnce(t *testing.T, st *store.Store, street *standin.Street, ignore
 	var lines []string
 	st.DB.Raw("SELECT line FROM decisions WHERE kind = 'relay'").Scan(&lines)
 	times := map[string]int{}
-	boards, _, _ := street.Boathouse.State()
-	for _, p := range boards[0].Posts {
+	landings, _, _ := street.Boathouse.State()
+	for _, p := range landings[0].Posts {
 		times[p.Key]++
 	}
 	var unclear []string

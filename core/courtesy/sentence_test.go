@@ -9,7 +9,7 @@ import (
 )
 
 var called = courtesy.Names{
-	Place:   func(string) string { return "The Boathouse, #news" },
+	Place:   func(string) string { return "News at The Boathouse" },
 	Crew:    func(id string) string { return map[string]string{"row": "Lantern Row", "moths": "Quiet Moths"}[id] },
 	Account: func(string) string { return "Limpet Lena" },
 	Fitting: func(string) string { return "the bench lamp" },
@@ -30,20 +30,20 @@ func TestEveryCourtesyReadsAsASentence(t *testing.T) {
 	ten, five := 10.0, 5.0
 	both := &courtesy.Crews{Of: []string{"row", "moths"}}
 	for want, c := range map[string]courtesy.Courtesy{
-		"Greet anyone":                                                                             {When: courtesy.Arrival, Slot: courtesy.Greeting, Do: []courtesy.Output{say}},
-		"Greet a regular who is a moderator":                                                       {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Standing: people.Regular, Role: "moderator"}, Do: []courtesy.Output{say}},
-		"Shout out anyone in both Lantern Row and Quiet Moths":                                     {When: courtesy.Arrival, Slot: courtesy.ShoutOut, Who: courtesy.Who{Crews: both}, Do: []courtesy.Output{say}},
-		"Mark the arrival of anyone back after long away":                                          {When: courtesy.Arrival, Who: courtesy.Who{Standing: people.LongAway}, Do: []courtesy.Output{post}},
-		"Pass over Limpet Lena in silence":                                                         {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Account: "quayside:1"}},
-		"Tell The Boathouse, #news and chat that we are on":                                        {When: "porch.stream.opened", Do: []courtesy.Output{post, say, say}},
-		"When the stream opens, light the bench lamp and go to Bench":                              {When: "porch.stream.opened", Do: []courtesy.Output{lamp, scene}},
-		"Thank a raid of 10 or more led by a fellow streamer":                                      {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &courtesy.Measure{AtLeast: &ten}, Who: courtesy.Who{Mark: people.Fellow}, Do: []courtesy.Output{say}},
-		"Pass over a raid of up to 5 in silence":                                                   {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &courtesy.Measure{UpTo: &five}},
-		"Shout out the leader of a raid":                                                           {When: "porch.raid.came", Slot: courtesy.ShoutOut, Do: []courtesy.Output{say}},
-		"Thank for a tip of exactly 10 EUR by a VIP":                                               {When: "porch.support.tipped", Slot: courtesy.Thanks, Measure: &courtesy.Measure{Exactly: &ten, Currency: "EUR"}, Who: courtesy.Who{Role: "vip"}, Do: []courtesy.Output{say}},
-		"Answer a hello said to the room":                                                          {When: courtesy.Hello, Slot: courtesy.Answer, Do: []courtesy.Output{say}},
-		"Answer !tides or !tide asked by anyone tagged owl":                                        {When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!tides", "!tide"}, Who: courtesy.Who{Tag: "owl"}, Do: []courtesy.Output{say}},
-		"When you say so, say in chat as the streamer, slow chat and post to The Boathouse, #news": {When: courtesy.Hand, Do: []courtesy.Output{streamer, slow, post}},
+		"Greet anyone":                                                                              {When: courtesy.Arrival, Slot: courtesy.Greeting, Do: []courtesy.Output{say}},
+		"Greet a regular who is a moderator":                                                        {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Standing: people.Regular, Role: "moderator"}, Do: []courtesy.Output{say}},
+		"Shout out anyone in both Lantern Row and Quiet Moths":                                      {When: courtesy.Arrival, Slot: courtesy.ShoutOut, Who: courtesy.Who{Crews: both}, Do: []courtesy.Output{say}},
+		"Mark the arrival of anyone back after long away":                                           {When: courtesy.Arrival, Who: courtesy.Who{Standing: people.LongAway}, Do: []courtesy.Output{post}},
+		"Pass over Limpet Lena in silence":                                                          {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Account: "quayside:1"}},
+		"Tell News at The Boathouse and chat that we are on":                                        {When: "porch.stream.opened", Do: []courtesy.Output{post, say, say}},
+		"When the stream opens, light the bench lamp and go to Bench":                               {When: "porch.stream.opened", Do: []courtesy.Output{lamp, scene}},
+		"Thank a raid of 10 or more led by a fellow streamer":                                       {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &courtesy.Measure{AtLeast: &ten}, Who: courtesy.Who{Mark: people.Fellow}, Do: []courtesy.Output{say}},
+		"Pass over a raid of up to 5 in silence":                                                    {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &courtesy.Measure{UpTo: &five}},
+		"Shout out the leader of a raid":                                                            {When: "porch.raid.came", Slot: courtesy.ShoutOut, Do: []courtesy.Output{say}},
+		"Thank for a tip of exactly 10 EUR by a VIP":                                                {When: "porch.support.tipped", Slot: courtesy.Thanks, Measure: &courtesy.Measure{Exactly: &ten, Currency: "EUR"}, Who: courtesy.Who{Role: "vip"}, Do: []courtesy.Output{say}},
+		"Answer a hello said to the room":                                                           {When: courtesy.Hello, Slot: courtesy.Answer, Do: []courtesy.Output{say}},
+		"Answer !tides or !tide asked by anyone tagged owl":                                         {When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!tides", "!tide"}, Who: courtesy.Who{Tag: "owl"}, Do: []courtesy.Output{say}},
+		"When you say so, say in chat as the streamer, slow chat and post to News at The Boathouse": {When: courtesy.Hand, Do: []courtesy.Output{streamer, slow, post}},
 		"Mark a ban":                 {When: "porch.person.banned", Do: []courtesy.Output{post}},
 		"Mark the end of the stream": {When: "porch.stream.closed", Do: []courtesy.Output{say}},
 		"Mark another service's event by anyone with event “tide.turned”": {When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []courtesy.Output{say}},
@@ -73,18 +73,18 @@ func TestWhenOfTheYearAndTheDayIsSaid(t *testing.T) {
 
 func TestEveryOutputSaysWhatItDoes(t *testing.T) {
 	for want, o := range map[string]courtesy.Output{
-		"say in chat":                  {Kind: courtesy.Say},
-		"say in chat as the streamer":  {Kind: courtesy.Say, As: "streamer"},
-		"shout them out":               {Kind: courtesy.DoShout},
-		"show a card":                  {Kind: courtesy.Card},
-		"play bell.ogg":                {Kind: courtesy.Sound, Media: "bell.ogg"},
-		"show the film tide.webm":      {Kind: courtesy.Film, Media: "tide.webm"},
-		"speak":                        {Kind: courtesy.Speak},
-		"light the bench lamp":         {Kind: courtesy.Lamp},
-		"go to Bench":                  {Kind: courtesy.Scene, Scene: "Bench"},
-		"post to The Boathouse, #news": {Kind: courtesy.Relay},
-		"advert break":                 {Kind: courtesy.Platform, Act: courtesy.AdvertBreak},
-		"raise tide.turned":            {Kind: courtesy.Raise, Event: "tide.turned"},
+		"say in chat":                   {Kind: courtesy.Say},
+		"say in chat as the streamer":   {Kind: courtesy.Say, As: "streamer"},
+		"shout them out":                {Kind: courtesy.DoShout},
+		"show a card":                   {Kind: courtesy.Card},
+		"play bell.ogg":                 {Kind: courtesy.Sound, Media: "bell.ogg"},
+		"show the film tide.webm":       {Kind: courtesy.Film, Media: "tide.webm"},
+		"speak":                         {Kind: courtesy.Speak},
+		"light the bench lamp":          {Kind: courtesy.Lamp},
+		"go to Bench":                   {Kind: courtesy.Scene, Scene: "Bench"},
+		"post to News at The Boathouse": {Kind: courtesy.Relay},
+		"advert break":                  {Kind: courtesy.Platform, Act: courtesy.AdvertBreak},
+		"raise tide.turned":             {Kind: courtesy.Raise, Event: "tide.turned"},
 	} {
 		if got := o.Does(called); got != want {
 			t.Errorf("want %q, have %q", want, got)

@@ -5,7 +5,7 @@ import { Decoration, EditorView, keymap, placeholder, WidgetType, type Decoratio
 import { Popover } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import type { Fault, FillIn, OwnParts } from "../api/client";
-import { armWords, gist, spots, write, type Spot } from "./icu";
+import { about, armWords, shown, spots, told, write, type Piece, type Spot } from "./icu";
 
 type Emote = OwnParts["emotes"][number];
 
@@ -13,6 +13,24 @@ type Emote = OwnParts["emotes"][number];
 export function insertion(f: FillIn): string {
   const bare = f.kind === "moment" ? (f.name === "followed" ? `{${f.name}, date, long}` : `{${f.name}, time, short}`) : `{${f.name}}`;
   return f.optional ? `{has${f.name[0]!.toUpperCase()}${f.name.slice(1)}, select, yes {${bare}} other {}}` : bare;
+}
+
+function chip(name: string, style?: string) {
+  const dom = document.createElement("span");
+  dom.className = "cmchip";
+  const b = document.createElement("b");
+  b.textContent = name;
+  dom.append(b);
+  if (style) dom.append(` ${style}`);
+  return dom;
+}
+
+/** frame holds the words of a choice, with its chips among them. */
+function frame(list: Piece[]) {
+  const dom = document.createElement("span");
+  dom.className = "cmcases";
+  for (const p of list) dom.append("text" in p ? p.text : "fill" in p ? chip(p.fill, p.style) : frame(p.frame));
+  return dom;
 }
 
 /** Chip stands for one fill-in. The text under it stays plain ICU, so that it moves, deletes, undoes and copies as one piece of that. */
@@ -31,18 +49,12 @@ class Chip extends WidgetType {
     return e.type === "mousedown" || e.type === "click"; // a press may begin a drag, which the browser starts and the editor takes over
   }
   toDOM() {
-    const dom = document.createElement("span");
-    dom.className = this.spot.kind === "plain" ? "cmchip" : "cmchip cases";
+    const plain = this.spot.kind === "plain";
+    const dom = plain ? chip(this.spot.name, this.spot.style) : frame(shown(this.spot));
     dom.draggable = true;
     dom.dataset["fillIn"] = this.spot.name;
-    const name = document.createElement("b");
-    const known = this.spot.kind === "select" && this.spot.name.startsWith("has");
-    name.textContent = known ? this.spot.name[3]!.toLowerCase() + this.spot.name.slice(4) : this.spot.name;
-    dom.append(name);
-    const more = this.spot.kind === "plain" ? (this.spot.style ?? "") : this.spot.arms.map((a) => gist(a.text, this.spot.kind !== "select").trim() || "nothing").join(" / ");
-    if (more) dom.append(` ${more.length > 46 ? `${more.slice(0, 45)}…` : more}`);
-    if (this.spot.kind !== "plain") {
-      dom.title = "Click for its cases";
+    if (!plain) {
+      dom.title = told(this.spot);
       dom.addEventListener("click", () => this.onOpen?.(this.spot.from));
     }
     return dom;
@@ -260,7 +272,7 @@ function Cases({ spot, p, onChange }: { spot: Spot; p: ComposerProps; onChange: 
   return (
     <div data-testid="cases">
       <p className="pb-1 font-semibold">
-        <span className="text-(--marigold)">{spot.name}</span> {spot.kind === "select" ? "known or not" : spot.kind === "plural" ? "one or many" : "first, second…"}
+        <span className="text-(--marigold)">{about(spot)}</span> {spot.kind === "select" ? "known or not" : spot.kind === "plural" ? "one or many" : "first, second…"}
       </p>
       {spot.arms.map((a, i) => (
         <div key={a.key} className="pb-1.5">

@@ -1,7 +1,7 @@
 import IntlMessageFormat from "intl-messageformat";
 import { readFileSync } from "node:fs";
 import { expect, test } from "vitest";
-import { armWords, gist, spots, write } from "./icu";
+import { about, armWords, shown, spots, told, write, type Piece } from "./icu";
 
 // The wordings the house's own rendering is held against.
 const corpus: { wording: string; args: Record<string, unknown>; want: string; zone?: string }[] = JSON.parse(
@@ -65,12 +65,33 @@ test("a plural keeps its offset, its order and its cases", () => {
   expect(write(p!)).toBe(s);
 });
 
-test("a chip says in short what it chooses between", () => {
-  expect(gist("{hasCategory, select, yes {last seen with {category}} other {}}!")).toBe("last seen with ⟨category⟩/!");
-  const [known] = spots("{hasCategory, select, yes {a} other {b}}");
-  expect([armWords(known!, "yes"), armWords(known!, "other")]).toEqual(["when it is known", "when it is not known"]);
+/** seen is how the pieces of a choice stand in the field. */
+const seen = (list: Piece[]): string => list.map((p) => ("text" in p ? p.text : "fill" in p ? `⟨${p.fill}⟩` : `[${seen(p.frame)}]`)).join("");
+const only = (s: string) => spots(s)[0]!;
+
+test("a part that is said only when something is known stands as its own words with its chip inside", () => {
+  expect(seen(shown(only("{hasTitle, select, yes {: {title}} other {}}")))).toBe(": ⟨title⟩");
+  expect(seen(shown(only("{hasMeant, select, yes {for {meant}} other {just now}}")))).toBe("for ⟨meant⟩");
+  expect(seen(shown(only("{hasLink, select, yes {} other {no link yet}}")))).toBe("no link yet");
+  expect(seen(shown(only("{hasLink, select, yes {} other {}}")))).toBe("⟨link⟩");
+  expect(about(only("{hasLastFollowers, select, yes {a} other {}}"))).toBe("lastFollowers");
+});
+
+test("a plural shows its words, and a choice within one has a frame of its own", () => {
+  expect(seen(shown(only("{streams, plural, one {# stream} other {# streams}}")))).toBe("⟨streams⟩ streams");
+  expect(seen(shown(only("{streams, selectordinal, one {#st} other {#th}}")))).toBe("⟨streams⟩th");
+  expect(seen(shown(only("{hasStreams, select, yes {That makes {streams, plural, one {#} other {# of '#'{name}}}.} other {}}")))).toBe("That makes [⟨streams⟩ of #⟨name⟩].");
+  expect(seen(shown(only("{n, plural, other {it''s '{'#'}'}}")))).toBe("it's {⟨n⟩}");
+});
+
+test("a choice tells every case of its own, and when it is taken", () => {
+  expect(told(only("{hasCategory, select, yes {seen with {category}} other {}}"))).toBe("when it is known: seen with {category}\nwhen it is not known: nothing");
   const [count] = spots("{streams, plural, =0 {a} one {b} other {c}}");
   expect(count!.arms.map((a) => armWords(count!, a.key))).toEqual(["exactly 0", "for one", "any other number"]);
   const [place] = spots("{streams, selectordinal, few {#rd} other {#th}}");
   expect(armWords(place!, "few")).toBe("3rd, 23rd…");
+});
+
+test("no choice of the corpus shows a brace or a formula", () => {
+  for (const { wording } of corpus) for (const p of spots(wording)) if (p.kind !== "plain") expect(seen(shown(p)), wording).not.toMatch(/, (plural|select|selectordinal),/);
 });

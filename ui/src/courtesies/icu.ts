@@ -83,16 +83,59 @@ function read(s: string, from: number, to: number): Spot | undefined {
 /** write puts a choice back into ICU text. */
 export const write = (p: Spot) => `{${p.name}, ${p.kind}, ${p.offset ? `offset:${p.offset} ` : ""}${p.arms.map((a) => `${a.key} {${a.text}}`).join(" ")}}`;
 
-/** gist is a text with its fill-ins named, for a chip. */
-export function gist(s: string, counted = false): string {
-  let out = "";
+/** What a choice shows of itself: words, chips of fill-ins, and choices within it in frames of their own. */
+export type Piece = { text: string } | { fill: string; style?: string } | { frame: Piece[] };
+
+/** shownArm is the arm whose words stand in the wording: what is said when something is known, of a number what is said of many; the other where that one says nothing. */
+export function shownArm(p: Spot): Arm | undefined {
+  const first = p.kind === "select" ? ["yes", p.arms[0]?.key, "other"] : ["other", ...p.arms.map((a) => a.key)];
+  const says = (a?: Arm) => !!a?.text.trim();
+  return first.map((k) => p.arms.find((a) => a.key === k)).find(says);
+}
+
+/** about is what a choice is made by: of hasTitle, the title. */
+export const about = (p: Spot): string => (p.kind === "select" && /^has[A-Z]/.test(p.name) ? p.name[3]!.toLowerCase() + p.name.slice(4) : p.name);
+
+/** shown is a choice as its own words, with its chips inside. */
+export function shown(p: Spot): Piece[] {
+  const arm = shownArm(p);
+  return arm ? pieces(arm.text, p.kind === "select" ? undefined : p.name) : [{ fill: about(p) }];
+}
+
+/** pieces takes a text apart; in a case of a number, # stands for that number. */
+function pieces(s: string, number?: string): Piece[] {
+  const out: Piece[] = [];
+  const words = (text: string) => {
+    let from = 0;
+    const say = (to: number) => {
+      const plain = text
+        .slice(from, to)
+        .replace(/''/g, "'")
+        .replace(/'([{}#][^']*)'/g, "$1");
+      if (plain) out.push({ text: plain });
+    };
+    for (let i = 0; number && i < text.length;) {
+      if (text[i] === "'") i = skipQuote(text, i, true);
+      else if (text[i++] === "#") {
+        say(i - 1);
+        out.push({ fill: number });
+        from = i;
+      }
+    }
+    say(text.length);
+  };
   let at = 0;
-  for (const p of spots(s, counted)) {
-    out += s.slice(at, p.from) + (p.kind === "plain" ? `⟨${p.name}⟩` : p.arms.map((a) => gist(a.text, p.kind !== "select")).join("/"));
+  for (const p of spots(s, !!number)) {
+    words(s.slice(at, p.from));
+    out.push(p.kind === "plain" ? { fill: p.name, style: p.style } : { frame: shown(p) });
     at = p.to;
   }
-  return out + s.slice(at);
+  words(s.slice(at));
+  return out;
 }
+
+/** told is every arm of a choice in words, one a line, for whoever rests on it. */
+export const told = (p: Spot): string => p.arms.map((a) => `${armWords(p, a.key)}: ${a.text.trim() || "nothing"}`).join("\n");
 
 /** armWords say when an arm is taken. */
 export function armWords(p: Spot, key: string): string {

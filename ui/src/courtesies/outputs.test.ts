@@ -5,7 +5,7 @@ import { complete, manner, sentenceOf, starts, titled } from "./outputs";
 
 const all = {
   platforms: ["quayside", "fernlight"],
-  places: [{ name: "news", title: "The Boathouse, #news" }],
+  places: [{ name: "news", title: "News at The Boathouse" }],
   fittings: [{ name: "bench", title: "the bench lamp", kind: "lamp", scenes: [], voices: [] }],
   acts: [
     { act: "clip", cannot: { fernlight: "Fernlight makes no clips" } },

@@ -36,7 +36,7 @@ type State = {
   stage: { dark: boolean; fittings: Record<string, Deed[]> };
   channel: string;
   platforms: PlatformState[];
-  boards: { name: string; posts: { at: string; key: string; message: string; board?: Record<string, string>; rings: string[] }[] }[];
+  landings: { name: string; title: string; posts: { at: string; key: string; message: string; board?: Record<string, string>; rings: string[] }[] }[];
   outage: boolean;
   ignoresKeys: boolean;
   viewers: { id: string; login: string; name: string }[];
@@ -117,11 +117,11 @@ export function Street() {
                 {s.ignoresKeys ? "Heed keys" : "Ignore keys"}
               </button>
             </div>
-            <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Boards">
-              {s.boards.map((b) => (
+            <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Landings">
+              {s.landings.map((b) => (
                 <div key={b.name}>
                   <p className="sub py-1">
-                    #{b.name} · {b.posts.length}
+                    {b.title} · {b.posts.length}
                   </p>
                   {b.posts.map((x, i) => (
                     <div key={i} className="bub" data-post={x.key}>
