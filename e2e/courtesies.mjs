@@ -264,6 +264,10 @@ test("fill-ins stand as chips: put in by typing a brace, they delete, undo, move
   await raw.uncheck();
   await field.locator(".cmcases").click();
   const form = page.getByTestId("cases");
+  await until(
+    "the words of its first case are ready to be changed",
+    async () => (await page.evaluate(() => document.activeElement.getAttribute("aria-label"))) === "streams, for one",
+  );
   await form.getByRole("textbox", { name: "streams, any other number" }).fill("# fine evenings");
   await form.getByRole("button", { name: "exactly 0…" }).click();
   await form.getByRole("textbox", { name: "streams, exactly 0" }).fill("none so far");
@@ -271,6 +275,30 @@ test("fill-ins stand as chips: put in by typing a brace, they delete, undo, move
   await page.keyboard.press("Escape");
   assert.equal(await text(), "That makes {streams, plural, one {# evening} =0 {none so far} other {# fine evenings}}, {name}.");
   await page.getByTestId("preview").getByText("That makes 17 fine evenings, kelpwright.").waitFor();
+  await page.getByText("In force", { exact: true }).waitFor();
+});
+
+test("leaving a field while its draft is on its way brings it into force all the same", async ({ page, house }) => {
+  await open(page, house, "/thank-tip");
+  let release;
+  const held = new Promise((go) => (release = go));
+  let onItsWay = false;
+  await page.route("**/api/courtesies/thank-tip/draft", async (r) => {
+    onItsWay = true;
+    await held;
+    await r.continue();
+  });
+  await page.getByRole("textbox", { name: "Wording 1", exact: true }).first().focus();
+  await page.keyboard.press("End");
+  await page.keyboard.type(" Much obliged.");
+  await until("the draft is on its way", async () => onItsWay);
+  await page.getByRole("heading", { name: "Try it" }).click(); // the field is left
+  release();
+
+  await until("it is in force", async () => {
+    const { courtesies } = await (await page.request.get(`${house.base}/api/courtesies`)).json();
+    return courtesies.find((c) => c.id === "thank-tip").outputs[0].alternatives[0].endsWith(" Much obliged.");
+  });
   await page.getByText("In force", { exact: true }).waitFor();
 });
 

@@ -1,6 +1,6 @@
-import { expect, test } from "vitest";
-import type { Entry } from "./client";
-import { merge } from "./live";
+import { expect, test, vi } from "vitest";
+import type { Change, Entry, Porch } from "./client";
+import { current, follow, merge, mostPending } from "./live";
 
 const line = (id: string, more: Partial<Entry> = {}) => ({ id, kind: "line", text: id, ...more }) as Entry;
 const said = (id: string, state: string, text?: string) => ({ id, kind: "house", state, text }) as Entry;
@@ -28,4 +28,36 @@ test("a long evening keeps its last five thousand entries", () => {
   );
   expect(list.length).toBe(5000);
   expect(list.at(-1)!.id).toBe("y");
+});
+
+test("a hidden tab, which gets no frame and its timers late, gathers a bounded number of changes and is right when seen again", () => {
+  const on: Record<string, (e: { data: string }) => void> = {};
+  vi.useFakeTimers();
+  vi.stubGlobal("document", { hidden: true });
+  vi.stubGlobal("requestAnimationFrame", () => {
+    throw new Error("a hidden tab gets no frame");
+  });
+  vi.stubGlobal(
+    "EventSource",
+    class {
+      addEventListener(name: string, f: (e: { data: string }) => void) {
+        on[name] = f;
+      }
+      close() {}
+    },
+  );
+  const stop = follow();
+  const at = new Date().toISOString();
+  const change = (seq: number) => ({ seq, now: at, coming: [], waiting: [], doors: [], entries: [line(`l${seq}`)] }) as unknown as Change;
+  on["whole"]!({ data: JSON.stringify({ seq: 0, now: at, guests: [], entries: [], evening: { minutes: [], arrivals: [], raids: [], said: [] } } as unknown as Porch) });
+  for (let seq = 1; seq <= 4000; seq++) {
+    on["change"]!({ data: JSON.stringify(change(seq)) });
+    expect(seq - (current()?.seq ?? 0), "changes that wait").toBeLessThanOrEqual(mostPending);
+  }
+  vi.advanceTimersByTime(60_000);
+  expect(current()!.seq).toBe(4000);
+  expect(current()!.entries.map((e) => e.id)).toEqual(Array.from({ length: 4000 }, (_, i) => `l${i + 1}`));
+  stop();
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
 });

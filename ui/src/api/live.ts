@@ -9,6 +9,7 @@ export type Live = Omit<Porch, "guests"> & {
 };
 
 const mostEntries = 5000;
+export const mostPending = 200; // changes that wait for a frame
 const silent = 25_000; // ms without a beat: the connection is dead, whatever the browser thinks
 
 let state: Live | undefined;
@@ -26,18 +27,22 @@ function set(next: Live | undefined) {
 /** Changes are applied once a frame, however fast they come. */
 function soon(f: () => void) {
   pending.push(f);
-  if (pending.length === 1) {
-    const run = () => {
-      if (pending.length === 0) return;
-      const todo = pending;
-      pending = [];
-      todo.forEach((g) => g());
-      set(state);
-    };
-    setTimeout(run, 250); // a tab that is hidden meanwhile gets no frame, and must not gather changes for ever
-    if (!document.hidden) requestAnimationFrame(run);
-  }
+  if (pending.length >= mostPending) return run();
+  if (pending.length > 1) return;
+  setTimeout(run, 250); // a tab that is hidden gets no frame, and its timers late
+  if (!document.hidden) requestAnimationFrame(run);
 }
+
+function run() {
+  if (pending.length === 0) return;
+  const todo = pending;
+  pending = [];
+  todo.forEach((g) => g());
+  set(state);
+}
+
+/** current is what the Porch shows now. */
+export const current = () => state;
 
 function whole(p: Porch) {
   const { guests, ...rest } = p;
@@ -149,11 +154,8 @@ export function follow(): () => void {
 }
 
 export function useLive(): Live | undefined {
-  return useSyncExternalStore(
-    (l) => {
-      listeners.add(l);
-      return () => listeners.delete(l);
-    },
-    () => state,
-  );
+  return useSyncExternalStore((l) => {
+    listeners.add(l);
+    return () => listeners.delete(l);
+  }, current);
 }

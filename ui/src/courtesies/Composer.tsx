@@ -254,7 +254,16 @@ export function Composer(p: ComposerProps) {
           <span className="pointer-events-none absolute" style={{ left: open?.x ?? 0, top: open?.y ?? 0 }} />
         </Popover.Anchor>
         <Popover.Portal>
-          <Popover.Content className="pop !w-96" align="start" sideOffset={4} aria-label={open ? `Cases of ${open.spot.name}` : undefined}>
+          <Popover.Content
+            className="pop !w-96"
+            align="start"
+            sideOffset={4}
+            aria-label={open ? `Cases of ${open.spot.name}` : undefined}
+            onOpenAutoFocus={(e) => {
+              e.preventDefault(); // into the words, not onto the button that takes a case out
+              (e.currentTarget as HTMLElement).querySelector<HTMLElement>(".cm-content")?.focus();
+            }}
+          >
             {open && <Cases spot={open.spot} p={p} onChange={change} />}
           </Popover.Content>
         </Popover.Portal>
