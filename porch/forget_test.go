@@ -155,13 +155,14 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 		ev := event.Event{Door: "quayside", Source: "s", ID: fmt.Sprint("every", i), Type: kind, Data: d}
 		raw, _ := json.Marshal(d)
 		ev.Raw = append(raw[:len(raw)-1], `,"unknown":{"deep":["`+mark+`"]},"huge":1e999}`...) // what a sender adds
+		ev.Ext = json.RawMessage(`{"subject":"` + mark + `","traceparent":"00-4bf9"}`)
 		evs = append(evs, ev)
 	}
 	gift := &event.Gifted{Count: 1, To: []event.Person{marked}}
 	gift.Person = lena
 	ban := &event.PersonTimedOut{Seconds: 60, By: marked.Login}
 	ban.Person = event.Person{Platform: "quayside", ID: "5", Login: "gull"}
-	evs = append(evs, event.Event{Door: "quayside", Source: "s", ID: "gift", Type: gift.Type(), Data: gift}, event.Event{Door: "quayside", Source: "s", ID: "ban", Type: ban.Type(), Data: ban})
+	evs = append(evs, event.Event{Door: "quayside", Source: "s", ID: "gift", Type: gift.Type(), Data: gift, Ext: json.RawMessage(`{"subject":"a gift"}`)}, event.Event{Door: "quayside", Source: "s", ID: "ban", Type: ban.Type(), Data: ban})
 	if _, err := b.House.Submit(t.Context(), evs); err != nil {
 		t.Fatal(err)
 	}

@@ -171,6 +171,7 @@ func (w writer) events(b *Batch) error {
 	n := len(b.Entries)
 	seqs, ahead := make([]int64, n), make([]bool, n)
 	doors, sources, ids, types, persons, data := make([]string, n), make([]string, n), make([]string, n), make([]string, n), make([]string, n), make([]string, n)
+	ext := make([]*string, n)
 	times, logged := make([]time.Time, n), make([]time.Time, n)
 	for i := range b.Entries {
 		e := &b.Entries[i].Event
@@ -182,15 +183,18 @@ func (w writer) events(b *Batch) error {
 		if who := e.Who(); who != nil {
 			persons[i] = who.Key()
 		}
+		if len(e.Ext) > 0 {
+			ext[i] = new(string(e.Ext))
+		}
 	}
-	const insert = `INSERT INTO events (channel, seq, door, source, id, type, time, logged, ahead, person, data)
-		SELECT $1, e.* FROM unnest($2::bigint[], $3::text[], $4::text[], $5::text[], $6::text[], $7::timestamptz[], $8::timestamptz[], $9::bool[], $10::text[], $11::json[]) e`
-	args := []any{w.channel, seqs, doors, sources, ids, types, times, logged, ahead, persons, data}
+	const insert = `INSERT INTO events (channel, seq, door, source, id, type, time, logged, ahead, person, data, ext)
+		SELECT $1, e.* FROM unnest($2::bigint[], $3::text[], $4::text[], $5::text[], $6::text[], $7::timestamptz[], $8::timestamptz[], $9::bool[], $10::text[], $11::json[], $12::json[]) e`
+	args := []any{w.channel, seqs, doors, sources, ids, types, times, logged, ahead, persons, data, ext}
 	if b.Epoch == 0 {
 		return w.exec(insert, args...)
 	}
 	// Whoever takes the channel over waits for this, or this finds that they have.
-	res, err := w.db.ExecContext(w.ctx, insert+", (SELECT 1 FROM owners WHERE channel = $1 AND epoch = $12 FOR SHARE) o", append(args, b.Epoch)...)
+	res, err := w.db.ExecContext(w.ctx, insert+", (SELECT 1 FROM owners WHERE channel = $1 AND epoch = $13 FOR SHARE) o", append(args, b.Epoch)...)
 	if err != nil {
 		return err
 	}

@@ -32,6 +32,7 @@ type Event struct {
 	Ahead   bool            `gorm:"not null;default:false"`
 	Person  string          `gorm:"not null;default:''"`
 	Data    json.RawMessage `gorm:"type:json"`
+	Ext     json.RawMessage `gorm:"type:json"` // further CloudEvents attributes, as they came
 }
 
 // Decision is one decision about an event: unique by event, courtesy and slot.

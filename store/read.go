@@ -163,7 +163,7 @@ func (s *Store) Others(ctx context.Context, channel int64, most int) ([]*event.O
 // entry to f. most bounds how many; 0 is all.
 func (s *Store) Since(ctx context.Context, channel, after int64, most int, f func(Entry) error) error {
 	limit := sql.NullInt64{Int64: int64(most), Valid: most > 0}
-	rows, err := s.SQL.QueryContext(ctx, `SELECT e.seq, e.door, e.source, e.id, e.type, e.time, e.logged, e.ahead, e.data, d.bodies
+	rows, err := s.SQL.QueryContext(ctx, `SELECT e.seq, e.door, e.source, e.id, e.type, e.time, e.logged, e.ahead, e.data, e.ext, d.bodies
 		FROM events e LEFT JOIN LATERAL (SELECT json_agg(body ORDER BY n) AS bodies FROM decisions d WHERE d.channel = e.channel AND d.seq = e.seq) d ON true
 		WHERE e.channel = $1 AND e.seq > $2 ORDER BY e.seq LIMIT $3`, channel, after, limit)
 	if err != nil {
@@ -172,12 +172,12 @@ func (s *Store) Since(ctx context.Context, channel, after int64, most int, f fun
 	defer rows.Close()
 	for rows.Next() {
 		var en Entry
-		var data, bodies []byte
+		var data, ext, bodies []byte
 		e := &en.Event
-		if err := rows.Scan(&e.Seq, &e.Door, &e.Source, &e.ID, &e.Type, &e.Time, &e.Logged, &e.Ahead, &data, &bodies); err != nil {
+		if err := rows.Scan(&e.Seq, &e.Door, &e.Source, &e.ID, &e.Type, &e.Time, &e.Logged, &e.Ahead, &data, &ext, &bodies); err != nil {
 			return err
 		}
-		e.Raw = data
+		e.Raw, e.Ext = data, ext
 		e.Data = event.Restore(e.Type, data)
 		if len(bodies) > 0 {
 			if err := json.Unmarshal(bodies, &en.Decisions); err != nil {

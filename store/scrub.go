@@ -19,6 +19,23 @@ type scrub struct {
 	look  []string          // the very lines to look for, instead of accounts and names
 }
 
+// signs are what a row is found by that names any of some accounts, as patterns of LIKE.
+func (s *scrub) signs(keys []string) []string {
+	look := []string{}
+	if s != nil && s.look != nil {
+		look = s.look
+	} else if s != nil {
+		for _, t := range append(slices.Clone(keys), s.names...) {
+			look = append(look, like(t, ""))
+		}
+		for _, k := range keys { // an account named by platform and id, as persons are
+			_, id, _ := strings.Cut(k, ":")
+			look = append(look, like(id, `"`))
+		}
+	}
+	return look
+}
+
 func newScrub(keys, anon, names []string) *scrub {
 	s := &scrub{anon: map[string]string{}}
 	pairs := make([]string, 0, 2*len(keys))

@@ -26,7 +26,7 @@ const (
 // names, ids and numbers beyond all measure. A long id is told from another by a digest of the whole.
 func (e *Event) Clean() {
 	e.ID, e.Source = Shortened(CleanText(e.ID), idMost), Shortened(CleanText(e.Source), sourceMost)
-	e.Raw = CleanJSON(e.Raw)
+	e.Raw, e.Ext = CleanJSON(e.Raw), CleanJSON(e.Ext)
 	if e.Data != nil {
 		clean(reflect.ValueOf(e.Data))
 	}

@@ -39,6 +39,7 @@ type Event struct {
 	Ahead  bool      // Time lay too far ahead and was taken as Logged
 	Data   Data
 	Raw    json.RawMessage // the data as it came, unknown fields included; may be nil
+	Ext    json.RawMessage // further CloudEvents attributes, as an object of what came; nil where there were none
 	Depth  int             // how many events raised each other before this one; not logged
 
 	Cause int64 `json:"-"` // of a raised event: the number of what came first of all
@@ -65,8 +66,8 @@ func wrong(field, remedy string, args ...any) error {
 	return &FieldError{Field: field, Remedy: fmt.Sprintf(remedy, args...)}
 }
 
-// envelope is the CloudEvents JSON form. Extension attributes other than
-// "logged" and "door" are not kept: the contract has none.
+// envelope is the CloudEvents JSON form. "logged" and "door" are our extension
+// attributes; a sender's own are kept in [Event.Ext].
 type envelope struct {
 	SpecVersion string          `json:"specversion"`
 	ID          string          `json:"id"`
@@ -111,7 +112,11 @@ func Parse(raw []byte) (Event, error) {
 	if err != nil {
 		return Event{}, err
 	}
-	ev := Event{ID: env.ID, Source: env.Source, Type: env.Type, Door: env.Door, Data: data, Raw: env.Data}
+	ext, err := furtherAttributes(raw)
+	if err != nil {
+		return Event{}, err
+	}
+	ev := Event{Ext: ext, ID: env.ID, Source: env.Source, Type: env.Type, Door: env.Door, Data: data, Raw: env.Data}
 	if env.Time != nil {
 		if y := env.Time.Year(); y < 1970 || y > 9998 {
 			return Event{}, wrong("time", "is in the year %d; send when it happened, as RFC 3339", y)
@@ -122,6 +127,33 @@ func Parse(raw []byte) (Event, error) {
 		ev.Logged = *env.Logged
 	}
 	return ev, nil
+}
+
+// ours are the attributes that an envelope holds itself.
+var ours = []string{"specversion", "id", "source", "type", "time", "logged", "door", "datacontenttype", "data"}
+
+// furtherAttributes are the attributes of an event that the contract does not name, as an
+// object; nil when there are none. One without a value is absent (JSON Event Format 3.1).
+func furtherAttributes(raw []byte) (json.RawMessage, error) {
+	var all map[string]json.RawMessage
+	if err := json.Unmarshal(raw, &all); err != nil {
+		return nil, shapeError("", err)
+	}
+	if _, ok := all["data_base64"]; ok {
+		return nil, wrong("data_base64", "is not read here; send the data as JSON, in data")
+	}
+	for _, name := range ours {
+		delete(all, name)
+	}
+	for name, v := range all {
+		if string(v) == "null" {
+			delete(all, name)
+		}
+	}
+	if len(all) == 0 {
+		return nil, nil
+	}
+	return json.Marshal(all)
 }
 
 // mostDepth is how deep an event's JSON may be nested, unknown fields included: a
@@ -302,7 +334,11 @@ func (e Event) MarshalJSON() ([]byte, error) {
 	if !e.Logged.IsZero() {
 		env.Logged = &e.Logged
 	}
-	return json.Marshal(env)
+	out, err := json.Marshal(env)
+	if err != nil || len(e.Ext) <= len("{}") {
+		return out, err
+	}
+	return append(append(out[:len(out)-1], ','), e.Ext[1:]...), nil
 }
 
 // Key names the event within its channel: door, source and id together.

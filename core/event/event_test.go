@@ -104,6 +104,39 @@ func TestUnknownExtraFieldsAreKept(t *testing.T) {
 	}
 }
 
+func TestFurtherAttributesOfAnEventAreKept(t *testing.T) {
+	const raw = `{"specversion":"1.0","id":"9","source":"quayside","type":"porch.person.followed","subject":"limpet_lena","traceparent":"00-4bf9","sampled":true,"nothing":null,` +
+		`"data":{"person":{"platform":"quayside","id":"8841","login":"limpet_lena"}}}`
+	ev, err := event.Parse([]byte(raw))
+	if err != nil {
+		t.Fatal(err)
+	}
+	ev.Stamp(time.Date(2031, 5, 14, 19, 2, 0, 0, time.UTC))
+	ev.Door = "quayside"
+	out, err := json.Marshal(ev)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var got map[string]any
+	if err := json.Unmarshal(out, &got); err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	if got["subject"] != "limpet_lena" || got["traceparent"] != "00-4bf9" || got["sampled"] != true || got["door"] != "quayside" || got["logged"] == nil {
+		t.Errorf("%s", out)
+	}
+	if _, there := got["nothing"]; there {
+		t.Errorf("one without a value is absent: %s", out)
+	}
+	again, err := event.Parse(out)
+	if err != nil || string(again.Ext) != string(ev.Ext) {
+		t.Errorf("%s, not %s (%v)", again.Ext, ev.Ext, err)
+	}
+	var bad *event.FieldError
+	if _, err := event.Parse([]byte(`{"specversion":"1.0","id":"9","source":"s","type":"porch.other","data":{"name":"tide"},"data_base64":"e30="}`)); !errors.As(err, &bad) || bad.Field != "data_base64" {
+		t.Errorf("%v", err)
+	}
+}
+
 func TestATimeFarAheadIsTakenAsNowAndMarked(t *testing.T) {
 	now := time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
 	for ahead, marked := range map[time.Duration]bool{30 * time.Second: false, 90 * time.Second: true, 24 * 365 * time.Hour: true} {
