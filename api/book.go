@@ -78,7 +78,7 @@ func (s *Server) bookView() bookView {
 
 func (v *bookView) row(r *store.Row) spec.BookRow {
 	mask := attendance.Mask{At: r.MaskAt, Bits: uint64(r.MaskBits)}
-	out := spec.BookRow{Person: r.ID, Name: r.Name, SayAs: r.SayAs, Pronouns: r.Pronouns, Standing: r.Standing, Fellow: r.Fellow, Attended: r.Attended, Strip: attendance.Strip(mask, v.k.Past, v.tonight),
+	out := spec.BookRow{Person: r.ID, Name: r.Name, SayAs: r.SayAs, Pronouns: r.Pronouns, Standing: r.Standing, Fellow: r.Fellow, Attended: r.Attended, Lines: r.Lines, Support: r.Support, Strip: attendance.Strip(mask, v.k.Past, v.tonight),
 		Here: v.tonight > 0 && mask.Has(v.tonight), Platforms: texts(r.Platforms), Roles: texts(r.Roles), Crews: texts(r.Crews), Tags: texts(r.Tags), Trusted: r.Trusted, LeaveBe: r.LeaveBe,
 		RaidsIn: r.RaidsIn, RaidsOut: r.RaidsOut, Unthanked: r.Unthanked, Worth: []spec.Worth{}}
 	var followed dates.Day

@@ -41,6 +41,13 @@ test("conditions combine, and a filter is kept under a name", async ({ page, hou
   await page.getByRole("button", { name: "Take away: in Low Water League" }).waitFor();
   await row(page, "driftprint").waitFor();
   await until("only those who fit are left", async () => (await row(page, "Foreshore Fen").count()) === 0 && (await row(page, "kelpwright").count()) === 1);
+  await page.getByLabel("Sorted by").selectOption("lines said");
+  await page.getByRole("columnheader", { name: "Lines" }).waitFor();
+  await until("those who fit stand by lines", async () => {
+    const said = await page.locator("[data-person] .w-foll").allTextContents();
+    const lines = said.map((s) => Number(s.replace(/,/g, "")));
+    return lines.length > 1 && lines.every((n, i) => i === 0 || n <= lines[i - 1]);
+  });
   await page.getByRole("button", { name: "Saved", exact: true }).click();
   await page.getByLabel("Name of this filter").fill("League birthdays");
   await page.getByRole("button", { name: "Save", exact: true }).click();
@@ -51,6 +58,7 @@ test("conditions combine, and a filter is kept under a name", async ({ page, hou
   await page.getByRole("button", { name: "League birthdays", exact: true }).click();
   await page.getByRole("button", { name: "Take away: birthday known" }).waitFor();
   await page.keyboard.press("Escape");
+  assert.equal(await page.getByLabel("Sorted by").inputValue(), "lines", "its order is kept with it");
 });
 
 test("what is written down by hand is saved as it is left, and undone", async ({ page, house }) => {

@@ -382,8 +382,10 @@ func (e ReadImportParamsFormat) Valid() bool {
 const (
 	GetPeopleParamsSortAttended GetPeopleParamsSort = "attended"
 	GetPeopleParamsSortFollow   GetPeopleParamsSort = "follow"
+	GetPeopleParamsSortLines    GetPeopleParamsSort = "lines"
 	GetPeopleParamsSortName     GetPeopleParamsSort = "name"
 	GetPeopleParamsSortSeen     GetPeopleParamsSort = "seen"
+	GetPeopleParamsSortSupport  GetPeopleParamsSort = "support"
 )
 
 // Valid indicates whether the value is a known member of the GetPeopleParamsSort enum.
@@ -393,9 +395,13 @@ func (e GetPeopleParamsSort) Valid() bool {
 		return true
 	case GetPeopleParamsSortFollow:
 		return true
+	case GetPeopleParamsSortLines:
+		return true
 	case GetPeopleParamsSortName:
 		return true
 	case GetPeopleParamsSortSeen:
+		return true
+	case GetPeopleParamsSortSupport:
 		return true
 	default:
 		return false
@@ -492,23 +498,29 @@ type BookRow struct {
 	Followed  time.Time `json:"followed,omitempty,omitzero"`
 
 	// Here has spoken tonight
-	Here      bool      `json:"here,omitempty,omitzero"`
-	LastSeen  time.Time `json:"lastSeen,omitempty,omitzero"`
-	LeaveBe   bool      `json:"leaveBe,omitempty,omitzero"`
-	Name      string    `json:"name"`
-	Person    int64     `json:"person"`
-	Platforms []string  `json:"platforms"`
-	Pronouns  string    `json:"pronouns,omitempty,omitzero"`
-	RaidsIn   int       `json:"raidsIn,omitempty,omitzero"`
-	RaidsOut  int       `json:"raidsOut,omitempty,omitzero"`
-	Roles     []string  `json:"roles"`
-	SayAs     string    `json:"sayAs,omitempty,omitzero"`
-	Standing  string    `json:"standing"`
-	Strip     string    `json:"strip"`
-	Tags      []string  `json:"tags"`
-	Trusted   bool      `json:"trusted,omitempty,omitzero"`
-	Unthanked bool      `json:"unthanked,omitempty,omitzero"`
-	Worth     []Worth   `json:"worth"`
+	Here     bool      `json:"here,omitempty,omitzero"`
+	LastSeen time.Time `json:"lastSeen,omitempty,omitzero"`
+	LeaveBe  bool      `json:"leaveBe,omitempty,omitzero"`
+
+	// Lines said ever
+	Lines     int64    `json:"lines,omitempty,omitzero"`
+	Name      string   `json:"name"`
+	Person    int64    `json:"person"`
+	Platforms []string `json:"platforms"`
+	Pronouns  string   `json:"pronouns,omitempty,omitzero"`
+	RaidsIn   int      `json:"raidsIn,omitempty,omitzero"`
+	RaidsOut  int      `json:"raidsOut,omitempty,omitzero"`
+	Roles     []string `json:"roles"`
+	SayAs     string   `json:"sayAs,omitempty,omitzero"`
+	Standing  string   `json:"standing"`
+	Strip     string   `json:"strip"`
+
+	// Support times they gave something
+	Support   int64    `json:"support,omitempty,omitzero"`
+	Tags      []string `json:"tags"`
+	Trusted   bool     `json:"trusted,omitempty,omitzero"`
+	Unthanked bool     `json:"unthanked,omitempty,omitzero"`
+	Worth     []Worth  `json:"worth"`
 }
 
 // BookSheet defines model for BookSheet.

@@ -504,7 +504,7 @@ func TestNewcomersOfARaidAndWhoOfThemReturned(t *testing.T) {
 
 func TestTheBookIsFoundAndTurnedPageByPage(t *testing.T) {
 	b := sampleWorld(t, storetest.Open(t), "pages")
-	for _, sort := range []store.Sort{store.ByName, store.BySeen, store.ByAttended} {
+	for _, sort := range []store.Sort{store.ByName, store.BySeen, store.ByAttended, store.ByLines} {
 		seen := map[int64]bool{}
 		q, before := store.Query{Sort: sort, Limit: 17}, store.Row{}
 		for {
@@ -517,7 +517,7 @@ func TestTheBookIsFoundAndTurnedPageByPage(t *testing.T) {
 					t.Fatalf("by %s: %s stands on two pages", sort, r.Name)
 				}
 				seen[r.ID] = true
-				if before.ID != 0 && (sort == store.ByName && r.SortName < before.SortName || sort == store.BySeen && r.LastSeen.After(*before.LastSeen) || sort == store.ByAttended && r.Attended > before.Attended) {
+				if before.ID != 0 && (sort == store.ByName && r.SortName < before.SortName || sort == store.BySeen && r.LastSeen.After(*before.LastSeen) || sort == store.ByAttended && r.Attended > before.Attended || sort == store.ByLines && r.Lines > before.Lines) {
 					t.Errorf("by %s: %s after %s", sort, r.Name, before.Name)
 				}
 				before = r
@@ -560,6 +560,85 @@ func TestTheBookIsFoundAndTurnedPageByPage(t *testing.T) {
 	page, err := b.s.People(t.Context(), b.channel, store.Query{Sort: store.ByName, At: "m", Limit: 1})
 	if err != nil || !strings.HasPrefix(page.Rows[0].SortName, "m") && page.Rows[0].Name[0] < 'm' {
 		t.Errorf("the jump to m lands at %+v %v", page.Rows, err)
+	}
+}
+
+func TestTheBookIsSortedByLinesAndSupportASearchToo(t *testing.T) {
+	b := sampleWorld(t, storetest.Open(t), "orders")
+	counts := func(q store.Query) (names []string, rows map[string]store.Row) {
+		t.Helper()
+		page, err := b.s.People(t.Context(), b.channel, q)
+		if err != nil {
+			t.Fatal(err)
+		}
+		rows = map[string]store.Row{}
+		for _, r := range page.Rows {
+			names, rows[r.Name] = append(names, r.Name), r
+		}
+		return names, rows
+	}
+	var id int64
+	if err := b.s.SQL.QueryRow(`SELECT person FROM accounts WHERE channel = $1 AND login = 'limpet_lena'`, b.channel).Scan(&id); err != nil {
+		t.Fatal(err)
+	}
+	b.known["quayside:8841"] = true
+	was := b.row(id)
+	gift := &event.Gifted{Count: 3}
+	gift.Person = event.Person{Platform: "quayside", ID: "8841", Login: "limpet_lena", Name: "Limpet Lena"}
+	b.seq = 100
+	for range 40 { // nothing about them is new but further lines
+		b.happens(line("8841", "limpet_lena", dusk, 61))
+	}
+	for i := range 2 {
+		b.happens(store.Entry{Event: event.Event{Door: "quayside", Source: "s", ID: fmt.Sprint("gift", i), Type: gift.Type(), Time: dusk, Logged: dusk, Data: gift}, Stream: 61})
+	}
+	names, rows := counts(store.Query{Sort: store.BySupport})
+	lena := b.row(id)
+	if len(names) == 0 {
+		t.Error("nobody stands there by support")
+	}
+	if lena.Support != was.Support+2 || lena.Lines != was.Lines+40 {
+		t.Errorf("%d times and %d lines, from %d and %d", lena.Support, lena.Lines, was.Support, was.Lines)
+	}
+	for i := 1; i < len(names); i++ {
+		if rows[names[i]].Support > rows[names[i-1]].Support || rows[names[i]].Support == 0 {
+			t.Errorf("by support: %s stands behind %s", names[i], names[i-1])
+		}
+	}
+	// Worked out anew from what is kept, they are the same.
+	if err := b.s.Refresh(t.Context(), b.channel, &b.k, []int64{lena.ID}); err != nil {
+		t.Fatal(err)
+	}
+	if again := b.row(id); again.Lines != lena.Lines || again.Support != lena.Support {
+		t.Errorf("worked out anew: %+v, not %+v", again, lena)
+	}
+	// A search has the closest first, and any order that is asked for; page by page nobody twice.
+	closest, _ := counts(store.Query{Filter: store.Filter{Text: "fern"}})
+	sorted, by := counts(store.Query{Filter: store.Filter{Text: "fern"}, Sort: store.ByLines})
+	if len(sorted) != len(closest) || len(sorted) < 3 || slices.Equal(sorted, closest) {
+		t.Errorf("%v and %v", sorted, closest)
+	}
+	for i := 1; i < len(sorted); i++ {
+		if by[sorted[i]].Lines > by[sorted[i-1]].Lines {
+			t.Errorf("a search by lines: %s stands behind %s", sorted[i], sorted[i-1])
+		}
+	}
+	var paged []string
+	q := store.Query{Filter: store.Filter{Text: "fern"}, Sort: store.ByLines, Limit: 2}
+	for {
+		page, err := b.s.People(t.Context(), b.channel, q)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range page.Rows {
+			paged = append(paged, r.Name)
+		}
+		if q.After = page.Next; q.After == "" {
+			break
+		}
+	}
+	if !slices.Equal(paged, sorted) {
+		t.Errorf("page by page %v, at once %v", paged, sorted)
 	}
 }
 
@@ -607,7 +686,7 @@ func TestThePlansOfTheBookUseIndexes(t *testing.T) {
 	if _, err := conn.ExecContext(t.Context(), "SET enable_seqscan = off"); err != nil {
 		t.Fatal(err)
 	}
-	for name, q := range map[string]store.Query{"by name": {Sort: store.ByName}, "by last seen": {Sort: store.BySeen}, "by attendance": {Sort: store.ByAttended}, "by follow": {Sort: store.ByFollow},
+	for name, q := range map[string]store.Query{"by name": {Sort: store.ByName}, "by last seen": {Sort: store.BySeen}, "by attendance": {Sort: store.ByAttended}, "by follow": {Sort: store.ByFollow}, "by lines": {Sort: store.ByLines}, "by support": {Sort: store.BySupport},
 		"a later page": {Sort: store.ByName, After: "77:p5"}, "a standing": {Sort: store.BySeen, Filter: store.Filter{Standing: "regular"}}, "two letters": {Filter: store.Filter{Text: "pa"}}, "a search": {Filter: store.Filter{Text: "pabc"}}} {
 		sqls, args := s.Plans(b.channel, q)
 		for i := range sqls {

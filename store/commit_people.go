@@ -109,6 +109,9 @@ func (w writer) people(b *Batch) error {
 	keys := slices.Collect(maps.Keys(other))
 	keys = slices.AppendSeq(keys, maps.Keys(g.fetched))
 	keys = append(keys, g.waived...)
+	for _, u := range g.supports {
+		keys = append(keys, u.Key)
+	}
 	persons, err := w.cameWith(g.raids)
 	if err != nil {
 		return err
@@ -249,8 +252,9 @@ func (w writer) further(touched map[string]*touch) error {
 	for i, k := range keys {
 		last[i], lines[i] = touched[k].last, touched[k].lines
 	}
-	return w.exec(`UPDATE accounts a SET last_seen = greatest(a.last_seen, u.last), told = greatest(a.told, u.last), lines = a.lines + u.lines
-		FROM unnest($2::text[], $3::timestamptz[], $4::bigint[]) AS u(key, last, lines) WHERE a.channel = $1 AND a.key = u.key`, w.channel, keys, last, lines)
+	return w.exec(`WITH u AS (SELECT * FROM unnest($2::text[], $3::timestamptz[], $4::bigint[]) AS u(key, last, lines)),
+			a AS (UPDATE accounts a SET last_seen = greatest(a.last_seen, u.last), told = greatest(a.told, u.last), lines = a.lines + u.lines FROM u WHERE a.channel = $1 AND a.key = u.key RETURNING a.person, u.lines)
+		UPDATE people p SET lines = p.lines + t.lines FROM (SELECT person, sum(lines) AS lines FROM a GROUP BY person) t WHERE p.channel = $1 AND p.id = t.person AND t.lines > 0`, w.channel, keys, last, lines)
 }
 
 func (w writer) accounts(touched map[string]*touch, fresh map[string]int64, claims map[string]string) error {

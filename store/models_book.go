@@ -71,6 +71,8 @@ type Person struct {
 	RaidsOut     int   `gorm:"not null;default:0"`
 	Unthanked    bool  `gorm:"not null;default:false"`
 	WithRaid     int64 `gorm:"not null;default:0"` // number of the raid they came with
+	Lines        int64 `gorm:"not null;default:0"` // said, over all accounts
+	Support      int64 `gorm:"not null;default:0"` // how many times they gave something; amounts of several kinds and currencies have no sum
 }
 
 // Account is one account of a person on a platform. Person is the record it is
@@ -286,6 +288,8 @@ var bookIndexes = []string{
 	"CREATE INDEX IF NOT EXISTS people_by_seen ON people (channel, last_seen DESC NULLS LAST, id DESC) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_by_attended ON people (channel, attended DESC, id DESC) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_by_follow ON people (channel, followed, id) WHERE listed",
+	"CREATE INDEX IF NOT EXISTS people_by_lines ON people (channel, lines DESC, id DESC) WHERE listed",
+	"CREATE INDEX IF NOT EXISTS people_by_support ON people (channel, support DESC, id DESC) WHERE listed AND support > 0",
 	"CREATE INDEX IF NOT EXISTS people_by_standing ON people (channel, standing, last_seen DESC NULLS LAST, id DESC) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_first ON people (channel, first_seen) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_first_stream ON people (channel, first_stream) WHERE listed",

@@ -45,6 +45,7 @@ type record struct {
 	previous *time.Time // and of the last one before the stream that is on
 	raids    []raidRow
 	came     int64 // number of the raid they came with
+	support  int64 // times they gave something
 }
 
 type handRow struct {
@@ -107,7 +108,8 @@ func readRecords(ctx context.Context, q queryer, channel int64, before int, pers
 			(SELECT json_agg(json_build_object('seq', f.seq, 'way', f.way, 'viewers', f.viewers, 'at', f.at, 'thanked', f.thanked) ORDER BY f.at)
 				FROM accounts a JOIN raids f ON f.channel = $1 AND f.key = a.key WHERE a.channel = $1 AND a.person = w.id),
 			(SELECT f.seq FROM raids f WHERE f.channel = $1 AND f.way = 'came' AND f.at <= v.first AND f.at >= v.first - make_interval(secs => $4)
-				AND NOT EXISTS (SELECT 1 FROM accounts a WHERE a.channel = $1 AND a.person = w.id AND a.key = f.key) ORDER BY f.at DESC LIMIT 1)
+				AND NOT EXISTS (SELECT 1 FROM accounts a WHERE a.channel = $1 AND a.person = w.id AND a.key = f.key) ORDER BY f.at DESC LIMIT 1),
+			(SELECT count(*) FROM accounts a JOIN supports u ON u.channel = $1 AND u.key = a.key WHERE a.channel = $1 AND a.person = w.id)
 		FROM want w LEFT JOIN LATERAL (SELECT json_agg(DISTINCT v.stream) AS streams, min(v.first) AS first, max(v.first) AS last, max(v.first) FILTER (WHERE v.stream < $5) AS previous
 			FROM accounts a JOIN visits v ON v.channel = $1 AND v.key = a.key WHERE a.channel = $1 AND a.person = w.id) v ON true
 		WHERE EXISTS (SELECT 1 FROM people p WHERE p.channel = $1 AND p.id = w.id) ORDER BY w.id`, channel, persons, keys, attendance.RaidWindow.Seconds(), before)
@@ -120,7 +122,7 @@ func readRecords(ctx context.Context, q queryer, channel int64, before int, pers
 		var r record
 		var hands, accounts, logins, streams, raids []byte
 		var came sql.NullInt64
-		if err := rows.Scan(&r.id, &hands, &accounts, &logins, &streams, &r.first, &r.last, &r.previous, &raids, &came); err != nil {
+		if err := rows.Scan(&r.id, &hands, &accounts, &logins, &streams, &r.first, &r.last, &r.previous, &raids, &came, &r.support); err != nil {
 			return nil, err
 		}
 		r.came = came.Int64
@@ -196,6 +198,8 @@ type derived struct {
 	RaidsOut     int        `json:"raids_out"`
 	Unthanked    bool       `json:"unthanked"`
 	WithRaid     int64      `json:"with_raid"`
+	Lines        int64      `json:"lines"`
+	Support      int64      `json:"support"`
 	Find         string     `json:"find"`
 	Words        []string   `json:"words"` // that Find is made of
 }
@@ -204,7 +208,7 @@ type derived struct {
 func (r *record) derive(k *Reckoning) derived {
 	h := r.hand()
 	d := derived{ID: r.id, SayAs: people.Text(h.SayAs), Pronouns: people.Text(h.Pronouns), Zone: people.Text(h.Zone), LeaveBe: people.Yes(h.LeaveBe), Trusted: people.Yes(h.Trusted),
-		Tags: list(h.Tags), Crews: list(h.Crews), Roles: []string{}, HandRoles: []string{}, Platforms: []string{}, FirstSeen: r.first, LastSeen: r.last, Attended: len(r.streams)}
+		Tags: list(h.Tags), Crews: list(h.Crews), Roles: []string{}, HandRoles: []string{}, Platforms: []string{}, FirstSeen: r.first, LastSeen: r.last, Attended: len(r.streams), Support: r.support}
 	if b := h.Birthday; b != nil {
 		d.BirthMonth, d.BirthDay, d.BirthYear = int(b.Month), b.Day, b.Year
 	}
@@ -214,6 +218,7 @@ func (r *record) derive(k *Reckoning) derived {
 	for i := range r.accounts {
 		a := &r.accounts[i]
 		d.Platforms = more(d.Platforms, a.Platform)
+		d.Lines += a.Lines
 		for _, role := range strings.FieldsFunc(a.Roles, func(r rune) bool { return r == ',' }) {
 			d.Roles = more(d.Roles, role)
 		}
@@ -337,7 +342,7 @@ var derivedColumns = []struct{ name, kind string }{
 	{"listed", "bool"}, {"name", "text"}, {"sort_name", "text"}, {"say_as", "text"}, {"pronouns", "text"}, {"zone", "text"}, {"leave_be", "bool"}, {"trusted", "bool"}, {"fellow", "bool"},
 	{"birth_month", "bigint"}, {"birth_day", "bigint"}, {"birth_year", "bigint"}, {"tags", "text[]"}, {"crews", "text[]"}, {"roles", "text[]"}, {"hand_roles", "text[]"}, {"platforms", "text[]"},
 	{"first_seen", "timestamptz"}, {"last_seen", "timestamptz"}, {"attended", "bigint"}, {"mask_at", "bigint"}, {"mask_bits", "bigint"}, {"first_stream", "bigint"}, {"second_stream", "bigint"},
-	{"standing", "text"}, {"followed", "timestamptz"}, {"raids_in", "bigint"}, {"raids_out", "bigint"}, {"unthanked", "bool"}, {"with_raid", "bigint"},
+	{"standing", "text"}, {"followed", "timestamptz"}, {"raids_in", "bigint"}, {"raids_out", "bigint"}, {"unthanked", "bool"}, {"with_raid", "bigint"}, {"lines", "bigint"}, {"support", "bigint"},
 }
 
 var writeDerivedSQL = func() string {

@@ -42,9 +42,11 @@ const (
 	BySeen     Sort = "seen"
 	ByAttended Sort = "attended"
 	ByFollow   Sort = "follow"
+	ByLines    Sort = "lines"
+	BySupport  Sort = "support"
 )
 
-// Query asks for a page of the book. After is where the page before ended, as it
+// Query asks for a page of the book. A search without an order has the closest first. After is where the page before ended, as it
 // was answered; At jumps to a letter (by name) or a day (by last seen).
 type Query struct {
 	Filter
@@ -68,7 +70,7 @@ type Page struct {
 
 const (
 	rowColumns = `p.id, p.name, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, p.birth_year, p.birth_month, p.birth_day, p.tags, p.crews, p.roles, p.platforms,
-		p.first_seen, p.last_seen, p.attended, p.mask_at, p.mask_bits, p.standing, p.regular_since, p.regular_lost, p.followed, p.raids_in, p.raids_out, p.unthanked, p.with_raid`
+		p.first_seen, p.last_seen, p.attended, p.mask_at, p.mask_bits, p.standing, p.regular_since, p.regular_lost, p.followed, p.raids_in, p.raids_out, p.unthanked, p.with_raid, p.lines, p.support`
 	searchMost = 500    // people a search by text shows
 	countMost  = 10_000 // beyond it a count is "10,000+"
 )
@@ -129,6 +131,8 @@ var sorts = map[Sort]struct{ col, kind, dir, cmp string }{
 	BySeen:     {"p.last_seen", "timestamptz", "DESC NULLS LAST", "<"},
 	ByAttended: {"p.attended", "bigint", "DESC", "<"},
 	ByFollow:   {"p.followed", "timestamptz", "ASC", ">"},
+	ByLines:    {"p.lines", "bigint", "DESC", "<"},
+	BySupport:  {"p.support", "bigint", "DESC", "<"},
 }
 
 // People answers a page of the guest book.
@@ -163,9 +167,7 @@ func (q *Query) list(channel int64) (string, []any) {
 	if by.cmp == "<" {
 		id = "p.id DESC"
 	}
-	if q.Sort == ByFollow {
-		where += " AND p.followed IS NOT NULL"
-	}
+	where += q.only()
 	bind := func(v any, kind string) string {
 		args = append(args, v)
 		return fmt.Sprintf("$%d::text::%s", len(args), kind)
@@ -179,6 +181,17 @@ func (q *Query) list(channel int64) (string, []any) {
 	return fmt.Sprintf("SELECT %s, p.id || ':' || (%s)::text FROM people p WHERE %s ORDER BY %s %s, %s LIMIT $%d", rowColumns, by.col, where, by.col, by.dir, id, len(args)), args
 }
 
+// only leaves those out who have no place in an order.
+func (q *Query) only() string {
+	switch q.Sort {
+	case ByFollow:
+		return " AND p.followed IS NOT NULL"
+	case BySupport:
+		return " AND p.support > 0"
+	}
+	return ""
+}
+
 // search finds people by text: names that begin so first, then logins and words that
 // do, then whatever contains it, and last what is one slip away. Each further step
 // is taken only when those before leave the page unfilled.
@@ -188,6 +201,10 @@ func (s *Store) search(ctx context.Context, channel int64, q Query) (*Page, erro
 	skip = min(max(0, skip), searchMost)
 	p := &Page{Rows: []Row{}}
 	want := min(skip+q.Limit, searchMost)
+	_, sorted := sorts[q.Sort]
+	if sorted {
+		want = searchMost // who comes first is known when all are found
+	}
 	have := []int64{}
 	for _, step := range []func(int64, []int64, int) (string, []any){q.begins, q.contains, q.slips} {
 		if len(have) >= want {
@@ -202,14 +219,36 @@ func (s *Store) search(ctx context.Context, channel int64, q Query) (*Page, erro
 			return nil, err
 		}
 		for _, r := range rows {
-			if len(have) >= skip {
+			if len(have) >= skip && !sorted {
 				p.Rows = append(p.Rows, r)
 			}
 			have = append(have, r.ID)
 		}
 	}
+	if sorted {
+		return s.sorted(ctx, channel, q, have, skip)
+	}
 	if len(have) == want && want < searchMost {
 		p.Next = fmt.Sprintf("skip:%d", want)
+	}
+	return p, nil
+}
+
+// sorted is a page of those who were found, in the order that was asked for.
+func (s *Store) sorted(ctx context.Context, channel int64, q Query, found []int64, skip int) (*Page, error) {
+	by := sorts[q.Sort]
+	id := "p.id ASC"
+	if by.cmp == "<" {
+		id = "p.id DESC"
+	}
+	rows, err := readRows(ctx, s.SQL, fmt.Sprintf("SELECT %s, '' FROM people p WHERE p.channel = $1 AND p.id = ANY($2::bigint[])%s ORDER BY %s %s, %s OFFSET $3 LIMIT $4",
+		rowColumns, q.only(), by.col, by.dir, id), []any{channel, found, skip, q.Limit})
+	if err != nil {
+		return nil, err
+	}
+	p := &Page{Rows: rows}
+	if len(rows) == q.Limit && skip+q.Limit < len(found) {
+		p.Next = fmt.Sprintf("skip:%d", skip+q.Limit)
 	}
 	return p, nil
 }
@@ -292,7 +331,7 @@ func readRows(ctx context.Context, db queryer, sql string, args []any) ([]Row, e
 	for rows.Next() {
 		var r Row
 		if err := rows.Scan(&r.ID, &r.Name, &r.SayAs, &r.Pronouns, &r.LeaveBe, &r.Trusted, &r.Fellow, &r.BirthYear, &r.BirthMonth, &r.BirthDay, &r.Tags, &r.Crews, &r.Roles, &r.Platforms,
-			&r.FirstSeen, &r.LastSeen, &r.Attended, &r.MaskAt, &r.MaskBits, &r.Standing, &r.RegularSince, &r.RegularLost, &r.Followed, &r.RaidsIn, &r.RaidsOut, &r.Unthanked, &r.WithRaid, &r.cursor); err != nil {
+			&r.FirstSeen, &r.LastSeen, &r.Attended, &r.MaskAt, &r.MaskBits, &r.Standing, &r.RegularSince, &r.RegularLost, &r.Followed, &r.RaidsIn, &r.RaidsOut, &r.Unthanked, &r.WithRaid, &r.Lines, &r.Support, &r.cursor); err != nil {
 			return nil, err
 		}
 		out = append(out, r)

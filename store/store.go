@@ -77,6 +77,7 @@ func (s *Store) migrate(ctx context.Context) error {
 		return err
 	}
 	defer conn.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", migrateLock)
+	counts := s.DB.WithContext(ctx).Migrator().HasColumn(&Person{}, "lines")
 	books := s.DB.WithContext(ctx).Migrator().HasColumn(&Channel{}, "booked")
 	if err := s.DB.WithContext(ctx).AutoMigrate(models...); err != nil {
 		return fmt.Errorf("the tables cannot be brought up to date: %w", err)
@@ -88,6 +89,13 @@ func (s *Store) migrate(ctx context.Context) error {
 	}
 	if !books { // until now the book was written with the log
 		if _, err := conn.ExecContext(ctx, "UPDATE channels c SET booked = coalesce((SELECT max(seq) FROM events e WHERE e.channel = c.id), 0)"); err != nil {
+			return err
+		}
+	}
+	if !counts { // until now lines and support were counted by account alone
+		if _, err := conn.ExecContext(ctx, `UPDATE people p SET lines = t.lines, support = t.support FROM (SELECT a.channel, a.person, sum(a.lines) AS lines,
+			sum((SELECT count(*) FROM supports u WHERE u.channel = a.channel AND u.key = a.key)) AS support FROM accounts a GROUP BY a.channel, a.person) t
+			WHERE p.channel = t.channel AND p.id = t.person AND t.lines + t.support > 0`); err != nil {
 			return err
 		}
 	}

@@ -1896,6 +1896,16 @@ export interface components {
             /** @description has spoken tonight */
             here?: boolean;
             attended: number;
+            /**
+             * Format: int64
+             * @description said ever
+             */
+            lines?: number;
+            /**
+             * Format: int64
+             * @description times they gave something
+             */
+            support?: number;
             strip: string;
             /** Format: date-time */
             firstSeen?: string;
@@ -3350,7 +3360,7 @@ export interface operations {
                 stream?: number;
                 lost?: boolean;
                 gained?: boolean;
-                sort?: "name" | "seen" | "attended" | "follow";
+                sort?: "name" | "seen" | "attended" | "follow" | "lines" | "support";
                 after?: string;
                 at?: string;
                 limit?: number;

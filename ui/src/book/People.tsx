@@ -27,12 +27,26 @@ const columns: { name: string; sort?: Sort; className: string }[] = [
   { name: "Worth knowing", className: "w-worth" },
 ];
 
+/** Orders, and what the column that goes with one tells; searching, the closest come first unless an order is asked for. */
+const orders: { sort: Sort; words: string; column?: string; value?: (r: BookRow) => string }[] = [
+  { sort: "seen", words: "last seen" },
+  { sort: "name", words: "name" },
+  { sort: "attended", words: "streams attended", column: "Streams", value: (r) => r.attended.toLocaleString("en") },
+  { sort: "follow", words: "follow date" },
+  { sort: "lines", words: "lines said", column: "Lines", value: (r) => (r.lines ?? 0).toLocaleString("en") },
+  { sort: "support", words: "support given", column: "Support", value: (r) => (r.support === 1 ? "once" : `${(r.support ?? 0).toLocaleString("en")} times`) },
+];
+
 /** Everyone is the table of all people the house knows. */
 export function Everyone() {
   const [params, setParams] = useSearchParams();
   const { open, show } = useSheet();
   const filter = readFilter(params);
-  const sort = (params.get("sort") as Sort) || "seen";
+  const searched = !!filter.text;
+  const sort = (params.get("sort") as Sort | null) ?? (searched ? undefined : "seen");
+  const order = orders.find((o) => o.sort === sort);
+  // What the list is sorted by stands in it: in the place of the follow date, where no column tells it.
+  const shown = columns.map((c) => (!order?.column ? c : c.className === "w-foll" ? { ...c, name: order.column, sort } : c.sort === sort ? { ...c, sort: undefined } : c));
   const at = params.get("at") ?? "";
   const query = { ...filter, sort, at: at || undefined, limit: page };
   const key = JSON.stringify(query);
@@ -115,6 +129,22 @@ export function Everyone() {
       <div className="flex flex-wrap items-center gap-1.5 px-4 pb-2">
         <SearchField ref={find} value={filter.text ?? ""} onChange={(text) => set({ text, at: undefined })} onDown={() => grid.current?.focus()} />
         <Filters filter={filter} set={set} />
+        <label className="sub flex items-center gap-1.5">
+          sorted by
+          <select
+            className="btn"
+            aria-label="Sorted by"
+            value={sort ?? ""}
+            onChange={(e) => set({ sort: e.target.value === "seen" && !searched ? undefined : e.target.value, at: undefined })}
+          >
+            {searched && <option value="">closeness</option>}
+            {orders.map((o) => (
+              <option key={o.sort} value={o.sort}>
+                {o.words}
+              </option>
+            ))}
+          </select>
+        </label>
       </div>
       {chosen.size > 0 && <Chosen people={[...chosen]} rows={rows} clear={() => setChosen(new Set())} />}
       {!filter.text && sort === "name" && <Letters at={at} onJump={(l) => set({ at: l })} />}
@@ -131,17 +161,17 @@ export function Everyone() {
         data-testid="everyone"
       >
         <div role="row" className="r head">
-          {columns.map((c) => (
+          {shown.map((c) => (
             <div
               key={c.name}
               role="columnheader"
               className={c.className}
-              aria-sort={c.sort === sort ? (sort === "name" || sort === "follow" ? "ascending" : "descending") : undefined}
+              aria-sort={c.sort && c.sort === sort ? (sort === "name" || sort === "follow" ? "ascending" : "descending") : undefined}
             >
-              {c.sort && !filter.text ? (
+              {c.sort && !searched ? (
                 <button className={c.sort === sort ? "on" : ""} onClick={() => set({ sort: c.sort === "seen" ? undefined : c.sort, at: undefined })}>
                   {c.name === "Name" ? (n ? `${n.more ? "10,000+" : n.count.toLocaleString("en")} people` : "People") : c.name}
-                  {c.sort === sort && <span aria-hidden> ↓</span>}
+                  {c.sort && c.sort === sort && <span aria-hidden> ↓</span>}
                 </button>
               ) : c.name === "Name" ? (
                 `${n ? (n.more ? "10,000+" : n.count.toLocaleString("en")) : ""} people`
@@ -165,6 +195,7 @@ export function Everyone() {
                 active={v.index === active}
                 chosen={chosen.has(r.person)}
                 now={now}
+                value={order?.value}
                 onOpen={() => {
                   setActive(v.index);
                   show(open === r.person ? undefined : r.person);
@@ -202,7 +233,7 @@ function SearchField({ ref, value, onChange, onDown }: { ref: React.Ref<HTMLInpu
     <div className="relative min-w-56 flex-1">
       <input
         ref={ref}
-        className="field"
+        className="field !pr-8"
         placeholder="Find a name, an old name, a tag, a note…"
         aria-label="Find somebody in the guest book"
         value={text}
@@ -229,6 +260,7 @@ function PersonRow({
   active,
   chosen,
   now,
+  value,
   onOpen,
   onChoose,
 }: {
@@ -239,6 +271,7 @@ function PersonRow({
   active: boolean;
   chosen: boolean;
   now: number;
+  value?: (r: BookRow) => string;
   onOpen: () => void;
   onChoose: () => void;
 }) {
@@ -281,7 +314,7 @@ function PersonRow({
         {lastSeen(r, now)}
       </div>
       <div role="gridcell" className="w-foll">
-        {r.followAge ?? <span className="muted">not yet</span>}
+        {value ? value(r) : (r.followAge ?? <span className="muted">not yet</span>)}
       </div>
       <div role="gridcell" className="w-crew">
         {r.crews.map((id) => {

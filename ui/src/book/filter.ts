@@ -2,7 +2,7 @@ import type { operations } from "../api/schema.gen";
 
 /** What the table is narrowed to, as it stands in the address of the view. */
 export type Filter = NonNullable<operations["countPeople"]["parameters"]["query"]>;
-export type Sort = "name" | "seen" | "attended" | "follow";
+export type Sort = "name" | "seen" | "attended" | "follow" | "lines" | "support";
 
 const texts = ["text", "standing", "mark", "crew", "role", "platform", "tag", "since", "until"] as const;
 const flags = ["trusted", "leaveBe", "birthday", "unthanked", "lost", "gained"] as const;
