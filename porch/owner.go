@@ -170,7 +170,7 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 	if repeat {
 		return Result{Repeat: true}
 	}
-	if h.passes(ev) || h.isForgotten(ev) || h.outcomeOfForgotten(ev) {
+	if h.state.Passes(ev, h.plan.Load()) || h.isForgotten(ev) || h.outcomeOfForgotten(ev) {
 		return Result{Passed: true}
 	}
 	if back := h.clock.back(); back > 0 && !ev.Time.IsZero() && !event.IsOwn(ev.Type) {
@@ -224,20 +224,6 @@ func (h *House) raised(ev *event.Event, ds []house.Decision, b *store.Batch, t *
 		}
 		h.one(&r, b, false, t)
 	}
-}
-
-// passes: comings and goings of people who are not here are not worth a line in
-// the log.
-func (h *House) passes(ev *event.Event) bool {
-	switch ev.Data.(type) {
-	case *event.PersonLeft, *event.PersonEntered:
-		if ev.Type == (&event.PersonEntered{}).Type() && h.plan.Load().Set.Has(ev.Type) {
-			return false // some courtesy is for whoever comes in
-		}
-		key := ev.Who().Key()
-		return h.state.Tonight[key] == nil && h.state.Between[key] == nil
-	}
-	return false
 }
 
 func (h *House) keep(b *store.Batch, ev event.Event, ds []house.Decision) {
@@ -298,7 +284,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 				meant[ev] = name
 			}
 			private := plan.Private(ev) // who they are, all of it, as of now
-			if who := ev.Who(); who != nil && !want[who.Key()] && (private || h.state.NeedsKnown(ev) || plan.Answers(ev)) {
+			if who := ev.Who(); who != nil && !want[who.Key()] && h.state.Wants(ev, plan) {
 				want[who.Key()] = true
 				ask = append(ask, *who)
 				if private {

@@ -2,26 +2,32 @@ package store
 
 import (
 	"context"
+	"strings"
 
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 )
 
-// calledMost is how many people of one name are looked at.
-const calledMost = 12
-
 // Called finds whom of the guest book a name may mean: everybody it begins a name of, in
 // any case, without accents, with every account of theirs. Whether it is their name is
 // for [people.Pick] to say.
 func (s *Store) Called(ctx context.Context, channel int64, name string, stream int) ([]people.Named, error) {
-	word := plain.Fold(name)
-	if word == "" {
+	folded := plain.Fold(name)
+	if folded == "" {
 		return nil, nil
 	}
-	rows, err := s.SQL.QueryContext(ctx, `SELECT a.platform, a.id, a.login, a.name, a.nick FROM accounts a WHERE a.channel = $1 AND a.claimed = '' AND a.person IN (
-			SELECT person FROM (SELECT word, person FROM find_words WHERE channel = $1 AND word >= $2 AND word < $2 || chr(1114111) ORDER BY word LIMIT $3) w)
-		ORDER BY a.last_seen DESC, a.key LIMIT 4 * $3`, channel, word, calledMost)
+	word := "" // a name of several words is nobody's word
+	if words := plain.Words(folded, 2); len(words) == 1 && words[0] == folded {
+		word = folded
+	}
+	// By login and by name, of which the very one comes first; and by any word of theirs,
+	// as somebody is called by part of a name.
+	rows, err := s.SQL.QueryContext(ctx, `SELECT a.platform, a.id, a.login, a.name, a.nick FROM accounts a JOIN people p ON p.channel = a.channel AND p.id = a.person AND p.listed WHERE a.channel = $1 AND a.claimed = '' AND a.person IN (
+			(SELECT person FROM accounts WHERE channel = $1 AND lower(login) COLLATE "C" LIKE $2 ORDER BY lower(login) COLLATE "C", key LIMIT $5)
+			UNION (SELECT id FROM people WHERE channel = $1 AND listed AND sort_name COLLATE "C" LIKE $3 ORDER BY sort_name COLLATE "C", id LIMIT $5)
+			UNION (SELECT person FROM find_words WHERE channel = $1 AND $4 <> '' AND word >= $4 AND word < $4 || chr(1114111) ORDER BY word, person LIMIT $5))
+		ORDER BY a.last_seen DESC, a.key LIMIT 4 * $5`, channel, likePrefix(strings.ToLower(name)), likePrefix(folded), word, people.CalledMost)
 	if err != nil {
 		return nil, err
 	}

@@ -272,8 +272,8 @@ func (r *record) derive(k *Reckoning) derived {
 	d.WithRaid = r.came
 	standing, _ := r.standing(k)
 	d.Standing = string(standing)
-	d.Find = findText(finds)
-	d.Words = plain.Words(d.Find, wordsMost)
+	d.Find = people.FindText(finds)
+	d.Words = people.FindWords(d.Find)
 	return d
 }
 
@@ -288,20 +288,6 @@ func (r *record) standing(k *Reckoning) (people.Standing, string) {
 		}
 	}
 	return k.Rules.Standing(known, k.Past, k.Now, k.Zone)
-}
-
-// wordsMost is by how many words somebody can be found; long notes have more.
-const wordsMost = 80
-
-// findText folds what somebody can be found by, each thing once, one a line.
-func findText(finds []string) string {
-	var out []string
-	for _, f := range finds {
-		if f = plain.Fold(f); f != "" && !slices.Contains(out, f) {
-			out = append(out, f)
-		}
-	}
-	return strings.Join(out, "\n")
 }
 
 func list(l []string) []string {

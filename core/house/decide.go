@@ -41,6 +41,7 @@ type decider struct {
 	after    time.Duration   // how long what runs waits for what had it run
 	hand     bool            // a member asks for it
 	try      bool            // and only tries it
+	marked   string          // see mark
 	closing  bool            // what is done is for the end of the stream
 	shoutsTo map[string]bool // accounts that this event shouts out
 }

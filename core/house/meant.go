@@ -1,9 +1,11 @@
 package house
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -24,7 +26,8 @@ type Question struct {
 	Ask   string         `json:"ask"`
 	Ends  time.Time      `json:"ends"` // asked back from then on
 	Event int64          `json:"event"`
-	ID    string         `json:"id"` // of the line that asked
+	ID    string         `json:"id"`             // of the line that asked
+	Mark  string         `json:"mark,omitempty"` // what was decided about it is named by
 	At    time.Time      `json:"at"`
 	Said  event.ChatSaid `json:"said"`
 	Near  []string       `json:"near,omitempty"` // who goes by a name like it
@@ -39,8 +42,9 @@ func (q *Question) event(logged time.Time) *event.Event {
 
 // resume goes on with what waited for an answer; data is nil when none came in time.
 func (d *decider) resume(q *Question, data *event.LookupAnswered) {
-	d.since = q.Ends.Add(-secs(d.p.Settings.Pace.AskSeconds))
-	defer func() { d.since = time.Time{} }()
+	was := d.marked
+	d.since, d.marked = q.Ends.Add(-secs(d.p.Settings.Pace.AskSeconds)), cmp.Or(q.Mark, strconv.FormatInt(q.Event, 10))
+	defer func() { d.since, d.marked = time.Time{}, was }()
 	if q.Arrival {
 		d.welcomeAfter(q, data)
 	} else {

@@ -110,7 +110,7 @@ var lastKinds = []string{"followers", "subscribers", "gifters", "tippers", "raid
 func (d *decider) own(a wording.Args) {
 	for i := range d.p.Settings.FillIns {
 		f := &d.p.Settings.FillIns[i]
-		chance := func(n uint64) uint64 { return wording.Seed(d.p.Settings.Seed, d.ev.ID, "fill-in", f.Name) % n }
+		chance := func(n uint64) uint64 { return wording.Seed(d.p.Settings.Seed, d.chanceOf(), "fill-in", f.Name) % n }
 		switch f.Kind {
 		case "dice":
 			a[f.Name] = wording.Num(f.From + int64(chance(uint64(f.To-f.From+1))))

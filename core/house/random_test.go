@@ -138,7 +138,7 @@ func anEvening(t *testing.T, seed uint64, events int) *lived {
 			continue
 		}
 		var known *people.Known
-		if who := ev.Who(); who != nil && (l.s.NeedsKnown(&ev) || plan.Answers(&ev)) {
+		if who := ev.Who(); who != nil && l.s.Wants(&ev, plan) {
 			known = housetest.Known(r, *who, l.now)
 		}
 		l.live(ev, known)

@@ -127,10 +127,26 @@ func (d *decider) asks(c courtesy.Cause, o *courtesy.ReadyOutput) bool {
 	return o.Ask && d.heard == nil && c.Person.ID != "" && d.p.Lookup(c.Person.Platform) != ""
 }
 
-func (d *decider) askID() string { return "ask-" + strconv.FormatInt(d.ev.Seq, 10) }
+func (d *decider) askID() string { return "ask-" + d.mark() }
+
+// mark names what is decided about, the same in a rehearsal as in the living house: an
+// event by itself, and what time brings by what it is of, since wakes are not told from
+// outside. A line that waited for an answer keeps the mark it began with.
+func (d *decider) mark() string {
+	switch {
+	case d.marked != "":
+		return d.marked
+	case d.closing:
+		return "end-" + strconv.Itoa(d.s.Stream.Number)
+	case IsWake(d.ev.ID):
+		return d.ev.ID
+	}
+	d.marked = d.ev.Mark()
+	return d.marked
+}
 
 func (d *decider) lineID(courtesyID, output string) string {
-	id := strconv.FormatInt(d.ev.Seq, 10) + "." + courtesyID + "." + output
+	id := d.mark() + "." + courtesyID + "." + output
 	if d.meant != nil { // the same may be done to whoever asks, who arrives with it
 		id += ".meant"
 	}
@@ -138,7 +154,15 @@ func (d *decider) lineID(courtesyID, output string) string {
 }
 
 func (d *decider) seed(courtesyID, output string) uint64 {
-	return wording.Seed(d.p.Settings.Seed, d.ev.ID, courtesyID, output)
+	return wording.Seed(d.p.Settings.Seed, d.chanceOf(), courtesyID, output)
+}
+
+// chanceOf is what chance hangs on: the event's id, or the mark of what time brings.
+func (d *decider) chanceOf() string {
+	if IsWake(d.ev.ID) {
+		return d.mark()
+	}
+	return d.ev.ID
 }
 
 // fillIn renders a wording for a platform. A line that begins with what somebody
@@ -282,10 +306,10 @@ func (d *decider) leaveJoined(o pace.Out) {
 			args["total"] = wording.Value{Num: sum, IsNum: true}
 		}
 	}
-	x := Decision{Kind: Say, Courtesy: key, Output: output, Line: d.lineID(key, output), Platform: o.Platform, As: first.As,
+	x := Decision{Kind: Say, Courtesy: key, Output: output, Line: first.ID + ".joined", Platform: o.Platform, As: first.As,
 		Because: []string{fmt.Sprintf("%d %s", len(o.Lines), what)}}
 	if !wordless {
-		i, mark := wording.Choose(words, nil, args, d.s.Used[key+"/"+output], d.seed(key, output+o.Platform))
+		i, mark := wording.Choose(words, nil, args, d.s.Used[key+"/"+output], wording.Seed(d.p.Settings.Seed, first.ID, key, output+o.Platform))
 		x.Alt, x.Of = mark, len(words)
 		if x.Text = words[i].Render(args); first.Effect == "" {
 			x.Text = d.fillIn(words[i], args, o.Platform)

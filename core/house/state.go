@@ -224,6 +224,27 @@ func (s *State) NeedsKnown(ev *event.Event) bool {
 	return true
 }
 
+// Passes reports whether an event is not worth a line in the log: comings and goings of
+// people who are not here, unless some courtesy is for whoever comes in.
+func (s *State) Passes(ev *event.Event, p *Plan) bool {
+	switch ev.Data.(type) {
+	case *event.PersonEntered:
+		if p.Set.Has(ev.Type) {
+			return false
+		}
+	case *event.PersonLeft:
+	default:
+		return false
+	}
+	key := ev.Who().Key()
+	return s.Tonight[key] == nil && s.Between[key] == nil
+}
+
+// Wants reports whether deciding an event asks the guest book who somebody is.
+func (s *State) Wants(ev *event.Event, p *Plan) bool {
+	return s.NeedsKnown(ev) || p.Private(ev) || p.Answers(ev)
+}
+
 // KnownHere is what the house was told about an account at its arrival in this
 // period; nil when it has not arrived.
 func (s *State) KnownHere(key string) *people.Known {

@@ -2,6 +2,7 @@ package people
 
 import (
 	"slices"
+	"strings"
 
 	"vividporch/core/event"
 	"vividporch/core/plain"
@@ -13,6 +14,25 @@ type Named struct {
 	Person event.Person
 	Known  *Known
 }
+
+// CalledMost is how many of the guest book a name is looked for among, each by login, by
+// name and by words: an own name comes first of those that begin like it.
+const CalledMost = 12
+
+// FindText folds what somebody can be found by, each thing once, one a line.
+func FindText(finds []string) string {
+	var out []string
+	for _, f := range finds {
+		if f = plain.Fold(f); f != "" && !slices.Contains(out, f) {
+			out = append(out, f)
+		}
+	}
+	return strings.Join(out, "\n")
+}
+
+// FindWords are the words of such a text; long notes have more than anybody is looked
+// for by.
+func FindWords(text string) []string { return plain.Words(text, 80) }
 
 // Said is the name as the house says it.
 func (n *Named) Said() string {
