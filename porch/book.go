@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"io"
 	"slices"
 	"strings"
@@ -282,6 +283,9 @@ func Digest(token string) string {
 // Edit changes what is set by hand about people and returns the number that takes it
 // back.
 func (h *House) Edit(ctx context.Context, d *event.BookEdited) (int64, error) {
+	if err := h.tellWhom(ctx, d); err != nil {
+		return 0, err
+	}
 	rs, err := h.desk(ctx, d)
 	if err != nil {
 		return 0, err
@@ -302,7 +306,34 @@ func (h *House) Merge(ctx context.Context, member string, kept, gone int64) erro
 	case d.Kept == 0 || d.Gone == 0:
 		return store.ErrNone
 	}
+	if err := h.tellWhom(ctx, d); err != nil {
+		return err
+	}
 	_, err = h.Desk(ctx, d)
+	return err
+}
+
+// tellWhom puts beside the numbers of a change in the guest book what tells a rehearsal
+// whom it is about.
+func (h *House) tellWhom(ctx context.Context, d event.Data) (err error) {
+	switch d := d.(type) {
+	case *event.BookEdited:
+		if d.Undoes > 0 {
+			d.UndoesID, err = h.store.EventID(ctx, h.ID, d.Undoes)
+			if errors.Is(err, store.ErrNone) {
+				err = nil // nothing is taken back then
+			}
+			return err
+		}
+		d.Accounts, err = h.store.KeysOf(ctx, h.ID, d.Persons...)
+	case *event.BookMerged:
+		d.Accounts, err = h.store.KeysOf(ctx, h.ID, d.Kept, d.Gone)
+	case *event.BookParted:
+		var keys []string
+		if keys, err = h.store.KeysOf(ctx, h.ID, d.Part); len(keys) == 1 {
+			d.Account = keys[0]
+		}
+	}
 	return err
 }
 
@@ -315,7 +346,11 @@ func (h *House) Part(ctx context.Context, member string, part int64) error {
 	if roots[part] == 0 || roots[part] == part {
 		return store.ErrNone
 	}
-	_, err = h.Desk(ctx, &event.BookParted{Part: part, Member: member})
+	d := &event.BookParted{Part: part, Member: member}
+	if err := h.tellWhom(ctx, d); err != nil {
+		return err
+	}
+	_, err = h.Desk(ctx, d)
 	return err
 }
 

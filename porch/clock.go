@@ -9,7 +9,8 @@ import (
 // wall clock is set back, or stands behind the log at a start, the house goes on from
 // the last moment it knows by a monotonic clock, until the wall clock has caught up.
 type clock struct {
-	wall func() time.Time
+	wall  func() time.Time
+	still bool // the wall clock alone moves it on
 
 	mu     sync.Mutex
 	at     time.Time     // the last moment given
@@ -35,6 +36,12 @@ func (c *clock) now() time.Time {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	wall, tick := c.wall().Round(0), time.Now()
+	if c.still {
+		if wall.After(c.at) {
+			c.at = wall
+		}
+		return c.at
+	}
 	if c.at.IsZero() {
 		c.at, c.ticked = wall, tick
 		return wall

@@ -200,7 +200,7 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 			}
 		}
 	}
-	if who := ev.Who(); who != nil && !h.state.Settled(who) {
+	if who := ev.Who(); who != nil && !h.state.Settled(ev) {
 		b.Unsettled[who.Key()] = true
 	}
 	if sc, ok := ev.Data.(*event.SettingsChanged); ok {

@@ -59,6 +59,8 @@ type Config struct {
 	Public string
 	// Clock tells the time; nil for the machine's.
 	Clock func() time.Time
+	// Still says that nothing but Clock moves the time on: an evening is lived by hand.
+	Still bool
 	// Backoff of the relay; nil for its own.
 	Backoff func(attempt int) time.Duration
 }
@@ -144,6 +146,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return nil, nil, err
 	}
 	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, tend: make(chan struct{}, 1), closed: make(chan struct{}), epoch: owner.Epoch}
+	h.clock.still = cfg.Still
 	if h.clock.wall = cfg.Clock; cfg.Clock == nil {
 		h.clock.wall = time.Now
 	}

@@ -3,6 +3,7 @@ package store
 import (
 	"cmp"
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -236,6 +237,29 @@ func (w writer) crew(e *event.Event, d *event.BookCrewed) ([]int64, error) {
 
 // ErrSame says that two records are one already.
 var ErrSame = errors.New("these are one record already; choose two different ones")
+
+// KeysOf finds a key of each of some records: of those that are its own the first, else
+// of those found under it; "" of one without any. It is what tells them to a rehearsal,
+// whose guest book has numbers of its own.
+func (s *Store) KeysOf(ctx context.Context, channel int64, records ...int64) ([]string, error) {
+	var raw []byte
+	err := s.SQL.QueryRowContext(ctx, `SELECT coalesce(json_agg(coalesce((SELECT a.key FROM accounts a WHERE a.channel = $1 AND (a.home = r.id OR a.person = r.id) ORDER BY a.home <> r.id, a.claimed <> '', a.key LIMIT 1), '') ORDER BY r.n), '[]')
+		FROM unnest($2::bigint[]) WITH ORDINALITY AS r(id, n)`, channel, records).Scan(&raw)
+	if err != nil {
+		return nil, err
+	}
+	var out []string
+	return out, json.Unmarshal(raw, &out)
+}
+
+// EventID is the id of an event of the log.
+func (s *Store) EventID(ctx context.Context, channel, seq int64) (id string, err error) {
+	err = s.SQL.QueryRowContext(ctx, "SELECT id FROM events WHERE channel = $1 AND seq = $2", channel, seq).Scan(&id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", ErrNone
+	}
+	return id, err
+}
 
 // Roots finds under which numbers records are found; one that does not exist is
 // missing.

@@ -42,12 +42,16 @@ type Edit struct {
 }
 
 // BookEdited: a member changed what is set by hand about people. Undoes is the
-// number of the edit that is taken back, if any.
+// number of the edit that is taken back, if any. Numbers are the guest book's own; beside
+// them stands what tells a rehearsal the same.
 type BookEdited struct {
 	Persons []int64 `json:"persons"`
 	Edit    Edit    `json:"edit"`
 	Undoes  int64   `json:"undoes,omitempty"`
 	Member  string  `json:"member,omitempty"`
+
+	Accounts []string `json:"accounts,omitempty"` // a key of each of the persons, "" of one without
+	UndoesID string   `json:"undoesId,omitempty"` // id of the event that is taken back
 }
 
 // BookMerged: two records are one person; Gone is found under Kept from now on.
@@ -55,6 +59,8 @@ type BookMerged struct {
 	Kept   int64  `json:"kept"`
 	Gone   int64  `json:"gone"`
 	Member string `json:"member,omitempty"`
+
+	Accounts []string `json:"accounts,omitempty"` // a key of the kept one and of the gone one
 }
 
 // BookLinked: a member is known in chat by an account, or with none by no account any
@@ -68,8 +74,9 @@ type BookLinked struct {
 
 // BookParted: Part is a record of its own again.
 type BookParted struct {
-	Part   int64  `json:"part"`
-	Member string `json:"member,omitempty"`
+	Part    int64  `json:"part"`
+	Member  string `json:"member,omitempty"`
+	Account string `json:"account,omitempty"` // a key of its own
 }
 
 // BookCrewed: a crew was made, changed, or with Gone taken away.

@@ -271,10 +271,19 @@ func (s *State) StreamAt(t time.Time) int {
 }
 
 // Settled reports whether an account has spoken in this period under the very
-// name and roles it has now, so that nothing about it is new but a further line.
-func (s *State) Settled(p *event.Person) bool {
+// name and roles it has now, so that nothing about it is new but a further line. One that
+// comes late, from before its arrival or of a stream that is over, is news of its own.
+func (s *State) Settled(ev *event.Event) bool {
+	p := ev.Who()
 	g := s.guests()[p.Key()]
-	return g != nil && g.Lines > 0 && g.Login == p.Login && slices.Equal(g.Roles, p.Roles) && g.Name == plain.Name(p.Shown())
+	if g == nil || g.Lines == 0 || g.Login != p.Login || !slices.Equal(g.Roles, p.Roles) || g.Name != plain.Name(p.Shown()) {
+		return false
+	}
+	on := 0
+	if s.Stream.Live() {
+		on = s.Stream.Number
+	}
+	return s.StreamAt(ev.Time) == on && !ev.Time.Before(g.Arrived)
 }
 
 // Wake is when the house next wants to be woken; false when nothing waits.

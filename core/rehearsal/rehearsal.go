@@ -59,14 +59,17 @@ type Summary struct {
 // Run lives the script to its end and on until nothing waits, at most the grace
 // time after the last event. Effects go to out in time order.
 func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) error) (Summary, error) {
-	book = book.fresh()
-	r := &run{plan: plan, book: book, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
+	r := &run{plan: plan, book: book, guests: book.invite(), seen: map[string]bool{}, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
 	r.s.Stream.Number, r.s.Stream.Ended = book.LastStream, book.LastStream > 0
 	for _, p := range book.Streams {
 		r.s.Past = attendance.Add(r.s.Past, p)
 	}
 	for i := range script {
 		ev := script[i]
+		if ev.Door == "house" { // what the house brought about itself it brings about again
+			continue
+		}
+		ev.Clean()
 		logged := ev.Logged
 		if logged.IsZero() {
 			logged = ev.Time
@@ -75,7 +78,8 @@ func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) er
 			return r.sum, err
 		}
 		ev.Stamp(logged)
-		if err := r.live(ev, book.Known(ev.Who(), r.current(), logged)); err != nil {
+		ev.Time, ev.Logged = ev.Time.Truncate(time.Microsecond), ev.Logged.Truncate(time.Microsecond) // as finely as the log keeps it
+		if err := r.live(ev, nil); err != nil {
 			return r.sum, err
 		}
 	}
@@ -95,6 +99,8 @@ func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) er
 type run struct {
 	plan        *house.Plan
 	book        *Book
+	guests      *guests
+	seen        map[string]bool // events, by key
 	out         func(Effect) error
 	s           *house.State
 	sum         Summary
@@ -136,82 +142,61 @@ func (r *run) until(t time.Time) error {
 		if !ok {
 			return fmt.Errorf("rehearsal: the house asked to be woken at %s and then decided nothing", wake.Format(time.RFC3339Nano))
 		}
-		if err := r.tell(&ev, ds); err != nil {
+		if err := r.tell(&ev, nil, ds); err != nil {
 			return err
 		}
 	}
 }
 
+// live lives one event, as the living house does. An event that another raised comes with
+// whom that one was of.
 func (r *run) live(ev event.Event, known *people.Known) error {
-	if r.book.seen[ev.Key()] {
+	if r.seen[ev.Key()] || r.s.Passes(&ev, r.plan) || r.guests.isForgotten(&ev, r.plan) {
 		return nil
 	}
-	r.book.seen[ev.Key()] = true
+	r.seen[ev.Key()] = true
 	ev.Seq = r.s.Seq + 1
 	r.sum.Events++
-	switch data := ev.Data.(type) {
-	case *event.SettingsChanged: // in force from here on, as they are live
+	stream := r.current()
+	if who := ev.Who(); who != nil && known == nil && r.s.Wants(&ev, r.plan) && ev.Cause == 0 {
+		known = r.guests.known(*who, stream)
+		if known == nil && !event.IsOwn(ev.Type) { // the book knows nobody by this account
+			known = &people.Known{Person: r.guests.next, Accounts: []string{who.Key()}}
+			r.guests.next++
+		}
+		if r.plan.Private(&ev) {
+			known = r.guests.named(known, *who)
+		}
+	}
+	if data, ok := ev.Data.(*event.SettingsChanged); ok { // in force from here on, as they are live
 		if s, err := house.ReadStored(data.Settings); err == nil {
 			r.plan = house.Loosely(s, data.Version)
 		}
-	case *event.BookEdited:
-		r.book.edit(data)
-	case *event.BookLinked:
-		r.book.link(data)
 	}
 	if _, ok := ev.Data.(*event.ChatSaid); ok {
 		r.lines++
 	}
-	return r.tell(&ev, house.Step(r.s, &ev, known, r.plan, r.book.Called(r.plan.Names(&ev), r.current(), r.s.Clock)...))
+	named := r.guests.called(r.plan.Names(&ev), stream)
+	return r.tell(&ev, known, house.Step(r.s, &ev, known, r.plan, named...))
 }
 
-// tell writes the effects of one step and answers what was asked.
-func (r *run) tell(ev *event.Event, ds []house.Decision) error {
+// tell writes the effects of one step, and what it says about people, and answers what
+// was asked.
+func (r *run) tell(ev *event.Event, known *people.Known, ds []house.Decision) error {
 	for i := range ds {
 		d := &ds[i]
-		e := Effect{At: r.s.Clock, Courtesy: d.Courtesy, Event: d.EventID, Person: d.Person, To: d.Platform, Text: d.Text, Line: d.Line, Because: d.Because}
-		if house.IsWake(e.Event) { // what time alone brings has no event
-			e.Event = ""
-		}
 		switch d.Kind {
-		case house.Say:
-			e.Effect = "say"
-			r.said++
-			for _, j := range d.Joined {
-				e.Joined = append(e.Joined, Joined{j.EventID, j.Person})
-			}
-		case house.Show:
-			if d.Text == "" { // said in the open instead
-				continue
-			}
-			e.Effect, e.Text = "say", strings.ReplaceAll(d.Text, house.LinkMark, "…")
-			e.Because = append(slices.Clone(d.Because), "by private message")
-		case house.Relay:
-			e.Effect, e.To = "relay", d.Place
-		case house.Card, house.Sound, house.Film, house.Speak, house.Lamp, house.Scene, house.Act:
-			e.Effect = string(d.Kind)
-			var told house.Told
-			if json.Unmarshal(d.Body, &told) == nil && e.Text == "" {
-				e.Text = told.Gist()
-			}
-			for _, j := range d.Joined {
-				e.Joined = append(e.Joined, Joined{j.EventID, j.Person})
-			}
-		case house.Drop, house.Refuse:
-			e.Effect = "drop"
-			if e.Event == "" && ev.Type != "porch.house.woke" {
-				e.Event = ev.ID
-			}
 		case house.Ask:
 			r.asked = append(r.asked, answer{r.s.Clock.Add(answerAfter), r.book.answer(d)})
-			continue
 		case house.Arrive:
 			r.sum.Arrivals++
-			continue
 		case house.Open:
 			r.sum.Streams++
-			continue
-		default:
+		case house.Say:
+			r.said++
+		}
+		e, ok := EffectOf(ev, d)
+		if !ok {
 			continue
 		}
 		r.sum.Effects[e.Effect]++
@@ -219,16 +204,64 @@ func (r *run) tell(ev *event.Event, ds []house.Decision) error {
 			return err
 		}
 	}
-	if n := r.s.StreamAt(ev.Time); n > 0 {
-		r.book.visit(ev, n)
-	}
+	r.guests.lived(ev, ds, known, r.s.StreamAt(ev.Time))
 	for _, raised := range house.Raised(ev, ds) {
+		var about *people.Known
+		if who := raised.Who(); who != nil {
+			if cause := ev.Who(); cause != nil && cause.Key() == who.Key() && known != nil {
+				about = known
+			} else {
+				about = r.s.KnownHere(who.Key())
+			}
+		}
 		raised.Stamp(r.s.Clock)
-		if err := r.live(raised, r.book.Known(raised.Who(), r.current(), r.s.Clock)); err != nil {
+		if err := r.live(raised, about); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// EffectOf is what a decision about an event does, or keeps from being done; false for
+// one that moves only the house itself.
+func EffectOf(ev *event.Event, d *house.Decision) (Effect, bool) {
+	e := Effect{At: ev.Logged, Courtesy: d.Courtesy, Event: d.EventID, Person: d.Person, To: d.Platform, Text: d.Text, Line: d.Line, Because: d.Because}
+	if house.IsWake(e.Event) { // what time alone brings has no event
+		e.Event = ""
+	}
+	joined := func() {
+		for _, j := range d.Joined {
+			e.Joined = append(e.Joined, Joined{j.EventID, j.Person})
+		}
+	}
+	switch d.Kind {
+	case house.Say:
+		e.Effect = "say"
+		joined()
+	case house.Show:
+		if d.Text == "" { // said in the open instead
+			return e, false
+		}
+		e.Effect, e.Text = "say", strings.ReplaceAll(d.Text, house.LinkMark, "…")
+		e.Because = append(slices.Clone(d.Because), "by private message")
+	case house.Relay:
+		e.Effect, e.To = "relay", d.Place
+	case house.Card, house.Sound, house.Film, house.Speak, house.Lamp, house.Scene, house.Act:
+		e.Effect = string(d.Kind)
+		var told house.Told
+		if json.Unmarshal(d.Body, &told) == nil && e.Text == "" {
+			e.Text = told.Gist()
+		}
+		joined()
+	case house.Drop, house.Refuse:
+		e.Effect = "drop"
+		if e.Event == "" && ev.Type != "porch.house.woke" {
+			e.Event = ev.ID
+		}
+	default:
+		return e, false
+	}
+	return e, true
 }
 
 // ReadScript reads events, one a line, and gives each its place in the file when
