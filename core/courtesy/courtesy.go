@@ -106,11 +106,19 @@ func (c *Cause) attended() int {
 	return c.Known.Attended + 1
 }
 
+// Why a courtesy is out of the question, whoever it is about.
+const (
+	SwitchedOff = "is switched off"
+	OnlyLive    = "only while live"
+)
+
 // Rung is one step of the ladder shown for a cause: a courtesy and how it fared.
 type Rung struct {
 	Courtesy string `json:"courtesy"`
 	Won      bool   `json:"won,omitempty"`
 	Why      string `json:"why"`
+
+	ByNumber bool `json:"-"` // all of it fits but for the number
 }
 
 // Ready is a courtesy with its wordings parsed.
@@ -196,31 +204,36 @@ func (s *Set) Winner(c Cause, slot Slot) (*Ready, []Rung) {
 	var best held
 	list := s.For(c)
 	rungs := make([]Rung, 0, len(list))
-	at := -1
+	type fit struct {
+		r  *Ready
+		h  held
+		at int
+	}
+	var fits []fit
 	for _, r := range list {
 		if r.Slot != slot || r.Also {
 			continue
 		}
 		h, why := r.match(&c)
 		if why != "" {
-			rungs = append(rungs, Rung{Courtesy: r.ID, Why: why})
+			rungs = append(rungs, Rung{Courtesy: r.ID, Why: why, ByNumber: r.Measure != nil && why == r.Measure.misfit(c.Quantities)})
 			continue
 		}
+		fits = append(fits, fit{r, h, len(rungs)})
+		rungs = append(rungs, Rung{Courtesy: r.ID})
 		if won == nil {
-			won, best, at = r, h, len(rungs)
-			rungs = append(rungs, Rung{Courtesy: r.ID, Won: true})
-			continue
-		}
-		if cmp, why := compare(r, h, won, best); cmp > 0 {
-			rungs[at] = Rung{Courtesy: won.ID, Why: "gives way to " + r.ID + ": " + why}
-			won, best, at = r, h, len(rungs)
-			rungs = append(rungs, Rung{Courtesy: r.ID, Won: true})
-		} else {
-			rungs = append(rungs, Rung{Courtesy: r.ID, Why: "gives way to " + won.ID + ": " + why})
+			won, best = r, h
+		} else if cmp, _ := compare(r, h, won, best); cmp > 0 {
+			won, best = r, h
 		}
 	}
-	if won != nil {
-		rungs[at].Why = won.sentence(best)
+	for _, f := range fits { // each gives way to the one that wins in the end
+		if f.r == won {
+			rungs[f.at].Won, rungs[f.at].Why = true, won.sentence(best)
+			continue
+		}
+		_, why := compare(won, best, f.r, f.h)
+		rungs[f.at].Why = "gives way to " + won.ID + ": " + why
 	}
 	return won, rungs
 }
@@ -248,9 +261,9 @@ func (r *Ready) Fits(c Cause) (bool, string) {
 func (r *Ready) match(c *Cause) (held, string) {
 	switch {
 	case !r.On:
-		return held{}, "is switched off"
+		return held{}, SwitchedOff
 	case !c.Live && !r.OffLine:
-		return held{}, "only while live"
+		return held{}, OnlyLive
 	}
 	if r.When == Command && !slices.ContainsFunc(r.Asks, func(a string) bool { return strings.EqualFold(a, c.Fields["command"]) }) {
 		return held{}, "is asked by other words"
@@ -274,6 +287,8 @@ func aStanding(s people.Standing) string {
 		return "is a " + string(s)
 	case people.LongAway:
 		return "was long away"
+	case "":
+		return "has no standing"
 	}
 	return "is " + string(s)
 }

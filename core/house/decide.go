@@ -109,7 +109,7 @@ func (d *decider) arrival(data *event.ChatSaid) (awaits bool) {
 	}
 	never := d.p.never.Reason(data.Person, d.known)
 	if never != "" { // the streamer and whoever is never greeted are no newcomers
-		arrived.Standing, arrived.Because = "", []string{"first line in this stream"}
+		arrived.Standing, arrived.Because = "", []string{d.firstLine()}
 	}
 	d.decide(arrived)
 	if never != "" {
@@ -125,6 +125,14 @@ func (d *decider) arrival(data *event.ChatSaid) (awaits bool) {
 	}
 	d.welcome(data)
 	return false
+}
+
+// firstLine says what an arrival is the first line of.
+func (d *decider) firstLine() string {
+	if d.isLive() {
+		return "first line in this stream"
+	}
+	return "first line while no stream is on"
 }
 
 // arriving is the cause that an arrival is.
@@ -149,8 +157,8 @@ func (d *decider) welcome(data *event.ChatSaid) {
 		case won == nil:
 			if len(ladder) > 0 {
 				why := "no " + string(slot) + " fits"
-				if !c.Live {
-					why = "no stream is on: greetings are said only while live"
+				if !c.Live && onlyLive(ladder) {
+					why = "no stream is on: " + map[courtesy.Slot]string{courtesy.Greeting: "greetings are said", courtesy.ShoutOut: "shout-outs are done"}[slot] + " only while live"
 				}
 				d.refuse(slot, nil, key, name, ladder, why)
 			}
@@ -169,6 +177,21 @@ func (d *decider) welcome(data *event.ChatSaid) {
 	d.free(c, args, []string{data.Person.Platform})
 }
 
+// onlyLive reports whether what is switched on of a ladder is for while a stream is on.
+func onlyLive(ladder []courtesy.Rung) bool {
+	some := false
+	for _, g := range ladder {
+		switch g.Why {
+		case courtesy.OnlyLive:
+			some = true
+		case courtesy.SwitchedOff:
+		default:
+			return false
+		}
+	}
+	return some
+}
+
 // opened: the first platform opens a stream, unless it was gone for less than the
 // grace time; only an opening is announced.
 func (d *decider) opened(platform string, info event.StreamInfo) {
@@ -179,9 +202,11 @@ func (d *decider) opened(platform string, info event.StreamInfo) {
 		d.joins(args, platform, "the stream is already on; "+platform+" joins it")
 		return
 	case s.Continues(d.ev.Time, d.p.grace):
-		gone := d.ev.Time.Sub(s.Gone).Round(time.Second)
-		d.decide(Decision{Kind: Continue, Output: "stream", Stream: s.Number, Platform: platform,
-			Because: []string{fmt.Sprintf("was gone for %s, less than the grace time of %s", gone, d.p.grace)}})
+		why := "was live again before it was told that none is"
+		if gone := d.ev.Time.Sub(s.Gone).Round(time.Second); !s.Gone.IsZero() && gone >= 0 {
+			why = fmt.Sprintf("was gone for %s, less than the grace time of %s", gone, d.p.grace)
+		}
+		d.decide(Decision{Kind: Continue, Output: "stream", Stream: s.Number, Platform: platform, Because: []string{why}})
 		d.joins(args, platform, "the stream goes on after a drop; it was announced when it opened")
 		return
 	}
@@ -386,9 +411,12 @@ func (d *decider) raid(data *event.RaidCame) {
 		case won != nil && slot == courtesy.ShoutOut && d.s.shouted(data.Person.Key(), d.known):
 			d.refuse(slot, won, data.Person.Key(), name, ladder, shoutedBefore)
 		case won == nil:
-			why := "no " + string(slot) + " fits a raid of this size"
-			if len(ladder) == 0 {
+			why := "no " + string(slot) + " fits"
+			switch {
+			case len(ladder) == 0:
 				why = "no courtesy is for the " + string(slot) + " of a raid"
+			case !slices.ContainsFunc(ladder, func(g courtesy.Rung) bool { return !g.ByNumber }):
+				why += " a raid of this size"
 			}
 			d.refuse(slot, nil, data.Person.Key(), name, ladder, why)
 			if slot == courtesy.Thanks && len(ladder) > 0 {

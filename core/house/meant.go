@@ -216,7 +216,16 @@ func (d *decider) answeredWhom(q *Question, data *event.LookupAnswered) {
 	word, rest := commandIn(q.Said.Text)
 	name, _ := nameIn(rest)
 	if data == nil || !data.Found {
-		d.askBack(&q.Said, name, q.Near)
+		near := q.Near
+		found, now := d.meansWhom(name, q.Said.Person.Platform)
+		switch {
+		case len(found) == 1: // who has come in meanwhile
+			d.commanded(&q.Said, word, rest, &found[0])
+			return
+		case len(now) > 0:
+			near = now
+		}
+		d.askBack(&q.Said, name, near)
 		return
 	}
 	who := event.Person{Platform: q.Said.Person.Platform, ID: data.ID, Login: data.Login, Name: data.Name}

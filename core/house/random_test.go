@@ -16,14 +16,15 @@ import (
 
 // lived is a random evening as it was lived: the house, and the log of it.
 type lived struct {
-	t    *testing.T
-	r    *rand.Rand
-	s    *house.State
-	plan *house.Plan
-	now  time.Time
-	log  []logged
-	mid  []byte // the state in the middle of it
-	at   int    // how much of the log came before
+	t     *testing.T
+	r     *rand.Rand
+	s     *house.State
+	plan  *house.Plan
+	now   time.Time
+	log   []logged
+	mid   []byte // the state in the middle of it
+	watch func(before *house.State, ev *event.Event, known *people.Known, ds []house.Decision, plan *house.Plan)
+	at    int // how much of the log came before
 }
 
 // live lives one event with all that it raises.
@@ -31,7 +32,25 @@ func (l *lived) live(ev event.Event, known *people.Known) {
 	ev.Clean()
 	ev.Stamp(l.now)
 	ev.Seq = l.s.Seq + 1
-	l.keep(ev, house.Step(l.s, &ev, known, l.plan))
+	before := l.copied()
+	ds := house.Step(l.s, &ev, known, l.plan)
+	if l.watch != nil {
+		l.watch(before, &ev, known, ds, l.plan)
+	}
+	l.keep(ev, ds)
+}
+
+// copied is the state as it is, for whoever watches.
+func (l *lived) copied() *house.State {
+	if l.watch == nil {
+		return nil
+	}
+	raw, err := json.Marshal(l.s)
+	if err != nil {
+		l.t.Fatal(err)
+	}
+	s, _ := house.RestoreState(raw)
+	return s
 }
 
 func (l *lived) keep(ev event.Event, ds []house.Decision) {
@@ -95,9 +114,13 @@ func (l *lived) until(end time.Time) {
 		if at.After(l.now) {
 			l.now = at
 		}
+		before := l.copied()
 		ev, ds, ok := house.Advance(l.s, l.now, l.plan)
 		if !ok {
 			l.t.Fatalf("woken at %s for nothing", at)
+		}
+		if l.watch != nil {
+			l.watch(before, &ev, nil, ds, l.plan)
 		}
 		l.keep(ev, ds)
 	}
@@ -105,13 +128,16 @@ func (l *lived) until(end time.Time) {
 }
 
 // anEvening lives so many events of a random evening in a random house.
-func anEvening(t *testing.T, seed uint64, events int) *lived {
+func anEvening(t *testing.T, seed uint64, events int) *lived { return watched(t, seed, events, nil) }
+
+// watched is the same, looked at event by event.
+func watched(t *testing.T, seed uint64, events int, watch func(*house.State, *event.Event, *people.Known, []house.Decision, *house.Plan)) *lived {
 	r := rand.New(rand.NewPCG(seed, 7))
 	plan, faults := house.Ready(housetest.Random(r), 1)
 	if len(faults) > 0 {
 		t.Fatal(faults)
 	}
-	l := &lived{t: t, r: r, s: house.NewState(), plan: plan, now: dusk}
+	l := &lived{t: t, r: r, watch: watch, s: house.NewState(), plan: plan, now: dusk}
 	for i := range events {
 		l.until(l.now.Add(time.Duration(r.IntN(8000)) * time.Millisecond))
 		if i == events/2 {

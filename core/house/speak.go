@@ -87,7 +87,7 @@ func (d *decider) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, 
 		}
 	}
 	if r.Slot == courtesy.Greeting && !d.hand {
-		l.Because = append(l.Because, "first line in this stream")
+		l.Because = append(l.Because, d.firstLine())
 	}
 	if len(l.Because) == 0 {
 		l.Because = append(l.Because, d.because())
@@ -228,9 +228,13 @@ func (d *decider) takeBack(l *pace.Line, why string) {
 func (d *decider) leave(l *pace.Line) {
 	because := slices.Clone(l.Because)
 	if l.Ask != "" {
-		because = append(because, fmt.Sprintf("the platform did not answer within %s: said without link and category", l.AskEnds.Sub(l.Made)))
+		why := "was said before the platform answered: without link and category"
+		if !d.now.Before(l.AskEnds) {
+			why = fmt.Sprintf("the platform did not answer within %s: said without link and category", l.AskEnds.Sub(l.Made))
+		}
+		because = append(because, why)
 	}
-	if l.Hurried {
+	if l.Hurried && l.Courtesy != "desk" { // what is written there never waits
 		because = append(because, "hurried at the desk")
 	}
 	x := Decision{Kind: Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, As: l.As, Event: l.Event, EventID: l.EventID,

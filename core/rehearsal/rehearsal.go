@@ -59,7 +59,16 @@ type Summary struct {
 // Run lives the script to its end and on until nothing waits, at most the grace
 // time after the last event. Effects go to out in time order.
 func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) error) (Summary, error) {
-	r := &run{plan: plan, book: book, guests: book.invite(), seen: map[string]bool{}, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
+	return Watched(plan, book, script, out, nil)
+}
+
+// Watch is told of every step: the state before it, what happened, whom the house was told
+// that is of, what it decided and under which settings.
+type Watch func(before *house.State, ev *event.Event, known *people.Known, ds []house.Decision, plan *house.Plan)
+
+// Watched is Run, looked at step by step.
+func Watched(plan *house.Plan, book *Book, script []event.Event, out func(Effect) error, watch Watch) (Summary, error) {
+	r := &run{plan: plan, watch: watch, book: book, guests: book.invite(), seen: map[string]bool{}, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
 	r.s.Stream.Number, r.s.Stream.Ended = book.LastStream, book.LastStream > 0
 	for _, p := range book.Streams {
 		r.s.Past = attendance.Add(r.s.Past, p)
@@ -102,6 +111,7 @@ type run struct {
 	guests      *guests
 	seen        map[string]bool // events, by key
 	out         func(Effect) error
+	watch       Watch
 	s           *house.State
 	sum         Summary
 	asked       []answer
@@ -138,7 +148,11 @@ func (r *run) until(t time.Time) error {
 		if !due || wake.After(t) {
 			return nil
 		}
+		before := r.copied()
 		ev, ds, ok := house.Advance(r.s, wake, r.plan)
+		if ok && r.watch != nil {
+			r.watch(before, &ev, nil, ds, r.plan)
+		}
 		if !ok {
 			return fmt.Errorf("rehearsal: the house asked to be woken at %s and then decided nothing", wake.Format(time.RFC3339Nano))
 		}
@@ -177,7 +191,25 @@ func (r *run) live(ev event.Event, known *people.Known) error {
 		r.lines++
 	}
 	named := r.guests.called(r.plan.Names(&ev), stream)
-	return r.tell(&ev, known, house.Step(r.s, &ev, known, r.plan, named...))
+	before := r.copied()
+	ds := house.Step(r.s, &ev, known, r.plan, named...)
+	if r.watch != nil {
+		r.watch(before, &ev, known, ds, r.plan)
+	}
+	return r.tell(&ev, known, ds)
+}
+
+// copied is the state as it is, for whoever watches.
+func (r *run) copied() *house.State {
+	if r.watch == nil {
+		return nil
+	}
+	raw, err := json.Marshal(r.s)
+	if err != nil {
+		return house.NewState()
+	}
+	s, _ := house.RestoreState(raw)
+	return s
 }
 
 // tell writes the effects of one step, and what it says about people, and answers what

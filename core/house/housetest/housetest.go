@@ -303,7 +303,7 @@ func Known(r *rand.Rand, p event.Person, now time.Time) *people.Known {
 		return nil
 	}
 	other := pick(r, Platforms...)
-	k := &people.Known{Person: 1, Accounts: slices.Compact([]string{p.Key(), other + ":" + p.ID}), Attended: r.IntN(12), Fellow: r.IntN(4) == 0}
+	k := &people.Known{Person: 1, Accounts: slices.Compact([]string{p.Key(), other + ":" + p.ID}), Attended: r.IntN(12), Fellow: r.IntN(4) == 0, LeaveBe: r.IntN(12) == 0}
 	if r.IntN(3) == 0 {
 		k.Crews = []string{"low-water"}
 	}
