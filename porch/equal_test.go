@@ -148,10 +148,12 @@ func TestARehearsalIsTheLivingHouseLineByLine(t *testing.T) {
 	}
 	seeds := []uint64{46, 69, 84} // that were not equal once
 	for seed := range evenings {
-		seeds = append(seeds, first+seed)
+		if !slices.Contains(seeds, first+seed) {
+			seeds = append(seeds, first+seed)
+		}
 	}
 	if first > 1 {
-		seeds = seeds[3:]
+		seeds = []uint64{first}
 	}
 	for _, seed := range seeds {
 		t.Run(fmt.Sprint("evening ", seed), func(t *testing.T) { equalEvening(t, st, seed) })
@@ -231,6 +233,9 @@ func equalEvening(t *testing.T, st *store.Store, seed uint64) {
 		if d == nil {
 			continue
 		}
+		if i == 60 {
+			e.goesOut() // in the middle of it
+		}
 		ev := event.Event{Door: door, Source: door, ID: fmt.Sprint("e", i), Type: d.Type(), Data: d}
 		if door != "desk" && r.IntN(10) == 0 {
 			ev.Time = e.at().Add(-time.Duration(r.IntN(1200)) * time.Second)
@@ -242,6 +247,7 @@ func equalEvening(t *testing.T, st *store.Store, seed uint64) {
 		e.take(ev)
 	}
 	e.until(e.at().Add(20 * time.Minute))
+	e.goesOut()
 	var lived []rehearsal.Effect
 	if err := st.Since(ctx, e.h.ID, begun, 0, func(en store.Entry) error {
 		for i := range en.Decisions {
@@ -305,6 +311,40 @@ func equalEvening(t *testing.T, st *store.Store, seed uint64) {
 	}
 	if len(lived) < 10 && seed%7 == 0 {
 		t.Logf("evening %d: only %d effects", seed, len(lived))
+	}
+}
+
+// goesOut writes the guest book out in every format, and reads that it would change
+// nothing when it came in again.
+func (e *stillEvening) goesOut() {
+	e.t.Helper()
+	s := e.h.plan.Load().Settings
+	for _, format := range []string{"csv", "vcf", "jsonl"} {
+		var file bytes.Buffer
+		if err := formats.Export(e.t.Context(), &file, format, e.st, e.h.ID, nil, s); err != nil {
+			e.t.Fatal(format, err)
+		}
+		im, _, err := e.h.ReadFile(e.t.Context(), "Odalys Brine", "book."+format, format, bytes.NewReader(file.Bytes()), formats.Options{Platform: "quayside"})
+		if err != nil {
+			e.t.Fatal(format, err)
+		}
+		var n store.ImportCounts
+		if err := json.Unmarshal(im.Counts, &n); err != nil {
+			e.t.Fatal(err)
+		}
+		if n.New+n.Changed+n.Refused > 0 {
+			var told []string
+			for _, verdict := range []string{store.New, store.Changed, store.Refused} {
+				rows, err := e.st.ImportRows(e.t.Context(), im.ID, verdict, 0, 2)
+				if err != nil {
+					e.t.Fatal(err)
+				}
+				for _, r := range rows {
+					told = append(told, fmt.Sprintf("%s %q: %s %s", verdict, r.Name, r.Changes, r.Why))
+				}
+			}
+			e.t.Errorf("%s comes in with changes: %+v\n%s\n%s", format, n, strings.Join(told, "\n"), file.String())
+		}
 	}
 }
 

@@ -154,7 +154,7 @@ func UsualHours(at []time.Time, zone *time.Location) []Usual {
 }
 
 // Join finds for streams that somebody else numbered the numbers they have here.
-// A stream that opened at the same minute is the same. On a channel without
+// A stream that opened within a minute is the same, the nearest where there are several. On a channel without
 // streams they keep their numbers; those before its first one are numbered
 // backwards from there. Streams in between that the channel does not know have no
 // number and are missing from the answer.
@@ -172,7 +172,12 @@ func Join(have, in []Past) (number map[int]int, fresh []Past) {
 	next := first.Number - 1
 	for i := len(in) - 1; i >= 0; i-- {
 		p := in[i]
-		same := slices.IndexFunc(have, func(h Past) bool { d := h.Opened.Sub(p.Opened); return d > -time.Minute && d < time.Minute })
+		same, nearest := -1, time.Minute
+		for k, h := range have {
+			if d := h.Opened.Sub(p.Opened).Abs(); d < nearest {
+				same, nearest = k, d
+			}
+		}
 		switch {
 		case same >= 0:
 			number[p.Number] = have[same].Number

@@ -88,3 +88,12 @@ func TestUsualHoursNeedAHabit(t *testing.T) {
 		t.Errorf("%+v", got)
 	}
 }
+
+func TestOfTwoStreamsThatTouchEachIsItself(t *testing.T) {
+	dusk := time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
+	have := []attendance.Past{{Number: 13, Opened: dusk, Closed: dusk.Add(12 * time.Second)}, {Number: 14, Opened: dusk.Add(12 * time.Second), Closed: dusk.Add(time.Hour)}}
+	number, fresh := attendance.Join(have, have)
+	if len(fresh) != 0 || number[13] != 13 || number[14] != 14 {
+		t.Errorf("%v, new %v", number, fresh)
+	}
+}

@@ -13,6 +13,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/house"
+	"vividporch/core/house/housetest"
 )
 
 func file(t *testing.T, v any) *house.Incoming {
@@ -29,15 +30,20 @@ func file(t *testing.T, v any) *house.Incoming {
 }
 
 func TestAHouseFileThatWentOutComesInUnchanged(t *testing.T) {
-	s := settings(t)
-	in := file(t, s)
-	for _, whole := range []bool{true, false} {
-		got, err := in.Onto(s, in.Usual(s.Channel), whole, true)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if diff, _ := house.Compare(s, got); len(diff) > 0 {
-			t.Errorf("whole %v: %+v", whole, diff)
+	all := []*house.Settings{settings(t)}
+	for seed := range uint64(60) {
+		all = append(all, housetest.Random(rand.New(rand.NewPCG(seed, 31))))
+	}
+	for i, s := range all {
+		in := file(t, s)
+		for _, whole := range []bool{true, false} {
+			got, err := in.Onto(s, in.Usual(s.Channel), whole, true)
+			if err != nil {
+				t.Fatalf("house %d: %v", i, err)
+			}
+			if diff, _ := house.Compare(s, got); len(diff) > 0 {
+				t.Errorf("house %d, whole %v: %+v", i, whole, diff)
+			}
 		}
 	}
 }
