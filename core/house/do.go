@@ -53,6 +53,10 @@ func (d *decider) do(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutpu
 			}
 		}
 	}
+	if lack := lacks(o.Alts, args); lack != "" { // a hole in the sentence is no sentence
+		d.not(c, r, o, "", "nothing is known to stand for {"+lack+"}, which all its words need")
+		return
+	}
 	switch {
 	case o.Kind == courtesy.Relay:
 		d.post(c, r, o, args)
@@ -131,6 +135,16 @@ func (d *decider) sayOn(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 	if said > 0 && d.asks(c, o) {
 		d.ask(c.Person, "for the link and the last category")
 	}
+}
+
+// lacks is what every one of some wordings needs and does not have, or "".
+func lacks(alts []*wording.Wording, args wording.Args) (name string) {
+	for _, w := range alts {
+		if name = w.Lacks(args); name == "" {
+			return ""
+		}
+	}
+	return name
 }
 
 // saysNothing is why an output whose words come out empty is not made.

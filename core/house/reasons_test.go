@@ -544,6 +544,7 @@ var reasons = []struct {
 	{`is shouted out already`, func(a *reading) verdict {
 		return iff(slices.ContainsFunc(a.ds, func(x house.Decision) bool { return x.Kind != house.Refuse && x.Person == a.d.Person }))
 	}},
+	{`nothing is known to stand for \{name\}, which all its words need`, func(a *reading) verdict { return iff(a.d.Person == "") }},
 	{`there is nobody to shout out`, func(a *reading) verdict { return iff(a.d.Person == "") }},
 	{`this courtesy is the shout-out itself`, func(a *reading) verdict { return iff(a.rule().Slot == courtesy.ShoutOut) }},
 	{`was already thanked for the raid`, func(a *reading) verdict {

@@ -127,13 +127,16 @@ func (w *Wording) Uses(name string) bool {
 }
 
 // Fits reports whether every fill-in the wording needs has a value.
-func (w *Wording) Fits(args Args) bool {
+func (w *Wording) Fits(args Args) bool { return w.Lacks(args) == "" }
+
+// Lacks is the first fill-in the wording needs that has no value, or "".
+func (w *Wording) Lacks(args Args) string {
 	for _, n := range w.needs {
 		if args[n].missing() {
-			return false
+			return n
 		}
 	}
-	return true
+	return ""
 }
 
 // UTF16 converts a byte offset into src to UTF-16 code units, which is how a
