@@ -209,7 +209,7 @@ func (s *Set) Winner(c Cause, slot Slot) (*Ready, []Rung) {
 		h  held
 		at int
 	}
-	var fits []fit
+	fits := make([]fit, 0, 4)
 	for _, r := range list {
 		if r.Slot != slot || r.Also {
 			continue

@@ -15,6 +15,7 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
+	"slices"
 	"strings"
 	"time"
 )
@@ -122,9 +123,11 @@ func Parse(raw []byte) (Event, error) {
 	if err != nil {
 		return Event{}, err
 	}
-	ext, err := furtherAttributes(raw)
-	if err != nil {
-		return Event{}, err
+	var ext json.RawMessage
+	if hasFurther(raw) {
+		if ext, err = furtherAttributes(raw); err != nil {
+			return Event{}, err
+		}
 	}
 	ev := Event{Ext: ext, ID: env.ID, Source: env.Source, Type: env.Type, Door: env.Door, Data: data, Raw: env.Data}
 	if env.Time != nil {
@@ -141,6 +144,35 @@ func Parse(raw []byte) (Event, error) {
 
 // ours are the attributes that an envelope holds itself.
 var ours = []string{"specversion", "id", "source", "type", "time", "logged", "door", "datacontenttype", "data"}
+
+// hasFurther reports whether an object may have members that the contract does not name.
+// Nearly no event has, and looking is far cheaper than reading it twice.
+func hasFurther(raw []byte) bool {
+	depth, key := 0, false // key: the next text at depth 1 names a member
+	for i := 0; i < len(raw); i++ {
+		switch raw[i] {
+		case '"':
+			from := i + 1
+			for i++; i < len(raw) && raw[i] != '"'; i++ {
+				if raw[i] == '\\' {
+					i++
+				}
+			}
+			if depth == 1 && key && !slices.Contains(ours, string(raw[from:min(i, len(raw))])) {
+				return true
+			}
+			key = false
+		case '{', '[':
+			depth++
+			key = depth == 1
+		case '}', ']':
+			depth--
+		case ',':
+			key = depth == 1
+		}
+	}
+	return false
+}
 
 // furtherAttributes are the attributes of an event that the contract does not name, as an
 // object; nil when there are none. One without a value is absent (JSON Event Format 3.1).
