@@ -16,7 +16,8 @@ import (
 	"vividporch/core/rehearsal"
 )
 
-// Evenings that are kept, with what the house made of them: the sample world's own, and
+// Evenings that are kept, with what the house made of them: the sample world's own, its
+// log as it went out after it was played, and
 // five that between them use every when, every output and every hand. What moves one of
 // them changes what viewers or the streamer see. GOLDEN=write keeps them anew.
 const kept = "testdata/"
