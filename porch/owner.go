@@ -237,7 +237,7 @@ func (h *House) keep(b *store.Batch, ev event.Event, ds []house.Decision) {
 	}
 	if opened || ev.Seq-h.lastSnap >= snapshotEvery {
 		if raw, err := json.Marshal(h.state); err == nil {
-			h.snaps = append(h.snaps, store.Snapshot{Channel: h.ID, Seq: ev.Seq, State: raw})
+			h.snaps = append(h.snaps, store.Snapshot{Channel: h.ID, Seq: ev.Seq, State: raw, Stream: h.state.Stream.Number})
 			h.lastSnap = ev.Seq
 		}
 	}

@@ -138,8 +138,37 @@ func (w writer) booked(b *Batch) error {
 // SaveSnapshot keeps a state that the log has reached. It may come after the
 // commit: without it a restart evolves a little longer.
 func (s *Store) SaveSnapshot(ctx context.Context, snap Snapshot) error {
-	_, err := s.SQL.ExecContext(ctx, `INSERT INTO snapshots (channel, seq, state, taken) VALUES ($1,$2,$3,now()) ON CONFLICT DO NOTHING`, snap.Channel, snap.Seq, string(snap.State))
-	return err
+	tx, err := s.SQL.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	w := writer{ctx: ctx, db: tx, tx: tx, channel: snap.Channel}
+	if err := w.lockSnapshots(); err != nil {
+		return err
+	}
+	if err := w.exec(`INSERT INTO snapshots (channel, seq, state, taken, stream) SELECT $1, $2, $3, now(), $4 WHERE NOT EXISTS (SELECT 1 FROM snapshots WHERE channel = $1 AND seq >= $2)`,
+		snap.Channel, snap.Seq, string(snap.State), snap.Stream); err != nil {
+		return err
+	}
+	if err := w.exec(`DELETE FROM snapshots s WHERE channel = $1 AND seq < (SELECT min(seq) FROM (SELECT seq FROM snapshots WHERE channel = $1 ORDER BY seq DESC LIMIT $2) l)
+		AND NOT (s.stream > 0 AND s.taken > now() - make_interval(days => $3) AND NOT EXISTS (SELECT 1 FROM snapshots o WHERE o.channel = s.channel AND o.stream = s.stream AND o.seq < s.seq))`,
+		snap.Channel, snapshotsKept, snapshotDays); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// How many of the last snapshots are kept, and for how many days the first of each stream.
+const (
+	snapshotsKept = 3
+	snapshotDays  = 30
+)
+
+// lockSnapshots lets one transaction at a time change a channel's snapshots: a state that
+// was written down before a forgetting must not come in behind it.
+func (w writer) lockSnapshots() error {
+	return w.exec("SELECT 1 FROM channels WHERE id = $1 FOR UPDATE", w.channel)
 }
 
 // Written reports whether an event stands in the log under its number.

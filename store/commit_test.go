@@ -290,3 +290,45 @@ func TestTheLedgerPutsThoseWeOweFirst(t *testing.T) {
 		t.Errorf("%+v", list[1:])
 	}
 }
+
+func TestSnapshotsArePrunedAndNoneComesInBehindAForgetting(t *testing.T) {
+	s := storetest.Open(t)
+	b := open(t, s, "snapshots")
+	save := func(seq int64, stream int) {
+		t.Helper()
+		if err := s.SaveSnapshot(t.Context(), store.Snapshot{Channel: b.channel, Seq: seq, State: []byte(`{"of":"limpet_lena"}`), Stream: stream}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	kept := func() (seqs []int64) {
+		t.Helper()
+		rows, err := s.SQL.Query("SELECT seq FROM snapshots WHERE channel = $1 ORDER BY seq", b.channel)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer rows.Close()
+		for rows.Next() {
+			var n int64
+			if err := rows.Scan(&n); err != nil {
+				t.Fatal(err)
+			}
+			seqs = append(seqs, n)
+		}
+		return seqs
+	}
+	for i := range int64(12) { // three in each of four streams
+		save(100*(i+1), int(i/3)+1)
+		if i == 2 { // the first stream was long ago
+			if _, err := s.SQL.Exec("UPDATE snapshots SET taken = now() - interval '31 days' WHERE channel = $1", b.channel); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	if got := kept(); !slices.Equal(got, []int64{400, 700, 1000, 1100, 1200}) {
+		t.Errorf("kept are %v: the last three, and the first of each stream of a month", got)
+	}
+	save(1150, 4) // slower on its way than one that came after it
+	if got := kept(); slices.Contains(got, 1150) {
+		t.Errorf("an older state came in behind a newer one: %v", got)
+	}
+}

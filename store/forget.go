@@ -160,6 +160,9 @@ func (w writer) forgetAccounts(keys []string, b *Batch, upTo int64) (now []strin
 	}
 	// Snapshots hold names as well; the state after this batch takes their place.
 	if len(b.State) > 0 {
+		if err := w.lockSnapshots(); err != nil {
+			return nil, err
+		}
 		if err := w.exec(`DELETE FROM snapshots WHERE channel = $1`, w.channel); err != nil {
 			return nil, err
 		}

@@ -67,6 +67,7 @@ type Snapshot struct {
 	Seq     int64           `gorm:"primaryKey;autoIncrement:false"`
 	State   json.RawMessage `gorm:"type:json;not null"`
 	Taken   time.Time       `gorm:"not null"`
+	Stream  int             `gorm:"not null;default:0"` // number of the stream it was taken in
 }
 
 // SettingsVersion is one version of the house file.

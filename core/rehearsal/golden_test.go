@@ -17,9 +17,9 @@ import (
 )
 
 // Evenings that are kept, with what the house made of them: the sample world's own, its
-// log as it went out after it was played, and
-// five that between them use every when, every output and every hand. What moves one of
-// them changes what viewers or the streamer see. GOLDEN=write keeps them anew.
+// log as it went out after it was played, and five that between them use every when,
+// every output and every hand. What moves one of them changes what viewers or the
+// streamer see. GOLDEN=write keeps them anew.
 const kept = "testdata/"
 
 // goldenHouse is the sample house with courtesies for whatever it has none for.
@@ -74,7 +74,7 @@ func TestKeptEveningsComeOutByteForByte(t *testing.T) {
 				t.Fatal(err)
 			}
 			defer book.Close()
-			people_, err := rehearsal.ReadBook(book)
+			guests, err := rehearsal.ReadBook(book)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -89,7 +89,7 @@ func TestKeptEveningsComeOutByteForByte(t *testing.T) {
 			var out bytes.Buffer
 			enc := json.NewEncoder(&out)
 			enc.SetEscapeHTML(false)
-			sum, err := rehearsal.Watched(plan, people_, evs, func(e rehearsal.Effect) error {
+			sum, err := rehearsal.Watched(plan, guests, evs, func(e rehearsal.Effect) error {
 				if e.Effect != "drop" {
 					whens[when[e.Courtesy]] = true
 				}
