@@ -141,7 +141,7 @@ func randomBook(r *rand.Rand, now time.Time) string {
 // hands, over several streams, on two platforms, late or under hush.
 func TestARehearsalIsTheLivingHouseLineByLine(t *testing.T) {
 	st := storetest.Open(t)
-	var first, evenings uint64 = 1, 20
+	var first, evenings uint64 = 1, 14
 	fmt.Sscan(os.Getenv("PORCH_EVENINGS"), &evenings)
 	if fmt.Sscan(os.Getenv("PORCH_EQUAL_SEED"), &first); first > 1 { // one that failed, to see it again
 		evenings = 1

@@ -43,7 +43,7 @@ first_load() { # the Porch's first load: at most 220 kB of gzipped JavaScript
   [ "$total" -gt 20000 ] && [ "$total" -le 220000 ]
 }
 
-fuzz() { go test "$1" -run='^$' -fuzz="^$2\$" -fuzztime=10s -parallel=2; }
+fuzz() { go test "$1" -run='^$' -fuzz="^$2\$" -fuzztime=7s -parallel=2; }
 
 run_tests() {
   mkdir -p "$LOCAL"

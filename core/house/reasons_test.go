@@ -764,7 +764,7 @@ func (y *tally) look(t *testing.T, before *house.State, ev *event.Event, known *
 // reading of what was so at that moment.
 func TestEveryReasonHoldsWhenItIsCheckedAgain(t *testing.T) {
 	y := &tally{used: map[int]bool{}}
-	evenings := 150
+	evenings := 120
 	if testing.Short() {
 		evenings = 30
 	}
