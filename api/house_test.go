@@ -338,7 +338,7 @@ func TestACoHostIsKnownInChatByTheAccountTheyLink(t *testing.T) {
 		t.Errorf("moved to another account: %d", s)
 	}
 	k, err := b.House.Known(t.Context(), "quayside:502")
-	if err != nil || k.Host != event.CoHost {
+	if err != nil || k.Member != event.CoHost {
 		t.Fatalf("%+v %v", k, err)
 	}
 	if err := b.House.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {

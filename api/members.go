@@ -141,29 +141,11 @@ func (s *Server) LinkMember(c *echo.Context, id int64) error {
 	if at < 0 {
 		return problem(http.StatusNotFound, "There is no such member", "Reload the page.")
 	}
-	if in.Account != "" {
-		known, err := s.house.Known(ctx, in.Account)
-		if err != nil {
-			return err
-		}
-		if known == nil {
-			return &event.FieldError{Field: "account", Remedy: "is in no guest book; let them say a line in chat first"}
-		}
-		for _, m := range list { // a co-host cannot become the streamer by their account, nor take it
-			if m.ID != id && m.Account != "" && slices.Contains(known.Accounts, m.Account) {
-				return &event.FieldError{Field: "account", Remedy: "is " + m.Name + "'s already; unlink it there first"}
-			}
-		}
-	}
-	linked := &event.BookLinked{Of: list[at].Name, Account: in.Account, Role: inChat[list[at].Role], Member: me.Name}
-	if _, err := s.house.Desk(ctx, linked); err != nil {
+	if err := s.house.Link(ctx, me.Name, &list[at].Member, list, in.Account); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
 }
-
-// inChat is what being a member makes somebody in chat.
-var inChat = map[string]event.Role{store.RoleOwner: event.Streamer, store.RoleCoHost: event.CoHost}
 
 // publicly is where people reach the house: as it was set, else as this request did.
 func (s *Server) publicly(c *echo.Context) string {

@@ -313,6 +313,29 @@ func (h *House) Merge(ctx context.Context, member string, kept, gone int64) erro
 	return err
 }
 
+// Link makes a member known in chat by an account of the guest book, or by none: an owner
+// is the streamer there, a co-host a co-host, a helper nothing more than the platform
+// says. An account is one member's among all.
+func (h *House) Link(ctx context.Context, by string, of *store.Member, all []store.MemberRow, account string) error {
+	if account != "" {
+		known, err := h.Known(ctx, account)
+		if err != nil {
+			return err
+		}
+		if known == nil {
+			return &event.FieldError{Field: "account", Remedy: "is in no guest book; let them say a line in chat first"}
+		}
+		for _, m := range all { // nobody becomes the streamer by their account, nor takes it
+			if m.ID != of.ID && m.Account != "" && slices.Contains(known.Accounts, m.Account) {
+				return &event.FieldError{Field: "account", Remedy: "is " + m.Name + "'s already; unlink it there first"}
+			}
+		}
+	}
+	role := map[string]event.Role{store.RoleOwner: event.Streamer, store.RoleCoHost: event.CoHost}[of.Role]
+	_, err := h.Desk(ctx, &event.BookLinked{Of: of.Name, Account: account, Role: role, Member: by})
+	return err
+}
+
 // tellWhom puts beside the numbers of a change in the guest book what tells a rehearsal
 // whom it is about.
 func (h *House) tellWhom(ctx context.Context, d event.Data) (err error) {

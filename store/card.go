@@ -45,18 +45,18 @@ func (s *Store) Cards(ctx context.Context, channel int64, persons []int64, f fun
 		var rows []struct {
 			ID       int64
 			Standing string
-			Host     event.Role
+			Member   event.Role
 		}
-		if err := s.DB.WithContext(ctx).Raw(`SELECT id, standing, `+hostOf+` AS host FROM people p WHERE channel = ? AND listed AND id > ? AND (? OR id IN ?) ORDER BY id LIMIT ?`,
+		if err := s.DB.WithContext(ctx).Raw(`SELECT id, standing, `+memberRole+` AS member FROM people p WHERE channel = ? AND listed AND id > ? AND (? OR id IN ?) ORDER BY id LIMIT ?`,
 			channel, after, len(persons) == 0, append([]int64{0}, persons...), page).Scan(&rows).Error; err != nil {
 			return err
 		}
 		if len(rows) == 0 {
 			return nil
 		}
-		ids, standing, hosts := make([]int64, len(rows)), map[int64]string{}, map[int64]event.Role{}
+		ids, standing, members := make([]int64, len(rows)), map[int64]string{}, map[int64]event.Role{}
 		for i, r := range rows {
-			ids[i], standing[r.ID], hosts[r.ID] = r.ID, r.Standing, r.Host
+			ids[i], standing[r.ID], members[r.ID] = r.ID, r.Standing, r.Member
 		}
 		records, err := readRecords(ctx, s.SQL, channel, 0, ids, nil)
 		if err != nil {
@@ -68,7 +68,7 @@ func (s *Store) Cards(ctx context.Context, channel int64, persons []int64, f fun
 		}
 		for i := range records {
 			c := records[i].card()
-			c.Host = hosts[records[i].id]
+			c.Member = members[records[i].id]
 			for k := range c.Accounts {
 				c.Accounts[k].Visits = visits[c.Accounts[k].Key()]
 			}

@@ -19,9 +19,9 @@ import (
 	"vividporch/core/people"
 )
 
-// hostOf is what the person p is as a member, by the account they linked: a role of ours,
+// memberRole is what the person p is as a member, by the account they linked: a role of ours,
 // or ”.
-const hostOf = `coalesce((SELECT CASE m.role WHEN 'owner' THEN 'streamer' ELSE 'co-host' END FROM members m JOIN accounts l ON l.channel = m.channel AND l.key = m.account
+const memberRole = `coalesce((SELECT CASE m.role WHEN 'owner' THEN 'streamer' ELSE 'co-host' END FROM members m JOIN accounts l ON l.channel = m.channel AND l.key = m.account
 	WHERE m.channel = p.channel AND m.account <> '' AND m.role IN ('owner', 'co-host') AND l.person = p.id ORDER BY m.role <> 'owner' LIMIT 1), '')`
 
 // Known looks up who is behind accounts: history as of the opening of the stream
@@ -38,7 +38,7 @@ func (s *Store) Known(ctx context.Context, channel int64, who []event.Person, st
 			by[k] = append(by[k], p.Key())
 		}
 	}
-	rows, err := s.SQL.QueryContext(ctx, `SELECT me.key, p.id, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, array_to_json(p.tags), array_to_json(p.crews), array_to_json(p.hand_roles), `+hostOf+`, p.zone,
+	rows, err := s.SQL.QueryContext(ctx, `SELECT me.key, p.id, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, array_to_json(p.tags), array_to_json(p.crews), array_to_json(p.hand_roles), `+memberRole+`, p.zone,
 			p.birth_year, p.birth_month, p.birth_day, p.attended, p.mask_at, p.mask_bits, p.first_seen, p.followed, me.fetched, o.keys, o.last, f.came, f.went
 		FROM accounts me JOIN people p ON p.channel = me.channel AND p.id = me.person
 		CROSS JOIN LATERAL (SELECT json_agg(a.key) AS keys, max(v.last) AS last FROM accounts a
@@ -62,7 +62,7 @@ func (s *Store) Known(ctx context.Context, channel int64, who []event.Person, st
 		var bits int64
 		var came, went sql.NullInt64
 		var k people.Known
-		if err := rows.Scan(&key, &k.Person, &k.SayAs, &k.Pronouns, &k.LeaveBe, &k.Trusted, &k.Fellow, &tags, &crews, &roles, &k.Host, &k.Zone,
+		if err := rows.Scan(&key, &k.Person, &k.SayAs, &k.Pronouns, &k.LeaveBe, &k.Trusted, &k.Fellow, &tags, &crews, &roles, &k.Member, &k.Zone,
 			&birth.Year, &month, &birth.Day, &k.Attended, &mask.At, &bits, &k.FirstSeen, &k.Followed, &fetched, &accounts, &k.LastSeen, &came, &went); err != nil {
 			return nil, nil, err
 		}

@@ -82,7 +82,7 @@ func (q *whoQuery) who(w *courtesy.Who, most bool) string {
 			}
 		}
 		of := q.arg(meant)
-		add("(p.roles && %s::text[] OR "+hostOf+" = ANY(%s::text[]))", of, of)
+		add("(p.roles && %s::text[] OR "+memberRole+" = ANY(%s::text[]))", of, of)
 	}
 	if w.Tag != "" {
 		add("EXISTS (SELECT 1 FROM unnest(p.tags) t WHERE lower(t) = lower(%s))", q.arg(w.Tag))

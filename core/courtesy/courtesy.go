@@ -214,9 +214,9 @@ func (s *Set) Winner(c Cause, slot Slot) (*Ready, []Rung) {
 		if r.Slot != slot || r.Also {
 			continue
 		}
-		h, why := r.match(&c)
+		h, why, byNumber := r.match(&c)
 		if why != "" {
-			rungs = append(rungs, Rung{Courtesy: r.ID, Why: why, ByNumber: r.Measure != nil && why == r.Measure.misfit(c.Quantities)})
+			rungs = append(rungs, Rung{Courtesy: r.ID, Why: why, ByNumber: byNumber})
 			continue
 		}
 		fits = append(fits, fit{r, h, len(rungs)})
@@ -243,7 +243,7 @@ func (s *Set) Beside(c Cause, slot Slot) []*Ready {
 	var out []*Ready
 	for _, r := range s.For(c) {
 		if r.Slot == slot && r.Also {
-			if _, why := r.match(&c); why == "" {
+			if _, why, _ := r.match(&c); why == "" {
 				out = append(out, r)
 			}
 		}
@@ -253,22 +253,23 @@ func (s *Set) Beside(c Cause, slot Slot) []*Ready {
 
 // Fits reports whether a courtesy matches a cause, and if not why.
 func (r *Ready) Fits(c Cause) (bool, string) {
-	_, why := r.match(&c)
+	_, why, _ := r.match(&c)
 	return why == "", why
 }
 
-// match tells how a courtesy holds for a cause, or why it does not.
-func (r *Ready) match(c *Cause) (held, string) {
+// match tells how a courtesy holds for a cause, or why it does not; byNumber says that
+// all of it fits but for the number.
+func (r *Ready) match(c *Cause) (h held, why string, byNumber bool) {
 	switch {
 	case !r.On:
-		return held{}, SwitchedOff
+		return held{}, SwitchedOff, false
 	case !c.Live && !r.OffLine:
-		return held{}, OnlyLive
+		return held{}, OnlyLive, false
 	}
 	if r.When == Command && !slices.ContainsFunc(r.Asks, func(a string) bool { return strings.EqualFold(a, c.Fields["command"]) }) {
-		return held{}, "is asked by other words"
+		return held{}, "is asked by other words", false
 	}
-	h, why := r.Who.match(c)
+	h, why = r.Who.match(c)
 	if why != "" && r.staff != nil && c.Person.IsOrAbove(event.Moderator) {
 		if h, why = r.staff.match(c); why == "" {
 			h.says = append(h.says, "moderators, co-hosts and the streamer may always ask")
@@ -276,8 +277,9 @@ func (r *Ready) match(c *Cause) (held, string) {
 	}
 	if why == "" && r.Measure != nil {
 		why = r.Measure.misfit(c.Quantities)
+		byNumber = why != ""
 	}
-	return h, why
+	return h, why, byNumber
 }
 
 // aStanding puts a standing into a sentence.

@@ -48,10 +48,10 @@ type Event struct {
 	Cause int64 `json:"-"` // of a raised event: the number of what came first of all
 }
 
-// Mark names an event in what is made of it, lines and look-ups. It tells one event from
+// Digest names an event in what is made of it, lines and look-ups. It tells one event from
 // every other, whatever number each got in the log, so that the same evening rehearsed
 // makes the same lines. It is 16 letters and digits of the digest of [Event.Key].
-func (e *Event) Mark() string {
+func (e *Event) Digest() string {
 	sum := sha256.Sum256([]byte(e.Key()))
 	return strings.ToLower(base32.StdEncoding.EncodeToString(sum[:10]))
 }

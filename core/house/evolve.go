@@ -298,7 +298,7 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 		}
 	case Ask:
 		if said, ok := ev.Data.(*event.ChatSaid); ok && (d.Output == "whom" || d.Output == "arrival") {
-			s.Questions = append(s.Questions, Question{Ask: d.Line, Ends: d.At, Event: ev.Seq, ID: ev.ID, Mark: ev.Mark(), At: ev.Time, Said: *said, Near: d.Near, Arrival: d.Output == "arrival"})
+			s.Questions = append(s.Questions, Question{Ask: d.Line, Ends: d.At, Event: ev.Seq, ID: ev.ID, Origin: ev.Digest(), At: ev.Time, Said: *said, Near: d.Near, Arrival: d.Output == "arrival"})
 		}
 	case Done:
 		if d.Item != nil {

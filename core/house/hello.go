@@ -236,7 +236,7 @@ func (d *decider) toSomebody(data *event.ChatSaid, words []string) bool {
 // linked this account, or by the account that lines go out under.
 func (d *decider) isStreamer(who event.Person) bool {
 	door := d.p.StreamerDoor(who.Platform)
-	return who.Is(event.Streamer) || d.known.HostBy(who) == event.Streamer || door != nil && strings.EqualFold(door.Account, who.Login)
+	return who.Is(event.Streamer) || d.known.MemberBy(who) == event.Streamer || door != nil && strings.EqualFold(door.Account, who.Login)
 }
 
 // isAccount reports whether a login is one the house speaks as.

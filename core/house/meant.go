@@ -23,14 +23,14 @@ import (
 // Question is a line whose answer hangs on what a platform tells: a command, of whom it
 // means; an arrival, of whether they stream.
 type Question struct {
-	Ask   string         `json:"ask"`
-	Ends  time.Time      `json:"ends"` // asked back from then on
-	Event int64          `json:"event"`
-	ID    string         `json:"id"`             // of the line that asked
-	Mark  string         `json:"mark,omitempty"` // what was decided about it is named by
-	At    time.Time      `json:"at"`
-	Said  event.ChatSaid `json:"said"`
-	Near  []string       `json:"near,omitempty"` // who goes by a name like it
+	Ask    string         `json:"ask"`
+	Ends   time.Time      `json:"ends"` // asked back from then on
+	Event  int64          `json:"event"`
+	ID     string         `json:"id"`               // of the line that asked
+	Origin string         `json:"origin,omitempty"` // what was decided about it is named by
+	At     time.Time      `json:"at"`
+	Said   event.ChatSaid `json:"said"`
+	Near   []string       `json:"near,omitempty"` // who goes by a name like it
 
 	Arrival bool `json:"arrival,omitempty"`
 }
@@ -42,9 +42,9 @@ func (q *Question) event(logged time.Time) *event.Event {
 
 // resume goes on with what waited for an answer; data is nil when none came in time.
 func (d *decider) resume(q *Question, data *event.LookupAnswered) {
-	was := d.marked
-	d.since, d.marked = q.Ends.Add(-secs(d.p.Settings.Pace.AskSeconds)), cmp.Or(q.Mark, strconv.FormatInt(q.Event, 10))
-	defer func() { d.since, d.marked = time.Time{}, was }()
+	was := d.begun
+	d.since, d.begun = q.Ends.Add(-secs(d.p.Settings.Pace.AskSeconds)), cmp.Or(q.Origin, strconv.FormatInt(q.Event, 10))
+	defer func() { d.since, d.begun = time.Time{}, was }()
 	if q.Arrival {
 		d.welcomeAfter(q, data)
 	} else {

@@ -170,8 +170,8 @@ func (a *reading) role(p event.Person, k *people.Known, words string) bool {
 		want = want[0].OrAbove()
 	}
 	have := slices.Clone(p.Roles)
-	if k != nil && !p.Nick && k.Host != "" {
-		have = append(have, k.Host)
+	if k != nil && !p.Nick && k.Member != "" {
+		have = append(have, k.Member)
 	}
 	for _, d := range a.plan.Settings.Doors {
 		if d.As == house.AsStreamer && d.Platform == p.Platform && strings.EqualFold(d.Account, p.Login) {
@@ -509,7 +509,7 @@ var reasons = []struct {
 	}},
 	{`is the streamer`, func(a *reading) verdict {
 		who := a.ev.Who()
-		return iff(who != nil && who.Is(event.Streamer) || a.known != nil && a.known.Host == event.Streamer)
+		return iff(who != nil && who.Is(event.Streamer) || a.known != nil && a.known.Member == event.Streamer)
 	}},
 	{`is on the list of those never greeted`, func(a *reading) verdict {
 		login := ""
@@ -682,7 +682,7 @@ var reasons = []struct {
 	}},
 }
 
-// lively collects what evenings say of themselves.
+// tally counts the reasons that hold, and those of which nothing is told.
 type tally struct {
 	held, untold int
 	used         map[int]bool

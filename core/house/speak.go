@@ -127,26 +127,26 @@ func (d *decider) asks(c courtesy.Cause, o *courtesy.ReadyOutput) bool {
 	return o.Ask && d.heard == nil && c.Person.ID != "" && d.p.Lookup(c.Person.Platform) != ""
 }
 
-func (d *decider) askID() string { return "ask-" + d.mark() }
+func (d *decider) askID() string { return "ask-" + d.origin() }
 
-// mark names what is decided about, the same in a rehearsal as in the living house: an
+// origin names what is decided about, the same in a rehearsal as in the living house: an
 // event by itself, and what time brings by what it is of, since wakes are not told from
-// outside. A line that waited for an answer keeps the mark it began with.
-func (d *decider) mark() string {
+// outside. A line that waited for an answer keeps the origin it began with.
+func (d *decider) origin() string {
 	switch {
-	case d.marked != "":
-		return d.marked
+	case d.begun != "":
+		return d.begun
 	case d.closing:
 		return "end-" + strconv.Itoa(d.s.Stream.Number)
 	case IsWake(d.ev.ID):
 		return d.ev.ID
 	}
-	d.marked = d.ev.Mark()
-	return d.marked
+	d.begun = d.ev.Digest()
+	return d.begun
 }
 
 func (d *decider) lineID(courtesyID, output string) string {
-	id := d.mark() + "." + courtesyID + "." + output
+	id := d.origin() + "." + courtesyID + "." + output
 	if d.meant != nil { // the same may be done to whoever asks, who arrives with it
 		id += ".meant"
 	}
@@ -157,10 +157,10 @@ func (d *decider) seed(courtesyID, output string) uint64 {
 	return wording.Seed(d.p.Settings.Seed, d.chanceOf(), courtesyID, output)
 }
 
-// chanceOf is what chance hangs on: the event's id, or the mark of what time brings.
+// chanceOf is what chance hangs on: the event's id, or the origin of what time brings.
 func (d *decider) chanceOf() string {
 	if IsWake(d.ev.ID) {
-		return d.mark()
+		return d.origin()
 	}
 	return d.ev.ID
 }

@@ -21,7 +21,7 @@ type Card struct {
 	LastSeen  *time.Time `json:"lastSeen,omitempty"`
 	Raids     []CardRaid `json:"raids,omitempty"`
 	Fetched   *Fetched   `json:"fetched,omitempty"`
-	Host      event.Role `json:"host,omitempty"` // streamer or co-host, as a member of this house; written for a rehearsal, and not brought in
+	Member    event.Role `json:"member,omitempty"` // streamer or co-host, as a member of this house; written for a rehearsal, and not brought in
 }
 
 // CardAccount is one account on a card. Without an id it is known by its login

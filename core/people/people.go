@@ -70,7 +70,7 @@ type Known struct {
 	Crews     []string     `json:"crews,omitempty"`     // ids
 	Tags      []string     `json:"tags,omitempty"`      //
 	Roles     []event.Role `json:"roles,omitempty"`     // given by hand
-	Host      event.Role   `json:"host,omitempty"`      // streamer or co-host, as the member who linked one of the accounts
+	Member    event.Role   `json:"member,omitempty"`    // streamer or co-host, as the member who linked one of the accounts
 	Zone      string       `json:"zone,omitempty"`      //
 	Birthday  *dates.Day   `json:"birthday,omitempty"`  //
 	Fetched   *Fetched     `json:"fetched,omitempty"`   // of the account the event is of
@@ -83,13 +83,13 @@ func (k *Known) Streams() bool {
 	return k != nil && (k.Fellow || len(k.Crews) > 0 || k.Fetched != nil && k.Fetched.Streams)
 }
 
-// HostBy is what somebody is as a member, when they come by an account. By a nick that
+// MemberBy is what somebody is as a member, when they come by an account. By a nick that
 // nobody vouches for they are nothing of it: anybody could take it.
-func (k *Known) HostBy(p event.Person) event.Role {
+func (k *Known) MemberBy(p event.Person) event.Role {
 	if k == nil || p.Nick {
 		return ""
 	}
-	return k.Host
+	return k.Member
 }
 
 // NeverList names accounts that are never greeted: by login in any case, or by
@@ -110,7 +110,7 @@ func MakeNeverList(entries []string) NeverList {
 // Reason says why a person is never greeted, or "".
 func (n NeverList) Reason(p event.Person, k *Known) string {
 	switch {
-	case p.Is(event.Streamer), k.HostBy(p) == event.Streamer:
+	case p.Is(event.Streamer), k.MemberBy(p) == event.Streamer:
 		return "is the streamer"
 	case n[strings.ToLower(p.Login)], n[strings.ToLower(p.Key())], p.Login == "" && n[strings.ToLower(p.ID)]:
 		return "is on the list of those never greeted"
