@@ -14,7 +14,7 @@ import (
 
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
@@ -184,7 +184,7 @@ func TestSigningIn(t *testing.T) {
 }
 
 func TestAWordingWithAFaultStaysADraftAndTheLastGoodOneInForce(t *testing.T) {
-	b := porchtest.Launch(t, func(s *house.Settings) { s.Courtesy[1].Do[0].DelaySeconds = 0 })
+	b := porchtest.Launch(t, func(s *housefile.Settings) { s.Courtesy[1].Do[0].DelaySeconds = 0 })
 	b.SignIn()
 	draft := func(words ...string) spec.Draft {
 		return spec.Draft{Outputs: []spec.DraftOutput{{ID: "chat", Alternatives: words, Joined: []string{"{names}!"}}}}

@@ -13,6 +13,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/wording"
 	"vividporch/porch"
 	"vividporch/spec"
@@ -76,7 +77,7 @@ func fillIns(fs []wording.FillIn) []spec.FillIn {
 }
 
 // findCourtesy finds a courtesy of the settings by id.
-func findCourtesy(s *house.Settings, id string) (*courtesy.Courtesy, error) {
+func findCourtesy(s *housefile.Settings, id string) (*courtesy.Courtesy, error) {
 	i := slices.IndexFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.ID == id })
 	if i < 0 {
 		return nil, problem(http.StatusNotFound, "There is no such courtesy", "It may have been taken out; reload the page.")
@@ -116,7 +117,7 @@ func (s *Server) SwitchCourtesy(c *echo.Context, id string) error {
 	if in.On {
 		what = "switched on: " + id
 	}
-	return s.change(c, what, func(set *house.Settings) error {
+	return s.change(c, what, func(set *housefile.Settings) error {
 		cy, err := findCourtesy(set, id)
 		if err == nil {
 			cy.On = in.On
@@ -126,7 +127,7 @@ func (s *Server) SwitchCourtesy(c *echo.Context, id string) error {
 }
 
 // change makes a new version of the settings and answers with its number.
-func (s *Server) change(c *echo.Context, what string, f func(*house.Settings) error) error {
+func (s *Server) change(c *echo.Context, what string, f func(*housefile.Settings) error) error {
 	v, err := s.house.ChangeSettings(c.Request().Context(), by(c), what, f)
 	return s.inForce(c, v, err)
 }
@@ -222,7 +223,7 @@ func (s *Server) EnactDraft(c *echo.Context, id string) error {
 	if who.Base == 0 { // the version that the words were typed on
 		who.Base = drafts[i].Base
 	}
-	v, err := s.house.ChangeSettings(ctx, who, "wording of "+id, func(set *house.Settings) error {
+	v, err := s.house.ChangeSettings(ctx, who, "wording of "+id, func(set *housefile.Settings) error {
 		cy, err := findCourtesy(set, id)
 		if err == nil {
 			*cy = cy.Reworded(words(draft))
@@ -306,7 +307,7 @@ func (s *Server) SetNever(c *echo.Context) error {
 			list = append(list, n)
 		}
 	}
-	return s.change(c, "those never greeted", func(set *house.Settings) error { set.Never = list; return nil })
+	return s.change(c, "those never greeted", func(set *housefile.Settings) error { set.Never = list; return nil })
 }
 
 // samplePeople are people of the sample world to try wordings with; the last has

@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
@@ -31,7 +31,7 @@ func coming(b *porchtest.Boat, part string) (c spec.Coming) {
 }
 
 // slow makes greetings wait long enough to be laid hands on.
-func slow(s *house.Settings) {
+func slow(s *housefile.Settings) {
 	for i := range s.Courtesy {
 		if s.Courtesy[i].Slot == courtesy.Greeting {
 			s.Courtesy[i].Do[0].DelaySeconds = 300

@@ -12,6 +12,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
@@ -19,7 +20,7 @@ import (
 
 // mostFile bounds a request with a house file in it, whose text grows a little as
 // a JSON string.
-const mostFile = 2 * house.MostFile
+const mostFile = 2 * housefile.MostFile
 
 // outgoing is the whole house file, or the part of it that was asked for: some
 // courtesies by id, and those of a crew. media are what a part uses; nil is all.
@@ -37,7 +38,7 @@ func (s *Server) outgoing(ctx context.Context, courtesies []string, crew string)
 	}
 	ids := append([]string{}, courtesies...) // a part, even of a crew that nothing is for yet
 	if crew != "" {
-		ids = append(ids, house.OfCrew(set, crew)...)
+		ids = append(ids, housefile.OfCrew(set, crew)...)
 	}
 	doc, media, err = porch.HouseFile(ctx, s.store, s.house.ID, set, ids, crew)
 	return name + "-part", doc, media, err
@@ -54,11 +55,11 @@ func (s *Server) GetHouseFile(c *echo.Context, p spec.GetHouseFileParams) error 
 }
 
 // taking reads a house file that is to be taken in.
-func (s *Server) taking(in spec.HouseFileIn) (t porch.Taking, next *house.Settings, err error) {
+func (s *Server) taking(in spec.HouseFileIn) (t porch.Taking, next *housefile.Settings, err error) {
 	wrong := func(err error) error { return &event.FieldError{Field: "file", Remedy: err.Error()} }
 	now := s.house.Plan().Whole
 	t = porch.Taking{Sections: in.Sections, Whole: in.Whole, KeepName: in.KeepName}
-	if t.File, err = house.ReadFile([]byte(in.File)); err != nil {
+	if t.File, err = housefile.ReadFile([]byte(in.File)); err != nil {
 		return t, nil, wrong(err)
 	}
 	if t.Sections == nil {
@@ -81,7 +82,7 @@ func (s *Server) LookAtHouseFile(c *echo.Context) error {
 		return err
 	}
 	now := s.house.Plan().Whole
-	diff, err := house.Compare(now, next)
+	diff, err := housefile.Compare(now, next)
 	if err != nil {
 		return err
 	}
@@ -112,8 +113,8 @@ func (s *Server) LookAtHouseFile(c *echo.Context) error {
 
 // missing lists what courtesies ask for and is neither in the guest book nor on
 // the shelf; media and crews that come along count as there.
-func (s *Server) missing(ctx context.Context, set *house.Settings, along []string, crews []house.Crew) ([]string, error) {
-	needed := house.Needs(set.Courtesy)
+func (s *Server) missing(ctx context.Context, set *housefile.Settings, along []string, crews []housefile.Crew) ([]string, error) {
+	needed := housefile.Needs(set.Courtesy)
 	list, err := s.store.CrewList(ctx, s.house.ID)
 	if err != nil {
 		return nil, err
@@ -128,7 +129,7 @@ func (s *Server) missing(ctx context.Context, set *house.Settings, along []strin
 	}
 	out := []string{}
 	for _, id := range needed.Crews {
-		if !slices.ContainsFunc(crews, func(k house.Crew) bool { return k.ID == id }) && !slices.ContainsFunc(list, func(k store.CrewCount) bool { return k.ID == id }) {
+		if !slices.ContainsFunc(crews, func(k housefile.Crew) bool { return k.ID == id }) && !slices.ContainsFunc(list, func(k store.CrewCount) bool { return k.ID == id }) {
 			out = append(out, "there is no crew "+id+" in the guest book")
 		}
 	}

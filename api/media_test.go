@@ -14,7 +14,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 )
@@ -71,7 +71,7 @@ func fetched(t *testing.T, b *porchtest.Boat, path string) ([]byte, http.Header)
 }
 
 func TestTheShelfTakesWhatAFileIsAndRefusesWhatItOnlySeems(t *testing.T) {
-	b := porchtest.Launch(t, func(s *house.Settings) {
+	b := porchtest.Launch(t, func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "shown", On: true, When: "porch.raid.came", Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: "limpet.png"}}})
 	})
 	b.SignIn()
@@ -122,7 +122,7 @@ type zeros struct{}
 func (zeros) Read(p []byte) (int, error) { clear(p); return len(p), nil }
 
 func TestAWholeHouseWithItsMediaMovesIntoAnEmptyOne(t *testing.T) {
-	from := porchtest.Launch(t, func(s *house.Settings) {
+	from := porchtest.Launch(t, func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "shown", On: true, When: "porch.raid.came", Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: "limpet.png"}}})
 	})
 	from.SignIn()
@@ -133,7 +133,7 @@ func TestAWholeHouseWithItsMediaMovesIntoAnEmptyOne(t *testing.T) {
 		t.Fatal(h)
 	}
 
-	to := porchtest.Launch(t, func(s *house.Settings) { s.Courtesy, s.FillIns, s.Emotes, s.Own = nil, nil, nil, nil })
+	to := porchtest.Launch(t, func(s *housefile.Settings) { s.Courtesy, s.FillIns, s.Emotes, s.Own = nil, nil, nil, nil })
 	to.SignIn()
 	var read spec.Bundle
 	if s := upload(t, to, "/api/settings/bundle", bundle, &read); s != 200 || len(read.Media) != 1 || read.Media[0].Name != "limpet.png" || read.Media[0].Shelf != spec.BundledMediumShelfLacking {
@@ -188,7 +188,7 @@ func TestABundleWhoseHouseFileCannotComeIntoForcePutsNothingOnTheShelf(t *testin
 }
 
 func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
-	crew := func(s *house.Settings) {
+	crew := func(s *housefile.Settings) {
 		card := func(id, media string, who courtesy.Who) courtesy.Courtesy {
 			return courtesy.Courtesy{ID: id, On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who, Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: media}}}
 		}
@@ -208,7 +208,7 @@ func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
 	from.Do("PUT", "/api/book/crews", spec.Crew{Name: "Quiet Moths", Emblem: event.Emblems[2]}, nil)
 	for query, want := range map[string]string{"crew=quiet-moths": "quiet-moths", "crew=nobody-knows": ""} { // nothing is for them yet
 		raw, _ := fetched(t, from, "/api/settings/file?"+query)
-		var part house.File
+		var part housefile.File
 		if err := json.Unmarshal(raw, &part); err != nil || part.MadeOn != "tidepool_hours" || part.Settings.Channel != "" || len(part.Settings.Courtesy) != 0 {
 			t.Fatalf("%s gave more than its part: %v %.300s", query, err, raw)
 		}

@@ -14,6 +14,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
@@ -123,7 +124,7 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 		return err
 	}
 	var made courtesy.Courtesy
-	v, err := s.house.ChangeSettings(c.Request().Context(), porch.By{Member: memberOf(c).Name, Role: memberOf(c).Role}, "a new courtesy", func(set *house.Settings) error {
+	v, err := s.house.ChangeSettings(c.Request().Context(), porch.By{Member: memberOf(c).Name, Role: memberOf(c).Role}, "a new courtesy", func(set *housefile.Settings) error {
 		made = courtesy.New(set.Courtesy, in.When, courtesy.Slot(in.Slot))
 		if in.From != "" {
 			from, err := findCourtesy(set, in.From)
@@ -151,7 +152,7 @@ func (s *Server) ChangeCourtesy(c *echo.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	return s.change(c, "when and who of "+id, func(set *house.Settings) error {
+	return s.change(c, "when and who of "+id, func(set *housefile.Settings) error {
 		cy, err := findCourtesy(set, id)
 		if err == nil {
 			*cy = cy.Composed(rule)
@@ -272,7 +273,7 @@ func (s *Server) GetSeen(c *echo.Context) error {
 		return err
 	}
 	out := spec.SeenEvents{Events: []spec.OwnEvent{}}
-	for _, o := range house.Describe(came, s.house.Plan().Whole.Own) {
+	for _, o := range housefile.Describe(came, s.house.Plan().Whole.Own) {
 		out.Events = append(out.Events, spec.OwnEvent{Event: o.Event, Fields: o.Fields})
 	}
 	return c.JSON(http.StatusOK, out)
@@ -284,14 +285,14 @@ func (s *Server) SetOwn(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	return s.change(c, "fill-ins, emotes and events of our own", func(set *house.Settings) (err error) {
-		if set.FillIns, err = recast[[]house.FillIn](in.FillIns); err != nil {
+	return s.change(c, "fill-ins, emotes and events of our own", func(set *housefile.Settings) (err error) {
+		if set.FillIns, err = recast[[]housefile.FillIn](in.FillIns); err != nil {
 			return err
 		}
-		if set.Emotes, err = recast[[]house.Emote](in.Emotes); err != nil {
+		if set.Emotes, err = recast[[]housefile.Emote](in.Emotes); err != nil {
 			return err
 		}
-		set.Own, err = recast[[]house.Own](in.Events)
+		set.Own, err = recast[[]housefile.Own](in.Events)
 		return err
 	})
 }
@@ -316,10 +317,10 @@ func (s *Server) composing(out *spec.Courtesies) error {
 	}
 	var err error
 	out.Own, err = recast[spec.OwnParts](struct {
-		FillIns []house.FillIn `json:"fillIns"`
-		Emotes  []house.Emote  `json:"emotes"`
-		Events  []house.Own    `json:"events"`
-	}{append([]house.FillIn{}, plan.Whole.FillIns...), append([]house.Emote{}, plan.Whole.Emotes...), append([]house.Own{}, plan.Whole.Own...)})
+		FillIns []housefile.FillIn `json:"fillIns"`
+		Emotes  []housefile.Emote  `json:"emotes"`
+		Events  []housefile.Own    `json:"events"`
+	}{append([]housefile.FillIn{}, plan.Whole.FillIns...), append([]housefile.Emote{}, plan.Whole.Emotes...), append([]housefile.Own{}, plan.Whole.Own...)})
 	for _, p := range plan.Settings.Places {
 		out.Places = append(out.Places, spec.PlaceName{Name: p.Name, Title: p.Title})
 	}

@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/demo"
 )
@@ -20,7 +21,7 @@ const (
 // coreSpeed lives a hundred thousand chat lines with the sample house file.
 func coreSpeed() ([]figure, error) {
 	defer runtime.GOMAXPROCS(runtime.GOMAXPROCS(1))
-	s, err := house.ReadSettings(demo.House)
+	s, err := housefile.ReadSettings(demo.House)
 	if err != nil {
 		return nil, err
 	}

@@ -9,6 +9,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/demo"
 )
@@ -54,7 +55,7 @@ func courtesySpeed() ([]figure, error) {
 // decideArrivals is the median time in µs that an arrival takes to be decided.
 // The people are numbered from first; those below 1,500 have words of their own.
 func decideArrivals(list []courtesy.Courtesy, first int) (float64, error) {
-	s, err := house.ReadSettings(demo.House)
+	s, err := housefile.ReadSettings(demo.House)
 	if err != nil {
 		return 0, err
 	}

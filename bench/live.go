@@ -13,7 +13,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/demo"
 	"vividporch/porch"
 	"vividporch/standin"
@@ -32,11 +32,11 @@ func running(channel string) (*porch.House, *store.Store, *standin.Chat, func(),
 	if err := chat.Listen("127.0.0.1:0"); err != nil {
 		return nil, nil, nil, nil, err
 	}
-	s, err := house.ReadSettings(demo.House)
+	s, err := housefile.ReadSettings(demo.House)
 	if err != nil {
 		return nil, nil, nil, nil, err
 	}
-	s.Pace = house.Pace{}
+	s.Pace = housefile.Pace{}
 	s.Doors = s.Doors[:1]
 	s.Doors[0].Address, s.Doors[0].Profile.Lines = chat.Address(), 0
 	s.Courtesy = s.Courtesy[1:3] // the two greetings

@@ -10,7 +10,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 	"vividporch/formats/chatlog"
@@ -87,7 +87,7 @@ type Book interface {
 }
 
 // Export writes the book, or those given, in a format.
-func Export(ctx context.Context, w io.Writer, format string, book Book, channel int64, persons []int64, s *house.Settings) error {
+func Export(ctx context.Context, w io.Writer, format string, book Book, channel int64, persons []int64, s *housefile.Settings) error {
 	head, err := book.Heading(ctx, channel)
 	if err != nil {
 		return err

@@ -11,7 +11,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/standin"
 	"vividporch/store"
@@ -103,7 +103,7 @@ func TestWhoIsForgottenIsNotRecordedUntilTheyAsk(t *testing.T) {
 }
 
 func TestAStreamThatEndsSettlesStandings(t *testing.T) {
-	b := porchtest.Launch(t, quick, func(s *house.Settings) { s.Standings.RegularAttended, s.Standings.RegularOf = 2, 3 })
+	b := porchtest.Launch(t, quick, func(s *housefile.Settings) { s.Standings.RegularAttended, s.Standings.RegularOf = 2, 3 })
 	chat := b.Street.Platforms["quayside"].Chat
 	for n := range 2 {
 		if _, err := b.House.Desk(t.Context(), &event.StreamDeclared{Act: "opened"}); err != nil {

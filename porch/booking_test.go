@@ -8,7 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
@@ -28,7 +28,7 @@ func book(b *porchtest.Boat) string {
 	return out
 }
 
-func atOnce(s *house.Settings) {
+func atOnce(s *housefile.Settings) {
 	s.Pace.GapSeconds = 0
 	for i := range s.Courtesy {
 		s.Courtesy[i].OffLine = true

@@ -13,6 +13,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/doors/irc"
 )
 
@@ -63,7 +64,7 @@ func (h *House) tendDoors(ctx context.Context) {
 	}
 }
 
-func (h *House) openDoor(ctx context.Context, d house.Door, lines chan house.Decision) {
+func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan house.Decision) {
 	c := &chat{door: d, lines: lines}
 	password, err := h.store.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
 	refuse := ""
@@ -115,7 +116,7 @@ func (h *House) chatsNow() map[string]*chat {
 // where it gives one; on a plain network it is the account or the nick.
 func (h *House) heard(c *chat, l irc.Line) {
 	d := c.door
-	if l.Own || d.As == house.AsStreamer || h.saidAsStreamer(d.Platform, l) {
+	if l.Own || d.As == housefile.AsStreamer || h.saidAsStreamer(d.Platform, l) {
 		return
 	}
 	p := d.Profile
@@ -156,7 +157,7 @@ func (h *House) heard(c *chat, l irc.Line) {
 // moved hands on that somebody came or went; a hint only.
 func (h *House) moved(c *chat, m irc.Moved) {
 	d := c.door
-	if d.As == house.AsStreamer {
+	if d.As == housefile.AsStreamer {
 		return
 	}
 	id := m.Tags[d.Profile.IDTag]
@@ -182,7 +183,7 @@ func (h *House) moved(c *chat, m irc.Moved) {
 // nothing else: they stay who they are.
 func (h *House) renamed(c *chat, n irc.Nicked) {
 	d := c.door
-	if d.As == house.AsStreamer || d.Profile.IDTag != "" && n.Tags[d.Profile.IDTag] != "" {
+	if d.As == housefile.AsStreamer || d.Profile.IDTag != "" && n.Tags[d.Profile.IDTag] != "" {
 		return // the platform's own id goes on
 	}
 	data := &event.PersonRenamed{Was: n.From}
@@ -232,13 +233,13 @@ func (c *chat) gone(nick string) {
 	delete(c.first, strings.ToLower(nick))
 }
 
-func (h *House) from(d house.Door, data event.Data) event.Event {
+func (h *House) from(d housefile.Door, data event.Data) event.Event {
 	ev := h.ownEvent(data)
 	ev.Door, ev.Source = d.Name, d.Room
 	return ev
 }
 
-func (h *House) doorState(d house.Door, s irc.Health) {
+func (h *House) doorState(d housefile.Door, s irc.Health) {
 	h.tell(&event.DoorChanged{Name: d.Name, Platform: d.Platform, State: string(s.State), Account: s.Account, MaySpeak: s.MaySpeak, MayModerate: s.MayModerate, Reason: s.Reason})
 }
 
@@ -307,7 +308,7 @@ func (h *House) speaker(ctx context.Context, c *chat) {
 				}
 				return
 			}
-			if c.door.As == house.AsStreamer {
+			if c.door.As == housefile.AsStreamer {
 				h.mu.Lock()
 				h.echoes = append(h.echoes, echo{c.door.Platform, c.door.Account, d.Text, time.Now()})
 				h.mu.Unlock()

@@ -7,6 +7,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/plain"
 	"vividporch/spec"
 )
@@ -96,7 +97,7 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 		case house.Say:
 			e := spec.Entry{ID: d.Line + "@" + d.Platform, Kind: spec.EntryKindHouse, At: ev.Logged, Platform: d.Platform, Text: d.Text, Line: d.Line,
 				Courtesy: d.Courtesy, State: spec.EntryStateSending, Account: d.Person,
-				Streamer: d.As == house.AsStreamer, Try: d.Try}
+				Streamer: d.As == housefile.AsStreamer, Try: d.Try}
 			if d.Name != "" {
 				e.Names = []string{d.Name}
 			}

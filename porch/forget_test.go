@@ -13,6 +13,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/standin"
 	"vividporch/store"
@@ -126,7 +127,7 @@ func leftIn(text string) bool { return strings.Contains(strings.ToLower(text), m
 // forgotten: nothing of them is left in any table, in what the Porch shows, or in what
 // can be taken out.
 func TestForgettingLeavesNothingAnywhere(t *testing.T) {
-	b := porchtest.Launch(t, quick, func(s *house.Settings) {
+	b := porchtest.Launch(t, quick, func(s *housefile.Settings) {
 		say := func(id, when, text string) courtesy.Courtesy {
 			return courtesy.Courtesy{ID: id, On: true, When: when, OffLine: true, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{text}},
 				{ID: "later", Kind: courtesy.Say, DelaySeconds: 3000, Alternatives: []string{text}}, {ID: "card", Kind: courtesy.Card, Alternatives: []string{text}},

@@ -11,7 +11,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/outside"
 )
 
@@ -67,7 +67,7 @@ func (h *House) guard(ctx context.Context) ([]event.Event, error) {
 }
 
 // hostsOf are the hosts that settings lead to.
-func hostsOf(s *house.Settings) []string {
+func hostsOf(s *housefile.Settings) []string {
 	var out []string
 	for _, addresses := range s.Leads() {
 		for _, a := range strings.Fields(addresses) {

@@ -7,37 +7,38 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/store"
 )
 
 // HouseFile is the house file as it goes out: all settings, or with ids, be they none,
 // the part that holds those courtesies; and the crews that are named or that they ask
 // for. media names what a part shows and plays; it is nil for all.
-func HouseFile(ctx context.Context, st *store.Store, channel int64, s *house.Settings, ids []string, named ...string) (doc any, media []string, err error) {
+func HouseFile(ctx context.Context, st *store.Store, channel int64, s *housefile.Settings, ids []string, named ...string) (doc any, media []string, err error) {
 	list := s.Courtesy
 	if ids != nil {
-		list = house.Chosen(s, ids)
+		list = housefile.Chosen(s, ids)
 	}
-	needed := house.Needs(list)
+	needed := housefile.Needs(list)
 	known, err := st.CrewList(ctx, channel)
 	if err != nil {
 		return nil, nil, err
 	}
-	var crews []house.Crew
+	var crews []housefile.Crew
 	for _, k := range known {
 		if !slices.Contains(needed.Crews, k.ID) && !slices.Contains(named, k.ID) {
 			continue
 		}
-		c := house.Crew{ID: k.ID, Name: k.Name, Emblem: k.Emblem, Initials: k.Initials}
+		c := housefile.Crew{ID: k.ID, Name: k.Name, Emblem: k.Emblem, Initials: k.Initials}
 		if c.People, err = st.CrewLogins(ctx, channel, k.ID); err != nil {
 			return nil, nil, err
 		}
 		crews = append(crews, c)
 	}
 	if ids == nil {
-		return house.File{Settings: s, Crews: crews}, nil, nil
+		return housefile.File{Settings: s, Crews: crews}, nil, nil
 	}
-	part := house.Part(s, ids)
+	part := housefile.Part(s, ids)
 	if len(crews) > 0 {
 		part["crews"] = crews
 	}
@@ -46,7 +47,7 @@ func HouseFile(ctx context.Context, st *store.Store, channel int64, s *house.Set
 
 // Taking is a house file to be taken in, and how.
 type Taking struct {
-	File     *house.Incoming
+	File     *housefile.Incoming
 	Sections []string
 	Whole    bool // what the file does not hold goes
 	KeepName bool // another channel's name inside stays
@@ -54,7 +55,7 @@ type Taking struct {
 }
 
 // Onto lays the file over settings.
-func (t Taking) Onto(s *house.Settings) (*house.Settings, error) {
+func (t Taking) Onto(s *housefile.Settings) (*housefile.Settings, error) {
 	return t.File.Onto(s, t.Sections, t.Whole, !t.KeepName)
 }
 
@@ -80,7 +81,7 @@ func (h *House) TakeFile(ctx context.Context, by By, t Taking) (int64, error) {
 	if err := h.takeCrews(ctx, by.Member, t.File.Crews(t.Sections)); err != nil {
 		return 0, err
 	}
-	return h.ChangeSettings(ctx, by, "a house file taken in", func(s *house.Settings) error {
+	return h.ChangeSettings(ctx, by, "a house file taken in", func(s *housefile.Settings) error {
 		next, err := t.Onto(s)
 		if err == nil {
 			*s = *next
@@ -91,16 +92,16 @@ func (h *House) TakeFile(ctx context.Context, by By, t Taking) (int64, error) {
 
 // CrewChanges tells what crews of a house file would add to the guest book: crews that
 // are not in it, and of those that are, who is new to them.
-func (h *House) CrewChanges(ctx context.Context, crews []house.Crew) ([]house.Difference, error) {
+func (h *House) CrewChanges(ctx context.Context, crews []housefile.Crew) ([]housefile.Difference, error) {
 	known, err := h.store.CrewList(ctx, h.ID)
 	if err != nil {
 		return nil, err
 	}
-	var out []house.Difference
+	var out []housefile.Difference
 	for _, c := range crews {
 		at := "crews." + c.ID
 		if !slices.ContainsFunc(known, func(k store.CrewCount) bool { return k.ID == c.ID }) {
-			out = append(out, house.Difference{At: at, After: c.Name + ": " + strings.Join(c.People, ", ")})
+			out = append(out, housefile.Difference{At: at, After: c.Name + ": " + strings.Join(c.People, ", ")})
 			continue
 		}
 		have, err := h.store.CrewLogins(ctx, h.ID, c.ID)
@@ -111,7 +112,7 @@ func (h *House) CrewChanges(ctx context.Context, crews []house.Crew) ([]house.Di
 			return slices.ContainsFunc(have, func(k string) bool { return strings.EqualFold(k, p) })
 		})
 		if len(fresh) > 0 {
-			out = append(out, house.Difference{At: at + ".people", After: "and " + strings.Join(fresh, ", ")})
+			out = append(out, housefile.Difference{At: at + ".people", After: "and " + strings.Join(fresh, ", ")})
 		}
 	}
 	return out, nil
@@ -119,7 +120,7 @@ func (h *House) CrewChanges(ctx context.Context, crews []house.Crew) ([]house.Di
 
 // takeCrews makes the crews that the guest book lacks and puts their people in; one
 // that is there keeps its name and shape, and nobody is taken out of it.
-func (h *House) takeCrews(ctx context.Context, member string, crews []house.Crew) error {
+func (h *House) takeCrews(ctx context.Context, member string, crews []housefile.Crew) error {
 	known, err := h.store.CrewList(ctx, h.ID)
 	if err != nil {
 		return err

@@ -4,14 +4,14 @@ import (
 	"context"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/store"
 )
 
 // mayLead refuses a change by which a door, a place or a fitting that has a secret would
 // lead elsewhere, unless the owner makes it. The secret would not go there either: it is
 // bound to the address that it was given for.
-func (h *House) mayLead(ctx context.Context, by By, before, after *house.Settings) error {
+func (h *House) mayLead(ctx context.Context, by By, before, after *housefile.Settings) error {
 	if by.Role == store.RoleOwner {
 		return nil
 	}

@@ -22,6 +22,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/doors/irc"
 	"vividporch/outside"
@@ -172,7 +173,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}
 	cut = append(cut, found...)
 	h.relay, err = relay.New(relay.Config{HTTP: h.way.Client(time.Minute), Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
-		Place:   func(name string) *house.Place { return h.plan.Load().Settings.PlaceNamed(name) },
+		Place:   func(name string) *housefile.Place { return h.plan.Load().Settings.PlaceNamed(name) },
 		Outcome: func(d event.Data) { h.tell(d) }})
 	if err != nil {
 		return fail(err)
@@ -268,7 +269,7 @@ func (h *House) restore(ctx context.Context) error {
 // planOf makes a plan of settings that were in force once: what does not hold any more
 // is left out of it.
 func planOf(doc []byte, version int64) (*house.Plan, error) {
-	s, err := house.ReadStored(doc)
+	s, err := housefile.ReadStored(doc)
 	if err != nil {
 		return nil, err
 	}
@@ -464,7 +465,7 @@ func (h *House) CheckDoor(ctx context.Context, door string) (time.Duration, erro
 
 // chat is a chat door with the lines that are to be said through it, in order.
 type chat struct {
-	door   house.Door
+	door   housefile.Door
 	client *irc.Client
 	lines  chan house.Decision
 	stop   func() // closes it, and waits until it is

@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/doors/irc"
 	"vividporch/porch"
 	"vividporch/porch/porchtest"
@@ -21,7 +21,7 @@ import (
 var lena = standin.Viewer{ID: "8841", Login: "limpet_lena", Name: "Limpet Lena", Roles: []string{"subscriber"}}
 
 // quick makes the house speak at once, so that tests need not wait.
-func quick(s *house.Settings) {
+func quick(s *housefile.Settings) {
 	s.Pace.GapSeconds, s.Pace.JoinAt = 0, 0
 	for i := range s.Courtesy {
 		for j := range s.Courtesy[i].Do {
@@ -158,7 +158,7 @@ func TestABrokenPlaceGetsThePostOnceWhenItIsMended(t *testing.T) {
 }
 
 func TestAPlaceThatIgnoresKeysGetsAnUnclearPostOnlyByHand(t *testing.T) {
-	b := porchtest.Launch(t, quick, func(s *house.Settings) { s.Places[0].IgnoresKeys = true })
+	b := porchtest.Launch(t, quick, func(s *housefile.Settings) { s.Places[0].IgnoresKeys = true })
 	b.Street.Boathouse.SetOutage(true) // answers 502: it may or may not have taken it
 	b.Street.Platforms["quayside"].Open("Gully", "Field", 0)
 	b.Until("a person decides", func() bool {
@@ -264,7 +264,7 @@ func TestTwentyHandsOnTheSettingsLoseNoChange(t *testing.T) {
 	done := make(chan error)
 	for range 20 {
 		go func() {
-			_, err := b.House.ChangeSettings(context.Background(), porch.By{Member: "Odalys"}, "wait", func(s *house.Settings) error { s.Pace.WaitSeconds++; return nil })
+			_, err := b.House.ChangeSettings(context.Background(), porch.By{Member: "Odalys"}, "wait", func(s *housefile.Settings) error { s.Pace.WaitSeconds++; return nil })
 			done <- err
 		}()
 	}
@@ -298,9 +298,9 @@ func TestAChannelHasOneOwnerAlsoAfterTheDatabaseWasAway(t *testing.T) {
 func TestDoorsFollowTheSettingsAtOnce(t *testing.T) {
 	b := porchtest.Launch(t, quick)
 	b.SignIn()
-	change := func(what string, f func(s *house.Settings)) {
+	change := func(what string, f func(s *housefile.Settings)) {
 		t.Helper()
-		if _, err := b.House.ChangeSettings(t.Context(), porch.By{Member: "Odalys"}, what, func(s *house.Settings) error { f(s); return nil }); err != nil {
+		if _, err := b.House.ChangeSettings(t.Context(), porch.By{Member: "Odalys"}, what, func(s *housefile.Settings) error { f(s); return nil }); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -313,13 +313,13 @@ func TestDoorsFollowTheSettingsAtOnce(t *testing.T) {
 	was := b.House.Plan().Settings.Doors[chat]
 	open := func(name string) func() bool { return func() bool { return b.House.Health(name).State == irc.Open } }
 	b.Until("open", open(was.Name))
-	change("the door leads nowhere", func(s *house.Settings) { s.Doors[chat].Address = "127.0.0.1:1" })
+	change("the door leads nowhere", func(s *housefile.Settings) { s.Doors[chat].Address = "127.0.0.1:1" })
 	b.Until("closed there", func() bool { return b.House.Health(was.Name).State == irc.Closed })
-	change("and back", func(s *house.Settings) { s.Doors[chat].Address = was.Address })
+	change("and back", func(s *housefile.Settings) { s.Doors[chat].Address = was.Address })
 	b.Until("open again", open(was.Name))
 	b.Do("POST", "/api/desk/say", map[string]any{"text": "still here", "to": []string{"quayside"}}, nil)
 	b.Until("it is said", func() bool { return slices.Contains(b.Said("quayside"), "still here") })
-	change("a second name for it", func(s *house.Settings) { s.Doors[chat].Name = "another" })
+	change("a second name for it", func(s *housefile.Settings) { s.Doors[chat].Name = "another" })
 	b.Until("the new one opens", func() bool {
 		for _, d := range b.Porch().Doors {
 			if d.Door == "another" {

@@ -11,6 +11,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/store"
 )
 
@@ -31,7 +32,7 @@ type By struct {
 }
 
 // Clashes is an error that lists what somebody else changed meanwhile, in another way.
-type Clashes []house.Clash
+type Clashes []housefile.Clash
 
 func (c Clashes) Error() string { return c[0].At + ": somebody else changed this meanwhile" }
 
@@ -39,7 +40,7 @@ func (c Clashes) Error() string { return c[0].At + ": somebody else changed this
 // version that the member looked at, and what others changed since is merged with it
 // field by field; a *[Clashes] says where that cannot be. What has a fault does not come
 // into force.
-func (h *House) ChangeSettings(ctx context.Context, by By, what string, change func(*house.Settings) error) (int64, error) {
+func (h *House) ChangeSettings(ctx context.Context, by By, what string, change func(*housefile.Settings) error) (int64, error) {
 	if h.Stalled() {
 		return 0, ErrStalled
 	}
@@ -57,7 +58,7 @@ func (h *House) ChangeSettings(ctx context.Context, by By, what string, change f
 	if string(before) == string(after) {
 		return now.Version, ErrUnchanged
 	}
-	next, err := house.ReadStored(after)
+	next, err := housefile.ReadStored(after)
 	if err != nil {
 		return 0, err
 	}
@@ -82,7 +83,7 @@ func (h *House) ChangeSettings(ctx context.Context, by By, what string, change f
 }
 
 // changed is the document after a change.
-func (h *House) changed(ctx context.Context, by By, now *house.Plan, before []byte, change func(*house.Settings) error) ([]byte, error) {
+func (h *House) changed(ctx context.Context, by By, now *house.Plan, before []byte, change func(*housefile.Settings) error) ([]byte, error) {
 	base := before
 	if by.Base > 0 && by.Base != now.Version {
 		then, err := h.store.SettingsAt(ctx, h.ID, by.Base)
@@ -92,7 +93,7 @@ func (h *House) changed(ctx context.Context, by By, now *house.Plan, before []by
 		if err != nil {
 			return nil, err
 		}
-		s, err := house.ReadStored(then.Doc)
+		s, err := housefile.ReadStored(then.Doc)
 		if err != nil {
 			return nil, err
 		}
@@ -100,7 +101,7 @@ func (h *House) changed(ctx context.Context, by By, now *house.Plan, before []by
 			return nil, err
 		}
 	}
-	mine, err := house.ReadStored(base)
+	mine, err := housefile.ReadStored(base)
 	if err != nil {
 		return nil, err
 	}
@@ -111,14 +112,14 @@ func (h *House) changed(ctx context.Context, by By, now *house.Plan, before []by
 	if err != nil || string(base) == string(before) {
 		return after, err
 	}
-	merged, clashes, err := house.Merge(base, before, after)
+	merged, clashes, err := housefile.Merge(base, before, after)
 	if err != nil {
 		return nil, err
 	}
 	if len(clashes) > 0 {
 		return nil, Clashes(clashes)
 	}
-	s, err := house.ReadStored(merged)
+	s, err := housefile.ReadStored(merged)
 	if err != nil {
 		return nil, err
 	}
@@ -199,16 +200,16 @@ func (h *House) Undo(ctx context.Context, by By, version int64) (int64, error) {
 		base = b.Doc
 	}
 	by.Base = 0 // taken back in what holds now, field by field
-	return h.ChangeSettings(ctx, by, fmt.Sprintf("undone: %s", then.What), func(s *house.Settings) error {
+	return h.ChangeSettings(ctx, by, fmt.Sprintf("undone: %s", then.What), func(s *housefile.Settings) error {
 		now, err := json.Marshal(s)
 		if err != nil {
 			return err
 		}
-		back, err := house.TakeBack(now, base, then.Doc)
+		back, err := housefile.TakeBack(now, base, then.Doc)
 		if err != nil {
 			return err
 		}
-		*s = house.Settings{}
+		*s = housefile.Settings{}
 		return json.Unmarshal(back, s)
 	})
 }

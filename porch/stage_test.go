@@ -8,7 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
@@ -33,7 +33,7 @@ func entry(b *porchtest.Boat, part string) (spec.Entry, bool) {
 }
 
 func TestACourtesyByHandSpeaksAsTheStreamerGoesToASceneAndSlowsChat(t *testing.T) {
-	b := porchtest.Launch(t, func(s *house.Settings) { s.Pace.GapSeconds = 0 })
+	b := porchtest.Launch(t, func(s *housefile.Settings) { s.Pace.GapSeconds = 0 })
 	b.SignIn()
 	b.Until("the streamer's own door is open", func() bool {
 		return slices.Contains(b.Street.Platforms["quayside"].Chat.Here(), "tidepool_hours")
@@ -106,7 +106,7 @@ func TestAPlatformActionIsRefusedWithItsReasonAndWaitsForAHand(t *testing.T) {
 }
 
 func TestARaisedEventIsLoggedRightAfterItsCauseUnderTheSamePerson(t *testing.T) {
-	b := porchtest.Launch(t, func(s *house.Settings) {
+	b := porchtest.Launch(t, func(s *housefile.Settings) {
 		s.Pace.GapSeconds = 0
 		s.Courtesy = append(s.Courtesy,
 			courtesy.Courtesy{ID: "ask", On: true, When: courtesy.Command, Asks: []string{"!bell"}, OffLine: true, Slot: courtesy.Answer, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "bell.rung", Fields: map[string]string{"by": "{name}"}}}},
@@ -131,7 +131,7 @@ func TestARaisedEventIsLoggedRightAfterItsCauseUnderTheSamePerson(t *testing.T) 
 }
 
 func TestWhatWaitedOverARestartIsSaidOnceTheDoorsAreOpen(t *testing.T) {
-	b := porchtest.Launch(t, func(s *house.Settings) { s.Pace.GapSeconds = 0 })
+	b := porchtest.Launch(t, func(s *housefile.Settings) { s.Pace.GapSeconds = 0 })
 	b.Street.Platforms["quayside"].Open("Brittle stars", "", 0)
 	b.Until("the stream is on", func() bool { return b.Porch().Live.On })
 	b.Street.Platforms["quayside"].Chat.Say(viewer("tidewrack"), "hello")
@@ -150,7 +150,7 @@ func TestWhatWaitedOverARestartIsSaidOnceTheDoorsAreOpen(t *testing.T) {
 }
 
 func TestFollowsAtOnceShowOneCardAndTryingOneForRealIsMarked(t *testing.T) {
-	b := porchtest.Launch(t, func(s *house.Settings) { s.Pace.GapSeconds = 0 })
+	b := porchtest.Launch(t, func(s *housefile.Settings) { s.Pace.GapSeconds = 0 })
 	b.SignIn()
 	q := b.Street.Platforms["quayside"]
 	q.Open("Brittle stars", "", 0)

@@ -14,6 +14,7 @@ import (
 	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
@@ -161,7 +162,7 @@ func coming(s *house.State, plan *house.Plan) []spec.Coming {
 		}
 		out = append(out, spec.Coming{Line: l.ID, Platforms: []string{l.Platform}, Courtesy: l.Courtesy, Label: label(l, plan), Name: l.Name, Text: l.Text,
 			Made: l.Made, Due: due, Expires: l.Expires, ByHand: l.Priority == pace.ByHand, Hushed: l.Held(s.Hush),
-			Asking: l.Ask != "", Joins: joins[l.Key()], Effect: l.Effect, Burst: l.Burst, Streamer: l.As == house.AsStreamer, Try: l.Try})
+			Asking: l.Ask != "", Joins: joins[l.Key()], Effect: l.Effect, Burst: l.Burst, Streamer: l.As == housefile.AsStreamer, Try: l.Try})
 		if l.Text == "" {
 			out[len(out)-1].Text = effectText(l.Effect, l.Body, plan)
 		}
@@ -272,12 +273,12 @@ func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
 				w.Title = fmt.Sprintf("%d new regulars: %s", it.Count, it.Name)
 			}
 		case "line":
-			w.Title = "Not said on " + house.Titled(it.Place)
+			w.Title = "Not said on " + plain.Titled(it.Place)
 			if it.Text != "" {
 				w.Why = "“" + it.Text + "” · " + it.Why
 			}
 		case "act":
-			w.Title = house.Titled(it.Place) + " refused: " + it.Text
+			w.Title = plain.Titled(it.Place) + " refused: " + it.Text
 			if f := plan.Settings.FittingNamed(it.Place); f != nil && f.Title != "" {
 				w.Title = f.Title + " refused: " + it.Text
 			}

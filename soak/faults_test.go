@@ -26,8 +26,8 @@ import (
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"vividporch/core/courtesy"
-	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/housefile"
 	"vividporch/standin"
 	"vividporch/store"
 	"vividporch/store/storetest"
@@ -71,11 +71,11 @@ func launch(t *testing.T) *pair {
 	}
 	t.Cleanup(p.chat.Close)
 	s := housetest.Base()
-	s.Pace = house.Pace{WaitSeconds: 60, JoinEverySeconds: 1, GapSeconds: 0.01}
+	s.Pace = housefile.Pace{WaitSeconds: 60, JoinEverySeconds: 1, GapSeconds: 0.01}
 	s.Grace = new(3600.0)
 	s.Places, s.Fittings = nil, nil
-	s.Doors = []house.Door{{Name: "quayside", Kind: "inbox", Platform: "quayside"},
-		{Name: "quayside-chat", Kind: "irc", Platform: "quayside", Address: p.chat.Address(), Room: "#tidepool_hours", Account: "porchlamp", Profile: house.Profile{IDTag: "id", NameTag: "name"}}}
+	s.Doors = []housefile.Door{{Name: "quayside", Kind: "inbox", Platform: "quayside"},
+		{Name: "quayside-chat", Kind: "irc", Platform: "quayside", Address: p.chat.Address(), Room: "#tidepool_hours", Account: "porchlamp", Profile: housefile.Profile{IDTag: "id", NameTag: "name"}}}
 	s.Courtesy = []courtesy.Courtesy{
 		{ID: "greet", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, OffLine: true, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Welcome, {name}"}}}},
 		{ID: "lamp", On: true, When: courtesy.Command, Asks: []string{"!lamp"}, Slot: courtesy.Answer, OffLine: true, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Lit, {name}: {rest}"}}}},

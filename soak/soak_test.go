@@ -17,6 +17,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/housefile"
 	"vividporch/porch"
 	"vividporch/store"
 	"vividporch/store/storetest"
@@ -33,7 +34,7 @@ func budget(t *testing.T, share float64) time.Duration {
 }
 
 // channel starts a random house on a channel of its own, with nothing round it.
-func channel(t *testing.T, st *store.Store, name string, s *house.Settings) (*porch.House, func()) {
+func channel(t *testing.T, st *store.Store, name string, s *housefile.Settings) (*porch.House, func()) {
 	t.Helper()
 	ctx := context.Background()
 	raw, err := json.Marshal(s)
@@ -147,7 +148,7 @@ func sent(r *rand.Rand, id string, d event.Data) (event.Event, error) {
 }
 
 // hands does what members do: at the desk, in the settings and in the guest book.
-func hands(t *testing.T, h *porch.House, r *rand.Rand, s *house.Settings, seed uint64, ctx context.Context) {
+func hands(t *testing.T, h *porch.House, r *rand.Rand, s *housefile.Settings, seed uint64, ctx context.Context) {
 	t.Helper()
 	p, err := h.Porch(ctx)
 	if err != nil {
@@ -168,7 +169,7 @@ func hands(t *testing.T, h *porch.House, r *rand.Rand, s *house.Settings, seed u
 	}
 	switch r.IntN(6) {
 	case 0:
-		_, err = h.ChangeSettings(ctx, porch.By{Member: "Odalys Brine", Role: store.RoleOwner}, "a switch", func(s *house.Settings) error {
+		_, err = h.ChangeSettings(ctx, porch.By{Member: "Odalys Brine", Role: store.RoleOwner}, "a switch", func(s *housefile.Settings) error {
 			if len(s.Courtesy) > 0 {
 				c := &s.Courtesy[r.IntN(len(s.Courtesy))]
 				c.On = !c.On

@@ -16,6 +16,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 	"vividporch/demo"
@@ -315,7 +316,7 @@ func sampleWorld(t *testing.T, s *store.Store, name string) *book {
 func (b *book) export(format string) []byte {
 	b.t.Helper()
 	var out bytes.Buffer
-	if err := formats.Export(b.t.Context(), &out, format, b.s, b.channel, nil, &house.Settings{Zone: "UTC", Seed: "x"}); err != nil {
+	if err := formats.Export(b.t.Context(), &out, format, b.s, b.channel, nil, &housefile.Settings{Zone: "UTC", Seed: "x"}); err != nil {
 		b.t.Fatal(err)
 	}
 	return out.Bytes()

@@ -15,7 +15,7 @@ import (
 
 	"gorm.io/gorm/clause"
 
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 )
 
 // Secret is a password or signing secret of a door, place or fitting, kept apart from
@@ -123,7 +123,7 @@ func (s *Store) open(x *Secret) (string, error) {
 }
 
 // SetSecret keeps a secret under a name, for the settings it belongs to.
-func (s *Store) SetSecret(ctx context.Context, channel int64, settings *house.Settings, name, slot, value string) error {
+func (s *Store) SetSecret(ctx context.Context, channel int64, settings *housefile.Settings, name, slot, value string) error {
 	bound, ok := settings.SecretFor(name, slot)
 	if !ok {
 		return fmt.Errorf("there is no door, place or fitting %q that has a %s", name, slot)
@@ -137,7 +137,7 @@ func (s *Store) SetSecret(ctx context.Context, channel int64, settings *house.Se
 
 // SealSecrets seals what an older house kept in the clear, for where the settings lead
 // now. What they no longer know goes nowhere.
-func (s *Store) SealSecrets(ctx context.Context, channel int64, settings *house.Settings) error {
+func (s *Store) SealSecrets(ctx context.Context, channel int64, settings *housefile.Settings) error {
 	var xs []Secret
 	if err := s.DB.WithContext(ctx).Where("channel = ? AND value <> ''", channel).Find(&xs).Error; err != nil {
 		return err
@@ -181,7 +181,7 @@ func (s *Store) SecretTo(ctx context.Context, channel int64, name, slot, address
 	if res.Error != nil || res.RowsAffected == 0 {
 		return "", res.Error
 	}
-	if origin := house.Origin(address); origin == "" || x.Bound != origin {
+	if origin := housefile.Origin(address); origin == "" || x.Bound != origin {
 		return "", ErrBound
 	}
 	return s.open(&x)

@@ -16,7 +16,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 	"vividporch/demo"
@@ -102,15 +102,15 @@ func (o *options) demo(ctx context.Context, play string) error {
 
 // demoSettings are the settings in force, or the sample house file with free
 // ports put in.
-func demoSettings(ctx context.Context, st *store.Store, id int64) (*house.Settings, error) {
+func demoSettings(ctx context.Context, st *store.Store, id int64) (*housefile.Settings, error) {
 	v, ok, err := st.SettingsNow(ctx, id)
 	if err != nil {
 		return nil, err
 	}
 	if ok {
-		return house.ReadStored(v.Doc)
+		return housefile.ReadStored(v.Doc)
 	}
-	s, err := house.ReadSettings(demo.House)
+	s, err := housefile.ReadSettings(demo.House)
 	if err != nil {
 		return nil, err
 	}
@@ -125,7 +125,7 @@ func demoSettings(ctx context.Context, st *store.Store, id int64) (*house.Settin
 	return s, rewire(s, demoPorts{freeNear(p.quayside), freeNear(p.fernlight), freeNear(p.street)})
 }
 
-func portsOf(s *house.Settings) demoPorts {
+func portsOf(s *housefile.Settings) demoPorts {
 	var p demoPorts
 	for _, d := range s.Doors {
 		switch {
@@ -141,7 +141,7 @@ func portsOf(s *house.Settings) demoPorts {
 }
 
 // rewire points the sample house file at stand-ins on other ports.
-func rewire(s *house.Settings, to demoPorts) error {
+func rewire(s *housefile.Settings, to demoPorts) error {
 	was := portsOf(s)
 	raw, err := json.Marshal(s)
 	if err != nil {
@@ -150,7 +150,7 @@ func rewire(s *house.Settings, to demoPorts) error {
 	for old, now := range map[string]string{was.quayside: to.quayside, was.fernlight: to.fernlight, was.street: to.street} {
 		raw = bytes.ReplaceAll(raw, []byte(old), []byte(now))
 	}
-	*s = house.Settings{}
+	*s = housefile.Settings{}
 	return json.Unmarshal(raw, s)
 }
 
@@ -170,7 +170,7 @@ func freeNear(addr string) string {
 }
 
 // seed fills the guest book of a new channel, with the past moved up to today.
-func seed(ctx context.Context, st *store.Store, id int64, s *house.Settings) error {
+func seed(ctx context.Context, st *store.Store, id int64, s *housefile.Settings) error {
 	book, err := rehearsal.ReadBook(bytes.NewReader(demo.People))
 	if err != nil {
 		return err

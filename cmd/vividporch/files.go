@@ -15,6 +15,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/demo"
 	"vividporch/formats"
 	"vividporch/formats/bundle"
@@ -88,7 +89,7 @@ func importHouse() *cobra.Command {
 					return fmt.Errorf("%s: %w", args[0], err)
 				}
 			}
-			in, err := house.ReadFile(raw)
+			in, err := housefile.ReadFile(raw)
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
@@ -105,7 +106,7 @@ func importHouse() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				diff, err := house.Compare(now, next)
+				diff, err := housefile.Compare(now, next)
 				if err != nil {
 					return err
 				}

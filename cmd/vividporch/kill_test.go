@@ -16,7 +16,7 @@ import (
 	"testing"
 	"time"
 
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/demo"
 	"vividporch/standin"
 	"vividporch/store"
@@ -89,7 +89,7 @@ func killed(t *testing.T, bin string, ignores bool) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	settings, err := house.ReadSettings(raw)
+	settings, err := housefile.ReadSettings(raw)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -303,7 +303,7 @@ func lastLines(t *testing.T, st *store.Store) map[string]time.Time {
 // houseFileFor is the sample house file, pointed at these stand-ins, without
 // pacing, and with greetings that can be told apart.
 func houseFileFor(t *testing.T, cfg standin.Config, street *standin.Street, ignores bool) string {
-	s, err := house.ReadSettings(demo.House)
+	s, err := housefile.ReadSettings(demo.House)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -311,7 +311,7 @@ func houseFileFor(t *testing.T, cfg standin.Config, street *standin.Street, igno
 		t.Fatal(err)
 	}
 	s.Grace = new(0.4) // twenty times the written drop of four minutes at this speed is 0.34 s: one stream a round
-	s.Pace = house.Pace{WaitSeconds: 60, AskSeconds: 0.5}
+	s.Pace = housefile.Pace{WaitSeconds: 60, AskSeconds: 0.5}
 	s.Places[0].IgnoresKeys = ignores
 	for i := range s.Doors {
 		s.Doors[i].Profile.Lines = 0

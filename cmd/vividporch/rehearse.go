@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/rehearsal"
 )
 
@@ -22,7 +23,7 @@ func rehearseCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("--house: %w", err)
 			}
-			s, err := house.ReadSettings(raw)
+			s, err := housefile.ReadSettings(raw)
 			if err != nil {
 				return fmt.Errorf("%s: %w", houseFile, err)
 			}

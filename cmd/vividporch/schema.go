@@ -14,7 +14,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 )
 
 // schemaCommand writes the published JSON Schemas from the Go types.
@@ -38,7 +38,7 @@ func schemaCommand() *cobra.Command {
 // it was made and leaves out what it does not hold.
 func houseSchema() *jsonschema.Schema {
 	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
-	s := r.Reflect(&house.File{})
+	s := r.Reflect(&housefile.File{})
 	s.Title = "Vivid Porch house file, format 2"
 	file := s.Definitions["File"]
 	file.AnyOf = []*jsonschema.Schema{{Required: file.Required}, {Required: []string{"format", "madeOn"}}}

@@ -10,6 +10,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/demo"
 )
 
@@ -53,14 +54,14 @@ func instance(t *testing.T, v any) any {
 
 func TestHouseFilesThatGoOutHoldToTheirPublishedSchema(t *testing.T) {
 	schema := compiled(t, houseSchema())
-	s, err := house.ReadSettings(demo.House)
+	s, err := housefile.ReadSettings(demo.House)
 	if err != nil {
 		t.Fatal(err)
 	}
-	crews := []house.Crew{{ID: "lantern-row", Name: "Lantern Row", Emblem: event.Emblems[0], Initials: "LR", People: []string{"quayside:kelpwright"}}}
-	part := house.Part(s, []string{s.Courtesy[0].ID})
+	crews := []housefile.Crew{{ID: "lantern-row", Name: "Lantern Row", Emblem: event.Emblems[0], Initials: "LR", People: []string{"quayside:kelpwright"}}}
+	part := housefile.Part(s, []string{s.Courtesy[0].ID})
 	part["crews"] = crews
-	for name, doc := range map[string]any{"the sample world's": demo.House, "a whole one": house.File{Settings: s, Crews: crews}, "a part": part} {
+	for name, doc := range map[string]any{"the sample world's": demo.House, "a whole one": housefile.File{Settings: s, Crews: crews}, "a part": part} {
 		if err := schema.Validate(instance(t, doc)); err != nil {
 			t.Errorf("%s: %v", name, err)
 		}
@@ -103,10 +104,10 @@ func TestWhatThePublishedSchemaRefusesTheHouseRefusesToo(t *testing.T) {
 			t.Errorf("%s: the schema takes it", name)
 		}
 		raw, _ := json.Marshal(doc)
-		in, err := house.ReadFile(raw)
+		in, err := housefile.ReadFile(raw)
 		if err == nil {
-			var next *house.Settings
-			if next, err = in.Onto(&house.Settings{Format: house.Format}, in.Holds(), true, false); err == nil {
+			var next *housefile.Settings
+			if next, err = in.Onto(&housefile.Settings{Format: housefile.Format}, in.Holds(), true, false); err == nil {
 				if _, faults := house.Ready(next, 1); len(faults) > 0 {
 					err = faults[0]
 				}

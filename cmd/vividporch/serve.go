@@ -22,7 +22,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"vividporch/api"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/demo"
 	"vividporch/outside"
 	"vividporch/porch"
@@ -127,19 +127,19 @@ func (o *options) open(ctx context.Context) (*store.Store, error) {
 }
 
 // settings are the settings in force, or those a new channel would start with.
-func (o *options) settings(ctx context.Context, st *store.Store, channel int64) (*house.Settings, error) {
+func (o *options) settings(ctx context.Context, st *store.Store, channel int64) (*housefile.Settings, error) {
 	v, ok, err := st.SettingsNow(ctx, channel)
 	if err != nil {
 		return nil, err
 	}
 	if ok {
-		return house.ReadStored(v.Doc)
+		return housefile.ReadStored(v.Doc)
 	}
 	doc, err := o.defaults()
 	if err != nil {
 		return nil, err
 	}
-	return house.ReadSettings(doc)
+	return housefile.ReadSettings(doc)
 }
 
 func (o *options) defaults() ([]byte, error) {

@@ -22,8 +22,8 @@ import (
 
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
-	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/housefile"
 	"vividporch/store"
 	"vividporch/store/storetest"
 )
@@ -142,7 +142,7 @@ func plainHouse(t *testing.T, c *storetest.Cluster) (bin, houseFile string) {
 		t.Fatalf("%v\n%s", err, out)
 	}
 	s := housetest.Base()
-	s.Doors = []house.Door{{Name: "quayside", Kind: "inbox", Platform: "quayside"}}
+	s.Doors = []housefile.Door{{Name: "quayside", Kind: "inbox", Platform: "quayside"}}
 	raw, _ := json.Marshal(s)
 	if err := os.WriteFile(houseFile, raw, 0o600); err != nil {
 		t.Fatal(err)

@@ -9,38 +9,6 @@ import (
 	"vividporch/core/event"
 )
 
-// Cannot says why a platform cannot do something, or "".
-func (p *Plan) Cannot(platform string, act courtesy.Act) string {
-	var to *Door
-	for i := range p.Settings.Doors {
-		d := &p.Settings.Doors[i]
-		if d.Platform != platform {
-			continue
-		}
-		if why := d.Cannot[string(act)]; why != "" {
-			return why
-		}
-		if d.Acts != "" {
-			to = d
-		}
-	}
-	if to == nil {
-		return "no door of " + Titled(platform) + " says where it can be asked to act"
-	}
-	return ""
-}
-
-// ActsAt is the address that does things on a platform, with the door's name, whose
-// secret signs them; "" when there is none.
-func (p *Plan) ActsAt(platform string) (address, door string) {
-	for i := range p.Settings.Doors {
-		if d := &p.Settings.Doors[i]; d.Platform == platform && d.Acts != "" {
-			return d.Acts, d.Name
-		}
-	}
-	return "", ""
-}
-
 // deskActed has a platform do something at once.
 func (d *decider) deskActed(data *event.DeskActed) {
 	act := courtesy.Act(data.Act)

@@ -9,20 +9,21 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 )
 
 // Questions a streamer asks of a whole evening, each lived from the doors to chat.
 
 // greets adds a greeting of its own words.
-func greets(id string, who courtesy.Who, words string) func(*house.Settings) {
-	return func(s *house.Settings) {
+func greets(id string, who courtesy.Who, words string) func(*housefile.Settings) {
+	return func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, says(id, courtesy.Arrival, courtesy.Greeting, who, nil, words))
 	}
 }
 
 func TestSwitchingTheGeneralGreetingOffLeavesTheSpecialOnesWorking(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		for i := range s.Courtesy {
 			if s.Courtesy[i].Slot == courtesy.Greeting {
 				s.Courtesy[i].On = false
@@ -52,7 +53,7 @@ func (e *evening) wantRung(id, why string) {
 }
 
 func TestOnePersonIsLeftInSilenceByACourtesyThatDoesNothing(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "hush-lena", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Account: "quayside:id-limpet_lena"}})
 	})
 	e.happens(on("quayside"))
@@ -70,7 +71,7 @@ func TestOnePersonIsLeftInSilenceByACourtesyThatDoesNothing(t *testing.T) {
 
 func TestACourtesyOfOneWeekdayAndHourHoldsInTheChannelsZone(t *testing.T) {
 	friday := greets("late", courtesy.Who{Standing: people.Newcomer, Days: []string{"Friday"}, Hours: &courtesy.Hours{From: "22:00", To: "02:00"}}, "Late on Friday, {name}!")
-	zone := func(s *house.Settings) { s.Zone = "Pacific/Auckland" }
+	zone := func(s *housefile.Settings) { s.Zone = "Pacific/Auckland" }
 	e := begin(t, zone, friday)
 	auckland, err := time.LoadLocation("Pacific/Auckland")
 	if err != nil {

@@ -65,7 +65,7 @@ func tellsWhere(w *wording.Wording) bool { return w.Uses("link") || w.Uses("cate
 // await asks the platform about an arrival, whose welcome goes on with its answer.
 func (d *decider) await(data *event.ChatSaid) {
 	d.decide(Decision{Kind: Ask, Output: "arrival", Line: d.askID(), Platform: data.Person.Platform, Person: data.Person.Key(), About: &data.Person,
-		At: d.now.Add(secs(d.p.Settings.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
+		At: d.now.Add(secs(d.p.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
 }
 
 // welcomeAfter goes on with an arrival once the platform told about them, or did not in

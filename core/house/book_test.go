@@ -9,6 +9,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 )
 
@@ -27,7 +28,7 @@ func came(numbers ...int) *people.Known {
 }
 
 func TestEachStandingGetsItsOwnGreeting(t *testing.T) {
-	e := begin(t, func(s *house.Settings) { s.Pace.JoinAt = 0 }).remembers(12)
+	e := begin(t, func(s *housefile.Settings) { s.Pace.JoinAt = 0 }).remembers(12)
 	e.happens(on("quayside"))
 	for who, k := range map[string]*people.Known{"seed_new": nil, "leaf_back": came(12), "ring_always": came(4, 5, 6, 7, 8, 9, 10)} {
 		e.happens(line(who, "hi"), k)

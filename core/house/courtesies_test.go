@@ -8,12 +8,13 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 )
 
 // adds puts courtesies of the test's own into the house file, in their own words.
-func adds(list ...courtesy.Courtesy) func(*house.Settings) {
-	return func(s *house.Settings) {
+func adds(list ...courtesy.Courtesy) func(*housefile.Settings) {
+	return func(s *housefile.Settings) {
 		s.Pace.JoinAt, s.Pace.GapSeconds = 0, 0
 		s.Courtesy = append(s.Courtesy, list...)
 	}
@@ -146,7 +147,7 @@ func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
 
 func TestAHelloToTheRoomIsAnsweredAndOneToAFriendIsNot(t *testing.T) {
 	answer := says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")
-	e := begin(t, adds(answer), func(s *house.Settings) { s.Hello.PersonSeconds = 1800 })
+	e := begin(t, adds(answer), func(s *housefile.Settings) { s.Hello.PersonSeconds = 1800 })
 	e.happens(on("quayside"))
 	e.happens(line("mossy_mare", "hello all")) // the arrival: greeted, not answered too
 	e.happens(line("grebe_watch", "is this on"))
@@ -179,7 +180,7 @@ func TestAHelloToTheRoomIsAnsweredAndOneToAFriendIsNot(t *testing.T) {
 
 func TestARaidOfFourHundredIsWelcomedInFewLinesAndCrewsGetTheirOwn(t *testing.T) {
 	crew := says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		crew.Do[0].WaitSeconds = 180
 		s.Courtesy = append(s.Courtesy, crew)
 	})

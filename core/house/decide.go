@@ -467,9 +467,9 @@ func (d *decider) settled(data *event.BookSettled) {
 
 // args are the fill-ins every when has.
 func (d *decider) args() wording.Args {
-	a := wording.Args{"channel": wording.Name(d.p.Settings.Channel), "now": wording.At(d.now.In(d.p.Zone))}
+	a := wording.Args{"channel": wording.Name(d.p.Channel), "now": wording.At(d.now.In(d.p.Zone))}
 	if who := d.ev.Who(); who != nil {
-		a["platform"] = wording.Str(Titled(who.Platform))
+		a["platform"] = wording.Str(plain.Titled(who.Platform))
 	}
 	d.own(a)
 	return a
@@ -497,7 +497,7 @@ func (d *decider) found(person event.Person, a wording.Args) {
 	if d.known != nil && d.known.Fetched != nil && d.known.Fetched.Link != "" {
 		a.Maybe("link", wording.Str(d.known.Fetched.Link))
 		a.Maybe("category", wording.Str(d.known.Fetched.Category))
-	} else if door := d.p.linkDoor(person.Platform); door != nil && plainLogin(person.Login) {
+	} else if door := d.p.LinkDoor(person.Platform); door != nil && plainLogin(person.Login) {
 		a.Maybe("link", wording.Str(strings.ReplaceAll(door.Profile.Link, "{login}", person.Login)))
 	}
 }
@@ -505,7 +505,7 @@ func (d *decider) found(person event.Person, a wording.Args) {
 // told are the fill-ins about a stream.
 func (d *decider) told(info event.StreamInfo) wording.Args {
 	a := d.args()
-	a["platform"] = wording.Str(Titled(info.Platform))
+	a["platform"] = wording.Str(plain.Titled(info.Platform))
 	a.Maybe("title", wording.Str(info.Title))
 	a.Maybe("category", wording.Str(info.Category))
 	a.Maybe("link", wording.Str(info.URL))
@@ -524,12 +524,4 @@ func (d *decider) sayName(p event.Person) string {
 		}
 	}
 	return "friend"
-}
-
-// Titled writes a platform's key as its name.
-func Titled(key string) string {
-	if key == "" {
-		return ""
-	}
-	return strings.ToUpper(key[:1]) + key[1:]
 }

@@ -67,7 +67,7 @@ func (d *decider) deskSaid(data *event.DeskSaid) {
 	}
 	for _, platform := range to {
 		if !slices.Contains(d.p.chat, platform) {
-			d.decide(Decision{Kind: Refuse, Output: "desk", Platform: platform, Because: []string{"the house has no chat door on " + Titled(platform)}})
+			d.decide(Decision{Kind: Refuse, Output: "desk", Platform: platform, Because: []string{"the house has no chat door on " + plain.Titled(platform)}})
 			continue
 		}
 		l := pace.Line{ID: d.lineID("desk", "said"), Platform: platform, Courtesy: "desk", Output: "said", Event: d.ev.Seq, EventID: d.ev.ID,

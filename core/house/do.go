@@ -12,6 +12,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/housefile"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
 	"vividporch/core/wording"
@@ -69,7 +70,7 @@ func (d *decider) do(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutpu
 	case o.Kind == courtesy.DoShout:
 		d.shoutOut(c, r, o, args, platforms)
 	case o.Kind == courtesy.Platform && len(platforms) == 0:
-		d.not(c, r, o, "", "they are known on "+Titled(c.Person.Platform)+" only")
+		d.not(c, r, o, "", "they are known on "+plain.Titled(c.Person.Platform)+" only")
 	case o.Kind == courtesy.Platform:
 		for _, p := range platforms {
 			if why := d.p.Cannot(p, o.Act); why != "" {
@@ -118,10 +119,10 @@ func (d *decider) sayOn(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOu
 			d.not(c, r, o, platform, saysNothing)
 			continue
 		case !slices.Contains(d.p.chat, platform):
-			d.not(c, r, o, platform, "the house has no chat door on "+Titled(platform))
+			d.not(c, r, o, platform, "the house has no chat door on "+plain.Titled(platform))
 			continue
-		case o.As == AsStreamer && d.p.StreamerDoor(platform) == nil:
-			d.not(c, r, o, platform, "no door of the streamer's own account is on "+Titled(platform))
+		case o.As == housefile.AsStreamer && d.p.StreamerDoor(platform) == nil:
+			d.not(c, r, o, platform, "no door of the streamer's own account is on "+plain.Titled(platform))
 			continue
 		}
 		l := d.line(c, r, o, args, platform, w, mark)
@@ -235,7 +236,7 @@ func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.Read
 // post sends to a place, at once unless it has a delay, and whatever the hour:
 // records do not wait for hush.
 func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
-	place := d.p.Settings.PlaceNamed(o.Place)
+	place := d.p.PlaceNamed(o.Place)
 	if place.URL == "" {
 		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{"the place has no address yet"}})
 		return
@@ -253,7 +254,7 @@ func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 	}
 	text = tried(d.try, text)
 	safe["text"] = wording.Value{Text: text}
-	body, err := place.render(safe)
+	body, err := place.Render(safe)
 	if err != nil {
 		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{err.Error()}})
 		return
@@ -315,9 +316,6 @@ func Raised(ev *event.Event, ds []Decision) []event.Event {
 
 // Overlay is where cards go.
 const Overlay = "overlay"
-
-// AsStreamer is the voice of an output that speaks as the streamer.
-const AsStreamer = "streamer"
 
 // Told is what a fitting, a platform or the overlay is told. Which fields are
 // filled is a question of the effect.

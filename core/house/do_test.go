@@ -12,15 +12,16 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 )
 
 // stage gives the boathouse a player, a lamp and scenes, and Quayside a door that acts.
-func stage(s *house.Settings) {
+func stage(s *housefile.Settings) {
 	s.Pace.JoinAt, s.Pace.GapSeconds = 0, 0
-	s.Fittings = []house.Fitting{{Name: "bell", Kind: courtesy.Player, URL: "http://stage.example/bell"}, {Name: "bench-lamp", Kind: courtesy.Lights, URL: "http://stage.example/lamp"},
+	s.Fittings = []housefile.Fitting{{Name: "bell", Kind: courtesy.Player, URL: "http://stage.example/bell"}, {Name: "bench-lamp", Kind: courtesy.Lights, URL: "http://stage.example/lamp"},
 		{Name: "desk", Kind: courtesy.Scenes, URL: "http://stage.example/desk", Scenes: []string{"Microscope", "Bench"}}}
-	s.Doors = slices.DeleteFunc(s.Doors, func(d house.Door) bool { return d.As != "" })
+	s.Doors = slices.DeleteFunc(s.Doors, func(d housefile.Door) bool { return d.As != "" })
 	for i := range s.Doors {
 		s.Doors[i].Acts, s.Doors[i].Cannot = "", nil
 		if s.Doors[i].Name == "quayside" {
@@ -31,8 +32,8 @@ func stage(s *house.Settings) {
 }
 
 // does makes a courtesy of any outputs.
-func does(id, when string, slot courtesy.Slot, outputs ...courtesy.Output) func(*house.Settings) {
-	return func(s *house.Settings) {
+func does(id, when string, slot courtesy.Slot, outputs ...courtesy.Output) func(*housefile.Settings) {
+	return func(s *housefile.Settings) {
 		for i := range outputs {
 			if outputs[i].ID == "" {
 				outputs[i].ID = fmt.Sprint("o", i)
@@ -119,7 +120,7 @@ func TestFortyFollowsAtOnceAreOneLineOneCardAndOneSound(t *testing.T) {
 	e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Thanks,
 		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Welcome, {name}"}, Joined: []string{"Welcome {names}{more, plural, =0 {} other { and # more}}, {count} of you"}},
 		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}, Joined: []string{"{count} new follows"}},
-		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell"}), func(s *house.Settings) {
+		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell"}), func(s *housefile.Settings) {
 		s.Courtesy[len(s.Courtesy)-1].Burst = &courtesy.Burst{Seconds: 8, At: 3}
 	})
 	e.happens(on("quayside"))
@@ -153,7 +154,7 @@ func TestFortyFollowsAtOnceAreOneLineOneCardAndOneSound(t *testing.T) {
 
 func TestTipsInQuickSuccessionAreSummedByCurrency(t *testing.T) {
 	e := begin(t, stage, does("tip", "porch.support.tipped", courtesy.Thanks,
-		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}, Joined: []string{"{names} gave {total} in {count} tips"}}), func(s *house.Settings) {
+		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}, Joined: []string{"{names} gave {total} in {count} tips"}}), func(s *housefile.Settings) {
 		s.Courtesy[len(s.Courtesy)-1].Burst = &courtesy.Burst{Seconds: 5, At: 2}
 	})
 	e.happens(on("quayside"))
@@ -185,8 +186,8 @@ func TestARaisedEventIsLivedRightAfterItsCause(t *testing.T) {
 	}
 }
 
-func says1(id, when string, who courtesy.Who, words string) func(*house.Settings) {
-	return func(s *house.Settings) {
+func says1(id, when string, who courtesy.Who, words string) func(*housefile.Settings) {
+	return func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, says(id, when, courtesy.Free, who, nil, words))
 	}
 }
@@ -216,7 +217,7 @@ func TestEventsThatGoInACircleAreRefused(t *testing.T) {
 }
 
 func TestEventsThatRaiseEachOtherGoNoFurtherThanTheBound(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "flow", On: true, OffLine: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "ebb"}},
 			Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "flow"}}})
 	})
@@ -258,7 +259,7 @@ func TestACourtesyAskedForByHandKnowsWhoAskedAndWhoIsMeant(t *testing.T) {
 }
 
 func TestACommandIsAnsweredAndTellsWhoIsMeant(t *testing.T) {
-	e := begin(t, stage, func(s *house.Settings) {
+	e := begin(t, stage, func(s *housefile.Settings) {
 		c := says("tides", courtesy.Command, courtesy.Answer, courtesy.Who{}, nil, "{name} asks{hasMeant, select, yes { {meant}} other {}}{hasRest, select, yes {: {rest}} other {}}")
 		c.Asks = []string{"!tides", "!tide"}
 		mod := says("tides-mod", courtesy.Command, courtesy.Answer, courtesy.Who{Role: event.Moderator}, nil, "Aye, {name}")
@@ -309,8 +310,8 @@ func TestAnOutputKeepsItsOwnCondition(t *testing.T) {
 }
 
 func TestALineGoesOutAsTheStreamerOnlyWhereTheyHaveADoor(t *testing.T) {
-	streamer := func(s *house.Settings) {
-		s.Doors = append(s.Doors, house.Door{Name: "odalys", Kind: "irc", Platform: "quayside", Address: "quayside.example:6697", Room: "#tidepool_hours", Account: "tidepool_hours", As: "streamer"})
+	streamer := func(s *housefile.Settings) {
+		s.Doors = append(s.Doors, housefile.Door{Name: "odalys", Kind: "irc", Platform: "quayside", Address: "quayside.example:6697", Room: "#tidepool_hours", Account: "tidepool_hours", As: "streamer"})
 	}
 	e := begin(t, stage, streamer, does("own-voice", "porch.stream.opened", courtesy.Free, courtesy.Output{Kind: courtesy.Say, As: "streamer", On: []string{"quayside"}, Alternatives: []string{"I am here"}}))
 	e.happens(on("quayside"))
@@ -388,7 +389,7 @@ func TestWhatAPlatformCannotDoCannotBeChosenForIt(t *testing.T) {
 }
 
 func TestAShoutOutAsAnOutputIsMadeOnce(t *testing.T) {
-	e := begin(t, stage, func(s *house.Settings) {
+	e := begin(t, stage, func(s *housefile.Settings) {
 		s.Courtesy = []courtesy.Courtesy{says("lift", "porch.raid.came", courtesy.ShoutOut, courtesy.Who{}, nil, "Go and see {name}"),
 			{ID: "thanks", On: true, When: "porch.raid.came", Slot: courtesy.Thanks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Thank you, {name}"}}, {ID: "lift", Kind: courtesy.DoShout}}},
 			{ID: "tip", On: true, When: "porch.support.tipped", Do: []courtesy.Output{{ID: "lift", Kind: courtesy.DoShout}}}}
@@ -408,8 +409,8 @@ func TestAShoutOutAsAnOutputIsMadeOnce(t *testing.T) {
 }
 
 func TestFillInsWithSettingsOfTheirOwn(t *testing.T) {
-	mine := func(s *house.Settings) {
-		s.FillIns = []house.FillIn{{Name: "dice", Kind: "dice", From: 1, To: 20}, {Name: "latest", Kind: "last", Who: "followers", Most: 2}, {Name: "lisbon", Kind: "clock", Zone: "Pacific/Auckland"},
+	mine := func(s *housefile.Settings) {
+		s.FillIns = []housefile.FillIn{{Name: "dice", Kind: "dice", From: 1, To: 20}, {Name: "latest", Kind: "last", Who: "followers", Most: 2}, {Name: "lisbon", Kind: "clock", Zone: "Pacific/Auckland"},
 			{Name: "creature", Kind: "list", List: []string{"a limpet", "a blenny"}}}
 	}
 	words := "{dice}|{hasLatest, select, yes {{latest}} other {nobody}}|{lisbon, time, short}|{creature}"
@@ -438,10 +439,10 @@ func TestFillInsWithSettingsOfTheirOwn(t *testing.T) {
 			t.Errorf("%q", text)
 		}
 	}
-	for _, bad := range []house.FillIn{{Name: "name", Kind: "dice", From: 1, To: 6}, {Name: "d", Kind: "dice", From: 6, To: 6}, {Name: "d d", Kind: "dice", From: 1, To: 6}, {Name: "z", Kind: "clock", Zone: "Nowhere"},
+	for _, bad := range []housefile.FillIn{{Name: "name", Kind: "dice", From: 1, To: 6}, {Name: "d", Kind: "dice", From: 6, To: 6}, {Name: "d d", Kind: "dice", From: 1, To: 6}, {Name: "z", Kind: "clock", Zone: "Nowhere"},
 		{Name: "l", Kind: "list"}, {Name: "f", Kind: "last", Who: "kings", Most: 2}, {Name: "x", Kind: "oracle"}} {
 		s := *begin(t, stage).plan.Settings
-		s.FillIns = []house.FillIn{bad}
+		s.FillIns = []housefile.FillIn{bad}
 		if _, faults := house.Ready(&s, 2); len(faults) != 1 || !strings.HasPrefix(faults[0].At, "fillIns.0") || faults[0].Remedy == "" {
 			t.Errorf("%+v: %v", bad, faults)
 		}
@@ -449,8 +450,8 @@ func TestFillInsWithSettingsOfTheirOwn(t *testing.T) {
 }
 
 func TestAnotherServicesEventBringsItsDescribedFields(t *testing.T) {
-	own := func(s *house.Settings) {
-		s.Own = []house.Own{{Event: "tide.turned", Fields: map[string]string{"height": "3.2", "place": "the gully"}}}
+	own := func(s *housefile.Settings) {
+		s.Own = []housefile.Own{{Event: "tide.turned", Fields: map[string]string{"height": "3.2", "place": "the gully"}}}
 	}
 	who := courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}
 	e := begin(t, stage, own, says1("tide", "porch.other", who, "{hasHeight, select, yes {{height, number} m} other {Some}} at {hasPlace, select, yes {{place}} other {the shore}}"))
@@ -468,8 +469,8 @@ func TestAnotherServicesEventBringsItsDescribedFields(t *testing.T) {
 }
 
 func TestANumberFromAnotherServiceIsCounted(t *testing.T) {
-	own := func(s *house.Settings) {
-		s.Own = []house.Own{{Event: "flock.seen", Fields: map[string]string{"birds": "12"}}}
+	own := func(s *housefile.Settings) {
+		s.Own = []housefile.Own{{Event: "flock.seen", Fields: map[string]string{"birds": "12"}}}
 	}
 	one, many := courtesy.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1"}}, courtesy.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1250000"}}
 	words := "{birds, plural, one {# bird} other {# birds}} over the mud"
@@ -508,15 +509,15 @@ func TestOtherServicesEventsAreDescribedByWhatCame(t *testing.T) {
 		{Name: "known.one", Fields: map[string]any{"a": "b"}},
 		{Name: "Tide.Turned", Fields: map[string]any{"height": 2.5, "place": "the gully", "spring": true}},
 	}
-	got := house.Describe(came, []house.Own{{Event: "Known.One"}})
-	want := []house.Own{{Event: "tide.turned", Fields: map[string]string{"height": "3", "place": "the gully", "spring": "true"}}, {Event: "bell.rung", Fields: map[string]string{}}}
+	got := housefile.Describe(came, []housefile.Own{{Event: "Known.One"}})
+	want := []housefile.Own{{Event: "tide.turned", Fields: map[string]string{"height": "3", "place": "the gully", "spring": "true"}}, {Event: "bell.rung", Fields: map[string]string{}}}
 	if !reflect.DeepEqual(got, want) {
 		t.Errorf("%+v", got)
 	}
 }
 
 func TestATryIsMarkedAndUsesNothingUp(t *testing.T) {
-	e := begin(t, stage, func(s *house.Settings) { s.Courtesy[1].Do[0].DelaySeconds = 0 })
+	e := begin(t, stage, func(s *housefile.Settings) { s.Courtesy[1].Do[0].DelaySeconds = 0 })
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	before := fmt.Sprint(e.s.Used)
@@ -539,7 +540,7 @@ func TestATryIsMarkedAndUsesNothingUp(t *testing.T) {
 }
 
 func TestATryWithNobodyChosenNamesAPersonAllTheSame(t *testing.T) {
-	e := begin(t, stage, func(s *house.Settings) { s.Courtesy[1].Do[0].DelaySeconds = 0 })
+	e := begin(t, stage, func(s *housefile.Settings) { s.Courtesy[1].Do[0].DelaySeconds = 0 })
 	e.happens(on("quayside"))
 	for _, c := range e.plan.Settings.Courtesy {
 		e.happens(&event.DeskAsked{Act: "try", Courtesy: c.ID, Number: 12, Member: "Odalys Brine"})

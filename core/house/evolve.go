@@ -348,9 +348,8 @@ func (s *State) done(d *Decision) {
 
 // How much of what was shown and done lately is kept.
 const (
-	cardsKept  = 6
-	actsKept   = 30
-	latestKept = 20
+	cardsKept = 6
+	actsKept  = 30
 )
 
 // promised notes what a line that was decided uses up: the alternative, the

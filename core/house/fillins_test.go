@@ -9,6 +9,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/wording"
 	"vividporch/demo"
@@ -59,7 +60,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 			}
 		}
 		slot := w.Slots[0]
-		e := begin(t, func(s *house.Settings) {
+		e := begin(t, func(s *housefile.Settings) {
 			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, courtesy.Who{}, nil, words.String())}
 		})
 		e.happens(on("quayside"))
@@ -110,7 +111,7 @@ func TestTheStateWithItsRecordsAndHellosSurvivesASnapshot(t *testing.T) {
 }
 
 func TestTheStartingSetIsReadyAndNeverSaysTheSameTwiceRunning(t *testing.T) {
-	s, err := house.ReadSettings(demo.House)
+	s, err := housefile.ReadSettings(demo.House)
 	if err != nil {
 		t.Fatal(err)
 	}

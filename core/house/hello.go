@@ -8,17 +8,11 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
-
-// Hello says which words are a hello and how often one is answered.
-type Hello struct {
-	Words         []string `json:"words"`         // in any case and with or without accents; several words are a phrase
-	RestSeconds   float64  `json:"restSeconds"`   // least time between two answers
-	PersonSeconds float64  `json:"personSeconds"` // least time between two answers to one person, their arrival counted as one
-}
 
 // helloWords are the words split into their words, as they are compared.
 type helloWords struct {
@@ -26,7 +20,7 @@ type helloWords struct {
 	rest, person time.Duration
 }
 
-func (w *helloWords) load(h Hello) []courtesy.Fault {
+func (w *helloWords) load(h housefile.Hello) []courtesy.Fault {
 	var faults []courtesy.Fault
 	for i, s := range h.Words {
 		words := spoken(s)
@@ -213,7 +207,7 @@ func (d *decider) answer(c courtesy.Cause, name string, args wording.Args, platf
 func (d *decider) toSomebody(data *event.ChatSaid, words []string) bool {
 	room := func(login string) bool {
 		login = strings.ToLower(login)
-		return login == strings.ToLower(d.p.Settings.Channel) || d.p.isAccount(login)
+		return login == strings.ToLower(d.p.Channel) || d.p.IsAccount(login)
 	}
 	for _, f := range strings.Fields(data.Text) {
 		if at, ok := strings.CutPrefix(f, "@"); ok && !room(strings.TrimRight(at, ",.!?:;")) {
@@ -237,14 +231,4 @@ func (d *decider) toSomebody(data *event.ChatSaid, words []string) bool {
 func (d *decider) isStreamer(who event.Person) bool {
 	door := d.p.StreamerDoor(who.Platform)
 	return who.Is(event.Streamer) || d.known.MemberBy(who) == event.Streamer || door != nil && strings.EqualFold(door.Account, who.Login)
-}
-
-// isAccount reports whether a login is one the house speaks as.
-func (p *Plan) isAccount(login string) bool {
-	for i := range p.Settings.Doors {
-		if strings.EqualFold(p.Settings.Doors[i].Account, login) && login != "" {
-			return true
-		}
-	}
-	return false
 }

@@ -3,7 +3,6 @@ package house_test
 import (
 	"encoding/json"
 	"fmt"
-	"os"
 	"slices"
 	"strings"
 	"testing"
@@ -12,6 +11,8 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/house/housetest"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 )
 
@@ -34,23 +35,7 @@ type logged struct {
 
 var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
 
-func settings(t *testing.T) *house.Settings {
-	t.Helper()
-	raw, err := os.ReadFile("../../demo/house.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	s, err := house.ReadSettings(raw)
-	if err != nil {
-		t.Fatal(err)
-	}
-	// Arrivals, raids and the opening: what else stands in the starting set, a test that
-	// is about it brings along itself.
-	s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool {
-		return slices.Contains([]string{"thank-follow", "thank-subscription", "thank-gifts", "thank-tip", "print-on-the-wall", "back-in-a-moment", "what-lives-here"}, c.ID)
-	})
-	return s
-}
+func settings(t *testing.T) *housefile.Settings { return housetest.Demo(t) }
 
 // Found: a thanks of a line and a card given up together put the same raid before the
 // streamer twice; a platform named twice; a courtesy beside a shout-out that shouts out.
@@ -58,7 +43,7 @@ func TestTheFirstDecisionOfASlotStands(t *testing.T) {
 	raid := &event.RaidCame{Viewers: 12}
 	raid.Person = who("kelpwright")
 	t.Run("a thanks of two outputs is given up under hush", func(t *testing.T) {
-		e := begin(t, stage, does("card-too", "porch.raid.came", courtesy.Thanks, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks"}}, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"Thanks"}}), func(s *house.Settings) {
+		e := begin(t, stage, does("card-too", "porch.raid.came", courtesy.Thanks, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks"}}, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"Thanks"}}), func(s *housefile.Settings) {
 			s.Courtesy[len(s.Courtesy)-1].Who.Account = raid.Person.Key()
 		})
 		e.happens(on("quayside"))
@@ -102,7 +87,7 @@ func TestTheFirstDecisionOfASlotStands(t *testing.T) {
 	})
 }
 
-func begin(t *testing.T, change ...func(*house.Settings)) *evening {
+func begin(t *testing.T, change ...func(*housefile.Settings)) *evening {
 	t.Helper()
 	s := settings(t)
 	for _, f := range change {
@@ -237,7 +222,7 @@ func TestANewcomerIsGreetedOnceInAStream(t *testing.T) {
 }
 
 func TestSomebodyKnownIsGreetedAsReturningWithTonightCounted(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		s.Courtesy[2].Do[0].Alternatives = []string{"{name} {streams, plural, one {# evening} other {# evenings}}"}
 	})
 	e.happens(on("quayside"))
@@ -361,8 +346,10 @@ func TestASecondPlatformJoinsTheStreamAndTheAnnouncementIsFollowedUpOnce(t *test
 }
 
 func TestWhatBecomesOfAnAnnouncementOnASecondPlatformIsASetting(t *testing.T) {
-	posts := func(how string, change ...func(*house.Settings)) (texts []string) {
-		e := begin(t, append(change, func(s *house.Settings) { s.AlsoOn = house.AlsoOn{How: how, Words: []string{"And on {platform}."}} })...)
+	posts := func(how string, change ...func(*housefile.Settings)) (texts []string) {
+		e := begin(t, append(change, func(s *housefile.Settings) {
+			s.AlsoOn = housefile.AlsoOn{How: how, Words: []string{"And on {platform}."}}
+		})...)
 		e.happens(&event.StreamDeclared{Act: "opened"}) // by hand, before any platform tells
 		for _, p := range []string{"quayside", "fernlight"} {
 			e.after(time.Minute).happens(on(p))
@@ -379,7 +366,7 @@ func TestWhatBecomesOfAnAnnouncementOnASecondPlatformIsASetting(t *testing.T) {
 	if got := posts("follow up"); len(got) != 3 || got[1] != "announce-opening: And on Quayside." || got[2] != "announce-opening: And on Fernlight." {
 		t.Errorf("%q", got)
 	}
-	got := posts("each", func(s *house.Settings) {
+	got := posts("each", func(s *housefile.Settings) {
 		fern := s.Courtesy[slices.IndexFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.ID == "announce-opening" })]
 		fern.ID, fern.Who.Platform = "fern-opening", "fernlight"
 		fern.Do = []courtesy.Output{{ID: "post", Kind: courtesy.Relay, Place: s.Places[0].Name, Alternatives: []string{"Under the ferns"}}}
@@ -491,7 +478,7 @@ func TestAThankedRaidLeaderGetsNoGeneralGreetingOnTop(t *testing.T) {
 }
 
 func TestARaidThatOnlyASoundMarkedIsNotThankedAndItsLeaderIsGreeted(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "bell", On: true, When: "porch.raid.came", Do: []courtesy.Output{{ID: "bell", Kind: courtesy.Sound, Fitting: s.Fittings[0].Name, Media: "bell.wav"}}})
 	})
 	e.happens(on("quayside"))
@@ -506,7 +493,7 @@ func TestARaidThatOnlyASoundMarkedIsNotThankedAndItsLeaderIsGreeted(t *testing.T
 }
 
 func TestAGreetingThatStillWaitsIsNotSaidInTheNextStream(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		for i := range s.Courtesy {
 			if s.Courtesy[i].Slot == courtesy.Greeting {
 				s.Courtesy[i].Do[0].DelaySeconds = 20
@@ -665,7 +652,7 @@ func TestALineComingUpCanBeHurriedChangedAndDropped(t *testing.T) {
 }
 
 func TestTheGapAndTheNetworksLimitAreKept(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		s.Pace.JoinAt = 0
 		s.Pace.WaitSeconds = 600
 		s.Doors[0].Profile.Lines, s.Doors[0].Profile.WindowSeconds = 4, 30
@@ -698,7 +685,7 @@ func TestTheGapAndTheNetworksLimitAreKept(t *testing.T) {
 
 func TestAHostileNameCannotCommandPingOrTurnTheLine(t *testing.T) {
 	for _, name := range []string{"/ban everyone", ".kick", "a\r\nQUIT :bye", "\u202eevil\u202c", "{name} {streams}", "e" + strings.Repeat("\u0301", 2000), "\x01ACTION\x01"} {
-		e := begin(t, func(s *house.Settings) { s.Courtesy[1].Do[0].Alternatives = []string{"{name}, welcome in!"} })
+		e := begin(t, func(s *housefile.Settings) { s.Courtesy[1].Do[0].Alternatives = []string{"{name}, welcome in!"} })
 		e.happens(on("quayside"))
 		c := line("rogue", "hi")
 		c.Person.Name = name
@@ -712,7 +699,7 @@ func TestAHostileNameCannotCommandPingOrTurnTheLine(t *testing.T) {
 }
 
 func TestARaidersNameCannotPingAPlace(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		boatload := &s.Courtesy[slices.IndexFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.ID == "raid-boatload" })]
 		boatload.Do = append(boatload.Do, s.Courtesy[0].Do[0])
 		boatload.Do[1].Alternatives = []string{"@deckhands {name} came by"}
@@ -732,7 +719,7 @@ func TestARaidersNameCannotPingAPlace(t *testing.T) {
 }
 
 func TestAlternativesDoNotRepeatUntilAllWereUsed(t *testing.T) {
-	e := begin(t, func(s *house.Settings) { s.Pace.JoinAt = 0 })
+	e := begin(t, func(s *housefile.Settings) { s.Pace.JoinAt = 0 })
 	e.happens(on("quayside"))
 	var alts []uint64
 	for i := range 12 {

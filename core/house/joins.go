@@ -5,29 +5,16 @@ import (
 	"slices"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/housefile"
 	"vividporch/core/wording"
-)
-
-// AlsoOn is what becomes of the announcements when a further platform goes live while
-// the stream is on.
-type AlsoOn struct {
-	How   string   `json:"how,omitempty" jsonschema:"enum=follow up,enum=each,enum=nothing"` // none is "follow up"
-	Words []string `json:"words,omitempty"`                                                  // of a follow-up, with what a stream's opening offers
-}
-
-// What becomes of announcements when a platform joins.
-const (
-	FollowUp = "follow up" // places get a word with the link, the platform's chat its line
-	EachOwn  = "each"      // they are made once more for this platform, in the words for it
-	NoFollow = "nothing"
 )
 
 const alsoOnWords = "{channel} is live on {platform} too{hasLink, select, yes {: {link}} other {}}"
 
-func (p *Plan) loadAlsoOn(a AlsoOn) []courtesy.Fault {
+func (p *Plan) loadAlsoOn(a housefile.AlsoOn) []courtesy.Fault {
 	var faults []courtesy.Fault
 	switch a.How {
-	case "", FollowUp, EachOwn, NoFollow:
+	case "", housefile.FollowUp, housefile.EachOwn, housefile.NoFollow:
 	default:
 		faults = append(faults, courtesy.Fault{At: "alsoOn.how", What: fmt.Sprintf("%q is not known", a.How), Remedy: `use "follow up", "each" or "nothing"`})
 	}
@@ -47,14 +34,14 @@ func (p *Plan) loadAlsoOn(a AlsoOn) []courtesy.Fault {
 // joins: a platform goes live while the stream is on. Once a stream it is told of, as
 // the settings say.
 func (d *decider) joins(args wording.Args, platform, why string) {
-	how := d.p.Settings.AlsoOn.How
-	if d.s.Stream.Platforms[platform] != nil || how == NoFollow {
+	how := d.p.AlsoOn.How
+	if d.s.Stream.Platforms[platform] != nil || how == housefile.NoFollow {
 		d.againstAnnouncing(why)
 		return
 	}
 	c := courtesy.Cause{When: "porch.stream.opened", Live: true, At: d.now.In(d.p.Zone)}
 	c.Person.Platform = platform
-	if how == EachOwn {
+	if how == housefile.EachOwn {
 		d.free(c, args, []string{platform})
 		d.release(d.s.Hush)
 		return

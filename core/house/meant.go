@@ -43,7 +43,7 @@ func (q *Question) event(logged time.Time) *event.Event {
 // resume goes on with what waited for an answer; data is nil when none came in time.
 func (d *decider) resume(q *Question, data *event.LookupAnswered) {
 	was := d.begun
-	d.since, d.begun = q.Ends.Add(-secs(d.p.Settings.Pace.AskSeconds)), cmp.Or(q.Origin, strconv.FormatInt(q.Event, 10))
+	d.since, d.begun = q.Ends.Add(-secs(d.p.Pace.AskSeconds)), cmp.Or(q.Origin, strconv.FormatInt(q.Event, 10))
 	defer func() { d.since, d.begun = time.Time{}, was }()
 	if q.Arrival {
 		d.welcomeAfter(q, data)
@@ -176,7 +176,7 @@ func (d *decider) unsure(data *event.ChatSaid, name string, found int, near []st
 		return
 	}
 	about := event.Person{Platform: platform, Login: strings.ToLower(name)}
-	d.decide(Decision{Kind: Ask, Output: "whom", Line: d.askID() + "-whom", Platform: platform, About: &about, Near: near, At: d.now.Add(secs(d.p.Settings.Pace.AskSeconds)),
+	d.decide(Decision{Kind: Ask, Output: "whom", Line: d.askID() + "-whom", Platform: platform, About: &about, Near: near, At: d.now.Add(secs(d.p.Pace.AskSeconds)),
 		Because: []string{"a command names somebody whom nobody here knows"}})
 }
 

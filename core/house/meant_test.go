@@ -9,12 +9,13 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 )
 
 // asked is a house with commands that do something to people: "!so" shouts out, "!vip"
 // gives a badge, "!hug" only says something.
-func asked(s *house.Settings) {
+func asked(s *housefile.Settings) {
 	stage(s)
 	command := func(word string, o courtesy.Output) {
 		o.ID = "o"
@@ -110,7 +111,7 @@ func TestANameIsLookedForHereThenInTheBookAndOnTheLinesOwnPlatformFirst(t *testi
 }
 
 func TestWhoIsNotSureToBeMeantHasNothingDone(t *testing.T) {
-	e := begin(t, asked, func(s *house.Settings) {
+	e := begin(t, asked, func(s *housefile.Settings) {
 		for i := range s.Doors {
 			s.Doors[i].Lookup = ""
 		}

@@ -3,114 +3,20 @@ package house
 import (
 	"fmt"
 	"slices"
-	"sort"
-	"strconv"
-	"strings"
 	"time"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/housefile"
 	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
 
-// FillIn is a fill-in with settings of its own, made once and named; wordings refer
-// to it by its name.
-type FillIn struct {
-	Name string   `json:"name" jsonschema:"minLength=1,maxLength=30"`
-	Kind string   `json:"kind" jsonschema:"enum=dice,enum=last,enum=clock,enum=list"`
-	From int64    `json:"from,omitempty"` // of a dice: its least number
-	To   int64    `json:"to,omitempty"`   // and its greatest
-	Who  string   `json:"who,omitempty" jsonschema:"enum=followers,enum=subscribers,enum=gifters,enum=tippers,enum=raiders"`
-	Most int      `json:"most,omitempty"` // of the last ones: how many names, 1 to 20
-	Zone string   `json:"zone,omitempty"` // of a clock: an IANA name
-	List []string `json:"list,omitempty"` // one of these, by chance
-}
-
-// Own describes another service's event, so that its fields can be used in
-// wordings. Fields map each field to an example; one that is a number is a number.
-type Own struct {
-	Event  string            `json:"event" jsonschema:"minLength=1,maxLength=80"`
-	Fields map[string]string `json:"fields"`
-}
-
-// Describe describes other services' events by what came in, newest first: every
-// field that was ever seen, with its latest value as the example. Those that are
-// described in known already are left out.
-func Describe(came []*event.Other, known []Own) []Own {
-	var out []Own
-	for _, o := range came {
-		named := func(k Own) bool { return strings.EqualFold(k.Event, o.Name) }
-		if slices.ContainsFunc(known, named) {
-			continue
-		}
-		at := slices.IndexFunc(out, named)
-		if at < 0 {
-			at, out = len(out), append(out, Own{Event: o.Name, Fields: map[string]string{}})
-		}
-		for name, v := range o.Fields {
-			if v == nil {
-				continue
-			}
-			if _, seen := out[at].Fields[name]; !seen {
-				out[at].Fields[name] = plain.Text(fieldText(v))
-			}
-		}
-	}
-	return out
-}
-
-// Emote is a word that some platforms show as a picture.
-type Emote struct {
-	Word      string   `json:"word" jsonschema:"minLength=1,maxLength=60"`
-	Platforms []string `json:"platforms"`
-}
-
-// offer tells what a fill-in is to whoever writes a wording.
-func (f *FillIn) offer() wording.FillIn {
-	out := wording.FillIn{Name: f.Name, Kind: wording.Text}
-	switch f.Kind {
-	case "dice":
-		out.Kind, out.Tells, out.Example = wording.Number, fmt.Sprintf("a dice, %d to %d", f.From, f.To), strconv.FormatInt((f.From+f.To)/2, 10)
-	case "last":
-		out.Tells, out.Example, out.Optional = fmt.Sprintf("the last %d %s", f.Most, f.Who), "mossy_mare, pebble_june and tidewrack", true
-	case "clock":
-		out.Kind, out.Tells, out.Example = wording.Moment, "day and time in "+f.Zone, "Nov 24, 2026"
-	case "list":
-		out.Tells, out.Example = fmt.Sprintf("one of %d, by chance", len(f.List)), f.List[0]
-	}
-	return out
-}
-
-// fault says what is wrong with a fill-in, and the remedy; "" when it can be used.
-func (f *FillIn) fault() (what, remedy string) {
-	if f.Name == "" || strings.Trim(f.Name, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789") != "" {
-		return fmt.Sprintf("%q is no name for a fill-in", f.Name), "use letters and digits alone"
-	}
-	switch {
-	case f.Kind == "dice" && (f.To <= f.From || f.To-f.From > 1_000_000):
-		return "has no numbers to throw", "let to be above from, by at most a million"
-	case f.Kind == "last" && (f.Most < 1 || f.Most > latestKept || !slices.Contains(lastKinds, f.Who)):
-		return "tells of nobody", "ask for the last 1 to 20 followers, subscribers, gifters, tippers or raiders"
-	case f.Kind == "clock":
-		if _, err := time.LoadLocation(f.Zone); err != nil || f.Zone == "" {
-			return fmt.Sprintf("%q is no time zone", f.Zone), `use an IANA name such as "Europe/Lisbon"`
-		}
-	case f.Kind == "list" && (len(f.List) == 0 || len(f.List) > 500 || slices.Contains(f.List, "")):
-		return "has nothing to pick from", "give it 1 to 500 lines, none of them empty"
-	case f.Kind != "dice" && f.Kind != "last" && f.Kind != "list":
-		return fmt.Sprintf("%q is no kind of fill-in", f.Kind), "use dice, last, clock or list"
-	}
-	return "", ""
-}
-
-var lastKinds = []string{"followers", "subscribers", "gifters", "tippers", "raiders"}
-
 // own fills in the channel's own fill-ins.
 func (d *decider) own(a wording.Args) {
-	for i := range d.p.Settings.FillIns {
-		f := &d.p.Settings.FillIns[i]
-		chance := func(n uint64) uint64 { return wording.Seed(d.p.Settings.Seed, d.chanceOf(), "fill-in", f.Name) % n }
+	for i := range d.p.FillIns {
+		f := &d.p.FillIns[i]
+		chance := func(n uint64) uint64 { return wording.Seed(d.p.Seed, d.chanceOf(), "fill-in", f.Name) % n }
 		switch f.Kind {
 		case "dice":
 			a[f.Name] = wording.Num(f.From + int64(chance(uint64(f.To-f.From+1))))
@@ -156,7 +62,7 @@ func (s *State) lately(data event.Data) {
 	if s.Latest == nil {
 		s.Latest = map[string][]Recent{}
 	}
-	s.Latest[kind] = list[:min(len(list), latestKept)]
+	s.Latest[kind] = list[:min(len(list), housefile.LastMost)]
 }
 
 // world is what the courtesies of these settings can reach and offer.
@@ -170,7 +76,7 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 		w.Fittings[f.Name], w.Scenes[f.Name] = f.Kind, f.Scenes
 	}
 	for _, d := range s.Doors {
-		if d.As == AsStreamer {
+		if d.As == housefile.AsStreamer {
 			w.Streamer = append(w.Streamer, d.Platform)
 		}
 	}
@@ -180,7 +86,7 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 	}
 	for i := range s.FillIns {
 		f, at := &s.FillIns[i], fmt.Sprintf("fillIns.%d", i)
-		what, remedy := f.fault()
+		what, remedy := f.Fault()
 		switch {
 		case what != "":
 			fault(at, what, remedy)
@@ -193,47 +99,17 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 			p.clocks[f.Zone] = zone
 		}
 		taken[f.Name] = true
-		w.FillIns = append(w.FillIns, f.offer())
+		w.FillIns = append(w.FillIns, f.Offer())
 	}
 	for _, o := range s.Own {
-		w.Events[o.Event] = append(w.Events[o.Event], brings(o.Fields)...)
+		w.Events[o.Event] = append(w.Events[o.Event], housefile.Brings(o.Fields)...)
 	}
 	for _, c := range s.Courtesy {
 		for _, o := range c.Do {
 			if o.Kind == courtesy.Raise {
-				w.Events[o.Event] = append(w.Events[o.Event], raises(o, slices.Concat(courtesy.FillIns(c.When), w.FillIns))...)
+				w.Events[o.Event] = append(w.Events[o.Event], housefile.Raises(o, slices.Concat(courtesy.FillIns(c.When), w.FillIns))...)
 			}
 		}
 	}
 	return w
-}
-
-// raises is what an event that a courtesy raises brings. A field that is one fill-in
-// alone is of its kind, and has its example.
-func raises(o courtesy.Output, offered []wording.FillIn) []wording.FillIn {
-	out := brings(o.Fields)
-	for i := range out {
-		w, err := wording.Parse(o.Fields[out[i].Name])
-		if err != nil {
-			continue
-		}
-		at := slices.IndexFunc(offered, func(f wording.FillIn) bool { return f.Name == w.Alone() })
-		if at >= 0 && offered[at].Kind != wording.Moment {
-			out[i].Kind, out[i].Example = offered[at].Kind, offered[at].Example
-		}
-	}
-	return out
-}
-
-func brings(fields map[string]string) []wording.FillIn {
-	var out []wording.FillIn
-	for name, example := range fields {
-		kind := wording.Text
-		if _, err := strconv.ParseFloat(example, 64); err == nil {
-			kind = wording.Number
-		}
-		out = append(out, wording.FillIn{Name: name, Kind: kind, Tells: "what the event brings as " + name, Example: example, Optional: true})
-	}
-	sort.Slice(out, func(i, j int) bool { return out[i].Name < out[j].Name })
-	return out
 }

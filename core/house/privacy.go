@@ -10,6 +10,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/housefile"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
@@ -27,7 +28,7 @@ const LinkMark = "\ue000"
 
 // privacyWords are the privacy settings made ready.
 type privacyWords struct {
-	Privacy
+	housefile.Privacy
 	link, open, sure, gone []*wording.Wording
 	longest                int // bytes of the longest word viewers can say
 }
@@ -39,7 +40,7 @@ var privacyFillIns = map[string][]wording.FillIn{
 	"gone": {},
 }
 
-func (w *privacyWords) load(p Privacy) []courtesy.Fault {
+func (w *privacyWords) load(p housefile.Privacy) []courtesy.Fault {
 	w.Privacy = p
 	for _, list := range [][]string{p.Ask, p.Forget, p.Confirm, p.Remember} {
 		for _, word := range list {
@@ -169,7 +170,7 @@ func (d *decider) aside(output string, words []*wording.Wording, args wording.Ar
 	if len(words) == 0 || !slices.Contains(d.p.chat, person.Platform) {
 		return
 	}
-	args["platform"] = wording.Str(Titled(person.Platform))
+	args["platform"] = wording.Str(plain.Titled(person.Platform))
 	i, mark := wording.Choose(words, nil, args, d.s.Used["privacy/"+output], d.seed("privacy", output))
 	w := words[i]
 	l := pace.Line{ID: d.lineID("privacy", output), Platform: person.Platform, Courtesy: "privacy", Output: output, Event: d.ev.Seq, EventID: d.ev.ID,

@@ -10,6 +10,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 )
 
@@ -28,7 +29,7 @@ func TestHushPressedAgainWhileItIsOnLetsNothingOut(t *testing.T) {
 }
 
 func TestAFirstHelloIsAnsweredWhenNoGreetingIsSaid(t *testing.T) {
-	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")), func(s *house.Settings) {
+	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")), func(s *housefile.Settings) {
 		s.Hello.PersonSeconds = 1800
 		for i := range s.Courtesy {
 			if s.Courtesy[i].ID == "greet-returning" {
@@ -173,7 +174,7 @@ func TestAWordingThatComesOutEmptyIsNotSaid(t *testing.T) {
 	empty := "{hasFollowed, select, yes {since {followed}} other {}}"
 	e := begin(t, stage, does("empty", "porch.person.followed", courtesy.Thanks,
 		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{empty}}, courtesy.Output{Kind: courtesy.Speak, Fitting: "bell", Alternatives: []string{empty}},
-		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{empty}}, courtesy.Output{Kind: courtesy.Relay, Place: "boathouse", Alternatives: []string{empty}}), func(s *house.Settings) {
+		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{empty}}, courtesy.Output{Kind: courtesy.Relay, Place: "boathouse", Alternatives: []string{empty}}), func(s *housefile.Settings) {
 		s.Courtesy[len(s.Courtesy)-1].Do[3].Place = s.Places[0].Name
 	})
 	e.happens(on("quayside"))
@@ -197,7 +198,7 @@ func TestAWordingThatComesOutEmptyIsNotSaid(t *testing.T) {
 }
 
 func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
-	e := begin(t, stage, does("card", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.Card, Ask: true, Alternatives: []string{"{name}{hasCategory, select, yes {: {category}} other {}}"}}), func(s *house.Settings) {
+	e := begin(t, stage, does("card", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.Card, Ask: true, Alternatives: []string{"{name}{hasCategory, select, yes {: {category}} other {}}"}}), func(s *housefile.Settings) {
 		s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.When == "porch.raid.came" && c.ID != "card" })
 	})
 	e.happens(on("quayside"))
@@ -221,7 +222,7 @@ func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
 }
 
 func TestAPostWithADelayIsNoLineThatHushHolds(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		does("later", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Relay, Place: s.Places[0].Name, DelaySeconds: 30, Alternatives: []string{"{name} follows"}})(s)
 	})
 	e.happens(on("quayside"))
@@ -270,7 +271,7 @@ func TestAShoutOutThatWouldRunAnotherIsRefusedForWhatItIs(t *testing.T) {
 }
 
 func TestAReasonForARaidNamesTheSlotThatStaysEmpty(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.Slot == courtesy.ShoutOut })
 	})
 	e.happens(on("quayside"))
@@ -281,7 +282,7 @@ func TestAReasonForARaidNamesTheSlotThatStaysEmpty(t *testing.T) {
 }
 
 // thanking has a thanks for follows, for tips and for raids, and greetings for all.
-func thanking(s *house.Settings) {
+func thanking(s *housefile.Settings) {
 	adds(says("follow", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "Thanks for the follow, {name}"),
 		says("tip", "porch.support.tipped", courtesy.Thanks, courtesy.Who{}, nil, "Thanks for the tip, {name}"))(s)
 	s.Pace.PersonSeconds = 8
@@ -313,7 +314,7 @@ func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
 	both := &people.Known{Person: 3, Accounts: []string{"quayside:id-pebble_june", "fernlight:f-june"}, Attended: 2}
 	also := says("also", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "and welcome aboard, {name}")
 	also.Also = true
-	e := begin(t, thanking, adds(also), func(s *house.Settings) { s.Pace.PersonSeconds = 8 })
+	e := begin(t, thanking, adds(also), func(s *housefile.Settings) { s.Pace.PersonSeconds = 8 })
 	e.happens(on("quayside"))
 	e.happens(on("fernlight"))
 	e.after(time.Minute)
@@ -332,7 +333,7 @@ func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
 
 func TestWhatARaisedEventSaysIsOfTheSameCause(t *testing.T) {
 	e := begin(t, thanking, stage, does("raises", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell"}),
-		adds(says("bell", "porch.other", courtesy.Thanks, courtesy.Who{Fields: map[string]string{"event": "bell"}}, nil, "And a bell for {name}")), func(s *house.Settings) { s.Pace.PersonSeconds = 8 })
+		adds(says("bell", "porch.other", courtesy.Thanks, courtesy.Who{Fields: map[string]string{"event": "bell"}}, nil, "And a bell for {name}")), func(s *housefile.Settings) { s.Pace.PersonSeconds = 8 })
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	ds := e.happens(follows("pebble_june"))
@@ -349,7 +350,7 @@ func TestACourtesyWaitsBeforeAllThatItDoes(t *testing.T) {
 	c := courtesy.Courtesy{ID: "late", On: true, When: "porch.person.followed", Slot: courtesy.Thanks, Delay: 20, Do: []courtesy.Output{
 		{ID: "a", Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}}, {ID: "b", Kind: courtesy.Card, Alternatives: []string{"{name}"}, DelaySeconds: 5},
 		{ID: "c", Kind: courtesy.Relay, Alternatives: []string{"{name}"}}, {ID: "d", Kind: courtesy.DoShout, DelaySeconds: 10}}}
-	e := begin(t, stage, func(s *house.Settings) {
+	e := begin(t, stage, func(s *housefile.Settings) {
 		c.Do[2].Place = s.Places[0].Name
 		s.Courtesy = append(s.Courtesy, c)
 	})
@@ -380,7 +381,7 @@ func TestACourtesyWaitsBeforeAllThatItDoes(t *testing.T) {
 }
 
 func TestNewcomersAreJoinedInTheHousesWordsWhenTheirGreetingHasNone(t *testing.T) {
-	e := begin(t, func(s *house.Settings) {
+	e := begin(t, func(s *housefile.Settings) {
 		s.JoinWords = nil
 		for i := range s.Courtesy {
 			for k := range s.Courtesy[i].Do {
@@ -440,7 +441,7 @@ func TestAStreamersFirstVisitEverIsMetAsOne(t *testing.T) {
 }
 
 func TestALinkIsKnownWhereTheDoorSaysWhereItsStreamsAre(t *testing.T) {
-	e := begin(t, adds(says("follow", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "Thanks {name}{hasLink, select, yes { {link}} other {}}")), func(s *house.Settings) {
+	e := begin(t, adds(says("follow", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "Thanks {name}{hasLink, select, yes { {link}} other {}}")), func(s *housefile.Settings) {
 		for i := range s.Doors {
 			if s.Doors[i].Platform == "quayside" {
 				s.Doors[i].Profile.Link = "https://quayside.example/{login}"

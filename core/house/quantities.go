@@ -1,11 +1,11 @@
 package house
 
 import (
-	"fmt"
 	"strconv"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/housefile"
 	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
@@ -107,20 +107,12 @@ func fields(data event.Data) map[string]string {
 		out := map[string]string{"event": data.Name}
 		for k, v := range data.Fields {
 			if _, taken := out[k]; !taken && v != nil {
-				out[k] = fieldText(v)
+				out[k] = housefile.FieldText(v)
 			}
 		}
 		return out
 	}
 	return nil
-}
-
-// fieldText writes a field of another service's event: a number with all its digits.
-func fieldText(v any) string {
-	if n, ok := v.(float64); ok {
-		return strconv.FormatFloat(n, 'f', -1, 64)
-	}
-	return fmt.Sprint(v)
 }
 
 // tells are the fill-ins that a happening brings of itself.
@@ -180,7 +172,7 @@ func tells(data event.Data, args wording.Args) {
 			if n, ok := v.(float64); ok {
 				args.Maybe(k, wording.Value{Num: n, IsNum: true})
 			} else {
-				text(k, fieldText(v))
+				text(k, housefile.FieldText(v))
 			}
 		}
 	}

@@ -15,6 +15,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
@@ -174,7 +175,7 @@ func (a *reading) role(p event.Person, k *people.Known, words string) bool {
 		have = append(have, k.Member)
 	}
 	for _, d := range a.plan.Settings.Doors {
-		if d.As == house.AsStreamer && d.Platform == p.Platform && strings.EqualFold(d.Account, p.Login) {
+		if d.As == housefile.AsStreamer && d.Platform == p.Platform && strings.EqualFold(d.Account, p.Login) {
 			have = append(have, event.Streamer)
 		}
 	}
@@ -519,7 +520,7 @@ var reasons = []struct {
 			login = g.Login
 		}
 		listed := slices.ContainsFunc(a.plan.Settings.Never, func(n string) bool { return strings.EqualFold(n, login) || n == a.d.Person })
-		return iff(listed || slices.ContainsFunc(a.plan.Settings.Doors, func(d house.Door) bool { return strings.EqualFold(d.Account, login) }))
+		return iff(listed || slices.ContainsFunc(a.plan.Settings.Doors, func(d housefile.Door) bool { return strings.EqualFold(d.Account, login) }))
 	}},
 	{`is to be left alone`, func(a *reading) verdict {
 		_, k, told := a.who()
@@ -796,7 +797,7 @@ func TestEveryReasonOfTheSampleEveningHolds(t *testing.T) {
 		}
 		return raw
 	}
-	s, err := house.ReadSettings(file("house.json"))
+	s, err := housefile.ReadSettings(file("house.json"))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -9,7 +9,9 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
 
@@ -90,7 +92,7 @@ func (p *Plan) stops(s *State, o *courtesy.ReadyOutput) []courtesy.Finding {
 		}
 		for _, platform := range platforms {
 			door := p.DoorFor(platform)
-			if o.As == AsStreamer {
+			if o.As == housefile.AsStreamer {
 				door = p.StreamerDoor(platform)
 			}
 			if door == nil {
@@ -99,15 +101,15 @@ func (p *Plan) stops(s *State, o *courtesy.ReadyOutput) []courtesy.Finding {
 			switch state := s.Doors[door.Name]; {
 			case state == nil:
 			case state.State != "open":
-				stop("the door to "+Titled(platform)+" is "+state.State+withReason(state.Reason), "see the lamp in the top bar")
+				stop("the door to "+plain.Titled(platform)+" is "+state.State+withReason(state.Reason), "see the lamp in the top bar")
 			case !state.MaySpeak:
-				stop("the house may not speak on "+Titled(platform)+withReason(state.Reason), "give "+state.Account+" the right to speak there")
+				stop("the house may not speak on "+plain.Titled(platform)+withReason(state.Reason), "give "+state.Account+" the right to speak there")
 			}
 		}
 	case courtesy.Platform:
 		for _, platform := range platforms {
 			if why := p.Cannot(platform, o.Act); why != "" {
-				stop(string(o.Act)+" on "+Titled(platform)+": "+why, "say on which platforms it is done")
+				stop(string(o.Act)+" on "+plain.Titled(platform)+": "+why, "say on which platforms it is done")
 			}
 		}
 	}
@@ -177,7 +179,7 @@ func (p *Plan) lengths(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, 
 			n := len(w.Render(list.args))
 			for _, platform := range platforms {
 				if most := p.limit(platform); n > most {
-					add(r.ID, "long", fmt.Sprintf("“%s” can come to %d bytes; %s takes %d", short(w.String()), n, Titled(platform), most), "shorten it; the line would be cut in two")
+					add(r.ID, "long", fmt.Sprintf("“%s” can come to %d bytes; %s takes %d", short(w.String()), n, plain.Titled(platform), most), "shorten it; the line would be cut in two")
 				}
 			}
 		}
@@ -228,7 +230,7 @@ func (p *Plan) letters(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, 
 			}
 			for _, platform := range platforms {
 				if !slices.Contains(e.Platforms, platform) {
-					add(r.ID, "letters", e.Word+" prints as letters on "+Titled(platform), "say this line only where it is a picture, or leave it out")
+					add(r.ID, "letters", e.Word+" prints as letters on "+plain.Titled(platform), "say this line only where it is a picture, or leave it out")
 				}
 			}
 		}

@@ -7,6 +7,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 )
 
 func finds(t *testing.T, found []courtesy.Finding, kind, id, part string) {
@@ -20,9 +21,9 @@ func finds(t *testing.T, found []courtesy.Finding, kind, id, part string) {
 }
 
 func TestTheReviewNamesTheSwitchRightOrDoorThatStopsACourtesy(t *testing.T) {
-	e := begin(t, stage, func(s *house.Settings) {
+	e := begin(t, stage, func(s *housefile.Settings) {
 		s.Courtesy[1].On = false
-		s.Emotes = []house.Emote{{Word: "tidepoolWave", Platforms: []string{"quayside"}}}
+		s.Emotes = []housefile.Emote{{Word: "tidepoolWave", Platforms: []string{"quayside"}}}
 		s.Courtesy = append(s.Courtesy, says("wave", "porch.person.followed", courtesy.Free, courtesy.Who{}, nil, "tidepoolWave {name}!"),
 			says("crew", "porch.person.followed", courtesy.Free, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"gone-crew"}}}, nil, "hm"),
 			says("long", "porch.person.followed", courtesy.Free, courtesy.Who{}, nil, strings.Repeat("so many words ", 26)+"{name} {name}"))
@@ -74,7 +75,7 @@ func TestADryRunTellsWhatWouldHappenAndChangesNothing(t *testing.T) {
 }
 
 func TestALinkThatTouchesAStopIsPointedOut(t *testing.T) {
-	raid := func(id, words string) func(*house.Settings) {
+	raid := func(id, words string) func(*housefile.Settings) {
 		return adds(says(id, "porch.raid.came", courtesy.Free, courtesy.Who{}, nil, words))
 	}
 	e := begin(t, raid("glued", "Go and see {name}{hasLink, select, yes { at {link}} other {}}{hasCategory, select, yes {, last at {category}} other {}}"),

@@ -24,7 +24,7 @@ func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 	}
 	wait := secs(o.WaitSeconds)
 	if wait == 0 {
-		wait = secs(d.p.Settings.Pace.WaitSeconds)
+		wait = secs(d.p.Pace.WaitSeconds)
 	}
 	if b := r.Burst; b != nil && !d.hand && (o.Joins() || len(o.Alts) == 0 && o.Kind != courtesy.Platform) {
 		l.Burst, l.BurstAt = r.ID+"/"+o.ID, b.At
@@ -37,7 +37,7 @@ func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 		l.Expires = l.Due.Add(wait)
 	}
 	if d.asks(c, o) {
-		l.Ask, l.AskEnds = d.askID(), d.now.Add(secs(d.p.Settings.Pace.AskSeconds))
+		l.Ask, l.AskEnds = d.askID(), d.now.Add(secs(d.p.Pace.AskSeconds))
 		l.Args = args
 	}
 	if d.hand {
@@ -154,7 +154,7 @@ func (d *decider) lineID(courtesyID, output string) string {
 }
 
 func (d *decider) seed(courtesyID, output string) uint64 {
-	return wording.Seed(d.p.Settings.Seed, d.chanceOf(), courtesyID, output)
+	return wording.Seed(d.p.Seed, d.chanceOf(), courtesyID, output)
 }
 
 // chanceOf is what chance hangs on: the event's id, or the origin of what time brings.
@@ -287,17 +287,17 @@ func (d *decider) leaveJoined(o pace.Out) {
 		}
 		return
 	}
-	most := d.p.Settings.Pace.JoinNames
+	most := d.p.Pace.JoinNames
 	if most < 1 {
 		most = 6
 	}
 	names, more := pace.Names(o.Lines, most)
 	args := d.args()
-	args["platform"] = wording.Str(Titled(o.Platform))
+	args["platform"] = wording.Str(plain.Titled(o.Platform))
 	args["names"] = wording.Value{Text: names}
 	args["more"] = wording.Num(int64(more))
 	args["count"] = wording.Num(int64(len(o.Lines)))
-	what := "greetings were waiting for " + Titled(o.Platform) + ": joined into one line"
+	what := "greetings were waiting for " + plain.Titled(o.Platform) + ": joined into one line"
 	if first.Burst != "" {
 		key, what = first.Courtesy, "came in quick succession: joined into one"
 		if first.Currency != "" {
@@ -313,7 +313,7 @@ func (d *decider) leaveJoined(o pace.Out) {
 	x := Decision{Kind: Say, Courtesy: key, Output: output, Line: first.ID + ".joined", Platform: o.Platform, As: first.As,
 		Because: []string{fmt.Sprintf("%d %s", len(o.Lines), what)}}
 	if !wordless {
-		i, mark := wording.Choose(words, nil, args, d.s.Used[key+"/"+output], wording.Seed(d.p.Settings.Seed, first.ID, key, output+o.Platform))
+		i, mark := wording.Choose(words, nil, args, d.s.Used[key+"/"+output], wording.Seed(d.p.Seed, first.ID, key, output+o.Platform))
 		x.Alt, x.Of = mark, len(words)
 		if x.Text = words[i].Render(args); first.Effect == "" {
 			x.Text = d.fillIn(words[i], args, o.Platform)

@@ -235,3 +235,11 @@ func replaceWhole(t, from, to string) string {
 	}
 	return b.String() + t
 }
+
+// Titled writes a platform's key as its name.
+func Titled(key string) string {
+	if key == "" {
+		return ""
+	}
+	return strings.ToUpper(key[:1]) + key[1:]
+}

@@ -11,13 +11,14 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/housefile"
 	"vividporch/core/rehearsal"
 )
 
 var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
 
 // told is a house that says who it takes somebody for.
-func told(t *testing.T) (*house.Settings, *house.Plan) {
+func told(t *testing.T) (*housefile.Settings, *house.Plan) {
 	t.Helper()
 	s := housetest.Base()
 	s.Pace.GapSeconds, s.Pace.JoinAt = 0, 0

@@ -12,6 +12,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 )
@@ -23,13 +24,13 @@ import (
 const kept = "testdata/"
 
 // goldenHouse is the sample house with courtesies for whatever it has none for.
-func goldenHouse(t *testing.T) *house.Settings {
+func goldenHouse(t *testing.T) *housefile.Settings {
 	t.Helper()
 	raw, err := os.ReadFile("../../demo/house.json")
 	if err != nil {
 		t.Fatal(err)
 	}
-	s, err := house.ReadSettings(raw)
+	s, err := housefile.ReadSettings(raw)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -19,6 +19,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 )
 
@@ -183,7 +184,7 @@ func (r *run) live(ev event.Event, known *people.Known) error {
 		}
 	}
 	if data, ok := ev.Data.(*event.SettingsChanged); ok { // in force from here on, as they are live
-		if s, err := house.ReadStored(data.Settings); err == nil {
+		if s, err := housefile.ReadStored(data.Settings); err == nil {
 			r.plan = house.Loosely(s, data.Version)
 		}
 	}

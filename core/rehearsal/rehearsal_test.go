@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/rehearsal"
 	"vividporch/demo"
 	"vividporch/demo/world"
@@ -14,7 +15,7 @@ import (
 
 func rehearse(t *testing.T, doc []byte) string {
 	t.Helper()
-	s, err := house.ReadSettings(doc)
+	s, err := housefile.ReadSettings(doc)
 	if err != nil {
 		t.Fatal(err)
 	}

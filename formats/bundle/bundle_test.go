@@ -12,7 +12,7 @@ import (
 	"testing"
 	"time"
 
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/formats/bundle"
 )
 
@@ -43,7 +43,7 @@ func TestWhatGoesIntoABundleComesOutOfIt(t *testing.T) {
 	if err != nil || len(files) != 2 {
 		t.Fatalf("%d files, %v", len(files), err)
 	}
-	in, err := house.ReadFile(raw)
+	in, err := housefile.ReadFile(raw)
 	if err != nil || in.Channel() != "tidepool_hours" {
 		t.Errorf("%v %v", in, err)
 	}

@@ -20,7 +20,7 @@ import (
 	"time"
 
 	"vividporch/api"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/demo"
 	"vividporch/porch"
 	"vividporch/spec"
@@ -46,7 +46,7 @@ type Boat struct {
 }
 
 // Launch starts it all; change edits the house file first.
-func Launch(t testing.TB, change ...func(*house.Settings)) *Boat {
+func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 	t.Helper()
 	ctx := context.Background()
 	b := &Boat{T: t, Store: storetest.Open(t), app: &atomic.Pointer[api.Server]{}}
@@ -68,7 +68,7 @@ func Launch(t testing.TB, change ...func(*house.Settings)) *Boat {
 	for from, to := range map[string]string{"127.0.0.1:6671": b.Street.Platforms["quayside"].Chat.Address(), "127.0.0.1:6672": b.Street.Platforms["fernlight"].Chat.Address(), "127.0.0.1:6680": b.Street.Address()} {
 		doc = strings.ReplaceAll(doc, from, to)
 	}
-	s, err := house.ReadSettings([]byte(doc))
+	s, err := housefile.ReadSettings([]byte(doc))
 	if err != nil {
 		t.Fatal(err)
 	}

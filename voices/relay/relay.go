@@ -28,6 +28,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/outside"
 	"vividporch/store"
 )
@@ -55,8 +56,8 @@ func (j Job) Key() string { return fmt.Sprintf("porch-%d-%s-%s", j.Channel, j.Li
 type Config struct {
 	Channel int64
 	Store   *store.Store
-	Place   func(name string) *house.Place // as it stands in the settings now
-	Outcome func(event.Data)               // logs what became of a post
+	Place   func(name string) *housefile.Place // as it stands in the settings now
+	Outcome func(event.Data)                   // logs what became of a post
 	Log     *slog.Logger
 	Backoff func(attempt int) time.Duration // nil: Backoff
 	HTTP    *http.Client                    // the way out
@@ -276,7 +277,7 @@ func (r *Relay) unclear(ctx context.Context, job *river.Job[Job], reason string)
 }
 
 // send makes one request. wait is what Retry-After asks for.
-func (r *Relay) send(ctx context.Context, place *house.Place, j Job) (status int, wait time.Duration, err error) {
+func (r *Relay) send(ctx context.Context, place *housefile.Place, j Job) (status int, wait time.Duration, err error) {
 	timeout := time.Duration(place.TimeoutSeconds * float64(time.Second))
 	if timeout <= 0 {
 		timeout = 10 * time.Second

@@ -14,7 +14,7 @@ import (
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/store/storetest"
 )
 
@@ -50,21 +50,21 @@ func (p *pier) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 }
 
 // send puts one post on its way and waits for its last outcome.
-func (p *pier) send(change func(*house.Place)) event.Data {
+func (p *pier) send(change func(*housefile.Place)) event.Data {
 	p.t.Helper()
 	st := storetest.Open(p.t)
 	srv := httptest.NewServer(p)
 	defer srv.Close()
-	place := &house.Place{Name: "pier", URL: srv.URL, TimeoutSeconds: 0.3}
+	place := &housefile.Place{Name: "pier", URL: srv.URL, TimeoutSeconds: 0.3}
 	if change != nil {
 		change(place)
 	}
-	if err := st.SetSecret(p.t.Context(), 1, &house.Settings{Places: []house.Place{*place}}, "pier", "secret", secret); err != nil {
+	if err := st.SetSecret(p.t.Context(), 1, &housefile.Settings{Places: []housefile.Place{*place}}, "pier", "secret", secret); err != nil {
 		p.t.Fatal(err)
 	}
 	done := make(chan event.Data, 10)
 	r, err := New(Config{HTTP: &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, Channel: 1, Store: st, Backoff: func(int) time.Duration { return 20 * time.Millisecond },
-		Place: func(string) *house.Place { return place },
+		Place: func(string) *housefile.Place { return place },
 		Outcome: func(d event.Data) {
 			p.mu.Lock()
 			p.told = append(p.told, d)
@@ -148,7 +148,7 @@ func TestAPlaceThatIsSlowIsTriedAgainUnlessItIgnoresKeys(t *testing.T) {
 		t.Errorf("%d attempts, told %+v", p.count(), p.told)
 	}
 	q := &pier{t: t, answers: []int{200}, slow: 2 * time.Second}
-	if d, ok := q.send(func(pl *house.Place) { pl.IgnoresKeys = true }).(*event.RelayUnclear); !ok || q.count() != 1 {
+	if d, ok := q.send(func(pl *housefile.Place) { pl.IgnoresKeys = true }).(*event.RelayUnclear); !ok || q.count() != 1 {
 		t.Errorf("%d attempts, told %+v %+v", q.count(), d, q.told)
 	}
 }

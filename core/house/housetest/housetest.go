@@ -8,46 +8,67 @@ package housetest
 import (
 	"fmt"
 	"math/rand/v2"
+	"os"
 	"slices"
 	"strings"
+	"testing"
 	"time"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 )
 
 // Platforms are where everybody of a random evening is.
 var Platforms = []string{"quayside", "fernlight"}
 
+// Demo is the demo house without what goes beyond arrivals, raids and the opening: what
+// else stands in the starting set, a test that is about it brings along itself.
+func Demo(t testing.TB) *housefile.Settings {
+	t.Helper()
+	raw, err := os.ReadFile("../../demo/house.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	s, err := housefile.ReadSettings(raw)
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool {
+		return slices.Contains([]string{"thank-follow", "thank-subscription", "thank-gifts", "thank-tip", "print-on-the-wall", "back-in-a-moment", "what-lives-here"}, c.ID)
+	})
+	return s
+}
+
 // Base are settings with doors, places and fittings and no courtesy. Addresses lead
 // nowhere.
-func Base() *house.Settings {
-	irc := func(platform string) house.Door {
-		return house.Door{Name: platform + "-chat", Kind: "irc", Platform: platform, Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "porchlamp",
-			Profile: house.Profile{IDTag: "id", RolesTag: "roles", Roles: map[string]string{"mate": "moderator"}, Lines: 20, WindowSeconds: 30, MaxBytes: 400, Private: platform == "quayside"}}
+func Base() *housefile.Settings {
+	irc := func(platform string) housefile.Door {
+		return housefile.Door{Name: platform + "-chat", Kind: "irc", Platform: platform, Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "porchlamp",
+			Profile: housefile.Profile{IDTag: "id", RolesTag: "roles", Roles: map[string]string{"mate": "moderator"}, Lines: 20, WindowSeconds: 30, MaxBytes: 400, Private: platform == "quayside"}}
 	}
-	inbox := func(platform string) house.Door {
-		return house.Door{Name: platform, Kind: "inbox", Platform: platform, Lookup: "http://127.0.0.1:1/lookup", Acts: "http://127.0.0.1:1/acts"}
+	inbox := func(platform string) housefile.Door {
+		return housefile.Door{Name: platform, Kind: "inbox", Platform: platform, Lookup: "http://127.0.0.1:1/lookup", Acts: "http://127.0.0.1:1/acts"}
 	}
-	return &house.Settings{Format: house.Format, Channel: "tidepool_hours", Zone: "Europe/Lisbon", Seed: "low water", Grace: new(300.0),
-		Pace:  house.Pace{GapSeconds: 2, WaitSeconds: 60, JoinAt: 3, JoinNames: 4, JoinEverySeconds: 10, AskSeconds: 2},
+	return &housefile.Settings{Format: housefile.Format, Channel: "tidepool_hours", Zone: "Europe/Lisbon", Seed: "low water", Grace: new(300.0),
+		Pace:  housefile.Pace{GapSeconds: 2, WaitSeconds: 60, JoinAt: 3, JoinNames: 4, JoinEverySeconds: 10, AskSeconds: 2},
 		Never: []string{"grebe_watch"},
-		Doors: []house.Door{irc("quayside"), irc("fernlight"), {Name: "quayside-streamer", Kind: "irc", Platform: "quayside", Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "tidepool_hours", As: house.AsStreamer},
+		Doors: []housefile.Door{irc("quayside"), irc("fernlight"), {Name: "quayside-streamer", Kind: "irc", Platform: "quayside", Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "tidepool_hours", As: housefile.AsStreamer},
 			inbox("quayside"), inbox("fernlight")},
-		Places:    []house.Place{{Name: "news", URL: "http://127.0.0.1:1/news"}, {Name: "log", URL: "http://127.0.0.1:1/log"}},
-		Fittings:  []house.Fitting{{Name: "player", Kind: courtesy.Player, URL: "http://127.0.0.1:1/player"}, {Name: "lamp", Kind: courtesy.Lights, URL: "http://127.0.0.1:1/lamp"}, {Name: "scenes", Kind: courtesy.Scenes, URL: "http://127.0.0.1:1/scenes", Scenes: []string{"Bench"}}},
+		Places:    []housefile.Place{{Name: "news", URL: "http://127.0.0.1:1/news"}, {Name: "log", URL: "http://127.0.0.1:1/log"}},
+		Fittings:  []housefile.Fitting{{Name: "player", Kind: courtesy.Player, URL: "http://127.0.0.1:1/player"}, {Name: "lamp", Kind: courtesy.Lights, URL: "http://127.0.0.1:1/lamp"}, {Name: "scenes", Kind: courtesy.Scenes, URL: "http://127.0.0.1:1/scenes", Scenes: []string{"Bench"}}},
 		JoinWords: []string{"Welcome {names}!"},
-		Privacy: house.Privacy{Ask: []string{"!kept"}, Forget: []string{"!forget"}, Confirm: []string{"!yes"}, Remember: []string{"!remember"},
+		Privacy: housefile.Privacy{Ask: []string{"!kept"}, Forget: []string{"!forget"}, Confirm: []string{"!yes"}, Remember: []string{"!remember"},
 			Link: []string{"{name}: {link}"}, Open: []string{"{name}, ask us"}, Sure: []string{"{name}, say {word}"}, Gone: []string{"Gone."}},
-		Hello:   house.Hello{Words: []string{"hello", "hi"}, RestSeconds: 5, PersonSeconds: 30},
-		FillIns: []house.FillIn{{Name: "dice", Kind: "dice", From: 1, To: 20}, {Name: "lately", Kind: "last", Who: "followers", Most: 3}},
+		Hello:   housefile.Hello{Words: []string{"hello", "hi"}, RestSeconds: 5, PersonSeconds: 30},
+		FillIns: []housefile.FillIn{{Name: "dice", Kind: "dice", From: 1, To: 20}, {Name: "lately", Kind: "last", Who: "followers", Most: 3}},
 	}
 }
 
 // Random makes legal settings out of chance: what Ready refuses is left out.
-func Random(r *rand.Rand) *house.Settings {
+func Random(r *rand.Rand) *housefile.Settings {
 	s := Base()
 	if r.IntN(3) == 0 {
 		s.Pace.GapSeconds = 0
@@ -66,7 +87,7 @@ func Random(r *rand.Rand) *house.Settings {
 
 // Legal leaves out the courtesies that keep settings from coming into force. It
 // panics when that does not help: the rest is this package's own.
-func Legal(s *house.Settings) *house.Settings {
+func Legal(s *housefile.Settings) *housefile.Settings {
 	for {
 		_, faults := house.Ready(s, 1)
 		if len(faults) == 0 {
@@ -157,7 +178,7 @@ func randomOutput(r *rand.Rand, n int, burst bool) courtesy.Output {
 	switch o.Kind {
 	case courtesy.Say:
 		if r.IntN(5) == 0 {
-			o.As, o.On = house.AsStreamer, []string{"quayside"}
+			o.As, o.On = housefile.AsStreamer, []string{"quayside"}
 		}
 	case courtesy.Relay:
 		o.Place = pick(r, "news", "log")

@@ -1,4 +1,4 @@
-package house
+package housefile
 
 import (
 	"encoding/json"

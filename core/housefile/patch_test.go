@@ -1,9 +1,10 @@
-package house_test
+package housefile_test
 
 import (
 	"testing"
 
-	"vividporch/core/house"
+	"vividporch/core/house/housetest"
+	"vividporch/core/housefile"
 )
 
 func TestAChangeIsTakenBackFieldByField(t *testing.T) {
@@ -20,7 +21,7 @@ func TestAChangeIsTakenBackFieldByField(t *testing.T) {
 		"a word of a list that has grown":     {`{"w":["a"]}`, `{"w":["a","b"]}`, `{"w":["a","b","c"]}`, `{"w":["a","c"]}`},
 		"the first word of a list":            {`{}`, `{"w":["b"]}`, `{"w":["b","c"]}`, `{"w":["c"]}`},
 	} {
-		got, err := house.TakeBack([]byte(c.now), []byte(c.before), []byte(c.after))
+		got, err := housefile.TakeBack([]byte(c.now), []byte(c.before), []byte(c.after))
 		if err != nil || string(got) != c.want {
 			t.Errorf("%s: got %s %v, want %s", name, got, err, c.want)
 		}
@@ -28,22 +29,22 @@ func TestAChangeIsTakenBackFieldByField(t *testing.T) {
 }
 
 func TestTheOrderOfCourtesiesIsADifference(t *testing.T) {
-	a, b := settings(t), settings(t)
+	a, b := housetest.Demo(t), housetest.Demo(t)
 	b.Courtesy[0], b.Courtesy[1] = b.Courtesy[1], b.Courtesy[0]
-	got, err := house.Compare(a, b)
+	got, err := housefile.Compare(a, b)
 	if err != nil || len(got) != 1 || got[0].At != "courtesies.order" || got[0].Before == got[0].After {
 		t.Errorf("%+v %v", got, err)
 	}
-	b = settings(t)
+	b = housetest.Demo(t)
 	b.Courtesy = append(b.Courtesy[:1:1], b.Courtesy[2:]...) // one less is no other order
-	for _, d := range must(house.Compare(a, b)) {
+	for _, d := range must(housefile.Compare(a, b)) {
 		if d.At == "courtesies.order" {
 			t.Errorf("%+v", d)
 		}
 	}
 }
 
-func must(ds []house.Difference, err error) []house.Difference {
+func must(ds []housefile.Difference, err error) []housefile.Difference {
 	if err != nil {
 		panic(err)
 	}

@@ -1,28 +1,26 @@
-package house_test
+package housefile_test
 
 import (
 	"encoding/json"
-	"maps"
 	"math/rand/v2"
-	"os"
 	"reflect"
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/housefile"
 )
 
-func file(t *testing.T, v any) *house.Incoming {
+func file(t *testing.T, v any) *housefile.Incoming {
 	t.Helper()
 	raw, err := json.Marshal(v)
 	if err != nil {
 		t.Fatal(err)
 	}
-	in, err := house.ReadFile(raw)
+	in, err := housefile.ReadFile(raw)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -30,7 +28,7 @@ func file(t *testing.T, v any) *house.Incoming {
 }
 
 func TestAHouseFileThatWentOutComesInUnchanged(t *testing.T) {
-	all := []*house.Settings{settings(t)}
+	all := []*housefile.Settings{housetest.Demo(t)}
 	for seed := range uint64(60) {
 		all = append(all, housetest.Random(rand.New(rand.NewPCG(seed, 31))))
 	}
@@ -41,7 +39,7 @@ func TestAHouseFileThatWentOutComesInUnchanged(t *testing.T) {
 			if err != nil {
 				t.Fatalf("house %d: %v", i, err)
 			}
-			if diff, _ := house.Compare(s, got); len(diff) > 0 {
+			if diff, _ := housefile.Compare(s, got); len(diff) > 0 {
 				t.Errorf("house %d, whole %v: %+v", i, whole, diff)
 			}
 		}
@@ -49,12 +47,12 @@ func TestAHouseFileThatWentOutComesInUnchanged(t *testing.T) {
 }
 
 func TestAnotherChannelsFileBringsItsWordsAndNotItsDoors(t *testing.T) {
-	theirs := settings(t)
+	theirs := housetest.Demo(t)
 	theirs.Channel, theirs.Zone = "pine_marten_hours", "Europe/Oslo"
 	theirs.Doors[0].Address = "irc.elsewhere.example:6697"
 	theirs.Courtesy = theirs.Courtesy[:2]
 	theirs.Courtesy[1].Do[0].Alternatives = []string{"Welcome to pine_marten_hours, {name}; not pine_marten_hours_2"}
-	ours := settings(t)
+	ours := housetest.Demo(t)
 	got, err := file(t, theirs).Onto(ours, file(t, theirs).Usual(ours.Channel), false, true)
 	if err != nil {
 		t.Fatal(err)
@@ -65,23 +63,23 @@ func TestAnotherChannelsFileBringsItsWordsAndNotItsDoors(t *testing.T) {
 	if w := got.Courtesy[1].Do[0].Alternatives[0]; w != "Welcome to tidepool_hours, {name}; not pine_marten_hours_2" {
 		t.Errorf("%q", w)
 	}
-	diff, _ := house.Compare(ours, got)
+	diff, _ := housefile.Compare(ours, got)
 	if len(diff) != 1 || diff[0].At != "courtesies.greet-newcomer.do.chat.alternatives" || !strings.Contains(diff[0].After, "tidepool_hours") {
 		t.Errorf("%+v", diff)
 	}
 }
 
 func TestOneCrewsCourtesiesTravelWithThePlacesTheyNeed(t *testing.T) {
-	s := settings(t)
-	moths := says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Any: []courtesy.Who{{Tag: "x"}, {Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}}}, nil, "{name}")
-	moths.Do = append(moths.Do, courtesy.Output{ID: "post", Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} is in"}})
+	s := housetest.Demo(t)
+	moths := courtesy.Courtesy{ID: "moths", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Any: []courtesy.Who{{Tag: "x"}, {Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}}},
+		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{name}"}}, {ID: "post", Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} is in"}}}}
 	s.Courtesy = append(s.Courtesy, moths)
-	ids := house.OfCrew(s, "quiet-moths")
-	in := file(t, house.Part(s, ids))
+	ids := housefile.OfCrew(s, "quiet-moths")
+	in := file(t, housefile.Part(s, ids))
 	if strings.Join(in.Holds(), " ") != "places courtesies" || in.Channel() != "tidepool_hours" || len(ids) != 1 {
 		t.Fatalf("%v %v", in.Holds(), ids)
 	}
-	bare := settings(t)
+	bare := housetest.Demo(t)
 	bare.Places, bare.Courtesy = nil, bare.Courtesy[1:3]
 	got, err := in.Onto(bare, in.Usual("elsewhere"), false, false)
 	if err != nil {
@@ -93,15 +91,15 @@ func TestOneCrewsCourtesiesTravelWithThePlacesTheyNeed(t *testing.T) {
 }
 
 func TestAPartTakesAlongTheFittingsFillInsAndEventsItUses(t *testing.T) {
-	s := settings(t)
+	s := housetest.Demo(t)
 	s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "tide", On: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []courtesy.Output{
 		{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{hasLastFollowers, select, yes {{lastFollowers}} other {}} {dice}"}},
 		{ID: "lamp", Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#7fb7b2"}}})
-	in := file(t, house.Part(s, []string{"tide"}))
+	in := file(t, housefile.Part(s, []string{"tide"}))
 	if got := strings.Join(in.Holds(), " "); got != "courtesies fittings fillIns own" {
 		t.Fatal(got)
 	}
-	bare := settings(t)
+	bare := housetest.Demo(t)
 	bare.Courtesy, bare.Fittings, bare.FillIns, bare.Own = nil, nil, nil, nil
 	got, err := in.Onto(bare, in.Holds(), false, false)
 	if err != nil {
@@ -111,7 +109,7 @@ func TestAPartTakesAlongTheFittingsFillInsAndEventsItUses(t *testing.T) {
 		t.Errorf("%v %d fittings, %d fill-ins, %d events", faults, len(got.Fittings), len(got.FillIns), len(got.Own))
 	}
 	// A fill-in of that name that is there already gives way to the one that comes in.
-	here := settings(t)
+	here := housetest.Demo(t)
 	here.FillIns[0].To = 6
 	got, err = in.Onto(here, in.Holds(), false, false)
 	if err != nil || got.FillIns[0].To != 20 || len(got.FillIns) != len(here.FillIns) {
@@ -127,112 +125,27 @@ func TestABadHouseFileIsRefusedByName(t *testing.T) {
 		"overlays: this house knows no such section":   `{"format": 1, "overlays": []}`,
 		`unknown field "colour"`:                       `{"format": 1, "courtesies": [{"id": "a", "colour": "red"}]}`,
 		"cannot unmarshal string into Go struct field": `{"format": 1, "graceSeconds": "long"}`,
-		"at most": `{"format": 1, "seed": "` + strings.Repeat("x", house.MostFile) + `"}`,
+		"at most": `{"format": 1, "seed": "` + strings.Repeat("x", housefile.MostFile) + `"}`,
 	} {
-		if _, err := house.ReadFile([]byte(raw)); err == nil || !strings.Contains(err.Error(), want) {
+		if _, err := housefile.ReadFile([]byte(raw)); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v", want, err)
 		}
 	}
-	in, err := house.ReadFile([]byte("\xef\xbb\xbf {\"format\": 1, \"courtesies\": [{\"id\": \" greet-newcomer \", \"on\": true, \"when\": \" arrival\", \"slot\": \"greeting\", \"do\": []}]}\n"))
+	in, err := housefile.ReadFile([]byte("\xef\xbb\xbf {\"format\": 1, \"courtesies\": [{\"id\": \" greet-newcomer \", \"on\": true, \"when\": \" arrival\", \"slot\": \"greeting\", \"do\": []}]}\n"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	got, err := in.Onto(settings(t), in.Holds(), false, false)
+	got, err := in.Onto(housetest.Demo(t), in.Holds(), false, false)
 	if err != nil || got.Courtesy[1].ID != "greet-newcomer" || len(got.Courtesy[1].Do) != 0 {
 		t.Errorf("stray spaces: %v", err)
 	}
 }
 
-// spoil changes one value somewhere in a document into something else.
-func spoil(r *rand.Rand, v any) any {
-	odd := []any{nil, true, -1.0, 1e308, "", " ", "{name", "{streams, plural, one {#} other {#}}", "24:61", "2031-02-30", []any{}, map[string]any{}, "porch.raid.came", "quayside", "\u202e@all"}
-	switch v := v.(type) {
-	case map[string]any:
-		if len(v) > 0 && r.IntN(6) > 0 {
-			keys := slices.Sorted(maps.Keys(v))
-			k := keys[r.IntN(len(keys))]
-			v[k] = spoil(r, v[k])
-			return v
-		}
-	case []any:
-		if len(v) > 0 && r.IntN(6) > 0 {
-			i := r.IntN(len(v))
-			switch r.IntN(8) {
-			case 0:
-				return append(v, v[i]) // one stands twice
-			case 1:
-				return slices.Delete(v, i, i+1)
-			}
-			v[i] = spoil(r, v[i])
-			return v
-		}
-	}
-	return odd[r.IntN(len(odd))]
-}
-
-func TestASpoiledHouseFileIsRefusedWithItsPlaceOrWorks(t *testing.T) {
-	raw, err := os.ReadFile("../../demo/house.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	now, err := house.ReadSettings(raw)
-	if err != nil {
-		t.Fatal(err)
-	}
-	refused, faulty, fine := 0, 0, 0
-	for seed := range uint64(1500) {
-		r := rand.New(rand.NewPCG(seed, 2))
-		var doc any
-		if err := json.Unmarshal(raw, &doc); err != nil {
-			t.Fatal(err)
-		}
-		for range 1 + r.IntN(3) {
-			doc = spoil(r, doc)
-		}
-		spoiled, _ := json.Marshal(doc)
-		in, err := house.ReadFile(spoiled)
-		if err != nil {
-			refused++
-			if !strings.Contains(err.Error(), ":") && !strings.Contains(err.Error(), "house file") {
-				t.Errorf("seed %d: %q names no place", seed, err)
-			}
-			continue
-		}
-		next, err := in.Onto(now, in.Holds(), true, false)
-		if err != nil {
-			refused++
-			continue
-		}
-		plan, faults := house.Ready(next, 1)
-		if len(faults) > 0 {
-			faulty++
-			for _, f := range faults {
-				if f.What == "" || f.Remedy == "" {
-					t.Errorf("seed %d: %+v", seed, f)
-				}
-			}
-			continue
-		}
-		fine++
-		if fine%10 == 0 { // those that come into force can be lived
-			e := &evening{t: t, s: house.NewState(), plan: plan, now: dusk}
-			e.happens(on("quayside"))
-			e.happens(line("limpet_lena", "hello"))
-			e.happens(raid("kelpwright", 37))
-			e.after(time.Minute).happens(off("quayside"))
-			e.after(time.Hour)
-		}
-	}
-	if refused < 100 || faulty < 100 || fine < 100 {
-		t.Errorf("%d refused, %d with faults, %d fine: the spoiling spoils too much or too little", refused, faulty, fine)
-	}
-}
-
 func TestEverySettingIsASectionOfTheFileAndNoneIsLostOnTheWay(t *testing.T) {
-	of := reflect.TypeFor[house.Settings]()
+	of := reflect.TypeFor[housefile.Settings]()
 	for i := range of.NumField() {
 		name, _, _ := strings.Cut(of.Field(i).Tag.Get("json"), ",")
-		if name != "format" && !slices.Contains(house.Sections, name) {
+		if name != "format" && !slices.Contains(housefile.Sections, name) {
 			t.Errorf("%s is no section: a file that holds it is refused", name)
 		}
 	}
@@ -244,26 +157,26 @@ func TestARoleOfAnOlderFileIsReadAsOnlyAndTheFileIsLifted(t *testing.T) {
 		{"id": "sundays", "on": true, "when": "command", "slot": "answer", "asks": ["!kelp"], "who": {"days": ["Sunday"]}, "do": []},
 		{"id": "greets", "on": true, "when": "arrival", "slot": "greeting", "who": {"role": "moderator"}, "do": []}]`
 	old := `{"format": 1, "channel": "tidepool_hours", "zone": "UTC", "seed": "low water", "courtesies": ` + courtesies + `}`
-	stored, err := house.ReadStored([]byte(old))
+	stored, err := housefile.ReadStored([]byte(old))
 	if err != nil {
 		t.Fatal(err)
 	}
-	read, err := house.ReadSettings([]byte(old))
+	read, err := housefile.ReadSettings([]byte(old))
 	if err != nil {
 		t.Fatal(err)
 	}
-	in, err := house.ReadFile([]byte(`{"format": 1, "madeOn": "tidepool_hours", "courtesies": ` + courtesies + `}`))
+	in, err := housefile.ReadFile([]byte(`{"format": 1, "madeOn": "tidepool_hours", "courtesies": ` + courtesies + `}`))
 	if err != nil {
 		t.Fatal(err)
 	}
-	bare := settings(t)
+	bare := housetest.Demo(t)
 	bare.Courtesy = nil
 	onto, err := in.Onto(bare, in.Holds(), true, false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	for way, s := range map[string]*house.Settings{"from the database": stored, "as a file": read, "as a part of one": onto} {
-		if s.Format != house.Format || len(s.Courtesy) != 4 {
+	for way, s := range map[string]*housefile.Settings{"from the database": stored, "as a file": read, "as a part of one": onto} {
+		if s.Format != housefile.Format || len(s.Courtesy) != 4 {
 			t.Fatalf("%s: format %d, %d courtesies", way, s.Format, len(s.Courtesy))
 		}
 		for i, only := range []bool{true, false, false, false} {
@@ -276,10 +189,10 @@ func TestARoleOfAnOlderFileIsReadAsOnlyAndTheFileIsLifted(t *testing.T) {
 		}
 	}
 	// In the newest format the old word is none, and a later format is refused by its number.
-	if _, err := house.ReadFile([]byte(`{"format": 2, "courtesies": [{"id": "a", "staff": true}]}`)); err == nil || !strings.Contains(err.Error(), "staff") {
+	if _, err := housefile.ReadFile([]byte(`{"format": 2, "courtesies": [{"id": "a", "staff": true}]}`)); err == nil || !strings.Contains(err.Error(), "staff") {
 		t.Errorf("an old word in a new file: %v", err)
 	}
-	if _, err := house.ReadFile([]byte(`{"format": 3}`)); err == nil || !strings.Contains(err.Error(), "reads formats 1 and 2") {
+	if _, err := housefile.ReadFile([]byte(`{"format": 3}`)); err == nil || !strings.Contains(err.Error(), "reads formats 1 and 2") {
 		t.Errorf("a format to come: %v", err)
 	}
 }

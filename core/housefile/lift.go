@@ -1,4 +1,4 @@
-package house
+package housefile
 
 import (
 	"bytes"
@@ -12,7 +12,7 @@ import (
 // "staff" let moderators and the streamer in.
 const Format = 2
 
-const readsFormats = "this house reads formats 1 and 2"
+const ReadsFormats = "this house reads formats 1 and 2"
 
 // Lift makes a house file of an older format one of the newest; what is no house file
 // stays as it is, for whoever reads it to refuse.

@@ -1,0 +1,99 @@
+package housefile
+
+import (
+	"strings"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/dates"
+	"vividporch/core/plain"
+)
+
+// StreamerDoor finds the chat door of a platform that speaks as the streamer, or nil.
+func (s *Settings) StreamerDoor(platform string) *Door {
+	for i := range s.Doors {
+		if d := &s.Doors[i]; d.As == AsStreamer && d.Platform == platform {
+			return d
+		}
+	}
+	return nil
+}
+
+// Lookup is the address that answers asks about a platform's accounts, or "".
+func (s *Settings) Lookup(platform string) string {
+	for i := range s.Doors {
+		if d := &s.Doors[i]; d.Platform == platform && d.Lookup != "" {
+			return d.Lookup
+		}
+	}
+	return ""
+}
+
+// LinkDoor finds a door of a platform that says where its streams are, or nil.
+func (s *Settings) LinkDoor(platform string) *Door {
+	for i := range s.Doors {
+		if d := &s.Doors[i]; d.Platform == platform && d.Profile.Link != "" {
+			return d
+		}
+	}
+	return nil
+}
+
+// Leap is when a 29 February is kept in other years.
+func (s *Settings) Leap() dates.LeapRule {
+	if s.LeapDay == "" {
+		return dates.OnFebruary28
+	}
+	return s.LeapDay
+}
+
+// DoorFor finds the chat door of a platform, or nil.
+func (s *Settings) DoorFor(platform string) *Door {
+	for i := range s.Doors {
+		if d := &s.Doors[i]; d.Kind == "irc" && d.As == "" && d.Platform == platform {
+			return d
+		}
+	}
+	return nil
+}
+
+// Cannot says why a platform cannot do something, or "".
+func (s *Settings) Cannot(platform string, act courtesy.Act) string {
+	var to *Door
+	for i := range s.Doors {
+		d := &s.Doors[i]
+		if d.Platform != platform {
+			continue
+		}
+		if why := d.Cannot[string(act)]; why != "" {
+			return why
+		}
+		if d.Acts != "" {
+			to = d
+		}
+	}
+	if to == nil {
+		return "no door of " + plain.Titled(platform) + " says where it can be asked to act"
+	}
+	return ""
+}
+
+// ActsAt is the address that does things on a platform, with the door's name, whose
+// secret signs them; "" when there is none.
+func (s *Settings) ActsAt(platform string) (address, door string) {
+	for i := range s.Doors {
+		if d := &s.Doors[i]; d.Platform == platform && d.Acts != "" {
+			return d.Acts, d.Name
+		}
+	}
+	return "", ""
+}
+
+// IsAccount reports whether a login is one the house speaks as.
+func (s *Settings) IsAccount(login string) bool {
+	for i := range s.Doors {
+		if strings.EqualFold(s.Doors[i].Account, login) && login != "" {
+			return true
+		}
+	}
+	return false
+}
