@@ -13,7 +13,6 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
-	"vividporch/core/event"
 	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
@@ -189,10 +188,10 @@ func TestABundleWhoseHouseFileCannotComeIntoForcePutsNothingOnTheShelf(t *testin
 
 func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
 	crew := func(s *housefile.Settings) {
-		card := func(id, media string, who courtesy.Who) courtesy.Courtesy {
+		card := func(id, media string, who who.Who) courtesy.Courtesy {
 			return courtesy.Courtesy{ID: id, On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who, Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: media}}}
 		}
-		s.Courtesy = append(s.Courtesy, card("low-water", "limpet.png", courtesy.Who{Crews: &courtesy.Crews{In: "any", Of: []string{"low-water-league"}}}), card("others", "other.png", courtesy.Who{}))
+		s.Courtesy = append(s.Courtesy, card("low-water", "limpet.png", who.Who{Crews: &who.Crews{In: "any", Of: []string{"low-water-league"}}}), card("others", "other.png", who.Who{}))
 	}
 	from := porchtest.Launch(t, crew)
 	from.SignIn()

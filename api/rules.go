@@ -15,6 +15,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/who"
 	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
@@ -61,21 +62,21 @@ func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
 
 // measureView shows a measure; "otherwise" names the number it is about, since
 // without anything it would be none.
-func measureView(m *courtesy.Measure, when string) (v spec.Measure, err error) {
+func measureView(m *who.Measure, when string) (v spec.Measure, err error) {
 	if m == nil {
 		return v, nil
 	}
-	if v, err = recast[spec.Measure](m); err == nil && *m == (courtesy.Measure{}) {
+	if v, err = recast[spec.Measure](m); err == nil && *m == (who.Measure{}) {
 		v.Of = courtesy.MainNumber(when)
 	}
 	return v, err
 }
 
-func measureOf(v spec.Measure) (*courtesy.Measure, error) {
+func measureOf(v spec.Measure) (*who.Measure, error) {
 	if v == (spec.Measure{}) {
 		return nil, nil
 	}
-	return recast[*courtesy.Measure](v)
+	return recast[*who.Measure](v)
 }
 
 // outputOf is an output as a rule says it, without words.
@@ -85,7 +86,7 @@ func outputOf(v spec.RuleOutput) (o courtesy.Output, err error) {
 	if o, err = recast[courtesy.Output](v); err != nil {
 		return o, err
 	}
-	if o.Only, err = recast[*courtesy.Who](only); err != nil {
+	if o.Only, err = recast[*who.Who](only); err != nil {
 		return o, err
 	}
 	if raw, _ := json.Marshal(only); string(raw) == "{}" {
@@ -98,7 +99,7 @@ func outputOf(v spec.RuleOutput) (o courtesy.Output, err error) {
 // composed is a courtesy as a rule has it.
 func composed(in spec.CourtesyRule) (c courtesy.Courtesy, err error) {
 	c = courtesy.Courtesy{When: in.When, Slot: courtesy.Slot(in.Slot), Also: in.Also, Only: in.Only, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title, Delay: in.DelaySeconds}
-	if c.Who, err = recast[courtesy.Who](in.Who); err != nil {
+	if c.Who, err = recast[who.Who](in.Who); err != nil {
 		return c, err
 	}
 	if c.Measure, err = measureOf(in.Measure); err != nil {
@@ -167,9 +168,9 @@ func (s *Server) ClimbLadder(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	var q *courtesy.Quantity
+	var q *who.Quantity
 	if in.Of != "" {
-		q = &courtesy.Quantity{Of: in.Of, Currency: in.Currency, N: in.Number}
+		q = &who.Quantity{Of: in.Of, Currency: in.Currency, N: in.Number}
 	}
 	got, err := s.house.Climb(c.Request().Context(), in.When, courtesy.Slot(in.Slot), in.Account, q, in.Courtesy)
 	if errors.Is(err, store.ErrNone) {
@@ -221,7 +222,7 @@ func (s *Server) CountWhom(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	who, err := recast[courtesy.Who](in)
+	who, err := recast[who.Who](in)
 	if err != nil {
 		return err
 	}
@@ -354,7 +355,7 @@ func (s *Server) names(ctx context.Context) courtesy.Names {
 	var accounts []string
 	uses := false
 	for _, r := range s.house.Plan().Whole.Courtesy {
-		r.Who.Each(func(w *courtesy.Who) {
+		r.Who.Each(func(w *who.Who) {
 			uses = uses || w.Crews != nil
 			if w.Account != "" {
 				accounts = append(accounts, w.Account)

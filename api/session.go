@@ -38,13 +38,13 @@ func Hash(token string) string {
 	return hex.EncodeToString(sum[:])
 }
 
-// who is the member of a request, put there by signedIn.
-type who struct {
+// caller is the member of a request, put there by signedIn.
+type caller struct {
 	store.Member
 	session store.Session
 }
 
-func memberOf(c *echo.Context) who { w, _ := c.Get("member").(who); return w }
+func memberOf(c *echo.Context) caller { w, _ := c.Get("member").(caller); return w }
 
 // signedIn lets a request through when its session is good and, for a change,
 // when it carries the session's token.
@@ -70,17 +70,17 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
-func (s *Server) session(c *echo.Context) (who, error) {
+func (s *Server) session(c *echo.Context) (caller, error) {
 	out := problem(http.StatusUnauthorized, "Not signed in", "Open the address the start command printed, or sign in with your password.")
 	cookie, err := c.Request().Cookie(cookieName)
 	if err != nil {
-		return who{}, out
+		return caller{}, out
 	}
 	m, sess, err := s.store.SessionMember(c.Request().Context(), Hash(cookie.Value), sessionFor)
 	if errors.Is(err, store.ErrNone) {
-		return who{}, out
+		return caller{}, out
 	}
-	return who{m, sess}, err
+	return caller{m, sess}, err
 }
 
 // begin gives a member a session.
@@ -174,10 +174,10 @@ func (s *Server) SignIn(c *echo.Context) error {
 		return err
 	}
 	s.house.Entered()
-	return c.JSON(http.StatusOK, s.sessionView(who{m, sess}))
+	return c.JSON(http.StatusOK, s.sessionView(caller{m, sess}))
 }
 
-func (s *Server) sessionView(w who) spec.Session {
+func (s *Server) sessionView(w caller) spec.Session {
 	return spec.Session{Member: w.Name, Role: w.Role, Channel: s.house.Plan().Settings.Channel, Token: w.session.CSRF, HasPassword: w.Password != ""}
 }
 

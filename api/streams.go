@@ -26,7 +26,7 @@ type stream struct {
 }
 
 // begin opens a stream of a session; done closes it.
-func (s *streams) begin(ctx context.Context, w who) (_ context.Context, done func(), err error) {
+func (s *streams) begin(ctx context.Context, w caller) (_ context.Context, done func(), err error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	mine := 0

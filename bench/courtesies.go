@@ -11,6 +11,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/who"
 	"vividporch/demo"
 )
 
@@ -21,15 +22,15 @@ func courtesySpeed() ([]figure, error) {
 	words := []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}}}
 	var own, general, other []courtesy.Courtesy
 	for i := range 1500 {
-		own = append(own, courtesy.Courtesy{ID: fmt.Sprint("own-", i), On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Account: fmt.Sprint("quayside:", i)}, Do: words})
+		own = append(own, courtesy.Courtesy{ID: fmt.Sprint("own-", i), On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Account: fmt.Sprint("quayside:", i)}, Do: words})
 	}
 	for i := range 40 {
 		general = append(general, courtesy.Courtesy{ID: fmt.Sprint("general-", i), On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Do: words,
-			Who: courtesy.Who{Tag: fmt.Sprint("tag-", i), Any: []courtesy.Who{{Role: event.VIP}, {Crews: &courtesy.Crews{Of: []string{"a", fmt.Sprint("crew-", i)}}}}}})
+			Who: who.Who{Tag: fmt.Sprint("tag-", i), Any: []who.Who{{Role: event.VIP}, {Crews: &who.Crews{Of: []string{"a", fmt.Sprint("crew-", i)}}}}}})
 	}
 	for i := range 460 {
 		n := float64(i)
-		other = append(other, courtesy.Courtesy{ID: fmt.Sprint("raid-", i), On: true, When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &courtesy.Measure{Exactly: &n}, Do: words})
+		other = append(other, courtesy.Courtesy{ID: fmt.Sprint("raid-", i), On: true, When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &who.Measure{Exactly: &n}, Do: words})
 	}
 	all := slices.Concat(own, general, other)
 	greeted, err := decideArrivals(all, 0) // everybody has words of their own

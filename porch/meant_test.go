@@ -10,6 +10,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/who"
 	"vividporch/store/storetest"
 )
 
@@ -90,7 +91,7 @@ func TestAnotherNickIsNoOtherPerson(t *testing.T) {
 func TestACommandKnowsWhatWasSetByHandSinceTheyArrived(t *testing.T) {
 	h := bare(t, storetest.Open(t), func(c *Config) {
 		s := housetest.Base()
-		s.Courtesy = []courtesy.Courtesy{{ID: "lamp", On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!lamp"}, OffLine: true, Who: courtesy.Who{Trusted: true},
+		s.Courtesy = []courtesy.Courtesy{{ID: "lamp", On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!lamp"}, OffLine: true, Who: who.Who{Trusted: true},
 			Do: []courtesy.Output{{ID: "o", Kind: courtesy.Say, Alternatives: []string{"The lamp is lit, {name}."}}}}}
 		c.Defaults = asJSON(t, s)
 	})

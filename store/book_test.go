@@ -282,7 +282,7 @@ func TestARenamedAccountIsTheSamePersonAndAReusedLoginIsAnother(t *testing.T) {
 	d.Person = event.Person{Platform: "quayside", ID: "8841", Login: "lena_of_the_limpets"}
 	b.happens(entry(d, opened(2), 0))
 	b.happens(line("9999", "limpet_lena", opened(3), 3)) // the platform gave the login away
-	known, _, err := b.s.Known(t.Context(), b.channel, who("8841", "9999"), 7)
+	known, _, err := b.s.Known(t.Context(), b.channel, accounts("8841", "9999"), 7)
 	if err != nil || known["quayside:8841"].Attended != 1 || known["quayside:9999"].Person == known["quayside:8841"].Person {
 		t.Errorf("%+v %+v %v", known["quayside:8841"], known["quayside:9999"], err)
 	}

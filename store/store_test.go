@@ -23,8 +23,8 @@ func said(seq int64, account, login, text string, stream int) store.Entry {
 	return store.Entry{Stream: stream, Event: event.Event{Seq: seq, Door: "chat", Source: "#r", ID: text, Type: d.Type(), Time: at, Logged: at, Data: d}}
 }
 
-// who are accounts on Quayside.
-func who(ids ...string) (out []event.Person) {
+// accounts are some on Quayside.
+func accounts(ids ...string) (out []event.Person) {
 	for _, id := range ids {
 		out = append(out, event.Person{Platform: "quayside", ID: id})
 	}
@@ -56,7 +56,7 @@ func TestAPersonsHistoryIsTheUnionOverTheirAccounts(t *testing.T) {
 		said(1, "a", "lena", "one", 1), said(2, "b", "lena_too", "two", 1), said(3, "b", "lena_too", "three", 2), said(4, "c", "bo", "four", 2), said(5, "a", "lena", "five", 3)); err != nil {
 		t.Fatal(err)
 	}
-	known, _, err := s.Known(t.Context(), 1, who("a", "b", "c", "nobody"), 3)
+	known, _, err := s.Known(t.Context(), 1, accounts("a", "b", "c", "nobody"), 3)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -5,8 +5,8 @@ import (
 	"fmt"
 	"strings"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // Meant counts the people of the guest book that a who is about, and those of them
@@ -23,7 +23,7 @@ type Meant struct {
 const lateStreams = 10
 
 // CountWho counts whom a who is about.
-func (s *Store) CountWho(ctx context.Context, channel int64, w *courtesy.Who) (m Meant, err error) {
+func (s *Store) CountWho(ctx context.Context, channel int64, w *who.Who) (m Meant, err error) {
 	q := whoQuery{args: []any{channel, lateStreams - 1}}
 	where := q.who(w, true)
 	row := s.SQL.QueryRowContext(ctx, fmt.Sprintf(`
@@ -53,7 +53,7 @@ func (q *whoQuery) arg(v any) string {
 
 // who is the condition of one who. With most it errs towards holding where the
 // evening decides, else towards not holding; within a not that turns round.
-func (q *whoQuery) who(w *courtesy.Who, most bool) string {
+func (q *whoQuery) who(w *who.Who, most bool) string {
 	parts := []string{"TRUE"}
 	if w.Nobody {
 		parts = append(parts, "FALSE")

@@ -7,20 +7,21 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/people"
+	"vividporch/core/who"
 	"vividporch/store"
 	"vividporch/store/storetest"
 )
 
 // meets reports whether the courtesies' own matching holds for somebody in the book,
 // from any platform they are on.
-func meets(t *testing.T, w courtesy.Who, r store.Row) bool {
+func meets(t *testing.T, w who.Who, r store.Row) bool {
 	t.Helper()
 	set, faults := courtesy.Load([]courtesy.Courtesy{{ID: "it", On: true, When: courtesy.Arrival, Who: w}}, courtesy.World{})
 	if len(faults) > 0 {
 		t.Fatalf("%+v: %v", w, faults)
 	}
 	for _, platform := range r.Platforms {
-		c := courtesy.Cause{When: courtesy.Arrival, Live: true, At: dusk, Standing: people.Standing(r.Standing),
+		c := who.Cause{When: courtesy.Arrival, Live: true, At: dusk, Standing: people.Standing(r.Standing),
 			Known: &people.Known{Crews: r.Crews, Tags: r.Tags, Trusted: r.Trusted, Attended: r.Attended}}
 		c.Person.Platform = platform
 		for _, role := range r.Roles {
@@ -37,13 +38,13 @@ func meets(t *testing.T, w courtesy.Who, r store.Row) bool {
 }
 
 // someWho makes up a who, some of them with others inside.
-func someWho(r *rand.Rand, deep int) courtesy.Who {
-	var w courtesy.Who
+func someWho(r *rand.Rand, deep int) who.Who {
+	var w who.Who
 	crews := []string{"low-water-league", "lantern-row", "quiet-moths"}
 	r.Shuffle(len(crews), func(i, j int) { crews[i], crews[j] = crews[j], crews[i] })
 	switch r.IntN(7) {
 	case 0:
-		w.Crews = &courtesy.Crews{Of: crews[:1+r.IntN(3)], In: []string{"", "all", "one", "any"}[r.IntN(4)]}
+		w.Crews = &who.Crews{Of: crews[:1+r.IntN(3)], In: []string{"", "all", "one", "any"}[r.IntN(4)]}
 	case 1:
 		w.Standing = people.Standings[r.IntN(len(people.Standings))]
 	case 2:
@@ -109,14 +110,14 @@ func TestWhomACourtesyIsAboutIsCountedAsItWouldMatch(t *testing.T) {
 
 func TestWhatTheEveningDecidesIsCountedAtMost(t *testing.T) {
 	b := sampleWorld(t, storetest.Open(t), "at-most")
-	count := func(w courtesy.Who) store.Meant {
+	count := func(w who.Who) store.Meant {
 		m, err := b.s.CountWho(t.Context(), b.channel, &w)
 		if err != nil {
 			t.Fatal(err)
 		}
 		return m
 	}
-	regular := courtesy.Who{Standing: people.Regular}
+	regular := who.Who{Standing: people.Regular}
 	all := count(regular)
 	if all.People == 0 || all.AtMost {
 		t.Fatalf("%+v", all)
@@ -127,11 +128,11 @@ func TestWhatTheEveningDecidesIsCountedAtMost(t *testing.T) {
 		t.Errorf("regulars on Fridays: %+v of %+v", m, all)
 	}
 	notRaiding := regular
-	notRaiding.Not = []courtesy.Who{{Mark: people.Raider}}
+	notRaiding.Not = []who.Who{{Mark: people.Raider}}
 	if m := count(notRaiding); m.People != all.People || !m.AtMost {
 		t.Errorf("regulars who did not raid tonight: %+v of %+v", m, all)
 	}
-	one := count(courtesy.Who{Account: "quayside:8841"})
+	one := count(who.Who{Account: "quayside:8841"})
 	if one.People != 1 || one.Lately != 1 {
 		t.Errorf("one person: %+v", one)
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -66,7 +67,7 @@ func (s *Set) add(r *Ready) {
 func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	r := &Ready{Courtesy: c, order: order}
 	if c.When == Command && !c.Only && c.Who.AboutPeople() {
-		w := c.Who.ofTheEvening()
+		w := c.Who.OfTheEvening()
 		r.staff = &w
 	}
 	var faults []Fault
@@ -100,14 +101,14 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	if c.Only && c.When != Command {
 		fault("only", "is no matter of this when", "take it out; who may ask is asked of commands")
 	}
-	c.Who.Each(func(w *Who) {
+	c.Who.Each(func(w *who.Who) {
 		if w.Nobody && c.When != Command {
 			fault("who.nobody", "would never be met", "use it on a command, or switch the courtesy off")
 		}
 	})
-	c.Who.check("who", fault)
+	c.Who.Check("who", fault)
 	if c.Measure != nil {
-		c.Measure.check(fault)
+		c.Measure.Check(fault)
 		if of := c.Measure.Of; of != "" && known && !slices.Contains(numbers, of) {
 			fault("measure.of", "no "+of+" come with this", "take the measure out, or choose another when")
 		}

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/who"
 )
 
 func TestEveryNewCourtesyIsOffAndReadyForItsWhenAndSlot(t *testing.T) {
@@ -48,7 +49,7 @@ func greetCrew() courtesy.Courtesy {
 func TestAnOutputThatStaysKeepsItsWordsAndANewOneBeginsWithSome(t *testing.T) {
 	c := greetCrew()
 	rule := c
-	rule.Group, rule.Who = "  crews ", courtesy.Who{Trusted: true}
+	rule.Group, rule.Who = "  crews ", who.Who{Trusted: true}
 	rule.Do = []courtesy.Output{{ID: "card", Kind: courtesy.Card, Media: "lamp.png"}, {Kind: courtesy.Say, DelaySeconds: 4}, {ID: "chat", Kind: courtesy.Speak, Fitting: "radio"}}
 	got := c.Composed(rule)
 	card, said, spoken := got.Do[0], got.Do[1], got.Do[2]

@@ -7,10 +7,9 @@ package courtesy
 import (
 	"slices"
 	"strings"
-	"time"
 
 	"vividporch/core/event"
-	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // The whens that are no type of an event.
@@ -35,22 +34,22 @@ const (
 
 // Courtesy is one rule as it stands in the house file.
 type Courtesy struct {
-	ID      string   `json:"id" jsonschema:"minLength=1,maxLength=60"`
-	On      bool     `json:"on"`
-	When    string   `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
-	Asks    []string `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
-	Who     Who      `json:"who,omitzero"`      // every condition given must hold
-	Only    bool     `json:"only,omitempty"`    // of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may
-	Measure *Measure `json:"measure,omitempty"` // of the happening's number
-	Slot    Slot     `json:"slot,omitempty" jsonschema:"enum=greeting,enum=shout-out,enum=thanks,enum=answer,enum="`
-	Also    bool     `json:"also,omitempty"`                                             // runs beside whichever courtesy fills the slot
-	OffLine bool     `json:"offLine,omitempty"`                                          // also while no stream is on
-	Away    bool     `json:"away,omitempty"`                                             // put away: kept, and never met
-	Title   string   `json:"title,omitempty" jsonschema:"maxLength=40"`                  // what its button on the Porch says
-	Group   string   `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
-	Delay   float64  `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
-	Burst   *Burst   `json:"burst,omitempty"`                                            // many of one kind become one
-	Do      []Output `json:"do"`                                                         // none: those it fits are passed over in silence
+	ID      string       `json:"id" jsonschema:"minLength=1,maxLength=60"`
+	On      bool         `json:"on"`
+	When    string       `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
+	Asks    []string     `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
+	Who     who.Who      `json:"who,omitzero"`      // every condition given must hold
+	Only    bool         `json:"only,omitempty"`    // of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may
+	Measure *who.Measure `json:"measure,omitempty"` // of the happening's number
+	Slot    Slot         `json:"slot,omitempty" jsonschema:"enum=greeting,enum=shout-out,enum=thanks,enum=answer,enum="`
+	Also    bool         `json:"also,omitempty"`                                             // runs beside whichever courtesy fills the slot
+	OffLine bool         `json:"offLine,omitempty"`                                          // also while no stream is on
+	Away    bool         `json:"away,omitempty"`                                             // put away: kept, and never met
+	Title   string       `json:"title,omitempty" jsonschema:"maxLength=40"`                  // what its button on the Porch says
+	Group   string       `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
+	Delay   float64      `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
+	Burst   *Burst       `json:"burst,omitempty"`                                            // many of one kind become one
+	Do      []Output     `json:"do"`                                                         // none: those it fits are passed over in silence
 }
 
 // Burst makes one line and one card of what comes in quick succession: each waits
@@ -60,51 +59,31 @@ type Burst struct {
 	At      int     `json:"at" jsonschema:"minimum=2,maximum=100"`      // 2 or more
 }
 
-// Cause is what courtesies are matched against: one event, seen through what is
-// known of its person. At is the moment in the channel's zone.
-type Cause struct {
-	When       string
-	Person     event.Person
-	Known      *people.Known
-	Standing   people.Standing
-	Marks      []people.Mark
-	Quantities []Quantity
-	Fields     map[string]string // texts of a happening's own fields
-	At         time.Time
-	Live       bool
-
-	met *meeting // found once by Meet, for the several questions about one cause
+// Meeting is a cause and the courtesies it could meet, found once for the several
+// questions about it.
+type Meeting struct {
+	who.Cause
+	met []*Ready
 }
 
-// meeting is which courtesies a cause meets.
-type meeting struct {
-	when string
-	list []*Ready
-}
+// Winner finds which courtesy fills a slot, as [Set.Winner] does.
+func (m *Meeting) Winner(slot Slot) (*Ready, []Rung) { return winner(&m.Cause, m.met, slot) }
 
-// is reports whether an account belongs to the person behind a cause.
-func (c *Cause) is(account string) bool {
-	return account == c.Person.Key() || c.Known != nil && slices.Contains(c.Known.Accounts, account)
-}
-
-func (c *Cause) crews() []string {
-	if c.Known == nil {
-		return nil
+// Beside lists the courtesies that run beside whichever fills a slot.
+func (m *Meeting) Beside(slot Slot) []*Ready {
+	var out []*Ready
+	for _, r := range m.met {
+		if r.Slot == slot && r.Also {
+			if _, why, _ := r.match(&m.Cause); why == "" {
+				out = append(out, r)
+			}
+		}
 	}
-	return c.Known.Crews
+	return out
 }
 
-func (c *Cause) tagged(tag string) bool {
-	return c.Known != nil && slices.ContainsFunc(c.Known.Tags, func(t string) bool { return strings.EqualFold(t, tag) })
-}
-
-// attended counts the streams somebody was at, tonight included.
-func (c *Cause) attended() int {
-	if c.Known == nil {
-		return 1
-	}
-	return c.Known.Attended + 1
-}
+// All lists the courtesies that the cause could meet, in the order the streamer set.
+func (m *Meeting) All() []*Ready { return m.met }
 
 // Why a courtesy is out of the question, whoever it is about.
 const (
@@ -125,19 +104,19 @@ type Rung struct {
 type Ready struct {
 	Courtesy
 	order   int
-	staff   *Who // of a command: what must hold for those who may always ask; nil when it is not for them
+	staff   *who.Who // of a command: what must hold for those who may always ask; nil when it is not for them
 	Outputs []ReadyOutput
 }
 
 // General reports whether a greeting is for anybody of a standing, so that
 // several of them may be joined into one line.
-func (r *Ready) General() bool { return r.Slot == Greeting && r.Who.closest() <= forStanding }
+func (r *Ready) General() bool { return r.Slot == Greeting && r.Who.Closest() <= who.ForStanding }
 
 // Personal reports whether a courtesy is meant for the very person behind a
 // cause, or for their crews.
-func (r *Ready) Personal(c Cause) bool {
-	h, misfit := r.Who.match(&c)
-	return misfit == "" && h.close >= forCrew
+func (r *Ready) Personal(c who.Cause) bool {
+	h, misfit := r.Who.Match(&c)
+	return misfit == "" && h.Close >= who.ForCrew
 }
 
 // Set is a channel's courtesies, indexed by their when; those for one person by
@@ -155,17 +134,11 @@ func (s *Set) Asked(word string) bool { return s.ask[strings.ToLower(word)] }
 
 // Meet finds once which courtesies a cause meets, so that asking several things
 // about it costs no more.
-func (s *Set) Meet(c Cause) Cause {
-	c.met = &meeting{c.When, s.For(c)}
-	return c
-}
+func (s *Set) Meet(c who.Cause) *Meeting { return &Meeting{c, s.For(c)} }
 
 // For lists the courtesies of a when that a cause could meet, in the order the
 // streamer set.
-func (s *Set) For(c Cause) []*Ready {
-	if c.met != nil && c.met.when == c.When {
-		return c.met.list
-	}
+func (s *Set) For(c who.Cause) []*Ready {
 	found := s.by[c.When]
 	own := s.own[c.When]
 	if len(own) == 0 {
@@ -199,14 +172,15 @@ func (s *Set) All() []*Ready { return s.all }
 // Winner finds which courtesy fills a slot for a cause. The ladder tells of every
 // courtesy of that when and slot that the cause could meet; the winner is nil
 // when none fits.
-func (s *Set) Winner(c Cause, slot Slot) (*Ready, []Rung) {
+func (s *Set) Winner(c who.Cause, slot Slot) (*Ready, []Rung) { return winner(&c, s.For(c), slot) }
+
+func winner(c *who.Cause, list []*Ready, slot Slot) (*Ready, []Rung) {
 	var won *Ready
-	var best held
-	list := s.For(c)
+	var best who.Held
 	rungs := make([]Rung, 0, len(list))
 	type fit struct {
 		r  *Ready
-		h  held
+		h  who.Held
 		at int
 	}
 	fits := make([]fit, 0, 4)
@@ -214,7 +188,7 @@ func (s *Set) Winner(c Cause, slot Slot) (*Ready, []Rung) {
 		if r.Slot != slot || r.Also {
 			continue
 		}
-		h, why, byNumber := r.match(&c)
+		h, why, byNumber := r.match(c)
 		if why != "" {
 			rungs = append(rungs, Rung{Courtesy: r.ID, Why: why, ByNumber: byNumber})
 			continue
@@ -238,66 +212,40 @@ func (s *Set) Winner(c Cause, slot Slot) (*Ready, []Rung) {
 	return won, rungs
 }
 
-// Beside lists the courtesies that run beside whichever fills a slot.
-func (s *Set) Beside(c Cause, slot Slot) []*Ready {
-	var out []*Ready
-	for _, r := range s.For(c) {
-		if r.Slot == slot && r.Also {
-			if _, why, _ := r.match(&c); why == "" {
-				out = append(out, r)
-			}
-		}
-	}
-	return out
-}
-
 // Fits reports whether a courtesy matches a cause, and if not why.
-func (r *Ready) Fits(c Cause) (bool, string) {
+func (r *Ready) Fits(c who.Cause) (bool, string) {
 	_, why, _ := r.match(&c)
 	return why == "", why
 }
 
 // match tells how a courtesy holds for a cause, or why it does not; byNumber says that
 // all of it fits but for the number.
-func (r *Ready) match(c *Cause) (h held, why string, byNumber bool) {
+func (r *Ready) match(c *who.Cause) (h who.Held, why string, byNumber bool) {
 	switch {
 	case !r.On:
-		return held{}, SwitchedOff, false
+		return who.Held{}, SwitchedOff, false
 	case !c.Live && !r.OffLine:
-		return held{}, OnlyLive, false
+		return who.Held{}, OnlyLive, false
 	}
 	if r.When == Command && !slices.ContainsFunc(r.Asks, func(a string) bool { return strings.EqualFold(a, c.Fields["command"]) }) {
-		return held{}, "is asked by other words", false
+		return who.Held{}, "is asked by other words", false
 	}
-	h, why = r.Who.match(c)
+	h, why = r.Who.Match(c)
 	if why != "" && r.staff != nil && c.Person.IsOrAbove(event.Moderator) {
-		if h, why = r.staff.match(c); why == "" {
-			h.says = append(h.says, "moderators, co-hosts and the streamer may always ask")
+		if h, why = r.staff.Match(c); why == "" {
+			h.Says = append(h.Says, "moderators, co-hosts and the streamer may always ask")
 		}
 	}
 	if why == "" && r.Measure != nil {
-		why = r.Measure.misfit(c.Quantities)
+		why = r.Measure.Misfit(c.Quantities)
 		byNumber = why != ""
 	}
 	return h, why, byNumber
 }
 
-// aStanding puts a standing into a sentence.
-func aStanding(s people.Standing) string {
-	switch s {
-	case people.Newcomer, people.Regular:
-		return "is a " + string(s)
-	case people.LongAway:
-		return "was long away"
-	case "":
-		return "has no standing"
-	}
-	return "is " + string(s)
-}
-
 // sentence says why the winner fits.
-func (r *Ready) sentence(h held) string {
-	parts := h.says
+func (r *Ready) sentence(h who.Held) string {
+	parts := h.Says
 	if r.Measure != nil {
 		parts = append(parts, r.Measure.String())
 	}
@@ -310,14 +258,14 @@ func (r *Ready) sentence(h held) string {
 // compare tells which of two fitting courtesies is more specific: who first, then
 // measure, then the number of further conditions, then the order the streamer
 // set. It returns a positive number when a is ahead, with the reason.
-func compare(a *Ready, ah held, b *Ready, bh held) (int, string) {
-	if d, why := ah.compare(bh); d != 0 {
+func compare(a *Ready, ah who.Held, b *Ready, bh who.Held) (int, string) {
+	if d, why := ah.Compare(bh); d != 0 {
 		return d, why
 	}
-	if d, why := a.Measure.compare(b.Measure); d != 0 {
+	if d, why := a.Measure.Compare(b.Measure); d != 0 {
 		return d, why
 	}
-	if d := ah.conditions - bh.conditions; d != 0 {
+	if d := ah.Conditions - bh.Conditions; d != 0 {
 		return d, "more conditions win"
 	}
 	return b.order - a.order, "the order you set decides"

@@ -7,6 +7,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 func n(v float64) *float64 { return &v }
@@ -15,11 +16,11 @@ func words() []courtesy.Output {
 	return []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"hello {name}"}}}
 }
 
-func greet(id string, w courtesy.Who) courtesy.Courtesy {
+func greet(id string, w who.Who) courtesy.Courtesy {
 	return courtesy.Courtesy{ID: id, On: true, When: courtesy.Arrival, Who: w, Slot: courtesy.Greeting, Do: words()}
 }
 
-func thank(id string, m *courtesy.Measure) courtesy.Courtesy {
+func thank(id string, m *who.Measure) courtesy.Courtesy {
 	return courtesy.Courtesy{ID: id, On: true, When: "porch.raid.came", Measure: m, Slot: courtesy.Thanks, Do: words()}
 }
 
@@ -34,8 +35,8 @@ func load(t *testing.T, list ...courtesy.Courtesy) *courtesy.Set {
 
 func TestTheMostSpecificGreetingWins(t *testing.T) {
 	lena := event.Person{Platform: "quayside", ID: "8841", Roles: []event.Role{event.VIP}}
-	set := load(t, greet("anyone", courtesy.Who{}), greet("returning", courtesy.Who{Standing: people.Returning}), greet("vip", courtesy.Who{Role: event.VIP}),
-		greet("vip-returning", courtesy.Who{Role: event.VIP, Standing: people.Returning}), greet("lena", courtesy.Who{Account: "quayside:8841"}))
+	set := load(t, greet("anyone", who.Who{}), greet("returning", who.Who{Standing: people.Returning}), greet("vip", who.Who{Role: event.VIP}),
+		greet("vip-returning", who.Who{Role: event.VIP, Standing: people.Returning}), greet("lena", who.Who{Account: "quayside:8841"}))
 	for _, c := range []struct {
 		who  event.Person
 		s    people.Standing
@@ -47,7 +48,7 @@ func TestTheMostSpecificGreetingWins(t *testing.T) {
 		{event.Person{Platform: "quayside", ID: "3"}, people.Returning, "returning"},
 		{event.Person{Platform: "quayside", ID: "3"}, people.Newcomer, "anyone"},
 	} {
-		won, ladder := set.Winner(courtesy.Cause{When: courtesy.Arrival, Person: c.who, Standing: c.s, Live: true}, courtesy.Greeting)
+		won, ladder := set.Winner(who.Cause{When: courtesy.Arrival, Person: c.who, Standing: c.s, Live: true}, courtesy.Greeting)
 		if won == nil || won.ID != c.want {
 			t.Errorf("%s %s: %v won, want %s", c.who.Key(), c.s, won, c.want)
 		}
@@ -71,10 +72,10 @@ func TestTheMostSpecificGreetingWins(t *testing.T) {
 }
 
 func TestBandsOfARaidGoByTheirMeasure(t *testing.T) {
-	set := load(t, thank("other", &courtesy.Measure{}), thank("five-up", &courtesy.Measure{AtLeast: n(5)}), thank("fifty-up", &courtesy.Measure{AtLeast: n(50)}),
-		thank("ten-to-twenty", &courtesy.Measure{AtLeast: n(10), UpTo: n(20)}), thank("exactly-fifteen", &courtesy.Measure{Exactly: n(15)}))
+	set := load(t, thank("other", &who.Measure{}), thank("five-up", &who.Measure{AtLeast: n(5)}), thank("fifty-up", &who.Measure{AtLeast: n(50)}),
+		thank("ten-to-twenty", &who.Measure{AtLeast: n(10), UpTo: n(20)}), thank("exactly-fifteen", &who.Measure{Exactly: n(15)}))
 	for v, want := range map[float64]string{0: "other", 4: "other", 5: "five-up", 9: "five-up", 10: "ten-to-twenty", 15: "exactly-fifteen", 20: "ten-to-twenty", 21: "five-up", 50: "fifty-up", 5000: "fifty-up"} {
-		won, _ := set.Winner(courtesy.Cause{When: "porch.raid.came", Quantities: []courtesy.Quantity{{Of: "viewers", N: v}}, Live: true}, courtesy.Thanks)
+		won, _ := set.Winner(who.Cause{When: "porch.raid.came", Quantities: []who.Quantity{{Of: "viewers", N: v}}, Live: true}, courtesy.Thanks)
 		if won == nil || won.ID != want {
 			t.Errorf("a raid of %g went to %v, want %s", v, won, want)
 		}
@@ -82,28 +83,28 @@ func TestBandsOfARaidGoByTheirMeasure(t *testing.T) {
 }
 
 func TestAGreetingThatIsOffLeavesTheSpecialOnesWorking(t *testing.T) {
-	off := greet("anyone", courtesy.Who{})
+	off := greet("anyone", who.Who{})
 	off.On = false
-	set := load(t, off, greet("lena", courtesy.Who{Account: "quayside:8841"}))
-	if won, _ := set.Winner(courtesy.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, courtesy.Greeting); won == nil || won.ID != "lena" {
+	set := load(t, off, greet("lena", who.Who{Account: "quayside:8841"}))
+	if won, _ := set.Winner(who.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, courtesy.Greeting); won == nil || won.ID != "lena" {
 		t.Errorf("%v won", won)
 	}
-	won, ladder := set.Winner(courtesy.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "1"}, Live: true}, courtesy.Greeting)
+	won, ladder := set.Winner(who.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "1"}, Live: true}, courtesy.Greeting)
 	if won != nil || !strings.Contains(ladder[0].Why, "switched off") {
 		t.Errorf("%v won; %v", won, ladder)
 	}
 }
 
 func TestTheOrderDecidesOnlyATie(t *testing.T) {
-	set := load(t, greet("first", courtesy.Who{Standing: people.Newcomer}), greet("second", courtesy.Who{Standing: people.Newcomer}))
-	won, ladder := set.Winner(courtesy.Cause{When: courtesy.Arrival, Standing: people.Newcomer, Live: true}, courtesy.Greeting)
+	set := load(t, greet("first", who.Who{Standing: people.Newcomer}), greet("second", who.Who{Standing: people.Newcomer}))
+	won, ladder := set.Winner(who.Cause{When: courtesy.Arrival, Standing: people.Newcomer, Live: true}, courtesy.Greeting)
 	if won.ID != "first" || !strings.Contains(ladder[1].Why, "the order you set decides") {
 		t.Errorf("%s won; %v", won.ID, ladder)
 	}
 }
 
 func TestFaultsAreNamedWithTheirPlace(t *testing.T) {
-	bad := greet("bad", courtesy.Who{Role: "king"})
+	bad := greet("bad", who.Who{Role: "king"})
 	bad.Do[0].Alternatives = []string{"fine {name}", "oh {nam}"}
 	bad.Do = append(bad.Do, courtesy.Output{ID: "post", Kind: courtesy.Relay, Place: "nowhere", Alternatives: []string{"x"}})
 	_, faults := courtesy.Load([]courtesy.Courtesy{bad, bad, {ID: "when", When: "never", Slot: "hat"}}, courtesy.World{})
@@ -119,11 +120,11 @@ func TestFaultsAreNamedWithTheirPlace(t *testing.T) {
 }
 
 func TestASentenceSaysWhatACourtesyDoes(t *testing.T) {
-	silent := thank("s", &courtesy.Measure{UpTo: n(4)})
+	silent := thank("s", &who.Measure{UpTo: n(4)})
 	silent.Do = nil
 	for want, c := range map[string]courtesy.Courtesy{
-		"Greet a newcomer":                       greet("g", courtesy.Who{Standing: people.Newcomer}),
-		"Thank a raid of 60 or more":             thank("t", &courtesy.Measure{AtLeast: n(60)}),
+		"Greet a newcomer":                       greet("g", who.Who{Standing: people.Newcomer}),
+		"Thank a raid of 60 or more":             thank("t", &who.Measure{AtLeast: n(60)}),
 		"Pass over a raid of up to 4 in silence": silent,
 	} {
 		var b strings.Builder
@@ -151,7 +152,7 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 			t.Error(faults)
 		}
 		for _, of := range w.Numbers {
-			c.Measure = &courtesy.Measure{Of: of, AtLeast: n(1), Currency: map[bool]string{true: "EUR"}[of == "amount"]}
+			c.Measure = &who.Measure{Of: of, AtLeast: n(1), Currency: map[bool]string{true: "EUR"}[of == "amount"]}
 			if _, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{}); len(faults) > 0 {
 				t.Error(faults)
 			}
@@ -163,10 +164,10 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 }
 
 func TestWhatIsPutAwayIsNotMet(t *testing.T) {
-	away := greet("lena", courtesy.Who{Account: "quayside:8841"})
+	away := greet("lena", who.Who{Account: "quayside:8841"})
 	away.Away = true
-	set := load(t, away, greet("anyone", courtesy.Who{}))
-	won, ladder := set.Winner(courtesy.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, courtesy.Greeting)
+	set := load(t, away, greet("anyone", who.Who{}))
+	won, ladder := set.Winner(who.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, courtesy.Greeting)
 	if won.ID != "anyone" || len(ladder) != 1 {
 		t.Errorf("%s won; %v", won.ID, ladder)
 	}

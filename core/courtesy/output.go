@@ -2,25 +2,27 @@ package courtesy
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
 // Output is one thing a courtesy does. Which fields matter is a question of its
 // kind; the others stay empty.
 type Output struct {
-	ID           string     `json:"id" jsonschema:"minLength=1"`
-	Kind         OutputKind `json:"kind" jsonschema:"enum=say,enum=shout-out,enum=card,enum=sound,enum=film,enum=speak,enum=lamp,enum=scene,enum=relay,enum=platform,enum=raise"`
-	Alternatives []string   `json:"alternatives,omitempty"`                                     // ICU MessageFormat; one is picked. Of a card: its heading; of a title or category: the new one
-	Weights      []int      `json:"weights,omitempty"`                                          // how often each is picked beside the others, 1 to 9; missing ones count 1
-	Joined       []string   `json:"joined,omitempty"`                                           // words for several people at once
-	DelaySeconds float64    `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // wait before it may go out
-	WaitSeconds  float64    `json:"waitSeconds,omitempty" jsonschema:"minimum=0,maximum=3600"`  // given up after waiting so long; 0 is the house's setting
-	Only         *Who       `json:"only,omitempty"`                                             // a condition of this output alone
-	Measure      *Measure   `json:"measure,omitempty"`                                          // likewise
-	Ask          bool       `json:"ask,omitempty"`                                              // ask the platform for link and last category first
+	ID           string       `json:"id" jsonschema:"minLength=1"`
+	Kind         OutputKind   `json:"kind" jsonschema:"enum=say,enum=shout-out,enum=card,enum=sound,enum=film,enum=speak,enum=lamp,enum=scene,enum=relay,enum=platform,enum=raise"`
+	Alternatives []string     `json:"alternatives,omitempty"`                                     // ICU MessageFormat; one is picked. Of a card: its heading; of a title or category: the new one
+	Weights      []int        `json:"weights,omitempty"`                                          // how often each is picked beside the others, 1 to 9; missing ones count 1
+	Joined       []string     `json:"joined,omitempty"`                                           // words for several people at once
+	DelaySeconds float64      `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // wait before it may go out
+	WaitSeconds  float64      `json:"waitSeconds,omitempty" jsonschema:"minimum=0,maximum=3600"`  // given up after waiting so long; 0 is the house's setting
+	Only         *who.Who     `json:"only,omitempty"`                                             // a condition of this output alone
+	Measure      *who.Measure `json:"measure,omitempty"`                                          // likewise
+	Ask          bool         `json:"ask,omitempty"`                                              // ask the platform for link and last category first
 
 	On      []string          `json:"on,omitempty"` // platforms; none: where it happened
 	As      string            `json:"as,omitempty" jsonschema:"enum=streamer"`
@@ -160,7 +162,7 @@ func (w World) Offers(c Courtesy) []wording.FillIn {
 	out := FillIns(c.When)
 	if c.When == "porch.other" {
 		names := map[string]bool{}
-		c.Who.Each(func(k *Who) {
+		c.Who.Each(func(k *who.Who) {
 			if e := k.Fields["event"]; e != "" {
 				names[strings.ToLower(e)] = true
 			}
@@ -195,14 +197,14 @@ type ReadyOutput struct {
 }
 
 // Fits reports whether an output's own condition holds for a cause, and if not why.
-func (o *ReadyOutput) Fits(c Cause) (bool, string) {
+func (o *ReadyOutput) Fits(c who.Cause) (bool, string) {
 	if o.Only != nil {
-		if _, why := o.Only.match(&c); why != "" {
+		if _, why := o.Only.Match(&c); why != "" {
 			return false, why
 		}
 	}
 	if o.Measure != nil {
-		if why := o.Measure.misfit(c.Quantities); why != "" {
+		if why := o.Measure.Misfit(c.Quantities); why != "" {
 			return false, why
 		}
 	}
@@ -219,7 +221,7 @@ func (o Output) ready(c Courtesy, w World, fault func(at, what, remedy string), 
 			out.Second = parsed[0]
 		}
 	}
-	for _, k := range sortedKeys(o.Fields) {
+	for _, k := range slices.Sorted(maps.Keys(o.Fields)) {
 		if out.Fields == nil {
 			out.Fields = map[string]*wording.Wording{}
 		}
@@ -293,10 +295,10 @@ func (o *Output) check(c Courtesy, w World, fault func(at, what, remedy string))
 		fault("joined", "are missing", "write what is said when several come at once")
 	}
 	if o.Only != nil {
-		o.Only.check("only", fault)
+		o.Only.Check("only", fault)
 	}
 	if o.Measure != nil {
-		o.Measure.check(fault)
+		o.Measure.Check(fault)
 	}
 }
 

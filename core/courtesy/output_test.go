@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -23,7 +24,7 @@ func TestOfferedAreTheWhensTheEventsAndTheChannelsOwnFillInsEachOnce(t *testing.
 	asked := func(events ...string) courtesy.Courtesy {
 		c := courtesy.Courtesy{When: "porch.other"}
 		for _, e := range events {
-			c.Who.Any = append(c.Who.Any, courtesy.Who{Fields: map[string]string{"event": e}})
+			c.Who.Any = append(c.Who.Any, who.Who{Fields: map[string]string{"event": e}})
 		}
 		return c
 	}

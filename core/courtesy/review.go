@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // Finding is something worth a look in a whole set of courtesies. Kind is one of
@@ -71,11 +72,11 @@ func (s *Set) never(r *Ready, now time.Time, platforms []string) (Finding, bool)
 // guests makes up people and moments that a courtesy is for, the plainest first,
 // then every number, platform and standing it leaves open; and other days and
 // hours, where some courtesy of the same when minds them.
-func guests(r *Ready, s *Set, now time.Time, platforms []string) func(yield func(Cause) bool) {
+func guests(r *Ready, s *Set, now time.Time, platforms []string) func(yield func(who.Cause) bool) {
 	days, hours := 1, []int{12}
 	minds := false
 	for _, q := range s.by[r.When] {
-		q.Who.Each(func(w *Who) { minds = minds || len(w.Days) > 0 || w.Hours != nil || w.Since != "" || w.Until != "" })
+		q.Who.Each(func(w *who.Who) { minds = minds || len(w.Days) > 0 || w.Hours != nil || w.Since != "" || w.Until != "" })
 	}
 	if minds {
 		days, hours = 7, []int{12, 20, 4, 0, 16, 8, 22, 2}
@@ -83,12 +84,12 @@ func guests(r *Ready, s *Set, now time.Time, platforms []string) func(yield func
 	if len(platforms) == 0 {
 		platforms = []string{""}
 	}
-	return func(yield func(Cause) bool) {
+	return func(yield func(who.Cause) bool) {
 		n := 0
 		for _, hour := range hours {
 			for day := range days {
 				at := time.Date(now.Year(), now.Month(), now.Day()+day, hour, 30, 0, 0, now.Location())
-				for _, w := range r.Who.branches() {
+				for _, w := range r.Who.Branches() {
 					for _, quantity := range s.numbers(r) {
 						for _, platform := range platforms {
 							for _, standing := range people.Standings {
@@ -105,77 +106,25 @@ func guests(r *Ready, s *Set, now time.Time, platforms []string) func(yield func
 }
 
 // guest makes up a cause that is what a flat who asks for.
-func guest(r *Ready, w *Who, at time.Time, q *Quantity, platform string, standing people.Standing) Cause {
-	c := Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: standing, At: at, Fields: map[string]string{}}
+func guest(r *Ready, w *who.Who, at time.Time, q *who.Quantity, platform string, standing people.Standing) who.Cause {
+	c := who.Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: standing, At: at, Fields: map[string]string{}}
 	c.Person.Platform, c.Person.ID = platform, "~"
 	if len(r.Asks) > 0 {
 		c.Fields["command"] = r.Asks[0]
 	}
 	if q != nil {
-		c.Quantities = []Quantity{*q}
+		c.Quantities = []who.Quantity{*q}
 	}
-	for _, f := range w.flat() {
-		f.embody(&c)
-	}
+	w.Embody(&c)
 	return c
-}
-
-// embody makes a cause be what a flat who asks for, as far as one can.
-func (w *Who) embody(c *Cause) {
-	if w.Account != "" {
-		c.Known.Accounts = append(c.Known.Accounts, w.Account)
-		c.Person.Platform, c.Person.ID, _ = strings.Cut(w.Account, ":")
-	}
-	if w.Crews != nil {
-		of := w.Crews.Of
-		if w.Crews.In == "one" || w.Crews.In == "any" {
-			of = of[:1]
-		}
-		c.Known.Crews = append(c.Known.Crews, of...)
-	}
-	if w.Mark != "" {
-		c.Marks = append(c.Marks, w.Mark)
-	}
-	if w.Role != "" {
-		c.Person.Roles = append(c.Person.Roles, w.Role)
-	}
-	if w.Tag != "" {
-		c.Known.Tags = append(c.Known.Tags, w.Tag)
-	}
-	c.Known.Trusted = c.Known.Trusted || w.Trusted
-	if w.Standing != "" {
-		c.Standing = w.Standing
-	}
-	if w.Platform != "" {
-		c.Person.Platform = w.Platform
-	}
-	c.Known.Attended = max(c.Known.Attended, w.Attended-1)
-	day := c.At.Format(time.DateOnly)
-	if w.Since != "" && day < w.Since || w.Until != "" && day > w.Until {
-		day = w.Since
-		if day == "" {
-			day = w.Until
-		}
-		if d, err := time.Parse(time.DateOnly, day); err == nil {
-			c.At = time.Date(d.Year(), d.Month(), d.Day(), c.At.Hour(), c.At.Minute(), 0, 0, c.At.Location())
-		}
-	}
-	if w.Hours != nil && !w.Hours.hold(c.At) {
-		if at, err := time.Parse("15:04", w.Hours.From); err == nil {
-			c.At = time.Date(c.At.Year(), c.At.Month(), c.At.Day(), at.Hour(), at.Minute(), 0, 0, c.At.Location())
-		}
-	}
-	for k, v := range w.Fields {
-		c.Fields[k] = v
-	}
 }
 
 // numbers are the quantities worth trying for a courtesy: the ends of every band
 // that shares its when, and the steps beside them; nil where no number comes.
-func (s *Set) numbers(r *Ready) []*Quantity {
+func (s *Set) numbers(r *Ready) []*who.Quantity {
 	of, currency := MainNumber(r.When), ""
 	if of == "" {
-		return []*Quantity{nil}
+		return []*who.Quantity{nil}
 	}
 	if m := r.Measure; m != nil {
 		currency = m.Currency
@@ -188,7 +137,7 @@ func (s *Set) numbers(r *Ready) []*Quantity {
 		if q.Measure == nil {
 			continue
 		}
-		low, high := q.Measure.ends()
+		low, high := q.Measure.Ends()
 		for _, end := range []float64{low, high} {
 			if !math.IsInf(end, 0) {
 				points = append(points, end, end+1, max(0, end-1))
@@ -199,7 +148,7 @@ func (s *Set) numbers(r *Ready) []*Quantity {
 	if r.Measure != nil { // its own band first
 		slices.SortStableFunc(points, func(a, b float64) int {
 			in := func(f float64) int {
-				if r.Measure.holds(f) {
+				if r.Measure.Holds(f) {
 					return 0
 				}
 				return 1
@@ -207,9 +156,9 @@ func (s *Set) numbers(r *Ready) []*Quantity {
 			return in(a) - in(b)
 		})
 	}
-	var out []*Quantity
+	var out []*who.Quantity
 	for _, n := range slices.Compact(points) {
-		out = append(out, &Quantity{Of: of, Currency: currency, N: n})
+		out = append(out, &who.Quantity{Of: of, Currency: currency, N: n})
 	}
 	return out
 }
@@ -231,16 +180,16 @@ func (s *Set) gaps(now time.Time) []Finding {
 			continue
 		}
 		seen[k] = true
-		c := Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: people.Returning, At: now}
+		c := who.Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: people.Returning, At: now}
 		for _, st := range s.Line(c, Thanks, k.of, k.currency) {
 			if st.Courtesy != "" || st.To != nil && *st.To < 1 {
 				continue
 			}
 			to := "and more"
 			if st.To != nil {
-				to = "to " + number(*st.To)
+				to = "to " + who.Number(*st.To)
 			}
-			out = append(out, Finding{Courtesy: r.ID, Kind: "gap", What: fmt.Sprintf("nobody in particular is thanked for %s %s %s", number(max(st.From, 1)), to, strings.TrimSpace(k.of+" "+k.currency)),
+			out = append(out, Finding{Courtesy: r.ID, Kind: "gap", What: fmt.Sprintf("nobody in particular is thanked for %s %s %s", who.Number(max(st.From, 1)), to, strings.TrimSpace(k.of+" "+k.currency)),
 				Remedy: "widen a band, or add one that does nothing, to pass them over on purpose"})
 		}
 	}

@@ -1,12 +1,12 @@
 package courtesy
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
 	"vividporch/core/people"
 	"vividporch/core/plain"
+	"vividporch/core/who"
 )
 
 // Part is a piece of a sentence; strong pieces are what tells it from its
@@ -54,19 +54,19 @@ func name(f func(string) string, s string) string {
 }
 
 // named puts the names of crews and people in the place of their ids.
-func (n Names) named(w Who) Who {
+func (n Names) named(w who.Who) who.Who {
 	if w.Account != "" && n.Account != nil {
 		w.Account = n.Account(w.Account)
 	}
 	if w.Crews != nil {
-		k := &Crews{In: w.Crews.In}
+		k := &who.Crews{In: w.Crews.In}
 		for _, id := range w.Crews.Of {
 			k.Of = append(k.Of, name(n.Crew, id))
 		}
 		w.Crews = k
 	}
-	for _, inner := range []*[]Who{&w.All, &w.Any, &w.Not} {
-		var out []Who
+	for _, inner := range []*[]who.Who{&w.All, &w.Any, &w.Not} {
+		var out []who.Who
 		for _, o := range *inner {
 			out = append(out, n.named(o))
 		}
@@ -94,10 +94,10 @@ func Sentence(c Courtesy, names Names) []Part {
 			say("Greet ")
 		}
 		if len(c.Do) == 0 {
-			strong(strings.TrimSuffix(whom(c.Who), ownWords))
+			strong(strings.TrimSuffix(c.Who.Whom(), who.OwnWords))
 			say(" in silence")
 		} else {
-			strong(whom(c.Who))
+			strong(c.Who.Whom())
 		}
 	case c.When == "porch.raid.came" && c.Slot == ShoutOut:
 		say("Shout out ")
@@ -111,9 +111,9 @@ func Sentence(c Courtesy, names Names) []Part {
 		}
 		strong("a raid")
 		band(&ps, c.Measure)
-		if who := whom(c.Who); who != "anyone" {
+		if whom := c.Who.Whom(); whom != "anyone" {
 			say(" led by ")
-			strong(who)
+			strong(whom)
 		}
 		if len(c.Do) == 0 {
 			say(" in silence")
@@ -134,13 +134,13 @@ func Sentence(c Courtesy, names Names) []Part {
 	case c.When == Command:
 		say("Answer ")
 		strong(plain.List(c.Asks, "or"))
-		who := whom(c.Who)
-		if who != "anyone" {
+		whom := c.Who.Whom()
+		if whom != "anyone" {
 			say(" asked by ")
-			strong(who)
+			strong(whom)
 		}
 		switch {
-		case who == "anyone" || !c.Who.AboutPeople():
+		case whom == "anyone" || !c.Who.AboutPeople():
 		case c.Only && !c.Who.Nobody:
 			say(" only")
 		case c.Who.Nobody && !c.Only:
@@ -149,9 +149,9 @@ func Sentence(c Courtesy, names Names) []Part {
 	case c.When == Hand:
 		say("When you say so, ")
 		strong(c.does(names))
-		if who := whom(c.Who); who != "anyone" {
+		if whom := c.Who.Whom(); whom != "anyone" {
 			say(" for ")
-			strong(who)
+			strong(whom)
 		}
 	default:
 		switch {
@@ -166,9 +166,9 @@ func Sentence(c Courtesy, names Names) []Part {
 		}
 		strong(happenings[c.When])
 		band(&ps, c.Measure)
-		if who := whom(c.Who); who != "anyone" {
+		if whom := c.Who.Whom(); whom != "anyone" {
 			say(" by ")
-			strong(who)
+			strong(whom)
 		}
 		if len(c.Do) == 0 {
 			say(" in silence")
@@ -242,85 +242,7 @@ var happenings = map[string]string{
 	"porch.social.reposted": "a post passed on", "porch.other": "another service's event",
 }
 
-const ownWords = " in their own words"
-
-func whom(w Who) string {
-	if w.Account != "" {
-		return w.Account + ownWords
-	}
-	if w.Nobody {
-		return "nobody"
-	}
-	var parts []string
-	base := "anyone"
-	switch {
-	case w.Standing == people.Newcomer, w.Standing == people.Regular:
-		base = "a " + string(w.Standing)
-	case w.Standing == people.Returning:
-		base = "anyone returning"
-	case w.Standing == people.LongAway:
-		base = "anyone back after long away"
-	}
-	switch {
-	case w.Role != "" && w.Standing == "":
-		base = "a " + w.roleWords()
-	case w.Role != "":
-		parts = append(parts, "who is a "+w.roleWords())
-	}
-	switch {
-	case w.Mark != "" && base == "anyone":
-		base = "a " + string(w.Mark)
-	case w.Mark != "":
-		parts = append(parts, "who is a "+string(w.Mark))
-	}
-	if w.Crews != nil {
-		parts = append(parts, w.Crews.String())
-	}
-	if w.Tag != "" {
-		parts = append(parts, "tagged "+w.Tag)
-	}
-	if w.Trusted {
-		parts = append(parts, "who is trusted")
-	}
-	if w.Platform != "" {
-		parts = append(parts, "on "+strings.ToUpper(w.Platform[:1])+w.Platform[1:])
-	}
-	if w.Attended > 0 {
-		parts = append(parts, fmt.Sprintf("with %d streams or more", w.Attended))
-	}
-	if len(w.Days) > 0 {
-		parts = append(parts, "on "+plain.List(w.Days, "or"))
-	}
-	if w.Hours != nil {
-		parts = append(parts, w.Hours.String())
-	}
-	if w.Since != "" || w.Until != "" {
-		parts = append(parts, w.season())
-	}
-	for _, k := range sortedKeys(w.Fields) {
-		parts = append(parts, fmt.Sprintf("with %s “%s”", k, w.Fields[k]))
-	}
-	for i := range w.All {
-		parts = append(parts, "who is also "+whom(w.All[i]))
-	}
-	if len(w.Any) > 0 {
-		var any []string
-		for i := range w.Any {
-			any = append(any, whom(w.Any[i]))
-		}
-		if base == "anyone" && len(parts) == 0 {
-			base = plain.List(any, "or")
-		} else {
-			parts = append(parts, "who is "+plain.List(any, "or"))
-		}
-	}
-	for i := range w.Not {
-		parts = append(parts, "but not "+whom(w.Not[i]))
-	}
-	return strings.Join(append([]string{base}, parts...), " ")
-}
-
-func band(ps *[]Part, m *Measure) {
+func band(ps *[]Part, m *who.Measure) {
 	if m != nil {
 		*ps = append(*ps, Part{Text: " of "}, Part{Text: m.String(), Strong: true})
 	}

@@ -6,6 +6,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 var called = courtesy.Names{
@@ -28,25 +29,25 @@ func TestEveryCourtesyReadsAsASentence(t *testing.T) {
 	lamp, scene := courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench"}, courtesy.Output{Kind: courtesy.Scene, Scene: "Bench"}
 	slow, streamer := courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SlowChat}, courtesy.Output{Kind: courtesy.Say, As: "streamer"}
 	ten, five := 10.0, 5.0
-	both := &courtesy.Crews{Of: []string{"row", "moths"}}
+	both := &who.Crews{Of: []string{"row", "moths"}}
 	for want, c := range map[string]courtesy.Courtesy{
 		"Greet anyone":                                                                              {When: courtesy.Arrival, Slot: courtesy.Greeting, Do: []courtesy.Output{say}},
-		"Greet a regular who is a moderator":                                                        {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Standing: people.Regular, Role: "moderator"}, Do: []courtesy.Output{say}},
-		"Shout out anyone in both Lantern Row and Quiet Moths":                                      {When: courtesy.Arrival, Slot: courtesy.ShoutOut, Who: courtesy.Who{Crews: both}, Do: []courtesy.Output{say}},
-		"Mark the arrival of anyone back after long away":                                           {When: courtesy.Arrival, Who: courtesy.Who{Standing: people.LongAway}, Do: []courtesy.Output{post}},
-		"Pass over Limpet Lena in silence":                                                          {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Account: "quayside:1"}},
+		"Greet a regular who is a moderator":                                                        {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Standing: people.Regular, Role: "moderator"}, Do: []courtesy.Output{say}},
+		"Shout out anyone in both Lantern Row and Quiet Moths":                                      {When: courtesy.Arrival, Slot: courtesy.ShoutOut, Who: who.Who{Crews: both}, Do: []courtesy.Output{say}},
+		"Mark the arrival of anyone back after long away":                                           {When: courtesy.Arrival, Who: who.Who{Standing: people.LongAway}, Do: []courtesy.Output{post}},
+		"Pass over Limpet Lena in silence":                                                          {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Account: "quayside:1"}},
 		"Tell News at The Boathouse and chat that we are on":                                        {When: "porch.stream.opened", Do: []courtesy.Output{post, say, say}},
 		"When the stream opens, light the bench lamp and go to Bench":                               {When: "porch.stream.opened", Do: []courtesy.Output{lamp, scene}},
-		"Thank a raid of 10 or more led by a fellow streamer":                                       {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &courtesy.Measure{AtLeast: &ten}, Who: courtesy.Who{Mark: people.Fellow}, Do: []courtesy.Output{say}},
-		"Pass over a raid of up to 5 in silence":                                                    {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &courtesy.Measure{UpTo: &five}},
+		"Thank a raid of 10 or more led by a fellow streamer":                                       {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &who.Measure{AtLeast: &ten}, Who: who.Who{Mark: people.Fellow}, Do: []courtesy.Output{say}},
+		"Pass over a raid of up to 5 in silence":                                                    {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &who.Measure{UpTo: &five}},
 		"Shout out the leader of a raid":                                                            {When: "porch.raid.came", Slot: courtesy.ShoutOut, Do: []courtesy.Output{say}},
-		"Thank for a tip of exactly 10 EUR by a VIP":                                                {When: "porch.support.tipped", Slot: courtesy.Thanks, Measure: &courtesy.Measure{Exactly: &ten, Currency: "EUR"}, Who: courtesy.Who{Role: "vip"}, Do: []courtesy.Output{say}},
+		"Thank for a tip of exactly 10 EUR by a VIP":                                                {When: "porch.support.tipped", Slot: courtesy.Thanks, Measure: &who.Measure{Exactly: &ten, Currency: "EUR"}, Who: who.Who{Role: "vip"}, Do: []courtesy.Output{say}},
 		"Answer a hello said to the room":                                                           {When: courtesy.Hello, Slot: courtesy.Answer, Do: []courtesy.Output{say}},
-		"Answer !tides or !tide asked by anyone tagged owl":                                         {When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!tides", "!tide"}, Who: courtesy.Who{Tag: "owl"}, Do: []courtesy.Output{say}},
+		"Answer !tides or !tide asked by anyone tagged owl":                                         {When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!tides", "!tide"}, Who: who.Who{Tag: "owl"}, Do: []courtesy.Output{say}},
 		"When you say so, say in chat as the streamer, slow chat and post to News at The Boathouse": {When: courtesy.Hand, Do: []courtesy.Output{streamer, slow, post}},
 		"Mark a ban":                 {When: "porch.person.banned", Do: []courtesy.Output{post}},
 		"Mark the end of the stream": {When: "porch.stream.closed", Do: []courtesy.Output{say}},
-		"Mark another service's event by anyone with event “tide.turned”": {When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []courtesy.Output{say}},
+		"Mark another service's event by anyone with event “tide.turned”": {When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []courtesy.Output{say}},
 	} {
 		if got := sentence(c); got != want {
 			t.Errorf("want %q\nhave %q", want, got)
@@ -55,15 +56,15 @@ func TestEveryCourtesyReadsAsASentence(t *testing.T) {
 }
 
 func TestWhenOfTheYearAndTheDayIsSaid(t *testing.T) {
-	for want, w := range map[string]courtesy.Who{
+	for want, w := range map[string]who.Who{
 		"Greet anyone on Friday or Saturday":           {Days: []string{"Friday", "Saturday"}},
 		"Greet anyone from 2031-12-01":                 {Since: "2031-12-01"},
 		"Greet anyone until 2031-12-24":                {Until: "2031-12-24"},
 		"Greet anyone from 2031-12-01 to 2031-12-24":   {Since: "2031-12-01", Until: "2031-12-24"},
-		"Greet anyone from 22:00 to 02:00":             {Hours: &courtesy.Hours{From: "22:00", To: "02:00"}},
+		"Greet anyone from 22:00 to 02:00":             {Hours: &who.Hours{From: "22:00", To: "02:00"}},
 		"Greet anyone with 10 streams or more":         {Attended: 10},
-		"Greet a newcomer or a moderator":              {Any: []courtesy.Who{{Standing: people.Newcomer}, {Role: "moderator"}}},
-		"Greet anyone who is trusted but not a raider": {Trusted: true, Not: []courtesy.Who{{Mark: people.Raider}}},
+		"Greet a newcomer or a moderator":              {Any: []who.Who{{Standing: people.Newcomer}, {Role: "moderator"}}},
+		"Greet anyone who is trusted but not a raider": {Trusted: true, Not: []who.Who{{Mark: people.Raider}}},
 	} {
 		if got := sentence(courtesy.Courtesy{When: courtesy.Arrival, Slot: courtesy.Greeting, Who: w, Do: []courtesy.Output{{Kind: courtesy.Say}}}); got != want {
 			t.Errorf("want %q\nhave %q", want, got)

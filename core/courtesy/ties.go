@@ -5,6 +5,8 @@ import (
 	"math"
 	"slices"
 	"strings"
+
+	"vividporch/core/who"
 )
 
 // Tie is two courtesies for which some cause exists where nothing but the order
@@ -15,15 +17,12 @@ type Tie struct {
 	Why    string `json:"why"`
 }
 
-// mostBranches bounds how far a who with many "any" is taken apart.
-const mostBranches = 64
-
 // Ties finds the pairs that can tie. Only courtesies that are on and fill a slot
 // can; most bounds how many are told.
 func (s *Set) Ties(most int) []Tie {
 	type branch struct {
 		r *Ready
-		w Who
+		w who.Who
 	}
 	groups := map[string][]branch{}
 	var order []string
@@ -31,12 +30,9 @@ func (s *Set) Ties(most int) []Tie {
 		if !r.On || r.Slot == Free || r.Also {
 			continue
 		}
-		for _, w := range r.Who.branches() {
-			var h held
-			for _, f := range w.flat() {
-				f.count(&h)
-			}
-			key := fmt.Sprintf("%s/%s/%d/%d/%d/%d", r.When, r.Slot, h.close, h.crews, h.conditions, r.Measure.rank())
+		for _, w := range r.Who.Branches() {
+			h := w.Reach()
+			key := fmt.Sprintf("%s/%s/%d/%d/%d/%d", r.When, r.Slot, h.Close, h.Crews, h.Conditions, r.Measure.Rank())
 			if groups[key] == nil {
 				order = append(order, key)
 			}
@@ -52,11 +48,11 @@ func (s *Set) Ties(most int) []Tie {
 				a, b := g[i], g[j]
 				pair := [2]string{a.r.ID, b.r.ID}
 				word, clash := sharedAsk(a.r, b.r)
-				if a.r == b.r || told[pair] || a.r.When == Command && !clash || a.w.apart(&b.w) || a.r.Measure.apart(b.r.Measure) {
+				if a.r == b.r || told[pair] || a.r.When == Command && !clash || a.w.Apart(&b.w) || a.r.Measure.Apart(b.r.Measure) {
 					continue
 				}
 				told[pair] = true
-				why := "for " + both(whom(a.w), whom(b.w)) + " only their order decides"
+				why := "for " + both(a.w.Whom(), b.w.Whom()) + " only their order decides"
 				if clash {
 					why = "both are asked by " + word + "; " + why
 				}
@@ -85,102 +81,6 @@ func both(a, b string) string {
 	return a + " who is also " + b
 }
 
-// branches takes a who apart into the flat ones of which any may match.
-func (w *Who) branches() []Who {
-	flat := *w
-	flat.All, flat.Any = nil, nil
-	out := []Who{flat}
-	cross := func(with []Who) {
-		var next []Who
-		for _, a := range out {
-			for _, b := range with {
-				if len(next) < mostBranches {
-					next = append(next, a.merged(b))
-				}
-			}
-		}
-		out = next
-	}
-	for i := range w.All {
-		cross(w.All[i].branches())
-	}
-	if len(w.Any) > 0 {
-		var any []Who
-		for i := range w.Any {
-			any = append(any, w.Any[i].branches()...)
-		}
-		cross(any)
-	}
-	return out
-}
-
-// merged is both at once; where they differ in one field the first keeps it and
-// the second stands beside it.
-func (w Who) merged(o Who) Who {
-	out := w
-	out.All = append(slices.Clone(w.All), o)
-	return out
-}
-
-// flat lists a who and those that must hold beside it.
-func (w *Who) flat() []*Who {
-	out := []*Who{w}
-	for i := range w.All {
-		out = append(out, w.All[i].flat()...)
-	}
-	return out
-}
-
-// apart reports whether no person and moment can fit both.
-func (w *Who) apart(o *Who) bool {
-	for _, a := range w.flat() {
-		for _, b := range o.flat() {
-			if a.differs(b) {
-				return true
-			}
-		}
-	}
-	return false
-}
-
-func (w *Who) differs(o *Who) bool {
-	other := func(a, b string) bool { return a != "" && b != "" && !strings.EqualFold(a, b) }
-	if other(string(w.Standing), string(o.Standing)) || other(w.Platform, o.Platform) || other(w.Account, o.Account) {
-		return true
-	}
-	if len(w.Days) > 0 && len(o.Days) > 0 && !slices.ContainsFunc(w.Days, func(d string) bool {
-		return slices.ContainsFunc(o.Days, func(e string) bool { return strings.EqualFold(d, e) })
-	}) {
-		return true
-	}
-	if w.Until != "" && o.Since != "" && w.Until < o.Since || o.Until != "" && w.Since != "" && o.Until < w.Since {
-		return true
-	}
-	for k, v := range w.Fields {
-		if other(v, o.Fields[k]) {
-			return true
-		}
-	}
-	return false
-}
-
-// apart reports whether no number is of both measures, or one of two that meet is
-// always the closer.
-func (m *Measure) apart(o *Measure) bool {
-	if m == nil || o == nil {
-		return false
-	}
-	if m.Of != o.Of && m.Of != "" && o.Of != "" || m.Currency != o.Currency && m.Currency != "" && o.Currency != "" {
-		return true
-	}
-	if d, _ := m.compare(o); d != 0 {
-		return true
-	}
-	low, high := m.ends()
-	least, most := o.ends()
-	return high < least || most < low
-}
-
 // Stretch is a piece of the number line on which the same courtesy wins: from From
 // to To, both included; To is nil where it goes on for ever. Without a Courtesy it
 // is a gap. Under lists those that would fit too.
@@ -193,7 +93,7 @@ type Stretch struct {
 
 // Line works out who wins on each piece of the number line, for a cause without
 // its number. The numbers are whole, or hundredths of an amount.
-func (s *Set) Line(c Cause, slot Slot, of, currency string) []Stretch {
+func (s *Set) Line(c who.Cause, slot Slot, of, currency string) []Stretch {
 	step := 1.0
 	if of == "amount" {
 		step = 0.01
@@ -204,7 +104,7 @@ func (s *Set) Line(c Cause, slot Slot, of, currency string) []Stretch {
 		if r.Slot != slot || r.Measure == nil {
 			continue
 		}
-		low, high := r.Measure.ends()
+		low, high := r.Measure.Ends()
 		if low > 0 && !math.IsInf(low, 0) {
 			starts = append(starts, low)
 		}
@@ -217,7 +117,7 @@ func (s *Set) Line(c Cause, slot Slot, of, currency string) []Stretch {
 	var out []Stretch
 	for i, from := range starts {
 		// The largest so far is no place on the line: nothing here is larger than what was.
-		c.Quantities = []Quantity{{Of: of, Currency: currency, N: from, Tonight: math.MaxFloat64, Ever: math.MaxFloat64}}
+		c.Quantities = []who.Quantity{{Of: of, Currency: currency, N: from, Tonight: math.MaxFloat64, Ever: math.MaxFloat64}}
 		won, ladder := s.Winner(c, slot)
 		st := Stretch{From: from}
 		if won != nil {

@@ -10,38 +10,39 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // The house of the table: what a streamer with two crews and a few friends set.
 func porch() []courtesy.Courtesy {
-	crews := func(in string, of ...string) courtesy.Who {
-		return courtesy.Who{Crews: &courtesy.Crews{Of: of, In: in}}
+	crews := func(in string, of ...string) who.Who {
+		return who.Who{Crews: &who.Crews{Of: of, In: in}}
 	}
-	silent := greet("silent", courtesy.Who{Account: "quayside:shy"})
+	silent := greet("silent", who.Who{Account: "quayside:shy"})
 	silent.Do = nil
-	off := greet("off", courtesy.Who{Account: "quayside:off"})
+	off := greet("off", who.Who{Account: "quayside:off"})
 	off.On = false
 	return []courtesy.Courtesy{
-		greet("anyone", courtesy.Who{}),
-		greet("newcomer", courtesy.Who{Standing: people.Newcomer}),
-		greet("regular", courtesy.Who{Standing: people.Regular}),
-		greet("regular-thursday", courtesy.Who{Standing: people.Regular, Days: []string{"Thursday"}}),
-		greet("late-hours", courtesy.Who{Hours: &courtesy.Hours{From: "22:00", To: "02:00"}}),
-		greet("fernlight", courtesy.Who{Platform: "fernlight"}),
-		greet("vip", courtesy.Who{Role: event.VIP}),
-		greet("fellow", courtesy.Who{Mark: people.Fellow}),
-		greet("potters", courtesy.Who{Tag: "potters"}),
-		greet("trusted", courtesy.Who{Trusted: true, Attended: 30}),
+		greet("anyone", who.Who{}),
+		greet("newcomer", who.Who{Standing: people.Newcomer}),
+		greet("regular", who.Who{Standing: people.Regular}),
+		greet("regular-thursday", who.Who{Standing: people.Regular, Days: []string{"Thursday"}}),
+		greet("late-hours", who.Who{Hours: &who.Hours{From: "22:00", To: "02:00"}}),
+		greet("fernlight", who.Who{Platform: "fernlight"}),
+		greet("vip", who.Who{Role: event.VIP}),
+		greet("fellow", who.Who{Mark: people.Fellow}),
+		greet("potters", who.Who{Tag: "potters"}),
+		greet("trusted", who.Who{Trusted: true, Attended: 30}),
 		greet("moths", crews("", "quiet-moths")),
 		greet("row", crews("", "lantern-row")),
 		greet("moths-and-row", crews("all", "quiet-moths", "lantern-row")),
 		greet("all-three", crews("all", "quiet-moths", "lantern-row", "low-water-league")),
 		greet("one-of-guilds", crews("one", "guild-a", "guild-b")),
-		greet("either-guest", courtesy.Who{Any: []courtesy.Who{{Account: "quayside:guest"}, {Tag: "guest"}}}),
-		greet("season", courtesy.Who{Tag: "carol", Since: "2026-12-01", Until: "2026-12-26"}),
-		greet("mods-not-potters", courtesy.Who{Role: event.Moderator, Not: []courtesy.Who{{Tag: "potters"}}}),
-		greet("vip-and-hundred", courtesy.Who{All: []courtesy.Who{{Role: event.VIP}, {Attended: 100}}}),
-		greet("lena", courtesy.Who{Account: "quayside:8841"}),
+		greet("either-guest", who.Who{Any: []who.Who{{Account: "quayside:guest"}, {Tag: "guest"}}}),
+		greet("season", who.Who{Tag: "carol", Since: "2026-12-01", Until: "2026-12-26"}),
+		greet("mods-not-potters", who.Who{Role: event.Moderator, Not: []who.Who{{Tag: "potters"}}}),
+		greet("vip-and-hundred", who.Who{All: []who.Who{{Role: event.VIP}, {Attended: 100}}}),
+		greet("lena", who.Who{Account: "quayside:8841"}),
 		silent, off,
 	}
 }
@@ -49,7 +50,7 @@ func porch() []courtesy.Courtesy {
 func TestWhoGetsWhichGreeting(t *testing.T) {
 	set := load(t, porch()...)
 	thursday := time.Date(2026, 11, 26, 20, 30, 0, 0, time.UTC)
-	type ask = courtesy.Cause
+	type ask = who.Cause
 	of := func(id string) event.Person { return event.Person{Platform: "quayside", ID: id} }
 	in := func(crews ...string) *people.Known { return &people.Known{Crews: crews} }
 	vip := event.Person{Platform: "quayside", ID: "v", Roles: []event.Role{event.VIP}}
@@ -121,31 +122,31 @@ func TestWhoGetsWhichGreeting(t *testing.T) {
 }
 
 func TestMeasuresDecideBetweenEqualWhos(t *testing.T) {
-	tip := func(id string, m courtesy.Measure) courtesy.Courtesy {
+	tip := func(id string, m who.Measure) courtesy.Courtesy {
 		m.Of, m.Currency = "amount", "EUR"
 		return courtesy.Courtesy{ID: id, On: true, When: "porch.support.tipped", Slot: courtesy.Thanks, Measure: &m, Do: words()}
 	}
-	set := load(t, tip("any", courtesy.Measure{}), tip("five", courtesy.Measure{AtLeast: n(5)}), tip("fifty", courtesy.Measure{AtLeast: n(50)}),
-		tip("band", courtesy.Measure{AtLeast: n(10), UpTo: n(19.99)}), tip("twelve-fifty", courtesy.Measure{Exactly: n(12.5)}),
-		tip("tonight", courtesy.Measure{Largest: "tonight"}), tip("ever", courtesy.Measure{Largest: "ever"}))
+	set := load(t, tip("any", who.Measure{}), tip("five", who.Measure{AtLeast: n(5)}), tip("fifty", who.Measure{AtLeast: n(50)}),
+		tip("band", who.Measure{AtLeast: n(10), UpTo: n(19.99)}), tip("twelve-fifty", who.Measure{Exactly: n(12.5)}),
+		tip("tonight", who.Measure{Largest: "tonight"}), tip("ever", who.Measure{Largest: "ever"}))
 	for question, c := range map[string]struct {
-		q    courtesy.Quantity
+		q    who.Quantity
 		want string
 	}{
-		"a tip in another currency is nobody's": {courtesy.Quantity{Of: "amount", Currency: "SEK", N: 70, Tonight: 100, Ever: 100}, ""},
-		"a small tip":                           {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 4.99, Tonight: 100, Ever: 100}, "any"},
-		"five":                                  {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 5, Tonight: 100, Ever: 100}, "five"},
-		"twelve: in the band":                   {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 12, Tonight: 100, Ever: 100}, "band"},
-		"twelve fifty: exactly":                 {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 12.5, Tonight: 1, Ever: 1}, "twelve-fifty"},
-		"twenty: past the band":                 {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 20, Tonight: 100, Ever: 100}, "five"},
-		"sixty":                                 {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 60, Tonight: 100, Ever: 100}, "fifty"},
-		"the largest of the evening":            {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 60, Tonight: 59, Ever: 100}, "tonight"},
-		"as large as the largest is not larger": {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 60, Tonight: 60, Ever: 60}, "fifty"},
-		"the largest ever, which is tonight's of course": {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 101, Tonight: 59, Ever: 100}, "ever"},
-		"the largest of the evening, though in the band": {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 12, Tonight: 3, Ever: 100}, "tonight"},
-		"the first of the evening is its largest":        {courtesy.Quantity{Of: "amount", Currency: "EUR", N: 2, Ever: 100}, "tonight"},
+		"a tip in another currency is nobody's": {who.Quantity{Of: "amount", Currency: "SEK", N: 70, Tonight: 100, Ever: 100}, ""},
+		"a small tip":                           {who.Quantity{Of: "amount", Currency: "EUR", N: 4.99, Tonight: 100, Ever: 100}, "any"},
+		"five":                                  {who.Quantity{Of: "amount", Currency: "EUR", N: 5, Tonight: 100, Ever: 100}, "five"},
+		"twelve: in the band":                   {who.Quantity{Of: "amount", Currency: "EUR", N: 12, Tonight: 100, Ever: 100}, "band"},
+		"twelve fifty: exactly":                 {who.Quantity{Of: "amount", Currency: "EUR", N: 12.5, Tonight: 1, Ever: 1}, "twelve-fifty"},
+		"twenty: past the band":                 {who.Quantity{Of: "amount", Currency: "EUR", N: 20, Tonight: 100, Ever: 100}, "five"},
+		"sixty":                                 {who.Quantity{Of: "amount", Currency: "EUR", N: 60, Tonight: 100, Ever: 100}, "fifty"},
+		"the largest of the evening":            {who.Quantity{Of: "amount", Currency: "EUR", N: 60, Tonight: 59, Ever: 100}, "tonight"},
+		"as large as the largest is not larger": {who.Quantity{Of: "amount", Currency: "EUR", N: 60, Tonight: 60, Ever: 60}, "fifty"},
+		"the largest ever, which is tonight's of course": {who.Quantity{Of: "amount", Currency: "EUR", N: 101, Tonight: 59, Ever: 100}, "ever"},
+		"the largest of the evening, though in the band": {who.Quantity{Of: "amount", Currency: "EUR", N: 12, Tonight: 3, Ever: 100}, "tonight"},
+		"the first of the evening is its largest":        {who.Quantity{Of: "amount", Currency: "EUR", N: 2, Ever: 100}, "tonight"},
 	} {
-		won, ladder := set.Winner(courtesy.Cause{When: "porch.support.tipped", Live: true, Quantities: []courtesy.Quantity{c.q}}, courtesy.Thanks)
+		won, ladder := set.Winner(who.Cause{When: "porch.support.tipped", Live: true, Quantities: []who.Quantity{c.q}}, courtesy.Thanks)
 		if got := id(won); got != c.want {
 			t.Errorf("%s: %q won, want %q\n%v", question, got, c.want, ladder)
 		}
@@ -162,8 +163,8 @@ func id(r *courtesy.Ready) string {
 // some makes courtesies and causes out of few values, so that they often meet.
 type some struct{ *rand.Rand }
 
-func (r some) who(deep int) courtesy.Who {
-	var w courtesy.Who
+func (r some) one(deep int) who.Who {
+	var w who.Who
 	pick := func(one int) bool { return r.IntN(one) == 0 }
 	if pick(4) {
 		w.Standing = people.Standings[r.IntN(4)]
@@ -175,7 +176,7 @@ func (r some) who(deep int) courtesy.Who {
 		w.Tag = "potters"
 	}
 	if pick(4) {
-		w.Crews = &courtesy.Crews{Of: []string{"a", "b", "c"}[:1+r.IntN(3)], In: []string{"", "one", "any"}[r.IntN(3)]}
+		w.Crews = &who.Crews{Of: []string{"a", "b", "c"}[:1+r.IntN(3)], In: []string{"", "one", "any"}[r.IntN(3)]}
 	}
 	if pick(6) {
 		w.Account = fmt.Sprintf("quayside:%d", r.IntN(3))
@@ -184,16 +185,16 @@ func (r some) who(deep int) courtesy.Who {
 		w.Platform = []string{"quayside", "fernlight"}[r.IntN(2)]
 	}
 	if deep > 0 && pick(3) {
-		w.Any = []courtesy.Who{r.who(deep - 1), r.who(deep - 1)}
+		w.Any = []who.Who{r.one(deep - 1), r.one(deep - 1)}
 	}
 	if deep > 0 && pick(4) {
-		w.Not = []courtesy.Who{r.who(0)}
+		w.Not = []who.Who{r.one(0)}
 	}
 	return w
 }
 
-func (r some) cause() courtesy.Cause {
-	c := courtesy.Cause{When: courtesy.Arrival, Live: true, Standing: people.Standings[r.IntN(4)], Known: &people.Known{},
+func (r some) cause() who.Cause {
+	c := who.Cause{When: courtesy.Arrival, Live: true, Standing: people.Standings[r.IntN(4)], Known: &people.Known{},
 		Person: event.Person{Platform: []string{"quayside", "fernlight"}[r.IntN(2)], ID: fmt.Sprint(r.IntN(3))}}
 	if r.IntN(2) == 0 {
 		c.Person.Roles = []event.Role{event.VIP}
@@ -214,7 +215,7 @@ func TestExactlyOneWinsWhoeverElseThereIs(t *testing.T) {
 	for range 3000 {
 		var list []courtesy.Courtesy
 		for i := range 2 + r.IntN(7) {
-			list = append(list, greet(fmt.Sprint("c", i), r.who(2)))
+			list = append(list, greet(fmt.Sprint("c", i), r.one(2)))
 		}
 		set := load(t, list...)
 		c := r.cause()
@@ -235,7 +236,7 @@ func TestExactlyOneWinsWhoeverElseThereIs(t *testing.T) {
 		}
 		// What does not fit changes nothing, wherever it stands.
 		more := append([]courtesy.Courtesy{}, list...)
-		other := greet("other", courtesy.Who{Platform: "elsewhere"})
+		other := greet("other", who.Who{Platform: "elsewhere"})
 		at := r.IntN(len(more) + 1)
 		more = append(more[:at], append([]courtesy.Courtesy{other}, more[at:]...)...)
 		if again, _ := load(t, more...).Winner(c, courtesy.Greeting); id(again) != id(won) {
@@ -263,10 +264,10 @@ func TestExactlyOneWinsWhoeverElseThereIs(t *testing.T) {
 }
 
 func TestWhatCanTieIsPointedOutAndNothingElse(t *testing.T) {
-	set := load(t, greet("vip", courtesy.Who{Role: event.VIP}), greet("fellow", courtesy.Who{Mark: people.Fellow}),
-		greet("new", courtesy.Who{Standing: people.Newcomer}), greet("regular", courtesy.Who{Standing: people.Regular}),
-		greet("mon", courtesy.Who{Tag: "a", Days: []string{"Monday"}}), greet("tue", courtesy.Who{Tag: "a", Days: []string{"Tuesday"}}),
-		thank("small", &courtesy.Measure{AtLeast: n(1), UpTo: n(9)}), thank("large", &courtesy.Measure{AtLeast: n(10), UpTo: n(99)}), thank("over", &courtesy.Measure{AtLeast: n(90), UpTo: n(200)}))
+	set := load(t, greet("vip", who.Who{Role: event.VIP}), greet("fellow", who.Who{Mark: people.Fellow}),
+		greet("new", who.Who{Standing: people.Newcomer}), greet("regular", who.Who{Standing: people.Regular}),
+		greet("mon", who.Who{Tag: "a", Days: []string{"Monday"}}), greet("tue", who.Who{Tag: "a", Days: []string{"Tuesday"}}),
+		thank("small", &who.Measure{AtLeast: n(1), UpTo: n(9)}), thank("large", &who.Measure{AtLeast: n(10), UpTo: n(99)}), thank("over", &who.Measure{AtLeast: n(90), UpTo: n(200)}))
 	var got []string
 	for _, tie := range set.Ties(10) {
 		got = append(got, tie.First+"+"+tie.Second)
@@ -277,9 +278,9 @@ func TestWhatCanTieIsPointedOutAndNothingElse(t *testing.T) {
 }
 
 func TestTheNumberLineShowsGapsAndOverlaps(t *testing.T) {
-	set := load(t, thank("five-up", &courtesy.Measure{AtLeast: n(5)}), thank("twenty-to-forty", &courtesy.Measure{AtLeast: n(20), UpTo: n(40)}))
+	set := load(t, thank("five-up", &who.Measure{AtLeast: n(5)}), thank("twenty-to-forty", &who.Measure{AtLeast: n(20), UpTo: n(40)}))
 	var got []string
-	for _, s := range set.Line(courtesy.Cause{When: "porch.raid.came", Live: true}, courtesy.Thanks, "viewers", "") {
+	for _, s := range set.Line(who.Cause{When: "porch.raid.came", Live: true}, courtesy.Thanks, "viewers", "") {
 		to := "…"
 		if s.To != nil {
 			to = fmt.Sprint(*s.To)
@@ -292,9 +293,9 @@ func TestTheNumberLineShowsGapsAndOverlaps(t *testing.T) {
 }
 
 func TestWhatCannotBeMeantIsRefusedWithItsPlace(t *testing.T) {
-	bad := greet("bad", courtesy.Who{Days: []string{"Someday"}, Hours: &courtesy.Hours{From: "7", To: "09:00"}, Since: "2026-13-01",
-		Any: []courtesy.Who{{Crews: &courtesy.Crews{In: "most"}}, {Standing: "friend"}}, Not: []courtesy.Who{{Since: "2026-02-02", Until: "2026-02-01"}}})
-	bad.Measure = &courtesy.Measure{Of: "amount", Exactly: n(1), AtLeast: n(2)}
+	bad := greet("bad", who.Who{Days: []string{"Someday"}, Hours: &who.Hours{From: "7", To: "09:00"}, Since: "2026-13-01",
+		Any: []who.Who{{Crews: &who.Crews{In: "most"}}, {Standing: "friend"}}, Not: []who.Who{{Since: "2026-02-02", Until: "2026-02-01"}}})
+	bad.Measure = &who.Measure{Of: "amount", Exactly: n(1), AtLeast: n(2)}
 	_, faults := courtesy.Load([]courtesy.Courtesy{bad}, courtesy.World{})
 	got := map[string]bool{}
 	for _, f := range faults {
@@ -308,13 +309,13 @@ func TestWhatCannotBeMeantIsRefusedWithItsPlace(t *testing.T) {
 }
 
 func TestConditionsReadAsASentence(t *testing.T) {
-	for want, w := range map[string]courtesy.Who{
-		"Greet anyone in both quiet-moths and lantern-row":                        {Crews: &courtesy.Crews{Of: []string{"quiet-moths", "lantern-row"}}},
-		"Greet anyone in exactly one of a and b":                                  {Crews: &courtesy.Crews{Of: []string{"a", "b"}, In: "one"}},
+	for want, w := range map[string]who.Who{
+		"Greet anyone in both quiet-moths and lantern-row":                        {Crews: &who.Crews{Of: []string{"quiet-moths", "lantern-row"}}},
+		"Greet anyone in exactly one of a and b":                                  {Crews: &who.Crews{Of: []string{"a", "b"}, In: "one"}},
 		"Greet a regular who is a moderator tagged potters on Thursday":           {Standing: people.Regular, Role: event.Moderator, Tag: "potters", Days: []string{"Thursday"}},
-		"Greet a VIP or anyone tagged guest":                                      {Any: []courtesy.Who{{Role: event.VIP}, {Tag: "guest"}}},
-		"Greet a newcomer on Fernlight but not anyone in quiet-moths":             {Standing: people.Newcomer, Platform: "fernlight", Not: []courtesy.Who{{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}}},
-		"Greet anyone who is trusted with 30 streams or more from 18:00 to 20:00": {Trusted: true, Attended: 30, Hours: &courtesy.Hours{From: "18:00", To: "20:00"}},
+		"Greet a VIP or anyone tagged guest":                                      {Any: []who.Who{{Role: event.VIP}, {Tag: "guest"}}},
+		"Greet a newcomer on Fernlight but not anyone in quiet-moths":             {Standing: people.Newcomer, Platform: "fernlight", Not: []who.Who{{Crews: &who.Crews{Of: []string{"quiet-moths"}}}}},
+		"Greet anyone who is trusted with 30 streams or more from 18:00 to 20:00": {Trusted: true, Attended: 30, Hours: &who.Hours{From: "18:00", To: "20:00"}},
 	} {
 		var b strings.Builder
 		for _, p := range courtesy.Sentence(greet("x", w), courtesy.Names{}) {
@@ -329,7 +330,7 @@ func TestConditionsReadAsASentence(t *testing.T) {
 func TestWordingsBeyondAllMeasureAreRefusedAtTheirPlace(t *testing.T) {
 	deep := strings.Repeat("{n, plural, other {", 60) + "#" + strings.Repeat("}}", 60)
 	for what, src := range map[string]string{"keep to 8000": strings.Repeat("low water ", 2000), "nested too deeply": deep, "closing brace is missing": "{n, plural, other {x}", "without an opening one": "x}}"} {
-		c := greet("c", courtesy.Who{})
+		c := greet("c", who.Who{})
 		c.Do[0].Alternatives = []string{"fine", src}
 		_, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{})
 		said := ""
@@ -356,10 +357,10 @@ func TestCommandsTieOnlyOverAWordTheyShare(t *testing.T) {
 }
 
 func TestARoleIsWhatItSaysOrThoseAboveByChoice(t *testing.T) {
-	who := func(roles ...event.Role) courtesy.Cause {
-		return courtesy.Cause{When: courtesy.Command, Live: true, Fields: map[string]string{"command": "!lamp"}, Person: event.Person{Platform: "quayside", ID: "1", Roles: roles}}
+	one := func(roles ...event.Role) who.Cause {
+		return who.Cause{When: courtesy.Command, Live: true, Fields: map[string]string{"command": "!lamp"}, Person: event.Person{Platform: "quayside", ID: "1", Roles: roles}}
 	}
-	command := func(id string, w courtesy.Who, only bool) courtesy.Courtesy {
+	command := func(id string, w who.Who, only bool) courtesy.Courtesy {
 		return courtesy.Courtesy{ID: id, On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!lamp"}, Who: w, Only: only,
 			Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{id}}}}
 	}
@@ -371,24 +372,24 @@ func TestARoleIsWhatItSaysOrThoseAboveByChoice(t *testing.T) {
 		return m
 	}
 	for name, c := range map[string]struct {
-		w    courtesy.Who
+		w    who.Who
 		only bool
 		may  map[event.Role]bool
 	}{
-		"moderators only":         {courtesy.Who{Role: event.Moderator}, true, may(event.Moderator)},
-		"moderators":              {courtesy.Who{Role: event.Moderator}, false, may(event.Moderator, event.CoHost, event.Streamer)},
-		"co-hosts or above, only": {courtesy.Who{Role: event.CoHost, OrAbove: true}, true, may(event.CoHost, event.Streamer)},
-		"subscribers or above":    {courtesy.Who{Role: event.Subscriber, OrAbove: true}, true, may(event.Subscriber, event.VIP, event.Moderator, event.CoHost, event.Streamer)},
-		"a set":                   {courtesy.Who{Any: []courtesy.Who{{Role: event.VIP}, {Tag: "row"}}}, false, may(event.VIP, event.Moderator, event.CoHost, event.Streamer)},
-		"one person":              {courtesy.Who{Account: "quayside:2"}, false, may(event.Moderator, event.CoHost, event.Streamer)},
-		"nobody":                  {courtesy.Who{Nobody: true}, false, may(event.Moderator, event.CoHost, event.Streamer)},
-		"nobody, only":            {courtesy.Who{Nobody: true}, true, may()},
-		"subscribers on Sundays":  {courtesy.Who{Role: event.Subscriber, Days: []string{"Sunday"}}, false, may()},
-		"all but moderators":      {courtesy.Who{Not: []courtesy.Who{{Role: event.Moderator}}}, true, may(event.CoHost, event.Streamer, event.VIP, event.Subscriber, event.Follower, "captain")},
+		"moderators only":         {who.Who{Role: event.Moderator}, true, may(event.Moderator)},
+		"moderators":              {who.Who{Role: event.Moderator}, false, may(event.Moderator, event.CoHost, event.Streamer)},
+		"co-hosts or above, only": {who.Who{Role: event.CoHost, OrAbove: true}, true, may(event.CoHost, event.Streamer)},
+		"subscribers or above":    {who.Who{Role: event.Subscriber, OrAbove: true}, true, may(event.Subscriber, event.VIP, event.Moderator, event.CoHost, event.Streamer)},
+		"a set":                   {who.Who{Any: []who.Who{{Role: event.VIP}, {Tag: "row"}}}, false, may(event.VIP, event.Moderator, event.CoHost, event.Streamer)},
+		"one person":              {who.Who{Account: "quayside:2"}, false, may(event.Moderator, event.CoHost, event.Streamer)},
+		"nobody":                  {who.Who{Nobody: true}, false, may(event.Moderator, event.CoHost, event.Streamer)},
+		"nobody, only":            {who.Who{Nobody: true}, true, may()},
+		"subscribers on Sundays":  {who.Who{Role: event.Subscriber, Days: []string{"Sunday"}}, false, may()},
+		"all but moderators":      {who.Who{Not: []who.Who{{Role: event.Moderator}}}, true, may(event.CoHost, event.Streamer, event.VIP, event.Subscriber, event.Follower, "captain")},
 	} {
 		set := load(t, command("lamp", c.w, c.only))
 		for _, role := range []event.Role{event.Streamer, event.CoHost, event.Moderator, event.VIP, event.Subscriber, event.Follower, "captain"} {
-			if won, ladder := set.Winner(who(role), courtesy.Answer); (won != nil) != c.may[role] {
+			if won, ladder := set.Winner(one(role), courtesy.Answer); (won != nil) != c.may[role] {
 				t.Errorf("%s: a %s may ask: %v (%+v)", name, role, won != nil, ladder)
 			}
 		}

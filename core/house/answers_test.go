@@ -11,12 +11,13 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // Questions a streamer asks of a whole evening, each lived from the doors to chat.
 
 // greets adds a greeting of its own words.
-func greets(id string, who courtesy.Who, words string) func(*housefile.Settings) {
+func greets(id string, who who.Who, words string) func(*housefile.Settings) {
 	return func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, says(id, courtesy.Arrival, courtesy.Greeting, who, nil, words))
 	}
@@ -29,7 +30,7 @@ func TestSwitchingTheGeneralGreetingOffLeavesTheSpecialOnesWorking(t *testing.T)
 				s.Courtesy[i].On = false
 			}
 		}
-	}, greets("row", courtesy.Who{Crews: &courtesy.Crews{Of: []string{"row"}}}, "The Row is in: {name}"))
+	}, greets("row", who.Who{Crews: &who.Crews{Of: []string{"row"}}}, "The Row is in: {name}"))
 	e.happens(on("quayside"))
 	e.happens(line("mossy_mare", "evening"), &people.Known{Attended: 9, Accounts: []string{"quayside:id-mossy_mare"}})
 	e.happens(line("tern_and_tide", "evening"), &people.Known{Attended: 9, Crews: []string{"row"}, Accounts: []string{"quayside:id-tern_and_tide"}})
@@ -54,7 +55,7 @@ func (e *evening) wantRung(id, why string) {
 
 func TestOnePersonIsLeftInSilenceByACourtesyThatDoesNothing(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
-		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "hush-lena", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Account: "quayside:id-limpet_lena"}})
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "hush-lena", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Account: "quayside:id-limpet_lena"}})
 	})
 	e.happens(on("quayside"))
 	e.happens(line("limpet_lena", "evening"))
@@ -70,7 +71,7 @@ func TestOnePersonIsLeftInSilenceByACourtesyThatDoesNothing(t *testing.T) {
 }
 
 func TestACourtesyOfOneWeekdayAndHourHoldsInTheChannelsZone(t *testing.T) {
-	friday := greets("late", courtesy.Who{Standing: people.Newcomer, Days: []string{"Friday"}, Hours: &courtesy.Hours{From: "22:00", To: "02:00"}}, "Late on Friday, {name}!")
+	friday := greets("late", who.Who{Standing: people.Newcomer, Days: []string{"Friday"}, Hours: &who.Hours{From: "22:00", To: "02:00"}}, "Late on Friday, {name}!")
 	zone := func(s *housefile.Settings) { s.Zone = "Pacific/Auckland" }
 	e := begin(t, zone, friday)
 	auckland, err := time.LoadLocation("Pacific/Auckland")
@@ -93,7 +94,7 @@ func TestACourtesyOfOneWeekdayAndHourHoldsInTheChannelsZone(t *testing.T) {
 }
 
 func TestTwoCausesMaySpeakTwice(t *testing.T) {
-	e := begin(t, greets("own", courtesy.Who{Account: "quayside:id-kelpwright"}, "{name}, the kettle is on"))
+	e := begin(t, greets("own", who.Who{Account: "quayside:id-kelpwright"}, "{name}, the kettle is on"))
 	e.happens(on("quayside"))
 	e.after(time.Minute).happens(raid("kelpwright", 37))
 	e.after(20 * time.Second).happens(line("kelpwright", "hello all"))
@@ -112,7 +113,7 @@ func TestAMemberHasSomebodyGreetedAgainInMidStream(t *testing.T) {
 	e.happens(line("limpet_lena", "hello"))
 	e.after(time.Minute)
 	e.wantSaid(1, "greet-newcomer")
-	e.happens(&event.DeskAsked{Act: "greet", Person: who("limpet_lena"), Member: "Odalys Brine"})
+	e.happens(&event.DeskAsked{Act: "greet", Person: viewer("limpet_lena"), Member: "Odalys Brine"})
 	e.after(10 * time.Second)
 	again := e.wantSaid(2, "greet-newcomer")[1]
 	if !again.ByHand || !slices.Contains(again.Because, "asked for at the desk") {
@@ -126,7 +127,7 @@ func TestAMemberHasSomebodyGreetedAgainInMidStream(t *testing.T) {
 func TestANameThatLooksLikeAFillInStaysAName(t *testing.T) {
 	e := begin(t)
 	e.happens(on("quayside"))
-	odd := who("braces")
+	odd := viewer("braces")
 	odd.Name = "{name} {streams, plural, other {#}} '{'"
 	said := &event.ChatSaid{Text: "hi there"}
 	said.Person = odd

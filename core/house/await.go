@@ -19,22 +19,23 @@ func (d *decider) unsureOf(p event.Person) bool {
 
 // hangsOn reports whether an arrival would be welcomed otherwise if they turned out to
 // stream: by other courtesies, or in words that tell where or what.
-func (d *decider) hangsOn(c courtesy.Cause) bool {
-	as := c
+func (d *decider) hangsOn(m *courtesy.Meeting) bool {
+	c, as := m.Cause, m.Cause
 	if !slices.Contains(c.Marks, people.Fellow) {
 		as.Marks = append(slices.Clone(c.Marks), people.Fellow)
 	}
+	other := d.p.Set.Meet(as)
 	var does []*courtesy.Ready
 	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
-		won, _ := d.p.Set.Winner(c, slot)
-		if then, _ := d.p.Set.Winner(as, slot); then != won {
+		won, _ := m.Winner(slot)
+		if then, _ := other.Winner(slot); then != won {
 			return true
 		}
 		if won != nil {
 			does = append(does, won)
 		}
 	}
-	for _, r := range d.p.Set.For(c) {
+	for _, r := range m.All() {
 		if r.Slot != courtesy.Free && !r.Also {
 			continue
 		}

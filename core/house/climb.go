@@ -4,6 +4,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // Climbed is who would win for a person and a number, as things stand now.
@@ -18,7 +19,7 @@ type Climbed struct {
 // Climb works out the ladder of a slot for a person as if something happened now,
 // while live. quantity is the number that came with it, or nil. With the id of a
 // courtesy it tells what that one would do, instead of the winner.
-func Climb(s *State, p *Plan, when string, slot courtesy.Slot, person event.Person, known *people.Known, quantity *courtesy.Quantity, id string) Climbed {
+func Climb(s *State, p *Plan, when string, slot courtesy.Slot, person event.Person, known *people.Known, quantity *who.Quantity, id string) Climbed {
 	live := true
 	d := &decider{s: s, ev: &event.Event{Type: when}, known: known, p: p, now: s.Clock, live: &live}
 	c := d.cause(person)
@@ -26,7 +27,7 @@ func Climb(s *State, p *Plan, when string, slot courtesy.Slot, person event.Pers
 	out.Standing, out.Why = d.standing()
 	if quantity != nil {
 		out.Line = p.Set.Line(c, slot, quantity.Of, quantity.Currency)
-		c.Quantities = []courtesy.Quantity{*quantity}
+		c.Quantities = []who.Quantity{*quantity}
 	}
 	won, rungs := p.Set.Winner(c, slot)
 	out.Rungs = rungs

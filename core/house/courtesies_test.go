@@ -10,6 +10,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // adds puts courtesies of the test's own into the house file, in their own words.
@@ -20,7 +21,7 @@ func adds(list ...courtesy.Courtesy) func(*housefile.Settings) {
 	}
 }
 
-func says(id, when string, slot courtesy.Slot, who courtesy.Who, m *courtesy.Measure, words string) courtesy.Courtesy {
+func says(id, when string, slot courtesy.Slot, who who.Who, m *who.Measure, words string) courtesy.Courtesy {
 	return courtesy.Courtesy{ID: id, On: true, When: when, Slot: slot, Who: who, Measure: m,
 		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{words}}}}
 }
@@ -28,7 +29,7 @@ func says(id, when string, slot courtesy.Slot, who courtesy.Who, m *courtesy.Mea
 func num(f float64) *float64 { return &f }
 
 func TestACrewMemberOfARaidGetsTheirOwnGreeting(t *testing.T) {
-	e := begin(t, adds(says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
+	e := begin(t, adds(says("moths", courtesy.Arrival, courtesy.Greeting, who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
 	e.happens(on("quayside"))
 	moth, plain := &people.Known{Crews: []string{"quiet-moths"}, Attended: 3}, &people.Known{Attended: 3}
 	e.happens(raid("mothlight", 20), moth)
@@ -46,7 +47,7 @@ func TestACrewMemberOfARaidGetsTheirOwnGreeting(t *testing.T) {
 }
 
 func TestOnePersonsWordsFollowThemToAnyAccount(t *testing.T) {
-	e := begin(t, adds(says("own", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Account: "fernlight:f-1"}, nil, "There you are, {name}")))
+	e := begin(t, adds(says("own", courtesy.Arrival, courtesy.Greeting, who.Who{Account: "fernlight:f-1"}, nil, "There you are, {name}")))
 	e.happens(on("quayside"))
 	e.happens(line("other_name", "hi"), &people.Known{Accounts: []string{"fernlight:f-1", "quayside:id-other_name"}, Attended: 2})
 	e.after(time.Minute)
@@ -56,12 +57,12 @@ func TestOnePersonsWordsFollowThemToAnyAccount(t *testing.T) {
 func TestTheLargestTipOfTheEveningIsThankedInItsOwnWords(t *testing.T) {
 	tip := func(amount string) *event.Tipped {
 		x := &event.Tipped{Amount: amount, Currency: "EUR"}
-		x.Person = who("saltpan_pip")
+		x.Person = viewer("saltpan_pip")
 		return x
 	}
 	e := begin(t, adds(
-		says("tip", "porch.support.tipped", courtesy.Thanks, courtesy.Who{}, &courtesy.Measure{Of: "amount", Currency: "EUR", AtLeast: num(2)}, "Thanks for{hasAmount, select, yes { {amount}} other {}}"),
-		says("largest", "porch.support.tipped", courtesy.Thanks, courtesy.Who{}, &courtesy.Measure{Of: "amount", Currency: "EUR", Largest: "tonight"}, "The largest tonight")))
+		says("tip", "porch.support.tipped", courtesy.Thanks, who.Who{}, &who.Measure{Of: "amount", Currency: "EUR", AtLeast: num(2)}, "Thanks for{hasAmount, select, yes { {amount}} other {}}"),
+		says("largest", "porch.support.tipped", courtesy.Thanks, who.Who{}, &who.Measure{Of: "amount", Currency: "EUR", Largest: "tonight"}, "The largest tonight")))
 	e.happens(on("quayside"))
 	for _, amount := range []string{"5.00", "4.50", "5.00", "5.01", "1.00"} {
 		e.happens(tip(amount))
@@ -81,8 +82,8 @@ func TestTheLargestTipOfTheEveningIsThankedInItsOwnWords(t *testing.T) {
 
 func TestAnotherServicesEventIsAnsweredByItsNameAndFields(t *testing.T) {
 	e := begin(t, adds(
-		says("tide", "porch.other", courtesy.Free, courtesy.Who{Fields: map[string]string{"event": "tide.turned", "way": "in"}}, nil, "The tide comes in, {channel}"),
-		says("beside", courtesy.Arrival, courtesy.Free, courtesy.Who{Tag: "bell"}, nil, "A bell for {name}")))
+		says("tide", "porch.other", courtesy.Free, who.Who{Fields: map[string]string{"event": "tide.turned", "way": "in"}}, nil, "The tide comes in, {channel}"),
+		says("beside", courtesy.Arrival, courtesy.Free, who.Who{Tag: "bell"}, nil, "A bell for {name}")))
 	e.happens(on("quayside"))
 	e.happens(&event.Other{Name: "tide.turned", Fields: map[string]any{"way": "IN"}})
 	e.happens(&event.Other{Name: "tide.turned", Fields: map[string]any{"way": "out"}})
@@ -96,12 +97,12 @@ func TestAnotherServicesEventIsAnsweredByItsNameAndFields(t *testing.T) {
 }
 
 func TestAlsoRunsBesideTheWinner(t *testing.T) {
-	also := says("also", "porch.support.gifted", courtesy.Thanks, courtesy.Who{}, nil, "and a bell is rung")
+	also := says("also", "porch.support.gifted", courtesy.Thanks, who.Who{}, nil, "and a bell is rung")
 	also.Also = true
-	e := begin(t, adds(also, says("gift", "porch.support.gifted", courtesy.Thanks, courtesy.Who{}, nil, "{gifts, plural, one {a gift} other {# gifts}} from {name}")))
+	e := begin(t, adds(also, says("gift", "porch.support.gifted", courtesy.Thanks, who.Who{}, nil, "{gifts, plural, one {a gift} other {# gifts}} from {name}")))
 	e.happens(on("quayside"))
 	g := &event.Gifted{Count: 5}
-	g.Person = who("limpet_lena")
+	g.Person = viewer("limpet_lena")
 	e.happens(g)
 	e.after(time.Minute)
 	e.wantSaid(1, "also")
@@ -111,10 +112,10 @@ func TestAlsoRunsBesideTheWinner(t *testing.T) {
 }
 
 func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
-	e := begin(t, adds(says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
+	e := begin(t, adds(says("moths", courtesy.Arrival, courtesy.Greeting, who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
 	e.happens(on("quayside"))
 	known := &people.Known{Crews: []string{"quiet-moths"}, Attended: 3}
-	shown := house.Climb(e.s, e.plan, courtesy.Arrival, courtesy.Greeting, who("mothlight"), known, nil, "")
+	shown := house.Climb(e.s, e.plan, courtesy.Arrival, courtesy.Greeting, viewer("mothlight"), known, nil, "")
 	e.happens(line("mothlight", "hello"), known)
 	var lived []courtesy.Rung
 	for _, d := range e.all {
@@ -130,7 +131,7 @@ func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
 			t.Errorf("lived %+v, shown %+v", lived[i], shown.Rungs[i])
 		}
 	}
-	raids := house.Climb(e.s, e.plan, "porch.raid.came", courtesy.Thanks, who("x"), nil, &courtesy.Quantity{Of: "viewers", N: 70}, "")
+	raids := house.Climb(e.s, e.plan, "porch.raid.came", courtesy.Thanks, viewer("x"), nil, &who.Quantity{Of: "viewers", N: 70}, "")
 	if len(raids.Line) != 3 || raids.Line[0].Courtesy != "raid-handful" || raids.Line[2].To != nil {
 		t.Errorf("%+v", raids.Line)
 	}
@@ -146,7 +147,7 @@ func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
 }
 
 func TestAHelloToTheRoomIsAnsweredAndOneToAFriendIsNot(t *testing.T) {
-	answer := says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")
+	answer := says("answer", courtesy.Hello, courtesy.Answer, who.Who{}, nil, "Hello, {name}")
 	e := begin(t, adds(answer), func(s *housefile.Settings) { s.Hello.PersonSeconds = 1800 })
 	e.happens(on("quayside"))
 	e.happens(line("mossy_mare", "hello all")) // the arrival: greeted, not answered too
@@ -179,7 +180,7 @@ func TestAHelloToTheRoomIsAnsweredAndOneToAFriendIsNot(t *testing.T) {
 }
 
 func TestARaidOfFourHundredIsWelcomedInFewLinesAndCrewsGetTheirOwn(t *testing.T) {
-	crew := says("moths", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")
+	crew := says("moths", courtesy.Arrival, courtesy.Greeting, who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")
 	e := begin(t, func(s *housefile.Settings) {
 		crew.Do[0].WaitSeconds = 180
 		s.Courtesy = append(s.Courtesy, crew)

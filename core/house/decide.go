@@ -13,6 +13,7 @@ import (
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -135,7 +136,7 @@ func (d *decider) firstLine() string {
 }
 
 // arriving is the cause that an arrival is.
-func (d *decider) arriving(data *event.ChatSaid) courtesy.Cause {
+func (d *decider) arriving(data *event.ChatSaid) *courtesy.Meeting {
 	c := d.cause(data.Person)
 	c.When, c.Quantities, c.Fields = courtesy.Arrival, nil, nil
 	return d.p.Set.Meet(c)
@@ -144,11 +145,12 @@ func (d *decider) arriving(data *event.ChatSaid) courtesy.Cause {
 // welcome does what courtesies say of an arrival.
 func (d *decider) welcome(data *event.ChatSaid) {
 	key, name := data.Person.Key(), d.sayName(data.Person)
-	c := d.arriving(data)
+	m := d.arriving(data)
+	c := m.Cause
 	raid := d.s.raidOf(key)
 	args := d.about(data.Person)
 	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
-		won, ladder := d.p.Set.Winner(c, slot)
+		won, ladder := m.Winner(slot)
 		switch {
 		case slot == courtesy.ShoutOut && d.shoutsTo[key]:
 		case won != nil && slot == courtesy.ShoutOut && d.s.shouted(key, d.known):
@@ -171,9 +173,9 @@ func (d *decider) welcome(data *event.ChatSaid) {
 			}
 			d.fill(c, won, ladder, args, []string{data.Person.Platform})
 		}
-		d.beside(c, slot, args, []string{data.Person.Platform})
+		d.beside(m, slot, args, []string{data.Person.Platform})
 	}
-	d.free(c, args, []string{data.Person.Platform})
+	d.free(m, args, []string{data.Person.Platform})
 }
 
 // onlyLive reports whether what is switched on of a ladder is for while a stream is on.
@@ -219,8 +221,9 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 			args[k] = v
 		}
 		tells(d.ev.Data, args)
-		c := d.p.Set.Meet(d.cause(person))
-		won, ladder := d.p.Set.Winner(c, courtesy.Thanks)
+		m := d.p.Set.Meet(d.cause(person))
+		c := m.Cause
+		won, ladder := m.Winner(courtesy.Thanks)
 		never := d.p.never.Reason(person, d.known)
 		switch {
 		case never != "" && len(ladder) > 0:
@@ -233,7 +236,7 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 			d.speakOrWait(c, won, ladder, args, platform, nil)
 		}
 		if never == "" {
-			d.beside(c, courtesy.Thanks, args, platform)
+			d.beside(m, courtesy.Thanks, args, platform)
 		}
 	} else {
 		tells(d.ev.Data, args)
@@ -246,7 +249,7 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 
 // announce runs the courtesies of an event that have no slot.
 func (d *decider) announce(args wording.Args, platforms []string) {
-	c := courtesy.Cause{When: d.ev.Type, Live: d.isLive(), At: d.now.In(d.p.Zone), Quantities: d.s.quantities(d.ev.Data), Fields: fields(d.ev.Data)}
+	c := who.Cause{When: d.ev.Type, Live: d.isLive(), At: d.now.In(d.p.Zone), Quantities: d.s.quantities(d.ev.Data), Fields: fields(d.ev.Data)}
 	if len(platforms) == 1 { // where it happened, for those who ask
 		c.Person.Platform = platforms[0]
 	}
@@ -256,13 +259,14 @@ func (d *decider) announce(args wording.Args, platforms []string) {
 	if _, ok := d.ev.Data.(*event.StreamDeclared); ok {
 		c.When = "porch.stream.opened"
 	}
-	d.free(c, args, platforms)
+	d.free(d.p.Set.Meet(c), args, platforms)
 	d.release(d.s.Hush)
 }
 
 // free runs the courtesies without a slot that fit a cause.
-func (d *decider) free(c courtesy.Cause, args wording.Args, platforms []string) {
-	for _, r := range d.p.Set.For(c) {
+func (d *decider) free(m *courtesy.Meeting, args wording.Args, platforms []string) {
+	c := m.Cause
+	for _, r := range m.All() {
 		if r.Slot != courtesy.Free {
 			continue
 		}
@@ -275,9 +279,10 @@ func (d *decider) free(c courtesy.Cause, args wording.Args, platforms []string) 
 }
 
 // beside runs the courtesies that do not mind who fills a slot.
-func (d *decider) beside(c courtesy.Cause, slot courtesy.Slot, args wording.Args, platforms []string) {
+func (d *decider) beside(m *courtesy.Meeting, slot courtesy.Slot, args wording.Args, platforms []string) {
+	c := m.Cause
 	again := slot == courtesy.ShoutOut && d.s.shouted(c.Person.Key(), d.known) // of the house's own accord, and this is
-	for _, r := range d.p.Set.Beside(c, slot) {
+	for _, r := range m.Beside(slot) {
 		if again {
 			d.refuse(slot, r, personKey(c.Person), d.sayName(c.Person), nil, shoutedBefore)
 			continue
@@ -321,14 +326,15 @@ func (d *decider) raid(data *event.RaidCame) {
 	args := d.about(data.Person)
 	args["viewers"] = wording.Num(data.Viewers)
 	args["raids"] = wording.Num(d.raidsBy(data.Person.Key()) + 1)
-	c := d.p.Set.Meet(d.cause(data.Person))
+	m := d.p.Set.Meet(d.cause(data.Person))
+	c := m.Cause
 	name := d.sayName(data.Person)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
 		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Thanks), Person: data.Person.Key(), Name: name, Because: []string{why}})
 		return
 	}
 	for _, slot := range []courtesy.Slot{courtesy.Thanks, courtesy.ShoutOut} {
-		won, ladder := d.p.Set.Winner(c, slot)
+		won, ladder := m.Winner(slot)
 		switch {
 		case slot == courtesy.ShoutOut && d.shoutsTo[data.Person.Key()]:
 		case won != nil && slot == courtesy.ShoutOut && d.s.shouted(data.Person.Key(), d.known):
@@ -353,7 +359,7 @@ func (d *decider) raid(data *event.RaidCame) {
 			}
 			d.speakOrWait(c, won, ladder, args, []string{data.Person.Platform}, &data.Viewers)
 		}
-		d.beside(c, slot, args, []string{data.Person.Platform})
+		d.beside(m, slot, args, []string{data.Person.Platform})
 	}
 	d.announce(args, []string{data.Person.Platform})
 }
@@ -375,7 +381,7 @@ func (d *decider) raidsBy(key string) int64 {
 
 // speakOrWait fills a courtesy in, unless the event came too late to speak of by
 // itself: then it waits for a person.
-func (d *decider) speakOrWait(c courtesy.Cause, r *courtesy.Ready, ladder []courtesy.Rung, args wording.Args, platforms []string, viewers *int64) {
+func (d *decider) speakOrWait(c who.Cause, r *courtesy.Ready, ladder []courtesy.Rung, args wording.Args, platforms []string, viewers *int64) {
 	if !d.isLate {
 		d.fill(c, r, ladder, args, platforms)
 		return
@@ -414,9 +420,9 @@ func (d *decider) refuse(slot courtesy.Slot, r *courtesy.Ready, key, name string
 	d.decide(x)
 }
 
-func (d *decider) cause(person event.Person) courtesy.Cause {
+func (d *decider) cause(person event.Person) who.Cause {
 	standing, _ := d.standing()
-	c := courtesy.Cause{When: d.ev.Type, Person: d.withRoles(person), Known: d.known, Standing: standing, At: d.now.In(d.p.Zone), Live: d.isLive(),
+	c := who.Cause{When: d.ev.Type, Person: d.withRoles(person), Known: d.known, Standing: standing, At: d.now.In(d.p.Zone), Live: d.isLive(),
 		Quantities: d.s.quantities(d.ev.Data), Fields: fields(d.ev.Data)}
 	if d.s.raidOf(person.Key()) != nil {
 		c.Marks = append(c.Marks, people.Raider)

@@ -9,6 +9,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -110,7 +111,7 @@ func (d *decider) deskAsked(data *event.DeskAsked) {
 		if waiting = d.s.waitingThanks(data.Person.Key()); waiting != nil {
 			c.When, viewers = waiting.Type, waiting.Viewers
 		}
-		c.Quantities = []courtesy.Quantity{{Of: "viewers", N: float64(viewers)}}
+		c.Quantities = []who.Quantity{{Of: "viewers", N: float64(viewers)}}
 		args["viewers"], args["raids"] = wording.Num(viewers), wording.Num(max(1, d.raidsBy(data.Person.Key())))
 	}
 	name := d.sayName(data.Person)
@@ -137,7 +138,7 @@ func (s *State) waitingThanks(key string) *Item {
 
 // named runs the very courtesy a member asked for, or tries it for real on whoever
 // they chose.
-func (d *decider) named(data *event.DeskAsked, c courtesy.Cause, platforms []string) {
+func (d *decider) named(data *event.DeskAsked, c who.Cause, platforms []string) {
 	r := d.find(data.Courtesy)
 	key := personKey(data.Person)
 	no := func(why string) {
@@ -169,13 +170,13 @@ func (d *decider) named(data *event.DeskAsked, c courtesy.Cause, platforms []str
 			}
 		}
 		if main := courtesy.MainNumber(r.When); main != "" {
-			q := courtesy.Quantity{Of: main, N: float64(data.Number)}
+			q := who.Quantity{Of: main, N: float64(data.Number)}
 			args[main] = wording.Num(data.Number)
 			if main == "amount" {
 				q.Currency = r.Measure.CurrencyOr("EUR")
 				args[main] = wording.Str(fmt.Sprintf("%d %s", data.Number, q.Currency))
 			}
-			c.Quantities = []courtesy.Quantity{q}
+			c.Quantities = []who.Quantity{q}
 		}
 		d.fill(c, r, nil, args, platforms)
 		return

@@ -15,12 +15,13 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
 // fill runs a courtesy for a cause: each output whose own condition holds becomes
 // something that is coming up, a post, or an event.
-func (d *decider) fill(c courtesy.Cause, r *courtesy.Ready, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+func (d *decider) fill(c who.Cause, r *courtesy.Ready, ladder []courtesy.Rung, args wording.Args, platforms []string) {
 	for i := range r.Outputs {
 		o := &r.Outputs[i]
 		if ok, why := o.Fits(c); !ok {
@@ -33,7 +34,7 @@ func (d *decider) fill(c courtesy.Cause, r *courtesy.Ready, ladder []courtesy.Ru
 
 // records runs the outputs that no viewer sees: they are made however late the
 // cause came.
-func (d *decider) records(c courtesy.Cause, r *courtesy.Ready, args wording.Args) {
+func (d *decider) records(c who.Cause, r *courtesy.Ready, args wording.Args) {
 	for i := range r.Outputs {
 		o := &r.Outputs[i]
 		if ok, _ := o.Fits(c); ok && (o.Kind == courtesy.Relay || o.Kind == courtesy.Raise) {
@@ -42,7 +43,7 @@ func (d *decider) records(c courtesy.Cause, r *courtesy.Ready, args wording.Args
 	}
 }
 
-func (d *decider) do(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+func (d *decider) do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
 	if len(o.On) > 0 {
 		platforms = o.On
 	}
@@ -95,7 +96,7 @@ func onlyOn(platforms []string, theirs string, chosen bool) []string {
 }
 
 // not says why an output was not made.
-func (d *decider) not(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, platform, why string) {
+func (d *decider) not(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, platform, why string) {
 	d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Platform: platform, Person: personKey(c.Person), Because: []string{why}})
 }
 
@@ -109,7 +110,7 @@ func (d *decider) choose(r *courtesy.Ready, o *courtesy.ReadyOutput, args wordin
 }
 
 // sayOn says a line on each platform that has a chat door.
-func (d *decider) sayOn(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+func (d *decider) sayOn(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
 	w, mark := d.choose(r, o, args)
 	said := 0
 	for _, platform := range platforms {
@@ -152,7 +153,7 @@ func lacks(alts []*wording.Wording, args wording.Args) (name string) {
 const saysNothing = "its wording comes out empty for this one"
 
 // stage makes an effect outside chat come up: a card, a lamp, a platform action.
-func (d *decider) stage(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, to string) {
+func (d *decider) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, to string) {
 	w, mark := d.choose(r, o, args)
 	text := ""
 	if w != nil {
@@ -196,7 +197,7 @@ const usualLoud = 60
 const shoutedBefore = "was shouted out in this stream already"
 
 // shoutOut runs whichever courtesy shouts a person out, once for a cause.
-func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, platforms []string) {
+func (d *decider) shoutOut(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, platforms []string) {
 	switch {
 	case c.Person.ID == "":
 		d.not(c, r, o, "", "there is nobody to shout out")
@@ -235,7 +236,7 @@ func (d *decider) shoutOut(c courtesy.Cause, r *courtesy.Ready, o *courtesy.Read
 
 // post sends to a place, at once unless it has a delay, and whatever the hour:
 // records do not wait for hush.
-func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
+func (d *decider) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
 	place := d.p.PlaceNamed(o.Place)
 	if place.URL == "" {
 		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{"the place has no address yet"}})
@@ -271,7 +272,7 @@ func (d *decider) post(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOut
 }
 
 // raise makes an event of the channel's own, which is lived right after this one.
-func (d *decider) raise(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
+func (d *decider) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
 	if d.ev.Depth >= mostRaised {
 		d.not(c, r, o, "", fmt.Sprintf("events have raised each other %d deep; this goes no further", mostRaised))
 		return

@@ -14,6 +14,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // stage gives the boathouse a player, a lamp and scenes, and Quayside a door that acts.
@@ -45,7 +46,7 @@ func does(id, when string, slot courtesy.Slot, outputs ...courtesy.Output) func(
 
 func follows(login string) *event.PersonFollowed {
 	f := &event.PersonFollowed{}
-	f.Person = who(login)
+	f.Person = viewer(login)
 	return f
 }
 
@@ -160,7 +161,7 @@ func TestTipsInQuickSuccessionAreSummedByCurrency(t *testing.T) {
 	e.happens(on("quayside"))
 	for _, tip := range [][3]string{{"saltpan_pip", "5.00", "EUR"}, {"mossy_mare", "3", "USD"}, {"saltpan_pip", "2.50", "EUR"}} {
 		x := &event.Tipped{Amount: tip[1], Currency: tip[2]}
-		x.Person = who(tip[0])
+		x.Person = viewer(tip[0])
 		e.happens(x)
 	}
 	e.after(10 * time.Second)
@@ -172,7 +173,7 @@ func TestTipsInQuickSuccessionAreSummedByCurrency(t *testing.T) {
 func TestARaisedEventIsLivedRightAfterItsCause(t *testing.T) {
 	e := begin(t, stage,
 		does("count", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "tide.turned", Fields: map[string]string{"by": "{name}", "height": "3.2"}}),
-		says1("hear", "porch.other", courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}, "The tide turned{hasBy, select, yes { for {by}} other {}}{hasHeight, select, yes {, {height, number} m} other {}}"))
+		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "tide.turned"}}, "The tide turned{hasBy, select, yes { for {by}} other {}}{hasHeight, select, yes {, {height, number} m} other {}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(follows("pebble_june"))
 	evs := house.Raised(&e.log[len(e.log)-1].ev, ds)
@@ -186,7 +187,7 @@ func TestARaisedEventIsLivedRightAfterItsCause(t *testing.T) {
 	}
 }
 
-func says1(id, when string, who courtesy.Who, words string) func(*housefile.Settings) {
+func says1(id, when string, who who.Who, words string) func(*housefile.Settings) {
 	return func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, says(id, when, courtesy.Free, who, nil, words))
 	}
@@ -194,7 +195,7 @@ func says1(id, when string, who courtesy.Who, words string) func(*housefile.Sett
 
 func TestEventsThatGoInACircleAreRefused(t *testing.T) {
 	raises := func(id, hears, event string) courtesy.Courtesy {
-		return courtesy.Courtesy{ID: id, On: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": hears}},
+		return courtesy.Courtesy{ID: id, On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": hears}},
 			Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: event}}}
 	}
 	for name, list := range map[string][]courtesy.Courtesy{
@@ -204,7 +205,7 @@ func TestEventsThatGoInACircleAreRefused(t *testing.T) {
 		"hears it all": {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
 		"through a shout-out": {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "s", Kind: courtesy.DoShout}}},
 			{ID: "b", On: true, When: "porch.raid.came", Slot: courtesy.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
-		"through a shout-out on arrival": {raises("a", "ebb", "flow"), {ID: "b", On: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "flow"}}, Do: []courtesy.Output{{ID: "s", Kind: courtesy.DoShout}}},
+		"through a shout-out on arrival": {raises("a", "ebb", "flow"), {ID: "b", On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "flow"}}, Do: []courtesy.Output{{ID: "s", Kind: courtesy.DoShout}}},
 			{ID: "c", On: true, When: courtesy.Arrival, Slot: courtesy.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
 		"no way around": {raises("a", "ebb", "flow"), raises("b", "flow", "slack")},
 	} {
@@ -218,7 +219,7 @@ func TestEventsThatGoInACircleAreRefused(t *testing.T) {
 
 func TestEventsThatRaiseEachOtherGoNoFurtherThanTheBound(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
-		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "flow", On: true, OffLine: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "ebb"}},
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "flow", On: true, OffLine: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "ebb"}},
 			Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "flow"}}})
 	})
 	deep := event.Event{Door: "quayside", Source: "s", ID: "deep", Type: "porch.other", Data: &event.Other{Name: "ebb"}, Time: dusk, Logged: dusk, Seq: 1}
@@ -242,7 +243,7 @@ func TestACourtesyAskedForByHandKnowsWhoAskedAndWhoIsMeant(t *testing.T) {
 		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"}))
 	e.happens(on("quayside"))
 	e.happens(&event.Hushed{On: true}) // a member's own asking goes through hush
-	e.happens(&event.DeskAsked{Act: "courtesy", Courtesy: "prints", Person: who("mossy_mare"), Member: "Odalys Brine"})
+	e.happens(&event.DeskAsked{Act: "courtesy", Courtesy: "prints", Person: viewer("mossy_mare"), Member: "Odalys Brine"})
 	e.wantSaid(0, "prints")
 	e.after(5 * time.Second)
 	if got := e.wantSaid(1, "prints")[0]; got.Text != "Odalys Brine says: the prints tonight are by mossy_mare" || !got.ByHand {
@@ -260,9 +261,9 @@ func TestACourtesyAskedForByHandKnowsWhoAskedAndWhoIsMeant(t *testing.T) {
 
 func TestACommandIsAnsweredAndTellsWhoIsMeant(t *testing.T) {
 	e := begin(t, stage, func(s *housefile.Settings) {
-		c := says("tides", courtesy.Command, courtesy.Answer, courtesy.Who{}, nil, "{name} asks{hasMeant, select, yes { {meant}} other {}}{hasRest, select, yes {: {rest}} other {}}")
+		c := says("tides", courtesy.Command, courtesy.Answer, who.Who{}, nil, "{name} asks{hasMeant, select, yes { {meant}} other {}}{hasRest, select, yes {: {rest}} other {}}")
 		c.Asks = []string{"!tides", "!tide"}
-		mod := says("tides-mod", courtesy.Command, courtesy.Answer, courtesy.Who{Role: event.Moderator}, nil, "Aye, {name}")
+		mod := says("tides-mod", courtesy.Command, courtesy.Answer, who.Who{Role: event.Moderator}, nil, "Aye, {name}")
 		mod.Asks = []string{"!tides"}
 		s.Courtesy = append(s.Courtesy, c, mod)
 	})
@@ -297,8 +298,8 @@ func TestACommandIsAnsweredAndTellsWhoIsMeant(t *testing.T) {
 func TestAnOutputKeepsItsOwnCondition(t *testing.T) {
 	at := 50.0
 	e := begin(t, stage, does("raid-bell", "porch.raid.came", courtesy.Free,
-		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell", Measure: &courtesy.Measure{AtLeast: &at}},
-		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", Only: &courtesy.Who{Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}}))
+		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell", Measure: &who.Measure{AtLeast: &at}},
+		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", Only: &who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}}))
 	e.happens(on("quayside"))
 	e.happens(raid("reed_watch", 20), &people.Known{})
 	e.happens(raid("mothlight", 20), &people.Known{Crews: []string{"quiet-moths"}})
@@ -373,7 +374,7 @@ func TestWhatAPlatformCannotDoCannotBeChosenForIt(t *testing.T) {
 		"an advert break":                         {Kind: courtesy.Platform, Act: courtesy.AdvertBreak, Seconds: 5},
 		`"dance" is no platform action`:           {Kind: courtesy.Platform, Act: "dance"},
 		"do not fit the alternatives":             {Kind: courtesy.Say, Alternatives: []string{"hm"}, Weights: []int{1, 2}},
-		`no standing`:                             {Kind: courtesy.Say, Alternatives: []string{"hm"}, Only: &courtesy.Who{Standing: "king"}},
+		`no standing`:                             {Kind: courtesy.Say, Alternatives: []string{"hm"}, Only: &who.Who{Standing: "king"}},
 		"is missing; choose what is played":       {Kind: courtesy.Film, Fitting: "bell"},
 		"is missing or too long":                  {Kind: courtesy.Raise},
 	} {
@@ -390,7 +391,7 @@ func TestWhatAPlatformCannotDoCannotBeChosenForIt(t *testing.T) {
 
 func TestAShoutOutAsAnOutputIsMadeOnce(t *testing.T) {
 	e := begin(t, stage, func(s *housefile.Settings) {
-		s.Courtesy = []courtesy.Courtesy{says("lift", "porch.raid.came", courtesy.ShoutOut, courtesy.Who{}, nil, "Go and see {name}"),
+		s.Courtesy = []courtesy.Courtesy{says("lift", "porch.raid.came", courtesy.ShoutOut, who.Who{}, nil, "Go and see {name}"),
 			{ID: "thanks", On: true, When: "porch.raid.came", Slot: courtesy.Thanks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Thank you, {name}"}}, {ID: "lift", Kind: courtesy.DoShout}}},
 			{ID: "tip", On: true, When: "porch.support.tipped", Do: []courtesy.Output{{ID: "lift", Kind: courtesy.DoShout}}}}
 	})
@@ -400,7 +401,7 @@ func TestAShoutOutAsAnOutputIsMadeOnce(t *testing.T) {
 	e.wantSaid(1, "lift")
 	e.wantSaid(1, "thanks")
 	tip := &event.Tipped{Amount: "5.00", Currency: "EUR"}
-	tip.Person = who("night_heron_cam")
+	tip.Person = viewer("night_heron_cam")
 	e.happens(tip)
 	e.after(time.Minute)
 	if got := e.wantSaid(2, "lift")[1].Text; got != "Go and see night_heron_cam" {
@@ -415,7 +416,7 @@ func TestFillInsWithSettingsOfTheirOwn(t *testing.T) {
 	}
 	words := "{dice}|{hasLatest, select, yes {{latest}} other {nobody}}|{lisbon, time, short}|{creature}"
 	tell := func() []string {
-		e := begin(t, stage, mine, says1("tell", "porch.person.followed", courtesy.Who{}, words))
+		e := begin(t, stage, mine, says1("tell", "porch.person.followed", who.Who{}, words))
 		e.happens(on("quayside"))
 		for _, f := range []string{"a", "b", "c", "b"} {
 			e.happens(follows(f))
@@ -453,7 +454,7 @@ func TestAnotherServicesEventBringsItsDescribedFields(t *testing.T) {
 	own := func(s *housefile.Settings) {
 		s.Own = []housefile.Own{{Event: "tide.turned", Fields: map[string]string{"height": "3.2", "place": "the gully"}}}
 	}
-	who := courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}
+	who := who.Who{Fields: map[string]string{"event": "tide.turned"}}
 	e := begin(t, stage, own, says1("tide", "porch.other", who, "{hasHeight, select, yes {{height, number} m} other {Some}} at {hasPlace, select, yes {{place}} other {the shore}}"))
 	e.happens(on("quayside"))
 	e.happens(&event.Other{Name: "tide.turned", Fields: map[string]any{"height": 2.75}})
@@ -472,7 +473,7 @@ func TestANumberFromAnotherServiceIsCounted(t *testing.T) {
 	own := func(s *housefile.Settings) {
 		s.Own = []housefile.Own{{Event: "flock.seen", Fields: map[string]string{"birds": "12"}}}
 	}
-	one, many := courtesy.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1"}}, courtesy.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1250000"}}
+	one, many := who.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1"}}, who.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1250000"}}
 	words := "{birds, plural, one {# bird} other {# birds}} over the mud"
 	e := begin(t, stage, own, says1("one", "porch.other", one, words), says1("many", "porch.other", many, words))
 	e.happens(on("quayside"))
@@ -490,7 +491,7 @@ func TestANumberFromAnotherServiceIsCounted(t *testing.T) {
 func TestANumberThatIsRaisedStaysOne(t *testing.T) {
 	e := begin(t, stage,
 		does("tell", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "boats.came", Fields: map[string]string{"boats": "{viewers}", "from": "{name}", "berths": "4"}}),
-		says1("hear", "porch.other", courtesy.Who{Fields: map[string]string{"event": "boats.came"}}, "{boats, plural, one {# boat} other {# boats}}{hasFrom, select, yes { from {from}} other {}} for {berths, plural, one {# berth} other {# berths}}"))
+		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "boats.came"}}, "{boats, plural, one {# boat} other {# boats}}{hasFrom, select, yes { from {from}} other {}} for {berths, plural, one {# berth} other {# berths}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(raid("kelpwright", 3))
 	for _, ev := range house.Raised(&e.log[len(e.log)-1].ev, ds) {
@@ -521,7 +522,7 @@ func TestATryIsMarkedAndUsesNothingUp(t *testing.T) {
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	before := fmt.Sprint(e.s.Used)
-	e.happens(&event.DeskAsked{Act: "try", Courtesy: "greet-newcomer", Person: who("mossy_mare"), Member: "Odalys Brine"})
+	e.happens(&event.DeskAsked{Act: "try", Courtesy: "greet-newcomer", Person: viewer("mossy_mare"), Member: "Odalys Brine"})
 	e.happens(&event.DeskAsked{Act: "try", Courtesy: "announce-opening", Member: "Odalys Brine"})
 	e.after(10 * time.Second)
 	if got := e.wantSaid(1, "greet-newcomer")[0]; !got.Try || !strings.HasPrefix(got.Text, "(a try) ") {
@@ -564,7 +565,7 @@ func TestATryWithNobodyChosenNamesAPersonAllTheSame(t *testing.T) {
 }
 
 func TestTheEndOfTheStreamHasItsCourtesies(t *testing.T) {
-	e := begin(t, stage, says1("bye", "porch.stream.closed", courtesy.Who{}, "Good night from{hasTitle, select, yes { “{title}”} other { the porch}}"))
+	e := begin(t, stage, says1("bye", "porch.stream.closed", who.Who{}, "Good night from{hasTitle, select, yes { “{title}”} other { the porch}}"))
 	e.happens(on("quayside"))
 	e.happens(off("quayside"))
 	e.after(9 * time.Minute)

@@ -11,6 +11,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 	"vividporch/demo"
 )
@@ -61,7 +62,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 		}
 		slot := w.Slots[0]
 		e := begin(t, func(s *housefile.Settings) {
-			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, courtesy.Who{}, nil, words.String())}
+			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, who.Who{}, nil, words.String())}
 		})
 		e.happens(on("quayside"))
 		ev, err := event.Parse([]byte(`{"specversion": "1.0", "id": "e", "source": "test", "type": "` + w.Type + `", "time": "2031-05-14T19:00:00Z", "data": ` +
@@ -93,10 +94,10 @@ func TestWithNothingToldEverySentenceStillStands(t *testing.T) {
 }
 
 func TestTheStateWithItsRecordsAndHellosSurvivesASnapshot(t *testing.T) {
-	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")))
+	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, who.Who{}, nil, "Hello, {name}")))
 	e.happens(on("quayside"))
 	tip := &event.Tipped{Amount: "5.00", Currency: "EUR"}
-	tip.Person = who("saltpan_pip")
+	tip.Person = viewer("saltpan_pip")
 	e.happens(tip)
 	e.happens(line("mossy_mare", "hm"))
 	e.after(time.Hour).happens(line("mossy_mare", "hello"))

@@ -99,8 +99,7 @@ func (d *decider) hello(data *event.ChatSaid) {
 	}
 	c := d.cause(data.Person)
 	c.When = courtesy.Hello
-	c = d.p.Set.Meet(c)
-	d.answer(c, name, d.about(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
+	d.answer(d.p.Set.Meet(c), name, d.about(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
 		&Decision{Kind: Replied, Output: "hello", Person: key, Name: name, Because: []string{"said hello to the room"}})
 }
 
@@ -139,14 +138,14 @@ func (d *decider) command(data *event.ChatSaid) bool {
 	}
 	c := d.cause(data.Person)
 	c.When, c.Fields = courtesy.Command, map[string]string{"command": word}
-	c = d.p.Set.Meet(c)
+	m := d.p.Set.Meet(c)
 	if name, at := nameIn(rest); name != "" {
 		found, near := d.meansWhom(name, data.Person.Platform)
 		switch {
 		case len(found) == 1:
 			d.commanded(data, word, rest, &found[0])
 			return true
-		case d.concerns(c):
+		case d.concerns(m):
 			d.unsure(data, name, len(found), near)
 			return true
 		case at: // a name all the same, as it was written
@@ -163,7 +162,7 @@ func (d *decider) command(data *event.ChatSaid) bool {
 func (d *decider) commanded(data *event.ChatSaid, word, rest string, meant *people.Named) {
 	c := d.cause(data.Person)
 	c.When, c.Fields = courtesy.Command, map[string]string{"command": word}
-	c = d.p.Set.Meet(c)
+	m := d.p.Set.Meet(c)
 	args, platform := d.about(data.Person), []string{data.Person.Platform}
 	args.Maybe("asker", args["name"])
 	args.Maybe("rest", wording.Str(plain.Text(rest)))
@@ -179,14 +178,15 @@ func (d *decider) commanded(data *event.ChatSaid, word, rest string, meant *peop
 			args.Maybe(f, about[f])
 		}
 	}
-	d.answer(c, d.sayName(data.Person), args, platform, "no answer to this command fits", nil)
+	d.answer(m, d.sayName(data.Person), args, platform, "no answer to this command fits", nil)
 	d.meant = nil
 }
 
 // answer runs whichever courtesy answers a cause, and those beside it. before, if
 // any, is decided ahead of an answer.
-func (d *decider) answer(c courtesy.Cause, name string, args wording.Args, platforms []string, none string, before *Decision) {
-	won, ladder := d.p.Set.Winner(c, courtesy.Answer)
+func (d *decider) answer(m *courtesy.Meeting, name string, args wording.Args, platforms []string, none string, before *Decision) {
+	c := m.Cause
+	won, ladder := m.Winner(courtesy.Answer)
 	switch {
 	case won == nil:
 		d.refuse(courtesy.Answer, nil, c.Person.Key(), name, ladder, none)
@@ -198,8 +198,8 @@ func (d *decider) answer(c courtesy.Cause, name string, args wording.Args, platf
 		}
 		d.fill(c, won, ladder, args, platforms)
 	}
-	d.beside(c, courtesy.Answer, args, platforms)
-	d.free(c, args, platforms)
+	d.beside(m, courtesy.Answer, args, platforms)
+	d.free(m, args, platforms)
 }
 
 // toSomebody reports whether a line names somebody who is here, by an at-sign or by

@@ -14,6 +14,7 @@ import (
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // evening is a stream being lived in a test: it gives events their numbers and
@@ -41,7 +42,7 @@ func settings(t *testing.T) *housefile.Settings { return housetest.Demo(t) }
 // streamer twice; a platform named twice; a courtesy beside a shout-out that shouts out.
 func TestTheFirstDecisionOfASlotStands(t *testing.T) {
 	raid := &event.RaidCame{Viewers: 12}
-	raid.Person = who("kelpwright")
+	raid.Person = viewer("kelpwright")
 	t.Run("a thanks of two outputs is given up under hush", func(t *testing.T) {
 		e := begin(t, stage, does("card-too", "porch.raid.came", courtesy.Thanks, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks"}}, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"Thanks"}}), func(s *housefile.Settings) {
 			s.Courtesy[len(s.Courtesy)-1].Who.Account = raid.Person.Key()
@@ -152,19 +153,19 @@ func off(platform string) *event.StreamClosed {
 	return &event.StreamClosed{StreamInfo: event.StreamInfo{Platform: platform}}
 }
 
-func who(login string) event.Person {
+func viewer(login string) event.Person {
 	return event.Person{Platform: "quayside", ID: "id-" + login, Login: login, Name: login}
 }
 
 func line(login, text string) *event.ChatSaid {
 	c := &event.ChatSaid{Text: text}
-	c.Person = who(login)
+	c.Person = viewer(login)
 	return c
 }
 
 func raid(login string, viewers int64) *event.RaidCame {
 	r := &event.RaidCame{Viewers: viewers}
-	r.Person = who(login)
+	r.Person = viewer(login)
 	return r
 }
 
@@ -383,7 +384,7 @@ func TestWhatBecomesOfAnAnnouncementOnASecondPlatformIsASetting(t *testing.T) {
 }
 
 func TestAChangeOfCategoryAloneKeepsTheTitle(t *testing.T) {
-	e := begin(t, adds(says("changed", "porch.stream.changed", courtesy.Free, courtesy.Who{}, nil, "{hasTitle, select, yes {{title}} other {?}} / {hasCategory, select, yes {{category}} other {?}}")))
+	e := begin(t, adds(says("changed", "porch.stream.changed", courtesy.Free, who.Who{}, nil, "{hasTitle, select, yes {{title}} other {?}} / {hasCategory, select, yes {{category}} other {?}}")))
 	e.happens(on("quayside"))
 	e.happens(&event.StreamChanged{StreamInfo: event.StreamInfo{Platform: "quayside", Category: "Microscope"}})
 	e.after(time.Minute)
@@ -521,7 +522,7 @@ func TestALateRaidIsNotSpokenOfButWaits(t *testing.T) {
 		t.Fatalf("the raid should wait for a person: %+v", e.s.Waiting)
 	}
 	ask := &event.DeskAsked{Act: "thank"}
-	ask.Person = who("kelpwright")
+	ask.Person = viewer("kelpwright")
 	e.happens(ask)
 	e.after(time.Minute)
 	e.wantSaid(1, "raid-boatload")
@@ -542,7 +543,7 @@ func TestARaidThatCannotBeThankedByHandGoesOnWaiting(t *testing.T) {
 	}
 	silent, _ := house.Ready(e.plan.Settings, 2)
 	e.plan = silent
-	ds := e.happens(&event.DeskAsked{Act: "thank", Person: who("kelpwright"), Member: "Odalys Brine"})
+	ds := e.happens(&event.DeskAsked{Act: "thank", Person: viewer("kelpwright"), Member: "Odalys Brine"})
 	if len(ds) != 1 || ds[0].Kind != house.Refuse || len(e.s.Waiting) != 1 {
 		t.Errorf("%+v; waiting %+v", ds, e.s.Waiting)
 	}
@@ -550,7 +551,7 @@ func TestARaidThatCannotBeThankedByHandGoesOnWaiting(t *testing.T) {
 		e.plan.Settings.Courtesy[i].On = true
 	}
 	e.plan, _ = house.Ready(e.plan.Settings, 3)
-	e.happens(&event.DeskAsked{Act: "thank", Person: who("kelpwright"), Member: "Odalys Brine"})
+	e.happens(&event.DeskAsked{Act: "thank", Person: viewer("kelpwright"), Member: "Odalys Brine"})
 	e.after(10 * time.Second)
 	if len(e.s.Waiting) != 0 {
 		t.Errorf("it was thanked, and still waits: %+v", e.s.Waiting)

@@ -6,6 +6,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/housefile"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -39,10 +40,10 @@ func (d *decider) joins(args wording.Args, platform, why string) {
 		d.againstAnnouncing(why)
 		return
 	}
-	c := courtesy.Cause{When: "porch.stream.opened", Live: true, At: d.now.In(d.p.Zone)}
+	c := who.Cause{When: "porch.stream.opened", Live: true, At: d.now.In(d.p.Zone)}
 	c.Person.Platform = platform
 	if how == housefile.EachOwn {
-		d.free(c, args, []string{platform})
+		d.free(d.p.Set.Meet(c), args, []string{platform})
 		d.release(d.s.Hush)
 		return
 	}

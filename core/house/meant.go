@@ -13,6 +13,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/core/plain"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -157,12 +158,12 @@ func (d *decider) meansWhom(name, platform string) (found []people.Named, near [
 }
 
 // concerns reports whether a command that fits does something to a person.
-func (d *decider) concerns(c courtesy.Cause) bool {
-	return slices.ContainsFunc(d.p.Set.For(c), func(r *courtesy.Ready) bool {
+func (d *decider) concerns(m *courtesy.Meeting) bool {
+	return slices.ContainsFunc(m.All(), func(r *courtesy.Ready) bool {
 		if !r.Concerns() {
 			return false
 		}
-		ok, _ := r.Fits(c)
+		ok, _ := r.Fits(m.Cause)
 		return ok
 	})
 }
@@ -250,7 +251,7 @@ func (s *State) question(ask string) *Question {
 }
 
 // meantBy is the cause as whoever a command names is behind it; false where it names nobody.
-func (d *decider) meantBy(c courtesy.Cause) (courtesy.Cause, bool) {
+func (d *decider) meantBy(c who.Cause) (who.Cause, bool) {
 	if c.When != courtesy.Command || d.meant == nil {
 		return c, false
 	}

@@ -87,7 +87,7 @@ func TestACommandIsAboutWhomItNames(t *testing.T) {
 
 func TestANameIsLookedForHereThenInTheBookAndOnTheLinesOwnPlatformFirst(t *testing.T) {
 	known := &people.Known{Person: 7, SayAs: "Marrow", Accounts: []string{"quayside:id-marsh_watch", "fernlight:f-marsh"}}
-	book := []people.Named{{Person: onFern("marsh", "Marsh"), Known: known}, {Person: who("marsh_watch"), Known: known}}
+	book := []people.Named{{Person: onFern("marsh", "Marsh"), Known: known}, {Person: viewer("marsh_watch"), Known: known}}
 	e := begin(t, asked)
 	e.happens(on("quayside"))
 	e.happens(line("pebble_june", "evening"))

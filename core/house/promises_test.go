@@ -12,6 +12,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // What is said of the house is so, and what was not meant is not done.
@@ -29,7 +30,7 @@ func TestHushPressedAgainWhileItIsOnLetsNothingOut(t *testing.T) {
 }
 
 func TestAFirstHelloIsAnsweredWhenNoGreetingIsSaid(t *testing.T) {
-	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")), func(s *housefile.Settings) {
+	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, who.Who{}, nil, "Hello, {name}")), func(s *housefile.Settings) {
 		s.Hello.PersonSeconds = 1800
 		for i := range s.Courtesy {
 			if s.Courtesy[i].ID == "greet-returning" {
@@ -77,7 +78,7 @@ func TestNobodyIsShoutedOutTwiceInAStreamUnlessSomebodyAsks(t *testing.T) {
 	if n != 3 {
 		t.Errorf("%d refusals say so; an arrival, a follow and a second raid should", n)
 	}
-	e.happens(&event.DeskAsked{Act: "shoutout", Person: who("kelpwright"), Member: "Odalys Brine"})
+	e.happens(&event.DeskAsked{Act: "shoutout", Person: viewer("kelpwright"), Member: "Odalys Brine"})
 	e.after(time.Minute)
 	e.wantSaid(2, "shout-out")
 	e.happens(off("quayside"))
@@ -94,7 +95,7 @@ func TestWhoIsNeverGreetedIsNeverShoutedOutByTheHouseItself(t *testing.T) {
 	e.happens(follows("kelpwright"), never)
 	e.after(time.Minute)
 	e.wantSaid(0, "shout-out")
-	e.happens(&event.DeskAsked{Act: "shoutout", Person: who("kelpwright"), Member: "Odalys Brine"}, never)
+	e.happens(&event.DeskAsked{Act: "shoutout", Person: viewer("kelpwright"), Member: "Odalys Brine"}, never)
 	e.after(time.Minute)
 	e.wantSaid(1, "shout-out")
 }
@@ -102,15 +103,15 @@ func TestWhoIsNeverGreetedIsNeverShoutedOutByTheHouseItself(t *testing.T) {
 func TestWhoComesInAgainIsMetOnceAStream(t *testing.T) {
 	in := func() *event.PersonEntered {
 		p := &event.PersonEntered{}
-		p.Person = who("pebble_june")
+		p.Person = viewer("pebble_june")
 		return p
 	}
 	out := func() *event.PersonLeft {
 		p := &event.PersonLeft{}
-		p.Person = who("pebble_june")
+		p.Person = viewer("pebble_june")
 		return p
 	}
-	e := begin(t, adds(says("door", "porch.person.entered", courtesy.Free, courtesy.Who{}, nil, "{name} is at the door")))
+	e := begin(t, adds(says("door", "porch.person.entered", courtesy.Free, who.Who{}, nil, "{name} is at the door")))
 	e.happens(on("quayside"))
 	for range 3 {
 		e.happens(in())
@@ -126,7 +127,7 @@ func TestWhoComesInAgainIsMetOnceAStream(t *testing.T) {
 }
 
 func TestATryKeepsItsMarkAfterALookUpAndATriedTipItsCurrency(t *testing.T) {
-	e := begin(t, adds(says("tip", "porch.support.tipped", courtesy.Thanks, courtesy.Who{}, &courtesy.Measure{Of: "amount", Currency: "CHF", AtLeast: num(2)}, "{hasAmount, select, yes {{amount}} other {}}")))
+	e := begin(t, adds(says("tip", "porch.support.tipped", courtesy.Thanks, who.Who{}, &who.Measure{Of: "amount", Currency: "CHF", AtLeast: num(2)}, "{hasAmount, select, yes {{amount}} other {}}")))
 	e.happens(on("quayside"))
 	shout := ""
 	for _, r := range e.plan.Set.All() {
@@ -134,7 +135,7 @@ func TestATryKeepsItsMarkAfterALookUpAndATriedTipItsCurrency(t *testing.T) {
 			shout = r.ID
 		}
 	}
-	e.happens(&event.DeskAsked{Act: "try", Courtesy: shout, Person: who("night_heron_cam"), Member: "Odalys Brine", Number: 5})
+	e.happens(&event.DeskAsked{Act: "try", Courtesy: shout, Person: viewer("night_heron_cam"), Member: "Odalys Brine", Number: 5})
 	asks := e.of(house.Ask)
 	if len(asks) != 1 {
 		t.Fatalf("%d asked", len(asks))
@@ -144,7 +145,7 @@ func TestATryKeepsItsMarkAfterALookUpAndATriedTipItsCurrency(t *testing.T) {
 	if got := e.wantSaid(1, shout); !strings.HasPrefix(got[0].Text, "(a try) ") || !strings.Contains(got[0].Text, "Reedbed") {
 		t.Errorf("said %q", got[0].Text)
 	}
-	e.happens(&event.DeskAsked{Act: "try", Courtesy: "tip", Person: who("saltpan_pip"), Member: "Odalys Brine", Number: 7})
+	e.happens(&event.DeskAsked{Act: "try", Courtesy: "tip", Person: viewer("saltpan_pip"), Member: "Odalys Brine", Number: 7})
 	e.after(time.Minute)
 	if got := e.wantSaid(1, "tip"); got[0].Text != "(a try) 7 CHF" {
 		t.Errorf("said %q", got[0].Text)
@@ -160,7 +161,7 @@ func TestARaidWhoseThanksWasGivenUpCanBeThankedFromWaiting(t *testing.T) {
 	if len(e.s.Waiting) != 1 || e.s.Waiting[0].Type != "porch.raid.came" {
 		t.Fatalf("%+v", e.s.Waiting)
 	}
-	e.happens(&event.DeskAsked{Act: "thank", Person: who("kelpwright"), Member: "Odalys Brine"})
+	e.happens(&event.DeskAsked{Act: "thank", Person: viewer("kelpwright"), Member: "Odalys Brine"})
 	e.after(time.Minute)
 	if got := e.wantSaid(1, "raid-"); !strings.Contains(got[0].Text, "37") {
 		t.Errorf("said %q", got[0].Text)
@@ -283,15 +284,15 @@ func TestAReasonForARaidNamesTheSlotThatStaysEmpty(t *testing.T) {
 
 // thanking has a thanks for follows, for tips and for raids, and greetings for all.
 func thanking(s *housefile.Settings) {
-	adds(says("follow", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "Thanks for the follow, {name}"),
-		says("tip", "porch.support.tipped", courtesy.Thanks, courtesy.Who{}, nil, "Thanks for the tip, {name}"))(s)
+	adds(says("follow", "porch.person.followed", courtesy.Thanks, who.Who{}, nil, "Thanks for the follow, {name}"),
+		says("tip", "porch.support.tipped", courtesy.Thanks, who.Who{}, nil, "Thanks for the tip, {name}"))(s)
 	s.Pace.PersonSeconds = 8
 }
 
 func TestNobodyIsSpokenToTwiceInAFewSeconds(t *testing.T) {
 	tip := &event.Tipped{Amount: "5.00", Currency: "EUR"}
-	tip.Person = who("pebble_june")
-	e := begin(t, thanking, adds(says("hello-june", courtesy.Arrival, courtesy.Greeting, courtesy.Who{Account: "quayside:id-pebble_june"}, nil, "There you are, {name}")))
+	tip.Person = viewer("pebble_june")
+	e := begin(t, thanking, adds(says("hello-june", courtesy.Arrival, courtesy.Greeting, who.Who{Account: "quayside:id-pebble_june"}, nil, "There you are, {name}")))
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	e.happens(line("pebble_june", "evening"))
@@ -312,7 +313,7 @@ func TestNobodyIsSpokenToTwiceInAFewSeconds(t *testing.T) {
 
 func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
 	both := &people.Known{Person: 3, Accounts: []string{"quayside:id-pebble_june", "fernlight:f-june"}, Attended: 2}
-	also := says("also", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "and welcome aboard, {name}")
+	also := says("also", "porch.person.followed", courtesy.Thanks, who.Who{}, nil, "and welcome aboard, {name}")
 	also.Also = true
 	e := begin(t, thanking, adds(also), func(s *housefile.Settings) { s.Pace.PersonSeconds = 8 })
 	e.happens(on("quayside"))
@@ -333,7 +334,7 @@ func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
 
 func TestWhatARaisedEventSaysIsOfTheSameCause(t *testing.T) {
 	e := begin(t, thanking, stage, does("raises", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell"}),
-		adds(says("bell", "porch.other", courtesy.Thanks, courtesy.Who{Fields: map[string]string{"event": "bell"}}, nil, "And a bell for {name}")), func(s *housefile.Settings) { s.Pace.PersonSeconds = 8 })
+		adds(says("bell", "porch.other", courtesy.Thanks, who.Who{Fields: map[string]string{"event": "bell"}}, nil, "And a bell for {name}")), func(s *housefile.Settings) { s.Pace.PersonSeconds = 8 })
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	ds := e.happens(follows("pebble_june"))
@@ -409,8 +410,8 @@ func TestNewcomersAreJoinedInTheHousesWordsWhenTheirGreetingHasNone(t *testing.T
 }
 
 func TestAStreamersFirstVisitEverIsMetAsOne(t *testing.T) {
-	e := begin(t, adds(says("fellow-out", courtesy.Arrival, courtesy.ShoutOut, courtesy.Who{Mark: people.Fellow}, nil, "{name}: {hasLink, select, yes {{link}} other {?}} {hasCategory, select, yes {{category}} other {?}}"),
-		says("answer", courtesy.Hello, courtesy.Answer, courtesy.Who{}, nil, "Hello, {name}")))
+	e := begin(t, adds(says("fellow-out", courtesy.Arrival, courtesy.ShoutOut, who.Who{Mark: people.Fellow}, nil, "{name}: {hasLink, select, yes {{link}} other {?}} {hasCategory, select, yes {{category}} other {?}}"),
+		says("answer", courtesy.Hello, courtesy.Answer, who.Who{}, nil, "Hello, {name}")))
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	e.happens(line("kelpwright", "hello"))
@@ -441,7 +442,7 @@ func TestAStreamersFirstVisitEverIsMetAsOne(t *testing.T) {
 }
 
 func TestALinkIsKnownWhereTheDoorSaysWhereItsStreamsAre(t *testing.T) {
-	e := begin(t, adds(says("follow", "porch.person.followed", courtesy.Thanks, courtesy.Who{}, nil, "Thanks {name}{hasLink, select, yes { {link}} other {}}")), func(s *housefile.Settings) {
+	e := begin(t, adds(says("follow", "porch.person.followed", courtesy.Thanks, who.Who{}, nil, "Thanks {name}{hasLink, select, yes { {link}} other {}}")), func(s *housefile.Settings) {
 		for i := range s.Doors {
 			if s.Doors[i].Platform == "quayside" {
 				s.Doors[i].Profile.Link = "https://quayside.example/{login}"

@@ -3,10 +3,10 @@ package house
 import (
 	"strconv"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/housefile"
 	"vividporch/core/plain"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -18,11 +18,11 @@ type Record struct {
 
 // quantities are the numbers that come with a happening, the main one first. Each
 // is shown beside the largest of its kind before it.
-func (s *State) quantities(data event.Data) []courtesy.Quantity {
-	var out []courtesy.Quantity
+func (s *State) quantities(data event.Data) []who.Quantity {
+	var out []who.Quantity
 	add := func(of, currency string, n float64) {
 		r := s.Largest[recordKey(data, of, currency)]
-		out = append(out, courtesy.Quantity{Of: of, Currency: currency, N: n, Tonight: r.Tonight, Ever: r.Ever})
+		out = append(out, who.Quantity{Of: of, Currency: currency, N: n, Tonight: r.Tonight, Ever: r.Ever})
 	}
 	money := func(amount, currency string) {
 		if n, err := strconv.ParseFloat(amount, 64); err == nil {

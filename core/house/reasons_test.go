@@ -20,6 +20,7 @@ import (
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/rehearsal"
+	"vividporch/core/who"
 )
 
 // reading is one reason that is asked whether it holds, with what was so when it was given.
@@ -75,7 +76,7 @@ func (a *reading) rule() *courtesy.Courtesy {
 
 // who is whom the decision is about and what was known of them; false when the event does
 // not tell that.
-func (a *reading) who() (event.Person, *people.Known, bool) {
+func (a *reading) viewer() (event.Person, *people.Known, bool) {
 	if p, k, ok := a.waited(); ok {
 		return p, k, true
 	}
@@ -140,7 +141,7 @@ func (a *reading) came() (came, of int) {
 
 // inCrews reports whether somebody is in the crews that the courtesy is for.
 func (a *reading) inCrews(k *people.Known) verdict {
-	var of *courtesy.Crews
+	var of *who.Crews
 	if r := a.rule(); r != nil {
 		of = r.Who.Crews
 	}
@@ -233,7 +234,7 @@ func band(text string) (least, most float64, ok bool) {
 
 // is reports whether one part of a winner's sentence holds.
 func (a *reading) is(part string) verdict {
-	p, k, told := a.who()
+	p, k, told := a.viewer()
 	if least, most, ok := band(part); ok {
 		n, known := a.number()
 		if !known {
@@ -277,7 +278,7 @@ const staffMay = "moderators, co-hosts and the streamer may always ask"
 func (a *reading) sentence(why string) verdict {
 	out := holds
 	if strings.Contains(why, staffMay) {
-		p, k, told := a.who()
+		p, k, told := a.viewer()
 		if told && !a.role(p, k, "moderator or above") {
 			return fails
 		}
@@ -330,7 +331,7 @@ var reasons = []struct {
 	}},
 	{`is for nobody to ask`, func(a *reading) verdict { return iff(a.rule().Who.Nobody) }},
 	{`is for somebody else`, func(a *reading) verdict {
-		p, k, told := a.who()
+		p, k, told := a.viewer()
 		if !told {
 			return untold
 		}
@@ -338,7 +339,7 @@ var reasons = []struct {
 		return iff(own != "" && own != p.Key() && (k == nil || !slices.Contains(k.Accounts, own)))
 	}},
 	{`is for those in .*`, func(a *reading) verdict {
-		_, k, told := a.who()
+		_, k, told := a.viewer()
 		if !told {
 			return untold
 		}
@@ -351,7 +352,7 @@ var reasons = []struct {
 		return untold
 	}},
 	{`is for one who (.*); this one (.*)`, func(a *reading) verdict {
-		_, k, told := a.who()
+		_, k, told := a.viewer()
 		if _, answered := a.ev.Data.(*event.LookupAnswered); !told && (answered || house.IsWake(a.ev.ID)) {
 			return untold // of a command that waited
 		}
@@ -363,13 +364,13 @@ var reasons = []struct {
 		}
 		st := a.standing(k)
 		same := strings.HasSuffix(a.m[2], string(st)) || a.m[2] == "was "+string(st)
-		if who, _, _ := a.who(); a.m[2] == "has no standing" { // the streamer, or whoever is never greeted
+		if who, _, _ := a.viewer(); a.m[2] == "has no standing" { // the streamer, or whoever is never greeted
 			return iff(a.role(who, k, "streamer") || slices.Contains(a.plan.Settings.Never, who.Login))
 		}
 		return iff(same && a.rule().Who.Standing != st)
 	}},
 	{`is for a raider`, func(a *reading) verdict {
-		p, _, told := a.who()
+		p, _, told := a.viewer()
 		if !told && a.ev.Who() == nil {
 			return holds
 		}
@@ -379,7 +380,7 @@ var reasons = []struct {
 		return iff(!a.raider(p.Key()))
 	}},
 	{`is for a fellow streamer`, func(a *reading) verdict {
-		_, k, told := a.who()
+		_, k, told := a.viewer()
 		if !told && a.ev.Who() == nil {
 			return holds
 		}
@@ -389,7 +390,7 @@ var reasons = []struct {
 		return iff(!k.Streams())
 	}},
 	{`is for a (moderator|co-host|VIP|subscriber|follower|streamer)( or above)?`, func(a *reading) verdict {
-		p, k, told := a.who()
+		p, k, told := a.viewer()
 		if !told {
 			return untold
 		}
@@ -523,7 +524,7 @@ var reasons = []struct {
 		return iff(listed || slices.ContainsFunc(a.plan.Settings.Doors, func(d housefile.Door) bool { return strings.EqualFold(d.Account, login) }))
 	}},
 	{`is to be left alone`, func(a *reading) verdict {
-		_, k, told := a.who()
+		_, k, told := a.viewer()
 		if !told {
 			return untold
 		}
@@ -531,7 +532,7 @@ var reasons = []struct {
 	}},
 	{`was shouted out in this stream already`, func(a *reading) verdict {
 		keys := []string{a.d.Person}
-		if _, k, told := a.who(); told && k != nil {
+		if _, k, told := a.viewer(); told && k != nil {
 			keys = append(keys, k.Accounts...)
 		}
 		if g := a.guest(a.d.Person); g != nil && g.Known != nil { // of an arrival that waited
@@ -592,7 +593,7 @@ var reasons = []struct {
 			return holds
 		}
 		within := func(at time.Time) bool { return !at.IsZero() && a.ev.Logged.Sub(at) < duration(a.m[1]) }
-		_, k, _ := a.who()
+		_, k, _ := a.viewer()
 		keys := []string{a.d.Person}
 		if k != nil {
 			keys = append(keys, k.Accounts...)

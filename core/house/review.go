@@ -12,6 +12,7 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/plain"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -50,7 +51,7 @@ func Review(s *State, p *Plan, shelf Shelf) []courtesy.Finding {
 			add(r.ID, "stopped", "is switched off", "switch it on in the list")
 			continue
 		}
-		r.Who.Each(func(w *courtesy.Who) {
+		r.Who.Each(func(w *who.Who) {
 			if w.Crews != nil && shelf.Crew != nil {
 				for _, id := range w.Crews.Of {
 					if !shelf.Crew(id) {
@@ -252,7 +253,7 @@ type Doing struct {
 
 // DryRun works out what a courtesy would do for a person and a number if its
 // happening came now, while live. Nothing leaves.
-func DryRun(s *State, p *Plan, r *courtesy.Ready, person event.Person, known *people.Known, quantity *courtesy.Quantity) []Doing {
+func DryRun(s *State, p *Plan, r *courtesy.Ready, person event.Person, known *people.Known, quantity *who.Quantity) []Doing {
 	live := true
 	d := &decider{s: s, ev: &event.Event{Seq: s.Seq + 1, ID: "dry", Type: r.When, Data: &event.Woke{}, Time: s.Clock, Logged: s.Clock}, known: known, p: p, now: s.Clock, live: &live}
 	c := d.cause(person)
@@ -264,7 +265,7 @@ func DryRun(s *State, p *Plan, r *courtesy.Ready, person event.Person, known *pe
 	sample := Sample{Name: args["name"].Text, Streams: 1, Viewers: 1}
 	if quantity != nil {
 		sample.Viewers = int64(quantity.N)
-		c.Quantities = []courtesy.Quantity{*quantity}
+		c.Quantities = []who.Quantity{*quantity}
 	}
 	for k, v := range SampleArgs(p, r.When, sample) {
 		if _, has := args[k]; !has {

@@ -11,11 +11,12 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
 // line makes a line that is coming up.
-func (d *decider) line(c courtesy.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
+func (d *decider) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
 	l := pace.Line{ID: d.lineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(c.Person), Name: args["name"].Text,
 		Alt: mark, Made: d.now, Due: d.due(r, o), Priority: priority(r), Hushed: d.s.Hush, As: o.As,
 		Shouts: r.Slot == courtesy.ShoutOut, Whose: d.whose(c), Waits: r.Slot == courtesy.Thanks && waits(c.When), Cause: d.ev.Cause}
@@ -67,7 +68,7 @@ func (d *decider) delay(r *courtesy.Ready, o *courtesy.ReadyOutput) time.Duratio
 }
 
 // whose stands for the person behind a cause, whichever account they use.
-func (d *decider) whose(c courtesy.Cause) string {
+func (d *decider) whose(c who.Cause) string {
 	if c.Person.ID == "" {
 		return ""
 	}
@@ -123,7 +124,7 @@ func (d *decider) ask(person event.Person, why string) {
 }
 
 // asks reports whether an output's person can be asked about before it is said.
-func (d *decider) asks(c courtesy.Cause, o *courtesy.ReadyOutput) bool {
+func (d *decider) asks(c who.Cause, o *courtesy.ReadyOutput) bool {
 	return o.Ask && d.heard == nil && c.Person.ID != "" && d.p.Lookup(c.Person.Platform) != ""
 }
 

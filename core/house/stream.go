@@ -6,8 +6,8 @@ import (
 	"slices"
 	"time"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -79,12 +79,12 @@ func (d *decider) close(at time.Time, why string) {
 	}
 	d.closing = true
 	defer func() { d.closing = false }()
-	d.free(courtesy.Cause{When: "porch.stream.closed", Live: true, At: d.now.In(d.p.Zone)}, d.told(info), d.onAir())
+	d.free(d.p.Set.Meet(who.Cause{When: "porch.stream.closed", Live: true, At: d.now.In(d.p.Zone)}), d.told(info), d.onAir())
 }
 
 // againstAnnouncing says for each announcement why it is not made again.
 func (d *decider) againstAnnouncing(why string) {
-	for _, r := range d.p.Set.For(courtesy.Cause{When: "porch.stream.opened"}) {
+	for _, r := range d.p.Set.For(who.Cause{When: "porch.stream.opened"}) {
 		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{why}})
 	}
 }

@@ -12,6 +12,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
+	"vividporch/core/who"
 )
 
 func file(t *testing.T, v any) *housefile.Incoming {
@@ -71,7 +72,7 @@ func TestAnotherChannelsFileBringsItsWordsAndNotItsDoors(t *testing.T) {
 
 func TestOneCrewsCourtesiesTravelWithThePlacesTheyNeed(t *testing.T) {
 	s := housetest.Demo(t)
-	moths := courtesy.Courtesy{ID: "moths", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: courtesy.Who{Any: []courtesy.Who{{Tag: "x"}, {Crews: &courtesy.Crews{Of: []string{"quiet-moths"}}}}},
+	moths := courtesy.Courtesy{ID: "moths", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Any: []who.Who{{Tag: "x"}, {Crews: &who.Crews{Of: []string{"quiet-moths"}}}}},
 		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{name}"}}, {ID: "post", Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} is in"}}}}
 	s.Courtesy = append(s.Courtesy, moths)
 	ids := housefile.OfCrew(s, "quiet-moths")
@@ -92,7 +93,7 @@ func TestOneCrewsCourtesiesTravelWithThePlacesTheyNeed(t *testing.T) {
 
 func TestAPartTakesAlongTheFittingsFillInsAndEventsItUses(t *testing.T) {
 	s := housetest.Demo(t)
-	s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "tide", On: true, When: "porch.other", Who: courtesy.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []courtesy.Output{
+	s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "tide", On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []courtesy.Output{
 		{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{hasLastFollowers, select, yes {{lastFollowers}} other {}} {dice}"}},
 		{ID: "lamp", Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#7fb7b2"}}})
 	in := file(t, housefile.Part(s, []string{"tide"}))

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/who"
 )
 
 // Format is the format of the house files that this house writes. It reads those of
@@ -12,6 +13,7 @@ import (
 // "staff" let moderators and the streamer in.
 const Format = 2
 
+// ReadsFormats is the remedy for a file of another format.
 const ReadsFormats = "this house reads formats 1 and 2"
 
 // Lift makes a house file of an older format one of the newest; what is no house file
@@ -70,6 +72,6 @@ func narrowsPeople(doc any) bool {
 	if err != nil {
 		return false
 	}
-	var w courtesy.Who
+	var w who.Who
 	return json.Unmarshal(raw, &w) == nil && w.AboutPeople()
 }

@@ -7,6 +7,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/who"
 	"vividporch/core/wording"
 )
 
@@ -53,7 +54,7 @@ func Part(s *Settings, ids []string) map[string]any {
 	with(out, "own", s.Own, func(e Own) bool {
 		found := used(func(o courtesy.Output) bool { return o.Kind == courtesy.Raise && strings.EqualFold(o.Event, e.Event) })
 		for i := range list {
-			list[i].Who.Each(func(w *courtesy.Who) { found = found || strings.EqualFold(w.Fields["event"], e.Event) })
+			list[i].Who.Each(func(w *who.Who) { found = found || strings.EqualFold(w.Fields["event"], e.Event) })
 		}
 		return found
 	})
@@ -78,7 +79,7 @@ func OfCrew(s *Settings, crew string) []string {
 	var ids []string
 	for i := range s.Courtesy {
 		found := false
-		s.Courtesy[i].Who.Each(func(w *courtesy.Who) { found = found || w.Crews != nil && slices.Contains(w.Crews.Of, crew) })
+		s.Courtesy[i].Who.Each(func(w *who.Who) { found = found || w.Crews != nil && slices.Contains(w.Crews.Of, crew) })
 		if found {
 			ids = append(ids, s.Courtesy[i].ID)
 		}
@@ -132,7 +133,7 @@ func Needs(list []courtesy.Courtesy) Needed {
 		}
 	}
 	for i := range list {
-		asks := func(w *courtesy.Who) {
+		asks := func(w *who.Who) {
 			once(&n.Accounts, w.Account)
 			if w.Crews != nil {
 				once(&n.Crews, w.Crews.Of...)

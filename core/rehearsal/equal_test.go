@@ -13,6 +13,7 @@ import (
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
 	"vividporch/core/rehearsal"
+	"vividporch/core/who"
 )
 
 var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
@@ -22,9 +23,9 @@ func told(t *testing.T) (*housefile.Settings, *house.Plan) {
 	t.Helper()
 	s := housetest.Base()
 	s.Pace.GapSeconds, s.Pace.JoinAt = 0, 0
-	for _, who := range []string{`{"standing":"newcomer"}`, `{"standing":"returning"}`, `{"mark":"fellow streamer"}`} {
-		var w courtesy.Who
-		json.Unmarshal([]byte(who), &w)
+	for _, doc := range []string{`{"standing":"newcomer"}`, `{"standing":"returning"}`, `{"mark":"fellow streamer"}`} {
+		var w who.Who
+		json.Unmarshal([]byte(doc), &w)
 		id := string(w.Standing) + string(w.Mark)
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: strings.ReplaceAll(id, " ", "-"), On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: w,
 			Do: []courtesy.Output{{ID: "o", Kind: courtesy.Say, Alternatives: []string{"{name}: " + id + " {streams, plural, other {#}}"}}}})

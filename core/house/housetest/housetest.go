@@ -19,6 +19,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/who"
 )
 
 // Platforms are where everybody of a random evening is.
@@ -132,7 +133,7 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 	case 1:
 		c.Who.Standing = pick(r, people.Newcomer, people.Returning, people.Regular, people.LongAway)
 	case 2:
-		c.Who.Crews = &courtesy.Crews{Of: []string{"low-water"}}
+		c.Who.Crews = &who.Crews{Of: []string{"low-water"}}
 	case 3:
 		c.Who.Mark = pick(r, people.Raider, people.Fellow)
 	}
@@ -141,7 +142,7 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 	}
 	if r.IntN(4) == 0 {
 		least := float64(r.IntN(10))
-		c.Measure = &courtesy.Measure{AtLeast: &least}
+		c.Measure = &who.Measure{AtLeast: &least}
 	}
 	if r.IntN(4) == 0 {
 		c.Burst = &courtesy.Burst{Seconds: float64(1 + r.IntN(10)), At: 2 + r.IntN(3)}

@@ -1,4 +1,4 @@
-package courtesy
+package who
 
 import (
 	"fmt"
@@ -46,8 +46,8 @@ func (m *Measure) find(qs []Quantity) *Quantity {
 	return nil
 }
 
-// misfit says why a measure does not hold, or "".
-func (m *Measure) misfit(qs []Quantity) string {
+// Misfit says why a measure does not hold, or "".
+func (m *Measure) Misfit(qs []Quantity) string {
 	q := m.find(qs)
 	switch {
 	case q == nil && (m.Of != "" || m.Currency != "" || m.Largest != ""):
@@ -55,16 +55,17 @@ func (m *Measure) misfit(qs []Quantity) string {
 	case q == nil:
 		return ""
 	case m.Largest == "tonight" && q.N <= q.Tonight:
-		return "is for the largest tonight, which was " + number(q.Tonight)
+		return "is for the largest tonight, which was " + Number(q.Tonight)
 	case m.Largest == "ever" && q.N <= q.Ever:
-		return "is for the largest ever, which was " + number(q.Ever)
-	case !m.holds(q.N):
-		return "is for " + m.String() + ", this is " + number(q.N)
+		return "is for the largest ever, which was " + Number(q.Ever)
+	case !m.Holds(q.N):
+		return "is for " + m.String() + ", this is " + Number(q.N)
 	}
 	return ""
 }
 
-func (m *Measure) holds(n float64) bool {
+// Holds reports whether a number is in the band.
+func (m *Measure) Holds(n float64) bool {
 	switch {
 	case m.Exactly != nil:
 		return n == *m.Exactly
@@ -84,27 +85,27 @@ func (m *Measure) String() string {
 	}
 	switch {
 	case m.Exactly != nil:
-		return "exactly " + number(*m.Exactly) + unit
+		return "exactly " + Number(*m.Exactly) + unit
 	case m.Largest == "tonight":
 		return "the largest tonight"
 	case m.Largest == "ever":
 		return "the largest ever"
 	case m.AtLeast != nil && m.UpTo != nil:
-		return number(*m.AtLeast) + " to " + number(*m.UpTo) + unit
+		return Number(*m.AtLeast) + " to " + Number(*m.UpTo) + unit
 	case m.AtLeast != nil:
-		return number(*m.AtLeast) + " or more" + unit
+		return Number(*m.AtLeast) + " or more" + unit
 	case m.UpTo != nil:
-		return "up to " + number(*m.UpTo) + unit
+		return "up to " + Number(*m.UpTo) + unit
 	}
 	return "otherwise"
 }
 
-// number writes a whole number without a point.
-func number(f float64) string { return strconv.FormatFloat(f, 'f', -1, 64) }
+// Number writes a whole number without a point.
+func Number(f float64) string { return strconv.FormatFloat(f, 'f', -1, 64) }
 
-// rank orders measures: exactly, the largest so far, a band with two ends, a band
+// Rank orders measures: exactly, the largest so far, a band with two ends, a band
 // with one, otherwise, none.
-func (m *Measure) rank() int {
+func (m *Measure) Rank() int {
 	switch {
 	case m == nil:
 		return 0
@@ -120,18 +121,18 @@ func (m *Measure) rank() int {
 	return 1
 }
 
-// compare puts the closer of two measures that both hold first.
-func (m *Measure) compare(o *Measure) (int, string) {
-	if d := m.rank() - o.rank(); d != 0 {
+// Compare puts the closer of two measures that both hold first.
+func (m *Measure) Compare(o *Measure) (int, string) {
+	if d := m.Rank() - o.Rank(); d != 0 {
 		return d, "the closer measure wins"
 	}
-	if m.rank() == 4 && m.Largest != o.Largest {
+	if m.Rank() == 4 && m.Largest != o.Largest {
 		if m.Largest == "ever" {
 			return 1, "the largest ever is closer than tonight's"
 		}
 		return -1, "the largest ever is closer than tonight's"
 	}
-	if m.rank() == 2 && *m.AtLeast != *o.AtLeast {
+	if m.Rank() == 2 && *m.AtLeast != *o.AtLeast {
 		if *m.AtLeast > *o.AtLeast {
 			return 1, "the higher amount wins"
 		}
@@ -140,8 +141,8 @@ func (m *Measure) compare(o *Measure) (int, string) {
 	return 0, ""
 }
 
-// ends are the least and the greatest number a band takes in.
-func (m *Measure) ends() (low, high float64) {
+// Ends are the least and the greatest number a band takes in.
+func (m *Measure) Ends() (low, high float64) {
 	low, high = math.Inf(-1), math.Inf(1)
 	switch {
 	case m == nil:
@@ -158,7 +159,8 @@ func (m *Measure) ends() (low, high float64) {
 	return low, high
 }
 
-func (m *Measure) check(fault func(at, what, remedy string)) {
+// Check reports what in a measure can never be meant.
+func (m *Measure) Check(fault func(at, what, remedy string)) {
 	if m.AtLeast != nil && m.UpTo != nil && *m.UpTo < *m.AtLeast {
 		fault("measure", "ends before it begins", "let upTo be at least atLeast")
 	}

@@ -1,4 +1,10 @@
-package courtesy
+// Package who is the conditions on a person and a cause: whom a courtesy is for, and by
+// which number.
+//
+// A [Who] is matched against a [Cause]: [Who.Match] says how close it came, or why it does
+// not hold. A [Measure] is the same for the number that came with a happening. Both tell
+// themselves in words, and whether two of them can ever hold at once.
+package who
 
 import (
 	"cmp"
@@ -50,44 +56,44 @@ type Hours struct {
 	To   string `json:"to" jsonschema:"pattern=^([01][0-9]|2[0-3]):[0-5][0-9]$"`
 }
 
-// closeness is how near a who comes to a single person; the nearer wins.
-type closeness int
+// Closeness is how near a who comes to a single person; the nearer wins.
+type Closeness int
 
 const (
-	forAnyone closeness = iota
-	forStanding
-	forKind // by mark, role, tag or trust
-	forCrew
-	forCombination
-	forPerson
+	ForAnyone Closeness = iota
+	ForStanding
+	ForKind // by mark, role, tag or trust
+	ForCrew
+	ForCombination
+	ForPerson
 )
 
-// held is how a who that matched did so: how close it came, for a combination how
+// Held is how a who that matched did so: how close it came, for a combination how
 // many crews it took, how many conditions held, and which, in words.
-type held struct {
-	close      closeness
-	crews      int
-	conditions int
-	says       []string
+type Held struct {
+	Close      Closeness
+	Crews      int
+	Conditions int
+	Says       []string
 }
 
-func (h *held) take(c closeness, crews int, says string) {
-	h.conditions++
-	h.says = append(h.says, says)
+func (h *Held) take(c Closeness, crews int, says string) {
+	h.Conditions++
+	h.Says = append(h.Says, says)
 	h.reach(c, crews)
 }
 
 // reach keeps the closest that was come.
-func (h *held) reach(c closeness, crews int) {
-	if c > h.close || c == h.close && crews > h.crews {
-		h.close, h.crews = c, crews
+func (h *Held) reach(c Closeness, crews int) {
+	if c > h.Close || c == h.Close && crews > h.Crews {
+		h.Close, h.Crews = c, crews
 	}
 }
 
-func (h *held) join(o held) {
-	h.reach(o.close, o.crews)
-	h.conditions += o.conditions
-	h.says = append(h.says, o.says...)
+func (h *Held) join(o Held) {
+	h.reach(o.Close, o.Crews)
+	h.Conditions += o.Conditions
+	h.Says = append(h.Says, o.Says...)
 }
 
 // Each visits a who and all that stand within it.
@@ -100,28 +106,28 @@ func (w *Who) Each(f func(*Who)) {
 	}
 }
 
-// closest is how close a who can come at most.
-func (w *Who) closest() closeness {
-	var h held
+// Closest is how close a who can come at most.
+func (w *Who) Closest() Closeness {
+	var h Held
 	w.count(&h)
 	for _, inner := range [][]Who{w.All, w.Any} {
 		for i := range inner {
-			h.reach(inner[i].closest(), 0)
+			h.reach(inner[i].Closest(), 0)
 		}
 	}
-	return h.close
+	return h.Close
 }
 
-// compare puts the more specific of two first.
-func (h held) compare(o held) (int, string) {
-	if d := cmp.Or(cmp.Compare(h.close, o.close), cmp.Compare(h.crews, o.crews)); d != 0 {
+// Compare puts the more specific of two first.
+func (h Held) Compare(o Held) (int, string) {
+	if d := cmp.Or(cmp.Compare(h.Close, o.Close), cmp.Compare(h.Crews, o.Crews)); d != 0 {
 		return d, "the closer who wins"
 	}
 	return 0, ""
 }
 
-// match tells how a who holds for a cause, or why it does not.
-func (w *Who) match(c *Cause) (h held, misfit string) {
+// Match tells how a who holds for a cause, or why it does not.
+func (w *Who) Match(c *Cause) (h Held, misfit string) {
 	switch {
 	case w.Nobody:
 		return h, "is for nobody to ask"
@@ -158,26 +164,26 @@ func (w *Who) match(c *Cause) (h held, misfit string) {
 		}
 	}
 	for i := range w.All {
-		o, why := w.All[i].match(c)
+		o, why := w.All[i].Match(c)
 		if why != "" {
 			return h, why
 		}
 		h.join(o)
 	}
 	for i := range w.Not {
-		if o, why := w.Not[i].match(c); why == "" {
-			return h, "is not for one who " + strings.Join(o.says, " and ")
+		if o, why := w.Not[i].Match(c); why == "" {
+			return h, "is not for one who " + strings.Join(o.Says, " and ")
 		}
 	}
 	if len(w.Any) > 0 {
-		best, found, whys := held{}, false, []string{}
+		best, found, whys := Held{}, false, []string{}
 		for i := range w.Any {
-			o, why := w.Any[i].match(c)
+			o, why := w.Any[i].Match(c)
 			if why != "" {
 				whys = append(whys, why)
 				continue
 			}
-			if d, _ := o.compare(best); !found || d > 0 || d == 0 && o.conditions > best.conditions {
+			if d, _ := o.Compare(best); !found || d > 0 || d == 0 && o.Conditions > best.Conditions {
 				best, found = o, true
 			}
 		}
@@ -199,16 +205,16 @@ func (w *Who) AboutPeople() (yes bool) {
 	return yes
 }
 
-// ofTheEvening is what is left of a who for somebody who may always ask: where and when,
+// OfTheEvening is what is left of a who for somebody who may always ask: where and when,
 // but not whom. A branch that asks nothing else holds then, and an exception for some
 // people excepts nobody.
-func (w *Who) ofTheEvening() Who {
+func (w *Who) OfTheEvening() Who {
 	out := Who{Platform: w.Platform, Days: w.Days, Hours: w.Hours, Since: w.Since, Until: w.Until, Fields: w.Fields}
 	for i := range w.All {
-		out.All = append(out.All, w.All[i].ofTheEvening())
+		out.All = append(out.All, w.All[i].OfTheEvening())
 	}
 	for i := range w.Any {
-		out.Any = append(out.Any, w.Any[i].ofTheEvening())
+		out.Any = append(out.Any, w.Any[i].OfTheEvening())
 	}
 	for i := range w.Not {
 		if !w.Not[i].AboutPeople() {
@@ -219,49 +225,49 @@ func (w *Who) ofTheEvening() Who {
 }
 
 // count adds this who's own conditions to what holds.
-func (w *Who) count(h *held) {
+func (w *Who) count(h *Held) {
 	if w.Account != "" {
-		h.take(forPerson, 0, "these words are this person's own")
+		h.take(ForPerson, 0, "these words are this person's own")
 	}
 	if w.Crews != nil {
 		if len(w.Crews.Of) > 1 && w.Crews.In != "any" {
-			h.take(forCombination, len(w.Crews.Of), "is "+w.Crews.String())
+			h.take(ForCombination, len(w.Crews.Of), "is "+w.Crews.String())
 		} else {
-			h.take(forCrew, 0, "is "+w.Crews.String())
+			h.take(ForCrew, 0, "is "+w.Crews.String())
 		}
 	}
 	if w.Mark != "" {
-		h.take(forKind, 0, "is a "+string(w.Mark))
+		h.take(ForKind, 0, "is a "+string(w.Mark))
 	}
 	if w.Role != "" {
-		h.take(forKind, 0, "is a "+w.roleWords())
+		h.take(ForKind, 0, "is a "+w.roleWords())
 	}
 	if w.Tag != "" {
-		h.take(forKind, 0, "is tagged "+w.Tag)
+		h.take(ForKind, 0, "is tagged "+w.Tag)
 	}
 	if w.Trusted {
-		h.take(forKind, 0, "is trusted")
+		h.take(ForKind, 0, "is trusted")
 	}
 	if w.Standing != "" {
-		h.take(forStanding, 0, aStanding(w.Standing))
+		h.take(ForStanding, 0, aStanding(w.Standing))
 	}
 	if w.Platform != "" {
-		h.take(forAnyone, 0, "is on "+w.Platform)
+		h.take(ForAnyone, 0, "is on "+w.Platform)
 	}
 	if w.Attended > 0 {
-		h.take(forAnyone, 0, fmt.Sprintf("was at %d streams or more", w.Attended))
+		h.take(ForAnyone, 0, fmt.Sprintf("was at %d streams or more", w.Attended))
 	}
 	if len(w.Days) > 0 {
-		h.take(forAnyone, 0, "comes on "+plain.List(w.Days, "or"))
+		h.take(ForAnyone, 0, "comes on "+plain.List(w.Days, "or"))
 	}
 	if w.Hours != nil {
-		h.take(forAnyone, 0, "comes "+w.Hours.String())
+		h.take(ForAnyone, 0, "comes "+w.Hours.String())
 	}
 	if w.Since != "" || w.Until != "" {
-		h.take(forAnyone, 0, "comes "+w.season())
+		h.take(ForAnyone, 0, "comes "+w.season())
 	}
 	for _, k := range sortedKeys(w.Fields) {
-		h.take(forAnyone, 0, fmt.Sprintf("has %s “%s”", k, w.Fields[k]))
+		h.take(ForAnyone, 0, fmt.Sprintf("has %s “%s”", k, w.Fields[k]))
 	}
 }
 
@@ -344,8 +350,8 @@ func sortedKeys(m map[string]string) []string {
 	return keys
 }
 
-// check reports what in a who can never be meant.
-func (w *Who) check(at string, fault func(at, what, remedy string)) {
+// Check reports what in a who can never be meant.
+func (w *Who) Check(at string, fault func(at, what, remedy string)) {
 	switch w.Role {
 	case "", event.Streamer, event.CoHost, event.Moderator, event.VIP, event.Subscriber, event.Follower:
 	default:
@@ -390,7 +396,7 @@ func (w *Who) check(at string, fault func(at, what, remedy string)) {
 	}
 	for name, inner := range map[string][]Who{"all": w.All, "any": w.Any, "not": w.Not} {
 		for i := range inner {
-			inner[i].check(fmt.Sprintf("%s.%s.%d", at, name, i), fault)
+			inner[i].Check(fmt.Sprintf("%s.%s.%d", at, name, i), fault)
 		}
 	}
 }
