@@ -13,7 +13,9 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/housefile"
+	"vividporch/core/who"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 )
