@@ -12,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/wording"
@@ -34,7 +35,7 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 	names := s.names(c.Request().Context())
 	for _, cy := range plan.Whole.Courtesy {
 		v := spec.CourtesyView{ID: cy.ID, On: cy.On, Lane: courtesy.Lane(cy), When: cy.When, Silent: len(cy.Do) == 0, Sentence: []spec.Part{}, Outputs: []spec.OutputView{},
-			FillIns: fillIns(plan.World().Offers(cy)), JoinedFillIns: fillIns(courtesy.JoinedFillIns(cy.When))}
+			FillIns: fillIns(plan.World().Offers(cy)), JoinedFillIns: fillIns(happening.Of(cy.When).JoinedOffers())}
 		if v.Rule, err = ruleOf(cy); err != nil {
 			return err
 		}
@@ -251,7 +252,7 @@ func (s *Server) TryWording(c *echo.Context, id string) error {
 	offered, args := s.house.Plan().World().Offers(*cy), house.SampleArgs(s.house.Plan(), cy.When, house.Sample{Name: in.Person.Name, Streams: int64(in.Person.Streams),
 		Viewers: in.Person.Viewers, Link: in.Person.Link, Category: in.Person.Category})
 	if in.Joined {
-		offered, args = courtesy.JoinedFillIns(cy.When), house.SampleJoinedArgs(s.house.Plan(), cy.When)
+		offered, args = happening.Of(cy.When).JoinedOffers(), house.SampleJoinedArgs(s.house.Plan(), cy.When)
 	}
 	out := spec.Tried{Items: []spec.TriedOne{}}
 	for i, src := range in.Wordings {

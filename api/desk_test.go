@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"vividporch/core/courtesy"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
@@ -33,7 +33,7 @@ func coming(b *porchtest.Boat, part string) (c spec.Coming) {
 // slow makes greetings wait long enough to be laid hands on.
 func slow(s *housefile.Settings) {
 	for i := range s.Courtesy {
-		if s.Courtesy[i].Slot == courtesy.Greeting {
+		if s.Courtesy[i].Slot == happening.Greeting {
 			s.Courtesy[i].Do[0].DelaySeconds = 300
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
@@ -270,7 +271,7 @@ func TestACoHostIsKnownInChatByTheAccountTheyLink(t *testing.T) {
 	n := 0
 	asks := func(id, login string, nick bool) bool {
 		n++
-		d := &event.ChatSaid{Text: "!sluice"}
+		d := &happening.ChatSaid{Text: "!sluice"}
 		d.Person = event.Person{Platform: "quayside", ID: id, Login: login, Nick: nick}
 		rs, err := b.House.Submit(t.Context(), []event.Event{{Door: "quayside-chat", Source: "#r", ID: fmt.Sprint("ask-", n), Type: d.Type(), Data: d}})
 		if err != nil {

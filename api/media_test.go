@@ -14,6 +14,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/who"
 	"vividporch/porch/porchtest"
@@ -191,7 +192,7 @@ func TestABundleWhoseHouseFileCannotComeIntoForcePutsNothingOnTheShelf(t *testin
 func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
 	crew := func(s *housefile.Settings) {
 		card := func(id, media string, who who.Who) courtesy.Courtesy {
-			return courtesy.Courtesy{ID: id, On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who, Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: media}}}
+			return courtesy.Courtesy{ID: id, On: true, When: happening.Arrival, Slot: happening.Greeting, Who: who, Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: media}}}
 		}
 		s.Courtesy = append(s.Courtesy, card("low-water", "limpet.png", who.Who{Crews: &who.Crews{In: "any", Of: []string{"low-water-league"}}}), card("others", "other.png", who.Who{}))
 	}

@@ -22,6 +22,7 @@ import (
 
 	"vividporch/api"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
@@ -558,7 +559,7 @@ func TestANickThatNobodyVouchesForLearnsNothingAndIsForgottenOnlyByAYes(t *testi
 	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
 	privacy := b.House.Plan().Settings.Privacy
 	says := func(nick bool, text string) []house.Decision {
-		d := &event.ChatSaid{Text: text}
+		d := &happening.ChatSaid{Text: text}
 		d.Person = event.Person{Platform: "quayside", ID: "lena", Login: "lena", Nick: nick}
 		rs, err := b.House.Submit(t.Context(), []event.Event{{Door: "quayside-chat", Source: "#r", ID: fmt.Sprint(nick, text), Type: d.Type(), Data: d}})
 		if err != nil {

@@ -13,6 +13,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/who"
@@ -67,7 +68,7 @@ func measureView(m *who.Measure, when string) (v spec.Measure, err error) {
 		return v, nil
 	}
 	if v, err = recast[spec.Measure](m); err == nil && *m == (who.Measure{}) {
-		v.Of = courtesy.MainNumber(when)
+		v.Of = happening.Of(when).Main()
 	}
 	return v, err
 }
@@ -98,7 +99,7 @@ func outputOf(v spec.RuleOutput) (o courtesy.Output, err error) {
 
 // composed is a courtesy as a rule has it.
 func composed(in spec.CourtesyRule) (c courtesy.Courtesy, err error) {
-	c = courtesy.Courtesy{When: in.When, Slot: courtesy.Slot(in.Slot), Also: in.Also, Only: in.Only, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title, Delay: in.DelaySeconds}
+	c = courtesy.Courtesy{When: in.When, Slot: happening.Slot(in.Slot), Also: in.Also, Only: in.Only, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title, Delay: in.DelaySeconds}
 	if c.Who, err = recast[who.Who](in.Who); err != nil {
 		return c, err
 	}
@@ -126,7 +127,7 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 	}
 	var made courtesy.Courtesy
 	v, err := s.house.ChangeSettings(c.Request().Context(), porch.By{Member: memberOf(c).Name, Role: memberOf(c).Role}, "a new courtesy", func(set *housefile.Settings) error {
-		made = courtesy.New(set.Courtesy, in.When, courtesy.Slot(in.Slot))
+		made = courtesy.New(set.Courtesy, in.When, happening.Slot(in.Slot))
 		if in.From != "" {
 			from, err := findCourtesy(set, in.From)
 			if err != nil {
@@ -172,7 +173,7 @@ func (s *Server) ClimbLadder(c *echo.Context) error {
 	if in.Of != "" {
 		q = &who.Quantity{Of: in.Of, Currency: in.Currency, N: in.Number}
 	}
-	got, err := s.house.Climb(c.Request().Context(), in.When, courtesy.Slot(in.Slot), in.Account, q, in.Courtesy)
+	got, err := s.house.Climb(c.Request().Context(), in.When, happening.Slot(in.Slot), in.Account, q, in.Courtesy)
 	if errors.Is(err, store.ErrNone) {
 		return problem(http.StatusNotFound, "Nobody in the guest book has this account", "Choose somebody from the book.")
 	}
@@ -305,8 +306,8 @@ func (s *Server) composing(out *spec.Courtesies) error {
 	for _, t := range plan.Set.Ties(20) {
 		out.Ties = append(out.Ties, spec.Tie{First: t.First, Second: t.Second, Why: t.Why})
 	}
-	for _, w := range courtesy.Whens() {
-		v := spec.When{Type: w.Type, Words: w.Words, Numbers: append([]string{}, w.Numbers...), Fields: append([]string{}, w.Fields...)}
+	for _, w := range happening.Whens() {
+		v := spec.When{Type: w.Type, Words: w.Words, Numbers: append([]string{}, w.NumberNames()...), Fields: append([]string{}, w.TextNames()...)}
 		for _, slot := range w.Slots {
 			v.Slots = append(v.Slots, string(slot))
 		}

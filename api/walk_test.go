@@ -17,6 +17,7 @@ import (
 	"github.com/getkin/kin-openapi/openapi3"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/store"
@@ -212,7 +213,7 @@ func TestEveryRouteHoldsItsBoundsAsEverybody(t *testing.T) {
 	if asked < 800 || refused < 200 {
 		t.Errorf("only %d requests were made, %d refused", asked, refused)
 	}
-	d := &event.ChatSaid{Text: "and on"}
+	d := &happening.ChatSaid{Text: "and on"}
 	d.Person = event.Person{Platform: "quayside", ID: "77", Login: "tidewrack"}
 	if rs, err := b.House.Submit(t.Context(), []event.Event{{Door: "quayside", Source: "s", ID: "after", Type: d.Type(), Data: d}}); err != nil || rs[0].Seq == 0 {
 		t.Errorf("the house does not live on: %+v %v", rs, err)

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -57,7 +58,7 @@ func coreSpeed() ([]figure, error) {
 		known[k] = &people.Known{Accounts: []string{k}, Attended: len(k) % 2}
 	}
 	st := house.NewState()
-	open := event.Event{Seq: 1, ID: "open", Type: "porch.stream.opened", Time: begin, Data: &event.StreamOpened{StreamInfo: event.StreamInfo{Platform: "quayside", Title: "Bench"}}}
+	open := event.Event{Seq: 1, ID: "open", Type: "porch.stream.opened", Time: begin, Data: &happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: "quayside", Title: "Bench"}}}
 	open.Stamp(begin)
 	house.Step(st, &open, nil, plan)
 	runtime.GC()

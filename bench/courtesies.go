@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -22,15 +23,15 @@ func courtesySpeed() ([]figure, error) {
 	words := []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}}}
 	var own, general, other []courtesy.Courtesy
 	for i := range 1500 {
-		own = append(own, courtesy.Courtesy{ID: fmt.Sprint("own-", i), On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Account: fmt.Sprint("quayside:", i)}, Do: words})
+		own = append(own, courtesy.Courtesy{ID: fmt.Sprint("own-", i), On: true, When: happening.Arrival, Slot: happening.Greeting, Who: who.Who{Account: fmt.Sprint("quayside:", i)}, Do: words})
 	}
 	for i := range 40 {
-		general = append(general, courtesy.Courtesy{ID: fmt.Sprint("general-", i), On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Do: words,
+		general = append(general, courtesy.Courtesy{ID: fmt.Sprint("general-", i), On: true, When: happening.Arrival, Slot: happening.Greeting, Do: words,
 			Who: who.Who{Tag: fmt.Sprint("tag-", i), Any: []who.Who{{Role: event.VIP}, {Crews: &who.Crews{Of: []string{"a", fmt.Sprint("crew-", i)}}}}}})
 	}
 	for i := range 460 {
 		n := float64(i)
-		other = append(other, courtesy.Courtesy{ID: fmt.Sprint("raid-", i), On: true, When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &who.Measure{Exactly: &n}, Do: words})
+		other = append(other, courtesy.Courtesy{ID: fmt.Sprint("raid-", i), On: true, When: "porch.raid.came", Slot: happening.Thanks, Measure: &who.Measure{Exactly: &n}, Do: words})
 	}
 	all := slices.Concat(own, general, other)
 	greeted, err := decideArrivals(all, 0) // everybody has words of their own
@@ -67,12 +68,12 @@ func decideArrivals(list []courtesy.Courtesy, first int) (float64, error) {
 	}
 	st := house.NewState()
 	begin := time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
-	open := event.Event{Seq: 1, ID: "open", Type: "porch.stream.opened", Time: begin, Data: &event.StreamOpened{StreamInfo: event.StreamInfo{Platform: "quayside", Title: "Bench"}}}
+	open := event.Event{Seq: 1, ID: "open", Type: "porch.stream.opened", Time: begin, Data: &happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: "quayside", Title: "Bench"}}}
 	open.Stamp(begin)
 	house.Step(st, &open, nil, plan)
 	var took []time.Duration
 	for i := range 500 {
-		c := &event.ChatSaid{Text: "evening"}
+		c := &happening.ChatSaid{Text: "evening"}
 		c.Person = event.Person{Platform: "quayside", ID: fmt.Sprint(first + i*3), Login: fmt.Sprint("viewer_", i)}
 		ev := event.Event{Seq: st.Seq + 1, ID: fmt.Sprint("e", i), Type: "porch.chat.said", Time: begin.Add(time.Duration(i) * 120 * time.Millisecond), Data: c}
 		for {

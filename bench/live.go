@@ -13,6 +13,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/demo"
 	"vividporch/porch"
@@ -183,7 +184,7 @@ func logSpeed() ([]figure, error) {
 	defer stop()
 	ctx := context.Background()
 	make1 := func(i int) event.Event {
-		d := &event.ChatSaid{Text: "that is the biggest dog whelk I have ever seen", MessageID: fmt.Sprint("m", i)}
+		d := &happening.ChatSaid{Text: "that is the biggest dog whelk I have ever seen", MessageID: fmt.Sprint("m", i)}
 		d.Person = event.Person{Platform: "quayside", ID: fmt.Sprint(i % logPeople), Login: fmt.Sprint("viewer_", i%logPeople)}
 		return event.Event{Door: "quayside-chat", Source: "#tidepool_hours", ID: fmt.Sprint("m", i), Type: d.Type(), Data: d}
 	}

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 )
 
 const (
@@ -38,7 +39,7 @@ func processFigures(bin string) ([]figure, error) {
 	for i := 0; i < eveningEvents; i += 500 {
 		var evs []event.Event
 		for j := i; j < i+500; j++ {
-			d := &event.ChatSaid{Text: "look at it go"}
+			d := &happening.ChatSaid{Text: "look at it go"}
 			d.Person = event.Person{Platform: "quayside", ID: fmt.Sprint("b", 1+j%hereNow), Login: fmt.Sprint("booked_", 1+j%hereNow)}
 			evs = append(evs, event.Event{Door: "quayside-chat", Source: "bench", ID: fmt.Sprint("p", j), Type: d.Type(), Data: d})
 		}

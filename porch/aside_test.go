@@ -10,6 +10,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/store"
@@ -20,7 +21,7 @@ import (
 func bare(t *testing.T, st *store.Store, change ...func(*Config)) *House {
 	t.Helper()
 	s := housetest.Base()
-	s.Courtesy = []courtesy.Courtesy{{ID: "later", On: true, When: courtesy.Command, Asks: []string{"!lamp"}, Slot: courtesy.Answer, OffLine: true,
+	s.Courtesy = []courtesy.Courtesy{{ID: "later", On: true, When: happening.Command, Asks: []string{"!lamp"}, Slot: happening.Answer, OffLine: true,
 		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, DelaySeconds: 0.3, Alternatives: []string{"Lit, {name}."}}}}}
 	raw := asJSON(t, s)
 	cfg := Config{Store: st, Channel: "tidepool_hours", Defaults: raw, Shut: true}
@@ -43,7 +44,7 @@ func bare(t *testing.T, st *store.Store, change ...func(*Config)) *House {
 }
 
 func saying(id, text string) event.Event {
-	d := &event.ChatSaid{Text: text}
+	d := &happening.ChatSaid{Text: text}
 	d.Person = event.Person{Platform: "quayside", ID: id, Login: "login" + id}
 	return event.Event{Door: "quayside", Source: "s", ID: id + text, Type: d.Type(), Data: d}
 }
@@ -68,7 +69,7 @@ func TestWhatTheDatabaseRefusesForWhatItIsIsSetAsideAndAllElseGoesOn(t *testing.
 			st := storetest.Open(t)
 			h := bare(t, st)
 			refuseType(t, st, "porch.person.followed", state)
-			follow := &event.PersonFollowed{}
+			follow := &happening.PersonFollowed{}
 			follow.Person = event.Person{Platform: "quayside", ID: "9", Login: "gull"}
 			bad := event.Event{Door: "quayside", Source: "s", ID: "bad", Type: follow.Type(), Data: follow}
 			rs, err := h.Submit(t.Context(), []event.Event{saying("1", "before"), bad, saying("2", "after")})
@@ -101,7 +102,7 @@ func TestWhatTheDatabaseRefusesForWhatItIsIsSetAsideAndAllElseGoesOn(t *testing.
 
 func TestAnEventThatTheHouseStumblesOverIsSetAside(t *testing.T) {
 	h := bare(t, storetest.Open(t))
-	rs, err := h.Submit(t.Context(), []event.Event{saying("1", "before"), {Door: "quayside", Source: "s", ID: "none", Type: "porch.raid.came", Data: (*event.RaidCame)(nil)}, saying("2", "after")})
+	rs, err := h.Submit(t.Context(), []event.Event{saying("1", "before"), {Door: "quayside", Source: "s", ID: "none", Type: "porch.raid.came", Data: (*happening.RaidCame)(nil)}, saying("2", "after")})
 	if err != nil || rs[0].Seq == 0 || rs[1].Aside == "" || rs[2].Seq == 0 {
 		t.Fatalf("%+v %v", rs, err)
 	}
@@ -164,7 +165,7 @@ func TestWhatTheBookRefusesIsLeftOutOfTheBookAlone(t *testing.T) {
 func TestSomebodyKnownStaysThemselvesWhenAStreamEndsInTheSameBatch(t *testing.T) {
 	st := storetest.Open(t)
 	h := bare(t, st)
-	open := &event.StreamOpened{StreamInfo: event.StreamInfo{Platform: "quayside"}}
+	open := &happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: "quayside"}}
 	if _, err := h.Submit(t.Context(), []event.Event{{Door: "quayside", Source: "s", ID: "o", Type: open.Type(), Data: open}}); err != nil {
 		t.Fatal(err)
 	}

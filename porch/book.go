@@ -13,6 +13,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/store"
@@ -79,7 +80,7 @@ func (h *House) isForgotten(ev *event.Event) bool {
 	if !h.forgotten[digest] {
 		return false
 	}
-	if chat, ok := ev.Data.(*event.ChatSaid); ok && h.plan.Load().AsksToBeRemembered(chat.Text) {
+	if chat, ok := ev.Data.(*happening.ChatSaid); ok && h.plan.Load().AsksToBeRemembered(chat.Text) {
 		delete(h.forgotten, digest)
 		go func() {
 			ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)

@@ -6,6 +6,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/core/who"
@@ -15,7 +16,7 @@ import (
 // Climb works out who would win a slot if something happened to a person now:
 // what beat what, and why, and what the winner, or the courtesy of that id, would
 // do. Without an account it is a stranger.
-func (h *House) Climb(ctx context.Context, when string, slot courtesy.Slot, account string, q *who.Quantity, id string) (out house.Climbed, err error) {
+func (h *House) Climb(ctx context.Context, when string, slot happening.Slot, account string, q *who.Quantity, id string) (out house.Climbed, err error) {
 	person := house.Stranger
 	if chat := h.Plan().Chat(); len(chat) > 0 {
 		person.Platform = chat[0]

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/doors/irc"
@@ -120,7 +121,7 @@ func (h *House) heard(c *chat, l irc.Line) {
 		return
 	}
 	p := d.Profile
-	data := &event.ChatSaid{Text: l.Text}
+	data := &happening.ChatSaid{Text: l.Text}
 	data.Person = event.Person{Platform: d.Platform, ID: l.Tags[p.IDTag], Login: l.Nick, Name: l.Tags[p.NameTag]}
 	if data.Person.ID == "" {
 		data.Person.ID, data.Person.Nick = c.known(l.Nick), true
@@ -169,12 +170,12 @@ func (h *House) moved(c *chat, m irc.Moved) {
 	}
 	who := event.Person{Platform: d.Platform, ID: id, Login: m.Nick}
 	if m.Entered {
-		data := &event.PersonEntered{}
+		data := &happening.PersonEntered{}
 		data.Person = who
 		h.SubmitSoon(h.from(d, data))
 		return
 	}
-	data := &event.PersonLeft{}
+	data := &happening.PersonLeft{}
 	data.Person = who
 	h.SubmitSoon(h.from(d, data))
 }
@@ -186,7 +187,7 @@ func (h *House) renamed(c *chat, n irc.Nicked) {
 	if d.As == housefile.AsStreamer || d.Profile.IDTag != "" && n.Tags[d.Profile.IDTag] != "" {
 		return // the platform's own id goes on
 	}
-	data := &event.PersonRenamed{Was: n.From}
+	data := &happening.PersonRenamed{Was: n.From}
 	data.Person = event.Person{Platform: d.Platform, ID: strings.ToLower(n.Account), Login: n.To}
 	if n.Account == "" {
 		data.Person.ID, data.Person.Nick = c.renick(n.From, n.To), true

@@ -1,11 +1,13 @@
 package porch
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/plain"
@@ -47,19 +49,6 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 		}
 	}
 	switch d := ev.Data.(type) {
-	case *event.ChatSaid:
-		add(spec.EntryKindLine, func(e *spec.Entry) { e.Text, e.Message, e.Login = plain.Text(d.Text), d.MessageID, d.Person.Login })
-	case *event.RaidCame:
-		add(spec.EntryKindRaid, func(e *spec.Entry) { e.Viewers = d.Viewers })
-	case *event.PersonFollowed:
-		add(spec.EntryKindFollow, nil)
-	case *event.StreamChanged:
-		add(spec.EntryKindStream, func(e *spec.Entry) {
-			e.Platform, e.Text = d.Platform, "now: "+plain.Text(d.Title)
-			if d.Category != "" {
-				e.Text += " · " + plain.Text(d.Category)
-			}
-		})
 	case *event.ActDone:
 		out = append(out, acted(ev, &d.ActOutcome, spec.EntryStateSaid))
 	case *event.ActRefused:
@@ -81,8 +70,12 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 			e.Name, e.Line, e.Text = d.Place, d.Line, "delivered"
 		})
 	default:
-		if text := happened(d); text != "" {
-			add(spec.EntryKindHappening, func(e *spec.Entry) { e.Text = text })
+		if h := happening.OfData(d); h.Entry != nil {
+			stands := h.Entry(d)
+			add(spec.EntryKind(stands.Kind), func(e *spec.Entry) {
+				e.Text, e.Message, e.Login, e.Viewers = stands.Text, stands.Message, stands.Login, stands.Viewers
+				e.Platform = cmp.Or(stands.Platform, e.Platform)
+			})
 		}
 	}
 	for i := range ds {
@@ -108,52 +101,6 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 		}
 	}
 	return out
-}
-
-// happened says what a happening was, after the name of whoever it is of; "" for
-// what stands in the conversation otherwise, or not at all.
-func happened(data event.Data) string {
-	count := func(n int64, one, many string) string {
-		if n == 1 {
-			return "1 " + one
-		}
-		return fmt.Sprint(n, " ", many)
-	}
-	text := ""
-	switch d := data.(type) {
-	case *event.Subscribed:
-		text = "subscribed, " + count(d.Months, "month", "months")
-	case *event.Gifted:
-		text = "gave " + count(d.Count, "subscription", "subscriptions")
-	case *event.Tipped:
-		text = "tipped " + d.Amount + " " + d.Currency
-		if d.Message != "" {
-			text += ": " + d.Message
-		}
-	case *event.Credits:
-		text = "gave " + count(d.Amount, "credit", "credits")
-	case *event.RewardClaimed:
-		text = "claimed " + d.Reward
-	case *event.ShopSold:
-		text = "bought " + d.Item
-	case *event.ShopGifted:
-		text = "gave " + d.Item + " from the shop"
-	case *event.ShopUsed:
-		text = "used " + d.Item
-	case *event.ChannelShown:
-		text = "shows this channel to " + count(d.Viewers, "viewer", "viewers")
-	case *event.RaidWent:
-		text = "was raided by us with " + count(d.Viewers, "viewer", "viewers")
-	case *event.PersonBanned:
-		text = "was banned"
-	case *event.PersonTimedOut:
-		text = "was timed out for " + count(d.Seconds, "second", "seconds")
-	case *event.PersonJoined:
-		text = "joined " + d.Place
-	case *event.Other:
-		text = d.Name
-	}
-	return plain.Text(text)
 }
 
 // deeds say what a fitting did.

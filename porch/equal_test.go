@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/people"
@@ -227,7 +228,7 @@ func equalEvening(t *testing.T, st *store.Store, seed uint64) {
 		default:
 			d = housetest.Happening(r)
 		}
-		if c, ok := d.(*event.ChatSaid); ok && (c.Text == "!forget" || c.Text == "!yes") { // what is forgotten is gone from the log, too
+		if c, ok := d.(*happening.ChatSaid); ok && (c.Text == "!forget" || c.Text == "!yes") { // what is forgotten is gone from the log, too
 			c.Text = "what a tide"
 		}
 		if d == nil {

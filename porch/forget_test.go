@@ -12,6 +12,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
@@ -139,7 +140,7 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 	goLive(b)
 	q := b.Street.Platforms["quayside"]
 	said := func(p event.Person, text string) event.Event {
-		d := &event.ChatSaid{Text: text}
+		d := &happening.ChatSaid{Text: text}
 		d.Person = p
 		return event.Event{Door: "quayside", Source: "s", ID: fmt.Sprint("said", len(p.ID)+len(text)), Type: d.Type(), Data: d}
 	}
@@ -159,9 +160,9 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 		ev.Ext = json.RawMessage(`{"subject":"` + mark + `","traceparent":"00-4bf9"}`)
 		evs = append(evs, ev)
 	}
-	gift := &event.Gifted{Count: 1, To: []event.Person{marked}}
+	gift := &happening.Gifted{Count: 1, To: []event.Person{marked}}
 	gift.Person = lena
-	ban := &event.PersonTimedOut{Seconds: 60, By: marked.Login}
+	ban := &happening.PersonTimedOut{Seconds: 60, By: marked.Login}
 	ban.Person = event.Person{Platform: "quayside", ID: "5", Login: "gull"}
 	evs = append(evs, event.Event{Door: "quayside", Source: "s", ID: "gift", Type: gift.Type(), Data: gift, Ext: json.RawMessage(`{"subject":"a gift"}`)}, event.Event{Door: "quayside", Source: "s", ID: "ban", Type: ban.Type(), Data: ban})
 	if _, err := b.House.Submit(t.Context(), evs); err != nil {

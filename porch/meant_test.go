@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/who"
@@ -20,17 +21,17 @@ func TestACommandFindsWhomItNamesInTheGuestBook(t *testing.T) {
 		for i := range s.Doors {
 			s.Doors[i].Lookup = ""
 		}
-		say := func(id, when string, slot courtesy.Slot, o courtesy.Output) courtesy.Courtesy {
+		say := func(id, when string, slot happening.Slot, o courtesy.Output) courtesy.Courtesy {
 			o.ID = "o"
 			return courtesy.Courtesy{ID: id, On: true, When: when, Slot: slot, OffLine: true, Do: []courtesy.Output{o}}
 		}
-		so := say("so", courtesy.Command, courtesy.Answer, courtesy.Output{Kind: courtesy.DoShout})
+		so := say("so", happening.Command, happening.Answer, courtesy.Output{Kind: courtesy.DoShout})
 		so.Asks = []string{"!so"}
-		s.Courtesy = []courtesy.Courtesy{so, say("shouts", courtesy.Arrival, courtesy.ShoutOut, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Go and see {name}, who came {streams, plural, other {# times}}"}})}
+		s.Courtesy = []courtesy.Courtesy{so, say("shouts", happening.Arrival, happening.ShoutOut, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Go and see {name}, who came {streams, plural, other {# times}}"}})}
 		c.Defaults = asJSON(t, s)
 	})
 	send := func(login, id, text string) []house.Decision {
-		d := &event.ChatSaid{Text: text}
+		d := &happening.ChatSaid{Text: text}
 		d.Person = event.Person{Platform: "quayside", ID: id, Login: login, Name: login}
 		ev := event.Event{Door: "quayside", Source: "s", ID: id + text, Type: d.Type(), Data: d}
 		rs, err := h.Submit(t.Context(), []event.Event{ev})
@@ -91,12 +92,12 @@ func TestAnotherNickIsNoOtherPerson(t *testing.T) {
 func TestACommandKnowsWhatWasSetByHandSinceTheyArrived(t *testing.T) {
 	h := bare(t, storetest.Open(t), func(c *Config) {
 		s := housetest.Base()
-		s.Courtesy = []courtesy.Courtesy{{ID: "lamp", On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!lamp"}, OffLine: true, Who: who.Who{Trusted: true},
+		s.Courtesy = []courtesy.Courtesy{{ID: "lamp", On: true, When: happening.Command, Slot: happening.Answer, Asks: []string{"!lamp"}, OffLine: true, Who: who.Who{Trusted: true},
 			Do: []courtesy.Output{{ID: "o", Kind: courtesy.Say, Alternatives: []string{"The lamp is lit, {name}."}}}}}
 		c.Defaults = asJSON(t, s)
 	})
 	send := func(text string) []house.Decision {
-		d := &event.ChatSaid{Text: text}
+		d := &happening.ChatSaid{Text: text}
 		d.Person = event.Person{Platform: "quayside", ID: "9", Login: "pebble_june"}
 		rs, err := h.Submit(t.Context(), []event.Event{{Door: "quayside", Source: "s", ID: text, Type: d.Type(), Data: d}})
 		if err != nil {

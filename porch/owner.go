@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/store"
@@ -83,7 +84,7 @@ func batchEnd(reqs []request) int {
 		}
 		for _, e := range r.events {
 			switch e.Data.(type) {
-			case *event.StreamOpened, *event.StreamClosed, *event.StreamDeclared, *event.SettingsChanged:
+			case *happening.StreamOpened, *happening.StreamClosed, *event.StreamDeclared, *event.SettingsChanged:
 				return i + 1
 			}
 		}

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/doors/irc"
 	"vividporch/porch"
@@ -95,8 +96,8 @@ func TestARenameKeepsTheRecordAndTheOldName(t *testing.T) {
 
 func TestARepeatChangesNothing(t *testing.T) {
 	b := porchtest.Launch(t, quick)
-	ev := event.Event{Door: "quayside", Source: "s", ID: "raid-1", Type: "porch.raid.came", Data: &event.RaidCame{Viewers: 9}}
-	ev.Data.(*event.RaidCame).Person = event.Person{Platform: "quayside", ID: "9330"}
+	ev := event.Event{Door: "quayside", Source: "s", ID: "raid-1", Type: "porch.raid.came", Data: &happening.RaidCame{Viewers: 9}}
+	ev.Data.(*happening.RaidCame).Person = event.Person{Platform: "quayside", ID: "9330"}
 	rs, err := b.House.Submit(t.Context(), []event.Event{ev, ev})
 	if err != nil || rs[0].Repeat || !rs[1].Repeat {
 		t.Fatalf("within one batch: %+v %v", rs, err)

@@ -12,7 +12,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
-	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/pace"
@@ -190,7 +190,7 @@ func cards(s *house.State, plan *house.Plan) []spec.CardView {
 func hands(plan *house.Plan) []spec.HandView {
 	out := []spec.HandView{}
 	for _, r := range plan.Set.All() {
-		if r.When != courtesy.Hand || !r.On {
+		if r.When != happening.Hand || !r.On {
 			continue
 		}
 		v := spec.HandView{ID: r.ID, Label: courtesy.Label(r.Courtesy)}
@@ -283,9 +283,9 @@ func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
 				w.Title = f.Title + " refused: " + it.Text
 			}
 		case "aside":
-			w.Title, w.Acts = "Set aside: "+courtesy.Called(it.Name), []string{"again", "done"}
+			w.Title, w.Acts = "Set aside: "+happening.Called(it.Name), []string{"again", "done"}
 		case "book":
-			w.Title = "Left out of the guest book: " + courtesy.Called(it.Name)
+			w.Title = "Left out of the guest book: " + happening.Called(it.Name)
 		case "forget":
 			w.Title, w.Acts = it.Name+" asks to be forgotten", []string{"forget", "done"}
 		case "host":
@@ -378,7 +378,7 @@ func (h *House) show(b *store.Batch) {
 				add.Said = append(add.Said, spec.Mark{At: en.Event.Logged, ID: d.Line})
 			}
 		}
-		if r, ok := en.Event.Data.(*event.RaidCame); ok {
+		if r, ok := en.Event.Data.(*happening.RaidCame); ok {
 			add.Raids = append(add.Raids, spec.Mark{At: en.Event.Time, ID: fmt.Sprint(en.Event.Seq), Name: plain.Name(r.Person.Shown()), Viewers: r.Viewers})
 		}
 	}

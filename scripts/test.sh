@@ -26,9 +26,9 @@ formatted() { local l; l=$(gofmt -l $(git ls-files '*.go')); [ -z "$l" ] || { ec
 
 fresh_types() { # what is made from other files is what making it again gives
   local tmp; tmp=$(mktemp -d)
-  cp spec/spec.gen.go ui/src/api/schema.gen.ts docs/contract/*.json demo/*.jsonl "$tmp"
+  cp spec/spec.gen.go ui/src/api/schema.gen.ts docs/contract/* demo/*.jsonl "$tmp"
   types
-  for f in spec/spec.gen.go ui/src/api/schema.gen.ts docs/contract/*.json demo/*.jsonl; do
+  for f in spec/spec.gen.go ui/src/api/schema.gen.ts docs/contract/* demo/*.jsonl; do
     cmp -s "$f" "$tmp/$(basename "$f")" || { echo "$f is stale: commit what ./run types makes"; return 1; }
   done
 }

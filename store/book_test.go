@@ -15,6 +15,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -88,7 +89,7 @@ func entry(data event.Data, at time.Time, stream int) store.Entry {
 }
 
 func line(id, login string, at time.Time, stream int) store.Entry {
-	d := &event.ChatSaid{Text: "what a tide"}
+	d := &happening.ChatSaid{Text: "what a tide"}
 	d.Person = event.Person{Platform: "quayside", ID: id, Login: login}
 	return entry(d, at, stream)
 }
@@ -141,15 +142,15 @@ func someEvening(r *rand.Rand) []store.Entry {
 		login := id + []string{"", "_new", "_newer"}[min(2, stream/3)]
 		switch e := line(id, login, at, stream); i % 8 {
 		case 5:
-			d := &event.PersonFollowed{}
+			d := &happening.PersonFollowed{}
 			d.Person = event.Person{Platform: "quayside", ID: id, Login: login}
 			out = append(out, entry(d, at, stream))
 		case 6:
-			d := &event.RaidCame{Viewers: int64(r.IntN(50))}
+			d := &happening.RaidCame{Viewers: int64(r.IntN(50))}
 			d.Person = event.Person{Platform: "quayside", ID: id, Login: login, Roles: []event.Role{event.VIP}}
 			out = append(out, entry(d, at, stream))
 		case 7:
-			d := &event.Tipped{Amount: "2.50", Currency: "EUR"}
+			d := &happening.Tipped{Amount: "2.50", Currency: "EUR"}
 			d.Person = event.Person{Platform: "quayside", ID: id, Login: login}
 			out = append(out, entry(d, at, stream))
 		default:
@@ -278,7 +279,7 @@ func TestAnEditIsTakenBackOnEveryoneItChanged(t *testing.T) {
 func TestARenamedAccountIsTheSamePersonAndAReusedLoginIsAnother(t *testing.T) {
 	b := open(t, storetest.Open(t), "names")
 	b.happens(line("8841", "limpet_lena", opened(1), 1))
-	d := &event.PersonRenamed{Was: "limpet_lena"}
+	d := &happening.PersonRenamed{Was: "limpet_lena"}
 	d.Person = event.Person{Platform: "quayside", ID: "8841", Login: "lena_of_the_limpets"}
 	b.happens(entry(d, opened(2), 0))
 	b.happens(line("9999", "limpet_lena", opened(3), 3)) // the platform gave the login away
@@ -584,7 +585,7 @@ func TestTheBookIsSortedByLinesAndSupportASearchToo(t *testing.T) {
 	}
 	b.known["quayside:8841"] = true
 	was := b.row(id)
-	gift := &event.Gifted{Count: 3}
+	gift := &happening.Gifted{Count: 3}
 	gift.Person = event.Person{Platform: "quayside", ID: "8841", Login: "limpet_lena", Name: "Limpet Lena"}
 	b.seq = 100
 	for range 40 { // nothing about them is new but further lines
@@ -816,7 +817,7 @@ func TestOldChatIsTakenOutOfTheLog(t *testing.T) {
 	}
 	var texts []string
 	if err := s.Since(t.Context(), b.channel, 0, 0, func(en store.Entry) error {
-		texts = append(texts, en.Event.Data.(*event.ChatSaid).Text)
+		texts = append(texts, en.Event.Data.(*happening.ChatSaid).Text)
 		return nil
 	}); err != nil || !slices.Equal(texts, []string{"", "what a tide"}) {
 		t.Errorf("%q %v", texts, err)

@@ -13,6 +13,7 @@ import (
 	"gorm.io/gorm"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 )
 
@@ -56,7 +57,7 @@ func (b *Batch) last() int64 { return b.Entries[len(b.Entries)-1].Event.Seq }
 // decided.
 func (b *Batch) linesAlone() bool {
 	for i := range b.Entries {
-		if _, chat := b.Entries[i].Event.Data.(*event.ChatSaid); !chat || len(b.Entries[i].Decisions) > 0 {
+		if _, chat := b.Entries[i].Event.Data.(*happening.ChatSaid); !chat || len(b.Entries[i].Decisions) > 0 {
 			return false
 		}
 	}
@@ -291,7 +292,7 @@ func (w writer) streams(b *Batch) error {
 			switch d.Kind {
 			case house.Open:
 				title := ""
-				if o, ok := b.Entries[i].Event.Data.(*event.StreamOpened); ok {
+				if o, ok := b.Entries[i].Event.Data.(*happening.StreamOpened); ok {
 					title = o.Title
 				}
 				err = w.exec(`INSERT INTO streams (channel, number, opened, title) VALUES ($1,$2,$3,$4) ON CONFLICT (channel, number) DO NOTHING`, w.channel, d.Stream, d.At, title)

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 )
 
@@ -161,50 +162,34 @@ func (g *gathered) entry(en *Entry, b *Batch) {
 	t.note(e.Time)
 	t.name(who, e.Time)
 	t.settled = t.settled && !b.Unsettled[key]
-	counts := true
-	support := func(kind, amount, currency string, count int64, what string) {
-		g.supports = append(g.supports, Support{Seq: e.Seq, Key: key, Stream: en.Stream, Kind: kind, Amount: cmp.Or(amount, "0"), Currency: currency, Count: count, What: what, At: e.Time})
-	}
-	switch d := e.Data.(type) {
-	case *event.ChatSaid:
+	book := happening.OfData(e.Data).Book
+	if book.Line {
 		t.lines++
-	case *event.RaidCame:
+	}
+	if book.Raid != "" {
 		t.settled = false
-		g.raids = append(g.raids, Raid{Seq: e.Seq, Key: key, Stream: en.Stream, Way: "came", Viewers: d.Viewers, At: e.Time})
-	case *event.RaidWent:
-		t.settled, counts = false, false
-		g.raids = append(g.raids, Raid{Seq: e.Seq, Key: key, Stream: en.Stream, Way: "went", Viewers: d.Viewers, At: e.Time, Thanked: true})
-	case *event.PersonFollowed:
+		g.raids = append(g.raids, Raid{Seq: e.Seq, Key: key, Stream: en.Stream, Way: book.Raid, Viewers: book.Viewers(e.Data), At: e.Time, Thanked: book.Raid == "went"})
+	}
+	if book.Follow {
 		at := e.Time
 		t.settled = false
 		if t.followed == nil || at.Before(*t.followed) {
 			t.followed = &at
 		}
-	case *event.PersonRenamed:
-		t.settled, counts = false, false
-		if d.Was != "" && d.Was != who.Login {
+	}
+	if book.Was != nil {
+		t.settled = false
+		if login := book.Was(e.Data); login != "" && login != who.Login {
 			was := &touch{}
 			was.note(e.Time)
-			t.logins[[2]string{d.Was, d.Was}] = was
+			t.logins[[2]string{login, login}] = was
 		}
-	case *event.Subscribed:
-		support("subscribed", "", "", max(1, d.Months), d.Tier)
-	case *event.Gifted:
-		support("gifted", "", "", d.Count, d.Tier)
-	case *event.Tipped:
-		support("tipped", d.Amount, d.Currency, 1, d.Campaign)
-	case *event.Credits:
-		support("credits", "", "", d.Amount, "")
-	case *event.ShopSold:
-		support("shop", d.Amount, d.Currency, d.Quantity, d.Item)
-	case *event.ShopGifted:
-		support("shop", d.Amount, d.Currency, d.Quantity, d.Item)
-	case *event.ShopUsed:
-		support("shop", "", "", d.Quantity, d.Item)
-	default: // presence and the like is no visit
-		counts = false
 	}
-	if en.Stream == 0 || !counts {
+	if book.Support != nil {
+		u := book.Support(e.Data)
+		g.supports = append(g.supports, Support{Seq: e.Seq, Key: key, Stream: en.Stream, Kind: u.Kind, Amount: cmp.Or(u.Amount, "0"), Currency: u.Currency, Count: u.Count, What: u.What, At: e.Time})
+	}
+	if en.Stream == 0 || !book.Visit { // presence and the like is no visit
 		return
 	}
 	k := visitKey{key, en.Stream}
@@ -214,7 +199,7 @@ func (g *gathered) entry(en *Entry, b *Batch) {
 		g.visits[k] = v
 	}
 	v.note(e.Time)
-	if _, ok := e.Data.(*event.ChatSaid); ok {
+	if book.Line {
 		v.lines++
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/store"
 	"vividporch/store/storetest"
@@ -133,7 +134,7 @@ func TestABatchTellsWhetherTheBookMustKeepUp(t *testing.T) {
 	line := said(1, "a", "lena", "one", 1)
 	decided := line
 	decided.Decisions = []house.Decision{{Kind: house.Arrive}}
-	tip := store.Entry{Event: event.Event{Seq: 2, Data: &event.Tipped{}}}
+	tip := store.Entry{Event: event.Event{Seq: 2, Data: &happening.Tipped{}}}
 	for name, c := range map[string]struct {
 		b    *store.Batch
 		asks bool
@@ -264,11 +265,11 @@ func TestTheLedgerPutsThoseWeOweFirst(t *testing.T) {
 		p := event.Person{Platform: "quayside", ID: id, Login: id}
 		at := dusk.AddDate(0, 0, day)
 		if way == "came" {
-			d := &event.RaidCame{Viewers: viewers}
+			d := &happening.RaidCame{Viewers: viewers}
 			d.Person = p
 			return entry(d, at, 0)
 		}
-		d := &event.RaidWent{Viewers: viewers}
+		d := &happening.RaidWent{Viewers: viewers}
 		d.Person = p
 		return entry(d, at, 0)
 	}

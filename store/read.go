@@ -15,6 +15,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/dates"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/people"
 )
@@ -142,15 +143,15 @@ func (s *Store) LastSnapshot(ctx context.Context, channel int64) (*house.State, 
 }
 
 // Others lists the last events of other services, newest first.
-func (s *Store) Others(ctx context.Context, channel int64, most int) ([]*event.Other, error) {
+func (s *Store) Others(ctx context.Context, channel int64, most int) ([]*happening.Other, error) {
 	var rows []string
 	err := s.DB.WithContext(ctx).Model(&Event{}).Where("channel = ? AND type = 'porch.other'", channel).Order("seq DESC").Limit(most).Pluck("data", &rows).Error
 	if err != nil {
 		return nil, err
 	}
-	var out []*event.Other
+	var out []*happening.Other
 	for _, r := range rows {
-		o := &event.Other{}
+		o := &happening.Other{}
 		if err := json.Unmarshal([]byte(r), o); err != nil {
 			return nil, fmt.Errorf("store: an event of another service: %w", err)
 		}

@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/store"
@@ -17,7 +18,7 @@ import (
 var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
 
 func said(seq int64, account, login, text string, stream int) store.Entry {
-	d := &event.ChatSaid{Text: text}
+	d := &happening.ChatSaid{Text: text}
 	d.Person = event.Person{Platform: "quayside", ID: account, Login: login}
 	at := dusk.Add(time.Duration(seq) * time.Second)
 	return store.Entry{Stream: stream, Event: event.Event{Seq: seq, Door: "chat", Source: "#r", ID: text, Type: d.Type(), Time: at, Logged: at, Data: d}}
@@ -105,7 +106,7 @@ func TestTheLogIsReadBackAsItWasWritten(t *testing.T) {
 	n := 0
 	if err := s.Since(t.Context(), 1, 0, 0, func(got store.Entry) error {
 		n++
-		if d := got.Event.Data.(*event.ChatSaid); d.Text != en.Event.Data.(*event.ChatSaid).Text || len(got.Decisions) != 2 || got.Decisions[1].Text != "hello" || !got.Event.Time.Equal(en.Event.Time) {
+		if d := got.Event.Data.(*happening.ChatSaid); d.Text != en.Event.Data.(*happening.ChatSaid).Text || len(got.Decisions) != 2 || got.Decisions[1].Text != "hello" || !got.Event.Time.Equal(en.Event.Time) {
 			t.Errorf("%+v", got)
 		}
 		return nil

@@ -6,6 +6,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/who"
 	"vividporch/store"
@@ -16,12 +17,12 @@ import (
 // from any platform they are on.
 func meets(t *testing.T, w who.Who, r store.Row) bool {
 	t.Helper()
-	set, faults := courtesy.Load([]courtesy.Courtesy{{ID: "it", On: true, When: courtesy.Arrival, Who: w}}, courtesy.World{})
+	set, faults := courtesy.Load([]courtesy.Courtesy{{ID: "it", On: true, When: happening.Arrival, Who: w}}, courtesy.World{})
 	if len(faults) > 0 {
 		t.Fatalf("%+v: %v", w, faults)
 	}
 	for _, platform := range r.Platforms {
-		c := who.Cause{When: courtesy.Arrival, Live: true, At: dusk, Standing: people.Standing(r.Standing),
+		c := who.Cause{When: happening.Arrival, Live: true, At: dusk, Standing: people.Standing(r.Standing),
 			Known: &people.Known{Crews: r.Crews, Tags: r.Tags, Trusted: r.Trusted, Attended: r.Attended}}
 		c.Person.Platform = platform
 		for _, role := range r.Roles {

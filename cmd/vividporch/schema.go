@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -12,8 +13,8 @@ import (
 	"github.com/invopop/jsonschema"
 	"github.com/spf13/cobra"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 )
 
@@ -30,8 +31,29 @@ func schemaCommand() *cobra.Command {
 					return fmt.Errorf("the schema cannot be written: %w", err)
 				}
 			}
-			return nil
+			return os.WriteFile(filepath.Join(args[0], "happenings.md"), []byte(happeningsTable()), 0o644)
 		}}
+}
+
+// happeningsTable is the table of everything that can happen, for people who read.
+func happeningsTable() string {
+	var b strings.Builder
+	b.WriteString("# Everything that can happen\n\nMade from the catalogue of happenings. What has no type is something the house sees in a line of chat, or a member asks for.\n\n" +
+		"| type | what it is | a courtesy can fill | numbers | texts it can ask for | fill-ins it brings |\n|---|---|---|---|---|---|\n")
+	for _, h := range happening.Catalogue {
+		kind, slots, brings := "`"+h.Type+"`", []string{}, []string{}
+		if h.Data == nil {
+			kind = "(" + h.Type + ")"
+		}
+		for _, s := range h.Slots {
+			slots = append(slots, cmp.Or(string(s), "no slot"))
+		}
+		for _, f := range h.FillIns {
+			brings = append(brings, "`{"+f.Name+"}`")
+		}
+		fmt.Fprintf(&b, "| %s | %s | %s | %s | %s | %s |\n", kind, h.Words, strings.Join(slots, ", "), strings.Join(h.NumberNames(), ", "), strings.Join(h.TextNames(), ", "), strings.Join(brings, " "))
+	}
+	return b.String()
 }
 
 // houseSchema holds for whole house files and for parts: a part says on which channel
@@ -44,8 +66,12 @@ func houseSchema() *jsonschema.Schema {
 	file.AnyOf = []*jsonschema.Schema{{Required: file.Required}, {Required: []string{"format", "madeOn"}}}
 	file.Required = nil
 	when, _ := s.Definitions["Courtesy"].Properties.Get("when")
-	for _, w := range courtesy.Whens() {
+	for _, w := range happening.Whens() {
 		when.Enum = append(when.Enum, w.Type)
+	}
+	of, _ := s.Definitions["Measure"].Properties.Get("of")
+	for _, name := range happening.Measures() {
+		of.Enum = append(of.Enum, name)
 	}
 	days, _ := s.Definitions["Who"].Properties.Get("days")
 	days.Items.Pattern = "^(" + strings.Join(anyCase(time.Monday, time.Tuesday, time.Wednesday, time.Thursday, time.Friday, time.Saturday, time.Sunday), "|") + ")$"

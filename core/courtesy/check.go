@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"vividporch/core/happening"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -66,7 +67,7 @@ func (s *Set) add(r *Ready) {
 
 func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	r := &Ready{Courtesy: c, order: order}
-	if c.When == Command && !c.Only && c.Who.AboutPeople() {
+	if c.When == happening.Command && !c.Only && c.Who.AboutPeople() {
 		w := c.Who.OfTheEvening()
 		r.staff = &w
 	}
@@ -77,16 +78,16 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	if c.ID == "" || len(c.ID) > mostID {
 		fault("id", "is missing or too long", fmt.Sprintf("name the courtesy in at most %d letters", mostID))
 	}
-	numbers, known := whens[c.When]
-	if !known {
+	when := happening.Of(c.When)
+	if !when.IsWhen() {
 		fault("when", fmt.Sprintf("%q never happens", c.When), `use "arrival", "hello", "command", "hand" or a type of the event contract`)
 	}
 	switch c.Slot {
-	case Greeting, ShoutOut, Thanks, Answer, Free:
+	case happening.Greeting, happening.ShoutOut, happening.Thanks, happening.Answer, happening.Free:
 	default:
 		fault("slot", fmt.Sprintf("%q is no slot", c.Slot), "use greeting, shout-out, thanks, answer, or none")
 	}
-	if c.When == Command && (len(c.Asks) == 0 || slices.ContainsFunc(c.Asks, func(a string) bool { return a == "" || len(a) > 40 || strings.ContainsAny(a, " \t\r\n") })) {
+	if c.When == happening.Command && (len(c.Asks) == 0 || slices.ContainsFunc(c.Asks, func(a string) bool { return a == "" || len(a) > 40 || strings.ContainsAny(a, " \t\r\n") })) {
 		fault("asks", "are missing or more than one word each", `name the words it is asked by, "!tides"`)
 	}
 	if len(c.Title) > 40 {
@@ -98,18 +99,18 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	if c.Delay < 0 || c.Delay > 3600 {
 		fault("delaySeconds", "is out of range", "use 0 to 3600 seconds")
 	}
-	if c.Only && c.When != Command {
+	if c.Only && c.When != happening.Command {
 		fault("only", "is no matter of this when", "take it out; who may ask is asked of commands")
 	}
 	c.Who.Each(func(w *who.Who) {
-		if w.Nobody && c.When != Command {
+		if w.Nobody && c.When != happening.Command {
 			fault("who.nobody", "would never be met", "use it on a command, or switch the courtesy off")
 		}
 	})
 	c.Who.Check("who", fault)
 	if c.Measure != nil {
 		c.Measure.Check(fault)
-		if of := c.Measure.Of; of != "" && known && !slices.Contains(numbers, of) {
+		if of := c.Measure.Of; of != "" && when.IsWhen() && !slices.Contains(when.NumberNames(), of) {
 			fault("measure.of", "no "+of+" come with this", "take the measure out, or choose another when")
 		}
 	}

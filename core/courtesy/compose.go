@@ -4,13 +4,15 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"vividporch/core/happening"
 )
 
 // New makes a courtesy to begin with, for a list that has others: switched off, with
 // an id of its own, in words that fit its when and slot.
-func New(list []Courtesy, when string, slot Slot) Courtesy {
+func New(list []Courtesy, when string, slot happening.Slot) Courtesy {
 	c := Courtesy{ID: freeID(list, when[strings.LastIndexByte(when, '.')+1:]), When: when, Slot: slot}
-	if when == Command {
+	if when == happening.Command {
 		c.Asks = []string{"!tides"}
 	}
 	c.Do = []Output{starter(c, Output{ID: "chat", Kind: Say})}
@@ -160,18 +162,18 @@ func starter(c Courtesy, o Output) Output {
 	case o.Kind == Platform:
 		o.Alternatives = []string{"{channel}"}
 		return o
-	case strings.HasPrefix(c.When, "porch.stream."):
+	case happening.Of(c.When).Frame == happening.OfStream:
 		o.Alternatives = []string{"{channel} is here.", "This is {channel}.", "{channel}: come and look."}
-	case c.When == Hand:
+	case c.When == happening.Hand:
 		o.Alternatives = []string{"{hasMeant, select, yes {For {meant}, with thanks.} other {For everyone on the porch.}}", "{hasMeant, select, yes {Three cheers for {meant}.} other {Three cheers for the porch.}}",
 			"{hasMeant, select, yes {{meant}, this is for you.} other {This is for you all.}}"}
-	case c.When == Command:
+	case c.When == happening.Command:
 		o.Alternatives = []string{"Here you are, {name}.", "{name}: here it is.", "For {name}, and whoever else wondered."}
-	case c.Slot == ShoutOut:
+	case c.Slot == happening.ShoutOut:
 		o.Alternatives = []string{"Go and see {name}.", "{name} is well worth an evening.", "Put {name} on your tide table."}
-	case c.When == Hello:
+	case c.When == happening.Hello:
 		o.Alternatives = []string{"Hello, {name}.", "And to you, {name}.", "{name}! Good evening."}
-	case c.Slot == Thanks:
+	case c.Slot == happening.Thanks:
 		o.Alternatives = []string{"Thank you, {name}!", "{name}, that is kind. Thank you!", "The whole boathouse thanks {name}."}
 	default:
 		o.Alternatives = []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}

@@ -6,12 +6,13 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/happening"
 	"vividporch/core/who"
 )
 
 func TestEveryNewCourtesyIsOffAndReadyForItsWhenAndSlot(t *testing.T) {
 	var list []courtesy.Courtesy
-	for _, w := range courtesy.Whens() {
+	for _, w := range happening.Whens() {
 		for _, slot := range w.Slots {
 			c := courtesy.New(list, w.Type, slot)
 			if c.On || len(c.Do[0].Alternatives) < 3 {
@@ -26,7 +27,7 @@ func TestEveryNewCourtesyIsOffAndReadyForItsWhenAndSlot(t *testing.T) {
 }
 
 func TestACopyIsOffHasAnIDOfItsOwnAndItsFillInsWhole(t *testing.T) {
-	from := courtesy.Courtesy{ID: "thanks-2", On: true, Away: true, When: "porch.raid.came", Slot: courtesy.Thanks,
+	from := courtesy.Courtesy{ID: "thanks-2", On: true, Away: true, When: "porch.raid.came", Slot: happening.Thanks,
 		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{viewers, plural, one {# more} other {# more}} with {name}!"}}}}
 	list := []courtesy.Courtesy{from, {ID: "thanks-3"}}
 	c := courtesy.Copy(list, from)
@@ -40,7 +41,7 @@ func TestACopyIsOffHasAnIDOfItsOwnAndItsFillInsWhole(t *testing.T) {
 }
 
 func greetCrew() courtesy.Courtesy {
-	return courtesy.Courtesy{ID: "crew", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Do: []courtesy.Output{
+	return courtesy.Courtesy{ID: "crew", On: true, When: happening.Arrival, Slot: happening.Greeting, Do: []courtesy.Output{
 		{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Evening, {name}.", "{name}!"}, Weights: []int{2, 1}},
 		{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Second: "of Lantern Row"},
 	}}
@@ -69,7 +70,7 @@ func TestAnOutputThatStaysKeepsItsWordsAndANewOneBeginsWithSome(t *testing.T) {
 }
 
 func TestABurstBringsWordsForSeveralAtOnce(t *testing.T) {
-	c := courtesy.New(nil, "porch.person.followed", courtesy.Thanks)
+	c := courtesy.New(nil, "porch.person.followed", happening.Thanks)
 	rule := c
 	rule.Burst = &courtesy.Burst{Seconds: 5, At: 3}
 	rule.Do = []courtesy.Output{c.Do[0].Bare(), {Kind: courtesy.Lamp, Fitting: "lantern", Colour: "#ffaa00"}}

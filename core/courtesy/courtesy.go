@@ -9,47 +9,28 @@ import (
 	"strings"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/who"
-)
-
-// The whens that are no type of an event.
-const (
-	Arrival = "arrival" // a person's first line in a stream
-	Hello   = "hello"   // a hello said to the room by somebody who is here already
-	Command = "command" // a line that begins with one of the courtesy's own words
-	Hand    = "hand"    // asked for by a member, from the Porch
-)
-
-// Slot is a place that only one courtesy can fill for one cause.
-type Slot string
-
-// The exclusive slots, and the empty one: courtesies without a slot all run.
-const (
-	Greeting Slot = "greeting"
-	ShoutOut Slot = "shout-out"
-	Thanks   Slot = "thanks"
-	Answer   Slot = "answer"
-	Free     Slot = ""
 )
 
 // Courtesy is one rule as it stands in the house file.
 type Courtesy struct {
-	ID      string       `json:"id" jsonschema:"minLength=1,maxLength=60"`
-	On      bool         `json:"on"`
-	When    string       `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
-	Asks    []string     `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
-	Who     who.Who      `json:"who,omitzero"`      // every condition given must hold
-	Only    bool         `json:"only,omitempty"`    // of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may
-	Measure *who.Measure `json:"measure,omitempty"` // of the happening's number
-	Slot    Slot         `json:"slot,omitempty" jsonschema:"enum=greeting,enum=shout-out,enum=thanks,enum=answer,enum="`
-	Also    bool         `json:"also,omitempty"`                                             // runs beside whichever courtesy fills the slot
-	OffLine bool         `json:"offLine,omitempty"`                                          // also while no stream is on
-	Away    bool         `json:"away,omitempty"`                                             // put away: kept, and never met
-	Title   string       `json:"title,omitempty" jsonschema:"maxLength=40"`                  // what its button on the Porch says
-	Group   string       `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
-	Delay   float64      `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
-	Burst   *Burst       `json:"burst,omitempty"`                                            // many of one kind become one
-	Do      []Output     `json:"do"`                                                         // none: those it fits are passed over in silence
+	ID      string         `json:"id" jsonschema:"minLength=1,maxLength=60"`
+	On      bool           `json:"on"`
+	When    string         `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
+	Asks    []string       `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
+	Who     who.Who        `json:"who,omitzero"`      // every condition given must hold
+	Only    bool           `json:"only,omitempty"`    // of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may
+	Measure *who.Measure   `json:"measure,omitempty"` // of the happening's number
+	Slot    happening.Slot `json:"slot,omitempty" jsonschema:"enum=greeting,enum=shout-out,enum=thanks,enum=answer,enum="`
+	Also    bool           `json:"also,omitempty"`                                             // runs beside whichever courtesy fills the slot
+	OffLine bool           `json:"offLine,omitempty"`                                          // also while no stream is on
+	Away    bool           `json:"away,omitempty"`                                             // put away: kept, and never met
+	Title   string         `json:"title,omitempty" jsonschema:"maxLength=40"`                  // what its button on the Porch says
+	Group   string         `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
+	Delay   float64        `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
+	Burst   *Burst         `json:"burst,omitempty"`                                            // many of one kind become one
+	Do      []Output       `json:"do"`                                                         // none: those it fits are passed over in silence
 }
 
 // Burst makes one line and one card of what comes in quick succession: each waits
@@ -67,10 +48,10 @@ type Meeting struct {
 }
 
 // Winner finds which courtesy fills a slot, as [Set.Winner] does.
-func (m *Meeting) Winner(slot Slot) (*Ready, []Rung) { return winner(&m.Cause, m.met, slot) }
+func (m *Meeting) Winner(slot happening.Slot) (*Ready, []Rung) { return winner(&m.Cause, m.met, slot) }
 
 // Beside lists the courtesies that run beside whichever fills a slot.
-func (m *Meeting) Beside(slot Slot) []*Ready {
+func (m *Meeting) Beside(slot happening.Slot) []*Ready {
 	var out []*Ready
 	for _, r := range m.met {
 		if r.Slot == slot && r.Also {
@@ -110,7 +91,9 @@ type Ready struct {
 
 // General reports whether a greeting is for anybody of a standing, so that
 // several of them may be joined into one line.
-func (r *Ready) General() bool { return r.Slot == Greeting && r.Who.Closest() <= who.ForStanding }
+func (r *Ready) General() bool {
+	return r.Slot == happening.Greeting && r.Who.Closest() <= who.ForStanding
+}
 
 // Personal reports whether a courtesy is meant for the very person behind a
 // cause, or for their crews.
@@ -172,9 +155,11 @@ func (s *Set) All() []*Ready { return s.all }
 // Winner finds which courtesy fills a slot for a cause. The ladder tells of every
 // courtesy of that when and slot that the cause could meet; the winner is nil
 // when none fits.
-func (s *Set) Winner(c who.Cause, slot Slot) (*Ready, []Rung) { return winner(&c, s.For(c), slot) }
+func (s *Set) Winner(c who.Cause, slot happening.Slot) (*Ready, []Rung) {
+	return winner(&c, s.For(c), slot)
+}
 
-func winner(c *who.Cause, list []*Ready, slot Slot) (*Ready, []Rung) {
+func winner(c *who.Cause, list []*Ready, slot happening.Slot) (*Ready, []Rung) {
 	var won *Ready
 	var best who.Held
 	rungs := make([]Rung, 0, len(list))
@@ -227,7 +212,7 @@ func (r *Ready) match(c *who.Cause) (h who.Held, why string, byNumber bool) {
 	case !c.Live && !r.OffLine:
 		return who.Held{}, OnlyLive, false
 	}
-	if r.When == Command && !slices.ContainsFunc(r.Asks, func(a string) bool { return strings.EqualFold(a, c.Fields["command"]) }) {
+	if r.When == happening.Command && !slices.ContainsFunc(r.Asks, func(a string) bool { return strings.EqualFold(a, c.Fields["command"]) }) {
 		return who.Held{}, "is asked by other words", false
 	}
 	h, why = r.Who.Match(c)

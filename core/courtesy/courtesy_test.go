@@ -6,6 +6,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -17,11 +18,11 @@ func words() []courtesy.Output {
 }
 
 func greet(id string, w who.Who) courtesy.Courtesy {
-	return courtesy.Courtesy{ID: id, On: true, When: courtesy.Arrival, Who: w, Slot: courtesy.Greeting, Do: words()}
+	return courtesy.Courtesy{ID: id, On: true, When: happening.Arrival, Who: w, Slot: happening.Greeting, Do: words()}
 }
 
 func thank(id string, m *who.Measure) courtesy.Courtesy {
-	return courtesy.Courtesy{ID: id, On: true, When: "porch.raid.came", Measure: m, Slot: courtesy.Thanks, Do: words()}
+	return courtesy.Courtesy{ID: id, On: true, When: "porch.raid.came", Measure: m, Slot: happening.Thanks, Do: words()}
 }
 
 func load(t *testing.T, list ...courtesy.Courtesy) *courtesy.Set {
@@ -48,7 +49,7 @@ func TestTheMostSpecificGreetingWins(t *testing.T) {
 		{event.Person{Platform: "quayside", ID: "3"}, people.Returning, "returning"},
 		{event.Person{Platform: "quayside", ID: "3"}, people.Newcomer, "anyone"},
 	} {
-		won, ladder := set.Winner(who.Cause{When: courtesy.Arrival, Person: c.who, Standing: c.s, Live: true}, courtesy.Greeting)
+		won, ladder := set.Winner(who.Cause{When: happening.Arrival, Person: c.who, Standing: c.s, Live: true}, happening.Greeting)
 		if won == nil || won.ID != c.want {
 			t.Errorf("%s %s: %v won, want %s", c.who.Key(), c.s, won, c.want)
 		}
@@ -75,7 +76,7 @@ func TestBandsOfARaidGoByTheirMeasure(t *testing.T) {
 	set := load(t, thank("other", &who.Measure{}), thank("five-up", &who.Measure{AtLeast: n(5)}), thank("fifty-up", &who.Measure{AtLeast: n(50)}),
 		thank("ten-to-twenty", &who.Measure{AtLeast: n(10), UpTo: n(20)}), thank("exactly-fifteen", &who.Measure{Exactly: n(15)}))
 	for v, want := range map[float64]string{0: "other", 4: "other", 5: "five-up", 9: "five-up", 10: "ten-to-twenty", 15: "exactly-fifteen", 20: "ten-to-twenty", 21: "five-up", 50: "fifty-up", 5000: "fifty-up"} {
-		won, _ := set.Winner(who.Cause{When: "porch.raid.came", Quantities: []who.Quantity{{Of: "viewers", N: v}}, Live: true}, courtesy.Thanks)
+		won, _ := set.Winner(who.Cause{When: "porch.raid.came", Quantities: []who.Quantity{{Of: "viewers", N: v}}, Live: true}, happening.Thanks)
 		if won == nil || won.ID != want {
 			t.Errorf("a raid of %g went to %v, want %s", v, won, want)
 		}
@@ -86,10 +87,10 @@ func TestAGreetingThatIsOffLeavesTheSpecialOnesWorking(t *testing.T) {
 	off := greet("anyone", who.Who{})
 	off.On = false
 	set := load(t, off, greet("lena", who.Who{Account: "quayside:8841"}))
-	if won, _ := set.Winner(who.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, courtesy.Greeting); won == nil || won.ID != "lena" {
+	if won, _ := set.Winner(who.Cause{When: happening.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, happening.Greeting); won == nil || won.ID != "lena" {
 		t.Errorf("%v won", won)
 	}
-	won, ladder := set.Winner(who.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "1"}, Live: true}, courtesy.Greeting)
+	won, ladder := set.Winner(who.Cause{When: happening.Arrival, Person: event.Person{Platform: "quayside", ID: "1"}, Live: true}, happening.Greeting)
 	if won != nil || !strings.Contains(ladder[0].Why, "switched off") {
 		t.Errorf("%v won; %v", won, ladder)
 	}
@@ -97,7 +98,7 @@ func TestAGreetingThatIsOffLeavesTheSpecialOnesWorking(t *testing.T) {
 
 func TestTheOrderDecidesOnlyATie(t *testing.T) {
 	set := load(t, greet("first", who.Who{Standing: people.Newcomer}), greet("second", who.Who{Standing: people.Newcomer}))
-	won, ladder := set.Winner(who.Cause{When: courtesy.Arrival, Standing: people.Newcomer, Live: true}, courtesy.Greeting)
+	won, ladder := set.Winner(who.Cause{When: happening.Arrival, Standing: people.Newcomer, Live: true}, happening.Greeting)
 	if won.ID != "first" || !strings.Contains(ladder[1].Why, "the order you set decides") {
 		t.Errorf("%s won; %v", won.ID, ladder)
 	}
@@ -139,19 +140,19 @@ func TestASentenceSaysWhatACourtesyDoes(t *testing.T) {
 
 func TestEveryWhenIsOfferedOnce(t *testing.T) {
 	seen := map[string]bool{}
-	for _, w := range courtesy.Whens() {
+	for _, w := range happening.Whens() {
 		if seen[w.Type] || w.Words == "" || len(w.Slots) == 0 {
 			t.Errorf("%+v", w)
 		}
 		seen[w.Type] = true
 		c := courtesy.Courtesy{ID: "x", On: true, When: w.Type, Slot: w.Slots[0]}
-		if w.Type == courtesy.Command {
+		if w.Type == happening.Command {
 			c.Asks = []string{"!tides"}
 		}
 		if _, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{}); len(faults) > 0 {
 			t.Error(faults)
 		}
-		for _, of := range w.Numbers {
+		for _, of := range w.NumberNames() {
 			c.Measure = &who.Measure{Of: of, AtLeast: n(1), Currency: map[bool]string{true: "EUR"}[of == "amount"]}
 			if _, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{}); len(faults) > 0 {
 				t.Error(faults)
@@ -167,7 +168,7 @@ func TestWhatIsPutAwayIsNotMet(t *testing.T) {
 	away := greet("lena", who.Who{Account: "quayside:8841"})
 	away.Away = true
 	set := load(t, away, greet("anyone", who.Who{}))
-	won, ladder := set.Winner(who.Cause{When: courtesy.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, courtesy.Greeting)
+	won, ladder := set.Winner(who.Cause{When: happening.Arrival, Person: event.Person{Platform: "quayside", ID: "8841"}, Live: true}, happening.Greeting)
 	if won.ID != "anyone" || len(ladder) != 1 {
 		t.Errorf("%s won; %v", won.ID, ladder)
 	}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"vividporch/core/happening"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -159,8 +160,8 @@ type World struct {
 
 // Offers lists every fill-in that the wordings of a courtesy can use.
 func (w World) Offers(c Courtesy) []wording.FillIn {
-	out := FillIns(c.When)
-	if c.When == "porch.other" {
+	out := happening.Of(c.When).Offers()
+	if c.When == happening.OtherType {
 		names := map[string]bool{}
 		c.Who.Each(func(k *who.Who) {
 			if e := k.Fields["event"]; e != "" {
@@ -215,7 +216,7 @@ func (o *ReadyOutput) Fits(c who.Cause) (bool, string) {
 func (o Output) ready(c Courtesy, w World, fault func(at, what, remedy string), words func(at string, srcs []string, offered []wording.FillIn) []*wording.Wording) ReadyOutput {
 	o.check(c, w, fault)
 	offered := w.Offers(c)
-	out := ReadyOutput{Output: o, Alts: words("alternatives", o.Alternatives, offered), Joined: words("joined", o.Joined, JoinedFillIns(c.When))}
+	out := ReadyOutput{Output: o, Alts: words("alternatives", o.Alternatives, offered), Joined: words("joined", o.Joined, happening.Of(c.When).JoinedOffers())}
 	if o.Second != "" {
 		if parsed := words("second", []string{o.Second}, offered); len(parsed) == 1 {
 			out.Second = parsed[0]
@@ -239,7 +240,7 @@ func (o *Output) check(c Courtesy, w World, fault func(at, what, remedy string))
 		return
 	}
 	switch {
-	case o.Kind == DoShout && c.Slot == ShoutOut:
+	case o.Kind == DoShout && c.Slot == happening.ShoutOut:
 		fault("kind", "this courtesy is a shout-out itself, and cannot have another one run", "say it here in a line of chat, or take the slot out")
 	case o.Kind == Relay && !w.Places[o.Place]:
 		fault("place", fmt.Sprintf("there is no place %q", o.Place), "use the name of one of your places")
@@ -307,7 +308,7 @@ func (o *Output) checkAct(c Courtesy, w World, fault func(at, what, remedy strin
 		fault("act", fmt.Sprintf("%q is no platform action", o.Act), "use one of the actions listed in the schema")
 		return
 	}
-	if o.Act == DeleteLine && c.When != Arrival && c.When != Hello && c.When != Command {
+	if o.Act == DeleteLine && c.When != happening.Arrival && c.When != happening.Hello && c.When != happening.Command {
 		fault("act", "no line of chat comes with this", "choose another when, or another action")
 	}
 	if o.Act == AdvertBreak && !AdvertLength(o.Seconds) {
@@ -334,7 +335,7 @@ func isColour(s string) bool {
 // through others.
 func circles(list []Courtesy) []Fault {
 	hears := func(c *Courtesy, event string) bool {
-		if c.When != "porch.other" || c.Away {
+		if c.When != happening.OtherType || c.Away {
 			return false
 		}
 		want := c.Who.Fields["event"]
@@ -342,7 +343,7 @@ func circles(list []Courtesy) []Fault {
 	}
 	shouts := func(i, j int) bool { // whichever courtesy may shout out for another, as the house chooses it
 		c := &list[j]
-		return list[i].Slot != ShoutOut && c.Slot == ShoutOut && !c.Away && (c.When == list[i].When || c.When == "porch.raid.came" || c.When == Arrival)
+		return list[i].Slot != happening.ShoutOut && c.Slot == happening.ShoutOut && !c.Away && (c.When == list[i].When || c.When == happening.RaidCameType || c.When == happening.Arrival)
 	}
 	next := func(i int) []int {
 		var out []int

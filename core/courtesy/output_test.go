@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/happening"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -32,12 +33,12 @@ func TestOfferedAreTheWhensTheEventsAndTheChannelsOwnFillInsEachOnce(t *testing.
 		of        courtesy.Courtesy
 		has, lack string
 	}{
-		{courtesy.Courtesy{When: courtesy.Arrival}, "dice name streams channel", "height tone viewers"},
+		{courtesy.Courtesy{When: happening.Arrival}, "dice name streams channel", "height tone viewers"},
 		{asked(), "event dice", "height tone"},
 		{asked("Tide.Turned"), "event height dice", "tone"},
 		{asked("tide.turned", "bell.rung"), "height tone", "viewers"},
-		{courtesy.Courtesy{When: courtesy.Hand}, "asker meant dice", "streams"},
-		{courtesy.Courtesy{When: courtesy.Command}, "name asker meant rest link", "tier"},
+		{courtesy.Courtesy{When: happening.Hand}, "asker meant dice", "streams"},
+		{courtesy.Courtesy{When: happening.Command}, "name asker meant rest link", "tier"},
 	} {
 		got := names(w.Offers(c.of))
 		for _, f := range strings.Fields(c.has) {
@@ -92,7 +93,7 @@ func TestWhatCanBeTakenBackAndWhatIsAboutSomebody(t *testing.T) {
 
 func TestABurstNeedsWordsForSeveralAndBounds(t *testing.T) {
 	for want, b := range map[string]courtesy.Burst{"joined: are missing": {Seconds: 5, At: 3}, "burst: is out of range": {Seconds: 0.5, At: 3}, "2 to 100": {Seconds: 5, At: 1}} {
-		c := courtesy.Courtesy{ID: "f", On: true, When: "porch.person.followed", Slot: courtesy.Thanks, Burst: &b,
+		c := courtesy.Courtesy{ID: "f", On: true, When: "porch.person.followed", Slot: happening.Thanks, Burst: &b,
 			Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"hm"}}, {ID: "raise", Kind: courtesy.Raise, Event: "x"}}}
 		_, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{})
 		found := false
@@ -107,7 +108,7 @@ func TestABurstNeedsWordsForSeveralAndBounds(t *testing.T) {
 
 func TestTwoOutputsOfOneNameAreRefused(t *testing.T) {
 	o := courtesy.Output{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"hm"}}
-	_, faults := courtesy.Load([]courtesy.Courtesy{{ID: "f", On: true, When: courtesy.Arrival, Do: []courtesy.Output{o, o}}}, courtesy.World{})
+	_, faults := courtesy.Load([]courtesy.Courtesy{{ID: "f", On: true, When: happening.Arrival, Do: []courtesy.Output{o, o}}}, courtesy.World{})
 	if len(faults) != 1 || faults[0].At != "do.1.id" {
 		t.Errorf("%v", faults)
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -53,7 +54,7 @@ func (s *Set) never(r *Ready, now time.Time, platforms []string) (Finding, bool)
 			continue
 		}
 		fits = true
-		if r.Slot == Free || r.Also {
+		if r.Slot == happening.Free || r.Also {
 			return Finding{}, false
 		}
 		won, _ := s.Winner(c, r.Slot)
@@ -122,7 +123,7 @@ func guest(r *Ready, w *who.Who, at time.Time, q *who.Quantity, platform string,
 // numbers are the quantities worth trying for a courtesy: the ends of every band
 // that shares its when, and the steps beside them; nil where no number comes.
 func (s *Set) numbers(r *Ready) []*who.Quantity {
-	of, currency := MainNumber(r.When), ""
+	of, currency := happening.Of(r.When).Main(), ""
 	if of == "" {
 		return []*who.Quantity{nil}
 	}
@@ -169,19 +170,19 @@ func (s *Set) gaps(now time.Time) []Finding {
 	seen := map[band]bool{}
 	var out []Finding
 	for _, r := range s.all {
-		if !r.On || r.Slot != Thanks || r.Measure == nil {
+		if !r.On || r.Slot != happening.Thanks || r.Measure == nil {
 			continue
 		}
 		k := band{r.When, r.Measure.Of, r.Measure.Currency}
 		if k.of == "" {
-			k.of = MainNumber(r.When)
+			k.of = happening.Of(r.When).Main()
 		}
 		if seen[k] {
 			continue
 		}
 		seen[k] = true
 		c := who.Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: people.Returning, At: now}
-		for _, st := range s.Line(c, Thanks, k.of, k.currency) {
+		for _, st := range s.Line(c, happening.Thanks, k.of, k.currency) {
 			if st.Courtesy != "" || st.To != nil && *st.To < 1 {
 				continue
 			}

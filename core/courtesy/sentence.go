@@ -1,9 +1,11 @@
 package courtesy
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -16,29 +18,8 @@ type Part struct {
 	Strong bool
 }
 
-// Lanes of an evening, in the order in which they matter.
-const (
-	LaneOpens   = "When the stream opens"
-	LaneArrives = "When someone arrives"
-	LaneAsks    = "When someone asks"
-	LaneHappens = "When something happens"
-	LaneCloses  = "When the stream closes"
-)
-
 // Lane is where a courtesy stands along the evening.
-func Lane(c Courtesy) string {
-	switch c.When {
-	case Arrival:
-		return LaneArrives
-	case Hello, Command, Hand:
-		return LaneAsks
-	case "porch.stream.opened", "porch.stream.changed":
-		return LaneOpens
-	case "porch.stream.closed":
-		return LaneCloses
-	}
-	return LaneHappens
-}
+func Lane(c Courtesy) string { return string(happening.Of(c.When).On()) }
 
 // Names tells what places, crews and accounts are called; a nil function leaves
 // them as they stand in the file.
@@ -78,17 +59,18 @@ func (n Names) named(w who.Who) who.Who {
 // Sentence says what a courtesy does in words.
 func Sentence(c Courtesy, names Names) []Part {
 	c.Who = names.named(c.Who)
+	h := happening.Of(c.When)
 	var ps []Part
 	say := func(text string) { ps = append(ps, Part{Text: text}) }
 	strong := func(text string) { ps = append(ps, Part{Text: text, Strong: true}) }
 	switch {
-	case c.When == Arrival:
+	case c.When == happening.Arrival:
 		switch {
 		case len(c.Do) == 0:
 			say("Pass over ")
-		case c.Slot == ShoutOut:
+		case c.Slot == happening.ShoutOut:
 			say("Shout out ")
-		case c.Slot == Free:
+		case c.Slot == happening.Free:
 			say("Mark the arrival of ")
 		default:
 			say("Greet ")
@@ -99,29 +81,14 @@ func Sentence(c Courtesy, names Names) []Part {
 		} else {
 			strong(c.Who.Whom())
 		}
-	case c.When == "porch.raid.came" && c.Slot == ShoutOut:
+	case c.Slot == happening.ShoutOut:
 		say("Shout out ")
-		strong("the leader of a raid")
+		strong(cmp.Or(h.Leader, h.Words))
 		band(&ps, c.Measure)
-	case c.When == "porch.raid.came":
-		if len(c.Do) == 0 {
-			say("Pass over ")
-		} else {
-			say("Thank ")
-		}
-		strong("a raid")
-		band(&ps, c.Measure)
-		if whom := c.Who.Whom(); whom != "anyone" {
-			say(" led by ")
-			strong(whom)
-		}
-		if len(c.Do) == 0 {
-			say(" in silence")
-		}
-	case c.When == "porch.stream.opened" && slices.ContainsFunc(c.Do, func(o Output) bool { return !o.Worded() || o.Kind == Platform }):
+	case c.When == happening.StreamOpenedType && slices.ContainsFunc(c.Do, func(o Output) bool { return !o.Worded() || o.Kind == Platform }):
 		say("When the stream opens, ")
 		strong(c.does(names))
-	case c.When == "porch.stream.opened" && len(c.Do) > 0:
+	case c.When == happening.StreamOpenedType && len(c.Do) > 0:
 		say("Tell ")
 		var to []string
 		for _, o := range c.Do {
@@ -131,7 +98,7 @@ func Sentence(c Courtesy, names Names) []Part {
 		}
 		strong(plain.List(to, "and"))
 		say(" that we are on")
-	case c.When == Command:
+	case c.When == happening.Command:
 		say("Answer ")
 		strong(plain.List(c.Asks, "or"))
 		whom := c.Who.Whom()
@@ -146,7 +113,7 @@ func Sentence(c Courtesy, names Names) []Part {
 		case c.Who.Nobody && !c.Only:
 			say(" but moderators and above")
 		}
-	case c.When == Hand:
+	case c.When == happening.Hand:
 		say("When you say so, ")
 		strong(c.does(names))
 		if whom := c.Who.Whom(); whom != "anyone" {
@@ -157,17 +124,19 @@ func Sentence(c Courtesy, names Names) []Part {
 		switch {
 		case len(c.Do) == 0:
 			say("Pass over ")
-		case c.Slot == Thanks:
+		case h.Verb != "":
+			say(h.Verb)
+		case c.Slot == happening.Thanks:
 			say("Thank for ")
-		case c.When == Hello:
+		case c.When == happening.Hello:
 			say("Answer ")
 		default:
 			say("Mark ")
 		}
-		strong(happenings[c.When])
+		strong(h.Words)
 		band(&ps, c.Measure)
 		if whom := c.Who.Whom(); whom != "anyone" {
-			say(" by ")
+			say(cmp.Or(h.By, " by "))
 			strong(whom)
 		}
 		if len(c.Do) == 0 {
@@ -231,17 +200,6 @@ func (o *Output) Does(names Names) string {
 	return string(o.Kind)
 }
 
-// happenings are the whens in words, to stand after "thank for" or "mark".
-var happenings = map[string]string{
-	Hello: "a hello said to the room", Command: "a command in chat", Hand: "your hand on the Porch", "porch.stream.changed": "a change of title or category", "porch.stream.closed": "the end of the stream", "porch.raid.went": "our raid on somebody",
-	"porch.channel.shown": "being shown on another channel", "porch.person.followed": "a new follow", "porch.person.banned": "a ban", "porch.chat.removed": "a line taken out of chat",
-	"porch.person.timedout": "a time-out", "porch.person.joined": "a new member of the community server", "porch.person.entered": "somebody coming in without a word",
-	"porch.support.subscribed": "a subscription", "porch.support.gifted": "gifts", "porch.support.tipped": "a tip", "porch.support.credits": "credits",
-	"porch.reward.claimed": "a claimed reward", "porch.shop.sold": "a sale in the shop", "porch.shop.gifted": "a gift from the shop",
-	"porch.shop.used": "an item used", "porch.social.followed": "a follow of the social account", "porch.social.liked": "a like of a post",
-	"porch.social.reposted": "a post passed on", "porch.other": "another service's event",
-}
-
 func band(ps *[]Part, m *who.Measure) {
 	if m != nil {
 		*ps = append(*ps, Part{Text: " of "}, Part{Text: m.String(), Strong: true})
@@ -262,22 +220,20 @@ func Label(c Courtesy) string {
 	switch {
 	case c.Title != "":
 		return c.Title
-	case c.When == Arrival && c.Who.Standing == people.Newcomer:
+	case c.When == happening.Arrival && c.Who.Standing == people.Newcomer:
 		return "Welcome"
-	case c.When == Arrival:
+	case c.When == happening.Arrival:
 		return "Greeting"
-	case c.When == Hand:
+	case c.When == happening.Hand:
 		return Named(c.ID)
-	case c.Slot == Answer:
+	case c.Slot == happening.Answer:
 		return "Answer"
-	case c.Slot == ShoutOut:
+	case c.Slot == happening.ShoutOut:
 		return "Shout-out"
-	case c.Slot == Thanks && c.When == "porch.raid.came":
-		return "Raid thanks"
-	case c.Slot == Thanks:
-		return "Thanks"
-	case c.When == "porch.stream.opened":
-		return "Opening"
+	case c.Slot == happening.Thanks:
+		return cmp.Or(happening.Of(c.When).Label, "Thanks")
+	case happening.Of(c.When).Frame == happening.OfStream:
+		return cmp.Or(happening.Of(c.When).Label, "Courtesy")
 	}
 	return "Courtesy"
 }

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -31,20 +32,20 @@ func TestEveryCourtesyReadsAsASentence(t *testing.T) {
 	ten, five := 10.0, 5.0
 	both := &who.Crews{Of: []string{"row", "moths"}}
 	for want, c := range map[string]courtesy.Courtesy{
-		"Greet anyone":                                                                              {When: courtesy.Arrival, Slot: courtesy.Greeting, Do: []courtesy.Output{say}},
-		"Greet a regular who is a moderator":                                                        {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Standing: people.Regular, Role: "moderator"}, Do: []courtesy.Output{say}},
-		"Shout out anyone in both Lantern Row and Quiet Moths":                                      {When: courtesy.Arrival, Slot: courtesy.ShoutOut, Who: who.Who{Crews: both}, Do: []courtesy.Output{say}},
-		"Mark the arrival of anyone back after long away":                                           {When: courtesy.Arrival, Who: who.Who{Standing: people.LongAway}, Do: []courtesy.Output{post}},
-		"Pass over Limpet Lena in silence":                                                          {When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Account: "quayside:1"}},
+		"Greet anyone":                                                                              {When: happening.Arrival, Slot: happening.Greeting, Do: []courtesy.Output{say}},
+		"Greet a regular who is a moderator":                                                        {When: happening.Arrival, Slot: happening.Greeting, Who: who.Who{Standing: people.Regular, Role: "moderator"}, Do: []courtesy.Output{say}},
+		"Shout out anyone in both Lantern Row and Quiet Moths":                                      {When: happening.Arrival, Slot: happening.ShoutOut, Who: who.Who{Crews: both}, Do: []courtesy.Output{say}},
+		"Mark the arrival of anyone back after long away":                                           {When: happening.Arrival, Who: who.Who{Standing: people.LongAway}, Do: []courtesy.Output{post}},
+		"Pass over Limpet Lena in silence":                                                          {When: happening.Arrival, Slot: happening.Greeting, Who: who.Who{Account: "quayside:1"}},
 		"Tell News at The Boathouse and chat that we are on":                                        {When: "porch.stream.opened", Do: []courtesy.Output{post, say, say}},
 		"When the stream opens, light the bench lamp and go to Bench":                               {When: "porch.stream.opened", Do: []courtesy.Output{lamp, scene}},
-		"Thank a raid of 10 or more led by a fellow streamer":                                       {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &who.Measure{AtLeast: &ten}, Who: who.Who{Mark: people.Fellow}, Do: []courtesy.Output{say}},
-		"Pass over a raid of up to 5 in silence":                                                    {When: "porch.raid.came", Slot: courtesy.Thanks, Measure: &who.Measure{UpTo: &five}},
-		"Shout out the leader of a raid":                                                            {When: "porch.raid.came", Slot: courtesy.ShoutOut, Do: []courtesy.Output{say}},
-		"Thank for a tip of exactly 10 EUR by a VIP":                                                {When: "porch.support.tipped", Slot: courtesy.Thanks, Measure: &who.Measure{Exactly: &ten, Currency: "EUR"}, Who: who.Who{Role: "vip"}, Do: []courtesy.Output{say}},
-		"Answer a hello said to the room":                                                           {When: courtesy.Hello, Slot: courtesy.Answer, Do: []courtesy.Output{say}},
-		"Answer !tides or !tide asked by anyone tagged owl":                                         {When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!tides", "!tide"}, Who: who.Who{Tag: "owl"}, Do: []courtesy.Output{say}},
-		"When you say so, say in chat as the streamer, slow chat and post to News at The Boathouse": {When: courtesy.Hand, Do: []courtesy.Output{streamer, slow, post}},
+		"Thank a raid of 10 or more led by a fellow streamer":                                       {When: "porch.raid.came", Slot: happening.Thanks, Measure: &who.Measure{AtLeast: &ten}, Who: who.Who{Mark: people.Fellow}, Do: []courtesy.Output{say}},
+		"Pass over a raid of up to 5 in silence":                                                    {When: "porch.raid.came", Slot: happening.Thanks, Measure: &who.Measure{UpTo: &five}},
+		"Shout out the leader of a raid":                                                            {When: "porch.raid.came", Slot: happening.ShoutOut, Do: []courtesy.Output{say}},
+		"Thank for a tip of exactly 10 EUR by a VIP":                                                {When: "porch.support.tipped", Slot: happening.Thanks, Measure: &who.Measure{Exactly: &ten, Currency: "EUR"}, Who: who.Who{Role: "vip"}, Do: []courtesy.Output{say}},
+		"Answer a hello said to the room":                                                           {When: happening.Hello, Slot: happening.Answer, Do: []courtesy.Output{say}},
+		"Answer !tides or !tide asked by anyone tagged owl":                                         {When: happening.Command, Slot: happening.Answer, Asks: []string{"!tides", "!tide"}, Who: who.Who{Tag: "owl"}, Do: []courtesy.Output{say}},
+		"When you say so, say in chat as the streamer, slow chat and post to News at The Boathouse": {When: happening.Hand, Do: []courtesy.Output{streamer, slow, post}},
 		"Mark a ban":                 {When: "porch.person.banned", Do: []courtesy.Output{post}},
 		"Mark the end of the stream": {When: "porch.stream.closed", Do: []courtesy.Output{say}},
 		"Mark another service's event by anyone with event “tide.turned”": {When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []courtesy.Output{say}},
@@ -66,7 +67,7 @@ func TestWhenOfTheYearAndTheDayIsSaid(t *testing.T) {
 		"Greet a newcomer or a moderator":              {Any: []who.Who{{Standing: people.Newcomer}, {Role: "moderator"}}},
 		"Greet anyone who is trusted but not a raider": {Trusted: true, Not: []who.Who{{Mark: people.Raider}}},
 	} {
-		if got := sentence(courtesy.Courtesy{When: courtesy.Arrival, Slot: courtesy.Greeting, Who: w, Do: []courtesy.Output{{Kind: courtesy.Say}}}); got != want {
+		if got := sentence(courtesy.Courtesy{When: happening.Arrival, Slot: happening.Greeting, Who: w, Do: []courtesy.Output{{Kind: courtesy.Say}}}); got != want {
 			t.Errorf("want %q\nhave %q", want, got)
 		}
 	}
@@ -95,7 +96,7 @@ func TestEveryOutputSaysWhatItDoes(t *testing.T) {
 
 func TestEveryWhenHasALaneAndAShortLabel(t *testing.T) {
 	lanes := map[string]int{}
-	for _, w := range courtesy.Whens() {
+	for _, w := range happening.Whens() {
 		for _, slot := range w.Slots {
 			c := courtesy.New(nil, w.Type, slot)
 			lanes[courtesy.Lane(c)]++
@@ -110,10 +111,10 @@ func TestEveryWhenHasALaneAndAShortLabel(t *testing.T) {
 	if len(lanes) != 5 {
 		t.Errorf("%v", lanes)
 	}
-	if got := courtesy.Label(courtesy.Courtesy{ID: "for-the-prints", When: courtesy.Hand}); got != "For the prints" {
+	if got := courtesy.Label(courtesy.Courtesy{ID: "for-the-prints", When: happening.Hand}); got != "For the prints" {
 		t.Error(got)
 	}
-	if got := courtesy.Label(courtesy.Courtesy{ID: "x", When: courtesy.Hand, Title: "Back in a moment"}); got != "Back in a moment" {
+	if got := courtesy.Label(courtesy.Courtesy{ID: "x", When: happening.Hand, Title: "Back in a moment"}); got != "Back in a moment" {
 		t.Error(got)
 	}
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"vividporch/core/happening"
 	"vividporch/core/who"
 )
 
@@ -27,7 +28,7 @@ func (s *Set) Ties(most int) []Tie {
 	groups := map[string][]branch{}
 	var order []string
 	for _, r := range s.all {
-		if !r.On || r.Slot == Free || r.Also {
+		if !r.On || r.Slot == happening.Free || r.Also {
 			continue
 		}
 		for _, w := range r.Who.Branches() {
@@ -48,7 +49,7 @@ func (s *Set) Ties(most int) []Tie {
 				a, b := g[i], g[j]
 				pair := [2]string{a.r.ID, b.r.ID}
 				word, clash := sharedAsk(a.r, b.r)
-				if a.r == b.r || told[pair] || a.r.When == Command && !clash || a.w.Apart(&b.w) || a.r.Measure.Apart(b.r.Measure) {
+				if a.r == b.r || told[pair] || a.r.When == happening.Command && !clash || a.w.Apart(&b.w) || a.r.Measure.Apart(b.r.Measure) {
 					continue
 				}
 				told[pair] = true
@@ -93,7 +94,7 @@ type Stretch struct {
 
 // Line works out who wins on each piece of the number line, for a cause without
 // its number. The numbers are whole, or hundredths of an amount.
-func (s *Set) Line(c who.Cause, slot Slot, of, currency string) []Stretch {
+func (s *Set) Line(c who.Cause, slot happening.Slot, of, currency string) []Stretch {
 	step := 1.0
 	if of == "amount" {
 		step = 0.01

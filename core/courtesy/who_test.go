@@ -9,6 +9,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -106,11 +107,11 @@ func TestWhoGetsWhichGreeting(t *testing.T) {
 		"the shy one who wants none: their silence is the words": {ask{Person: of("shy"), Standing: people.Regular}, "silent"},
 		"one whose own greeting is off gets the general one":     {ask{Person: of("off"), Standing: people.Returning}, "anyone"},
 	} {
-		c.When, c.Live = courtesy.Arrival, true
+		c.When, c.Live = happening.Arrival, true
 		if c.At.IsZero() {
 			c.At = thursday
 		}
-		won, ladder := set.Winner(c.ask, courtesy.Greeting)
+		won, ladder := set.Winner(c.ask, happening.Greeting)
 		got := "nobody"
 		if won != nil {
 			got = won.ID
@@ -124,7 +125,7 @@ func TestWhoGetsWhichGreeting(t *testing.T) {
 func TestMeasuresDecideBetweenEqualWhos(t *testing.T) {
 	tip := func(id string, m who.Measure) courtesy.Courtesy {
 		m.Of, m.Currency = "amount", "EUR"
-		return courtesy.Courtesy{ID: id, On: true, When: "porch.support.tipped", Slot: courtesy.Thanks, Measure: &m, Do: words()}
+		return courtesy.Courtesy{ID: id, On: true, When: "porch.support.tipped", Slot: happening.Thanks, Measure: &m, Do: words()}
 	}
 	set := load(t, tip("any", who.Measure{}), tip("five", who.Measure{AtLeast: n(5)}), tip("fifty", who.Measure{AtLeast: n(50)}),
 		tip("band", who.Measure{AtLeast: n(10), UpTo: n(19.99)}), tip("twelve-fifty", who.Measure{Exactly: n(12.5)}),
@@ -146,7 +147,7 @@ func TestMeasuresDecideBetweenEqualWhos(t *testing.T) {
 		"the largest of the evening, though in the band": {who.Quantity{Of: "amount", Currency: "EUR", N: 12, Tonight: 3, Ever: 100}, "tonight"},
 		"the first of the evening is its largest":        {who.Quantity{Of: "amount", Currency: "EUR", N: 2, Ever: 100}, "tonight"},
 	} {
-		won, ladder := set.Winner(who.Cause{When: "porch.support.tipped", Live: true, Quantities: []who.Quantity{c.q}}, courtesy.Thanks)
+		won, ladder := set.Winner(who.Cause{When: "porch.support.tipped", Live: true, Quantities: []who.Quantity{c.q}}, happening.Thanks)
 		if got := id(won); got != c.want {
 			t.Errorf("%s: %q won, want %q\n%v", question, got, c.want, ladder)
 		}
@@ -194,7 +195,7 @@ func (r some) one(deep int) who.Who {
 }
 
 func (r some) cause() who.Cause {
-	c := who.Cause{When: courtesy.Arrival, Live: true, Standing: people.Standings[r.IntN(4)], Known: &people.Known{},
+	c := who.Cause{When: happening.Arrival, Live: true, Standing: people.Standings[r.IntN(4)], Known: &people.Known{},
 		Person: event.Person{Platform: []string{"quayside", "fernlight"}[r.IntN(2)], ID: fmt.Sprint(r.IntN(3))}}
 	if r.IntN(2) == 0 {
 		c.Person.Roles = []event.Role{event.VIP}
@@ -219,7 +220,7 @@ func TestExactlyOneWinsWhoeverElseThereIs(t *testing.T) {
 		}
 		set := load(t, list...)
 		c := r.cause()
-		won, ladder := set.Winner(c, courtesy.Greeting)
+		won, ladder := set.Winner(c, happening.Greeting)
 		winners, fit := 0, 0
 		for _, g := range ladder {
 			if g.Won {
@@ -239,7 +240,7 @@ func TestExactlyOneWinsWhoeverElseThereIs(t *testing.T) {
 		other := greet("other", who.Who{Platform: "elsewhere"})
 		at := r.IntN(len(more) + 1)
 		more = append(more[:at], append([]courtesy.Courtesy{other}, more[at:]...)...)
-		if again, _ := load(t, more...).Winner(c, courtesy.Greeting); id(again) != id(won) {
+		if again, _ := load(t, more...).Winner(c, happening.Greeting); id(again) != id(won) {
 			t.Fatalf("a courtesy for nobody changed the winner from %s to %s", id(won), id(again))
 		}
 		// Turned round, another may win only where the ladder said that the order decided, and only one that could tie.
@@ -247,7 +248,7 @@ func TestExactlyOneWinsWhoeverElseThereIs(t *testing.T) {
 		for i := len(list) - 1; i >= 0; i-- {
 			turned = append(turned, list[i])
 		}
-		if again, _ := load(t, turned...).Winner(c, courtesy.Greeting); id(again) != id(won) {
+		if again, _ := load(t, turned...).Winner(c, happening.Greeting); id(again) != id(won) {
 			said := false
 			for _, g := range ladder {
 				said = said || g.Courtesy == id(again) && strings.Contains(g.Why, "the order you set decides")
@@ -280,7 +281,7 @@ func TestWhatCanTieIsPointedOutAndNothingElse(t *testing.T) {
 func TestTheNumberLineShowsGapsAndOverlaps(t *testing.T) {
 	set := load(t, thank("five-up", &who.Measure{AtLeast: n(5)}), thank("twenty-to-forty", &who.Measure{AtLeast: n(20), UpTo: n(40)}))
 	var got []string
-	for _, s := range set.Line(who.Cause{When: "porch.raid.came", Live: true}, courtesy.Thanks, "viewers", "") {
+	for _, s := range set.Line(who.Cause{When: "porch.raid.came", Live: true}, happening.Thanks, "viewers", "") {
 		to := "…"
 		if s.To != nil {
 			to = fmt.Sprint(*s.To)
@@ -348,7 +349,7 @@ func TestWordingsBeyondAllMeasureAreRefusedAtTheirPlace(t *testing.T) {
 
 func TestCommandsTieOnlyOverAWordTheyShare(t *testing.T) {
 	command := func(id string, asks ...string) courtesy.Courtesy {
-		return courtesy.Courtesy{ID: id, On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: asks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{id}}}}
+		return courtesy.Courtesy{ID: id, On: true, When: happening.Command, Slot: happening.Answer, Asks: asks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{id}}}}
 	}
 	ties := load(t, command("tides", "!tides"), command("moon", "!moon"), command("sea", "!sea", "!Tides")).Ties(10)
 	if len(ties) != 1 || ties[0].First != "tides" || ties[0].Second != "sea" || !strings.Contains(ties[0].Why, "both are asked by !tides") {
@@ -358,10 +359,10 @@ func TestCommandsTieOnlyOverAWordTheyShare(t *testing.T) {
 
 func TestARoleIsWhatItSaysOrThoseAboveByChoice(t *testing.T) {
 	one := func(roles ...event.Role) who.Cause {
-		return who.Cause{When: courtesy.Command, Live: true, Fields: map[string]string{"command": "!lamp"}, Person: event.Person{Platform: "quayside", ID: "1", Roles: roles}}
+		return who.Cause{When: happening.Command, Live: true, Fields: map[string]string{"command": "!lamp"}, Person: event.Person{Platform: "quayside", ID: "1", Roles: roles}}
 	}
 	command := func(id string, w who.Who, only bool) courtesy.Courtesy {
-		return courtesy.Courtesy{ID: id, On: true, When: courtesy.Command, Slot: courtesy.Answer, Asks: []string{"!lamp"}, Who: w, Only: only,
+		return courtesy.Courtesy{ID: id, On: true, When: happening.Command, Slot: happening.Answer, Asks: []string{"!lamp"}, Who: w, Only: only,
 			Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{id}}}}
 	}
 	may := func(roles ...event.Role) map[event.Role]bool {
@@ -389,7 +390,7 @@ func TestARoleIsWhatItSaysOrThoseAboveByChoice(t *testing.T) {
 	} {
 		set := load(t, command("lamp", c.w, c.only))
 		for _, role := range []event.Role{event.Streamer, event.CoHost, event.Moderator, event.VIP, event.Subscriber, event.Follower, "captain"} {
-			if won, ladder := set.Winner(one(role), courtesy.Answer); (won != nil) != c.may[role] {
+			if won, ladder := set.Winner(one(role), happening.Answer); (won != nil) != c.may[role] {
 				t.Errorf("%s: a %s may ask: %v (%+v)", name, role, won != nil, ladder)
 			}
 		}

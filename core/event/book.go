@@ -146,21 +146,21 @@ var Emblems = []string{"anchor", "bell", "shell", "moth", "star", "oar", "kelp",
 func (h *Hand) Validate() error {
 	within := func(field string, s *string, most int) error {
 		if s != nil && utf8.RuneCountInString(*s) > most {
-			return wrong("data."+field, "is longer than %d characters; shorten it", most)
+			return Wrong("data."+field, "is longer than %d characters; shorten it", most)
 		}
 		return nil
 	}
-	if err := all(within("sayAs", h.SayAs, ShortMost), within("pronouns", h.Pronouns, ShortMost), within("note", h.Note, NoteMost)); err != nil {
+	if err := FirstOf(within("sayAs", h.SayAs, ShortMost), within("pronouns", h.Pronouns, ShortMost), within("note", h.Note, NoteMost)); err != nil {
 		return err
 	}
 	if h.Zone != nil && *h.Zone != "" {
 		if _, err := time.LoadLocation(*h.Zone); err != nil || *h.Zone == "Local" {
-			return wrong("data.zone", `%q is no time zone; use an IANA name such as "Europe/Lisbon"`, *h.Zone)
+			return Wrong("data.zone", `%q is no time zone; use an IANA name such as "Europe/Lisbon"`, *h.Zone)
 		}
 	}
 	for _, r := range h.Roles {
 		if !slices.Contains(roles, r) {
-			return wrong("data.roles", "%q is no role; use streamer, moderator, vip, subscriber or follower", r)
+			return Wrong("data.roles", "%q is no role; use streamer, moderator, vip, subscriber or follower", r)
 		}
 	}
 	return labels("tags", h.Tags)
@@ -168,11 +168,11 @@ func (h *Hand) Validate() error {
 
 func labels(field string, list []string) error {
 	if len(list) > TagsMost {
-		return wrong("data."+field, "are more than %d; keep the ones you use", TagsMost)
+		return Wrong("data."+field, "are more than %d; keep the ones you use", TagsMost)
 	}
 	for _, t := range list {
 		if strings.TrimSpace(t) == "" || utf8.RuneCountInString(t) > ShortMost || strings.ContainsAny(t, "\r\n;") {
-			return wrong("data."+field, "%q cannot be kept; use one to %d characters without line breaks or semicolons", t, ShortMost)
+			return Wrong("data."+field, "%q cannot be kept; use one to %d characters without line breaks or semicolons", t, ShortMost)
 		}
 	}
 	return nil
@@ -182,28 +182,28 @@ func labels(field string, list []string) error {
 func (e *Edit) Validate() error {
 	for _, r := range append(slices.Clone(e.AddRoles), e.DropRoles...) {
 		if !slices.Contains(roles, r) {
-			return wrong("data.roles", "%q is no role; use streamer, moderator, vip, subscriber or follower", r)
+			return Wrong("data.roles", "%q is no role; use streamer, moderator, vip, subscriber or follower", r)
 		}
 	}
 	for _, list := range [][]string{e.AddCrews, e.DropCrews, e.DropTags, e.Unset} {
 		if len(list) > TagsMost {
-			return wrong("data.edit", "names more than %d at once", TagsMost)
+			return Wrong("data.edit", "names more than %d at once", TagsMost)
 		}
 		for _, id := range list {
 			if len(id) > 4*ShortMost {
-				return wrong("data.edit", "%q… is no crew, tag or field; it is too long", id[:20])
+				return Wrong("data.edit", "%q… is no crew, tag or field; it is too long", id[:20])
 			}
 		}
 	}
-	return all(e.Set.Validate(), labels("tags", e.AddTags))
+	return FirstOf(e.Set.Validate(), labels("tags", e.AddTags))
 }
 
 func (b *BookEdited) Validate() error {
 	if len(b.Persons) == 0 {
-		return wrong("data.persons", "is empty; choose somebody")
+		return Wrong("data.persons", "is empty; choose somebody")
 	}
 	if len(b.Persons) > personsMost {
-		return wrong("data.persons", "are more than %d; change them in several goes", personsMost)
+		return Wrong("data.persons", "are more than %d; change them in several goes", personsMost)
 	}
 	b.Persons = once(b.Persons)
 	return b.Edit.Validate()
@@ -221,40 +221,40 @@ func once(list []int64) []int64 {
 func (b *BookMerged) Validate() error {
 	switch {
 	case b.Kept == 0 || b.Gone == 0:
-		return wrong("data.gone", "is missing; choose two records")
+		return Wrong("data.gone", "is missing; choose two records")
 	case b.Kept == b.Gone:
-		return wrong("data.gone", "is the same record; choose another one to merge with it")
+		return Wrong("data.gone", "is the same record; choose another one to merge with it")
 	}
 	return nil
 }
 func (m *BookLinked) Validate() error {
 	switch platform, id, ok := strings.Cut(m.Account, ":"); {
 	case m.Of == "":
-		return wrong("data.of", "is missing; name the member")
+		return Wrong("data.of", "is missing; name the member")
 	case m.Account != "" && (!ok || platform == "" || id == "" || len(m.Account) > 300):
-		return wrong("data.account", "is no account key; choose somebody from the guest book")
+		return Wrong("data.account", "is no account key; choose somebody from the guest book")
 	case m.Role != "" && m.Role != CoHost && m.Role != Streamer:
-		return wrong("data.role", "%q is nothing that a member is in chat; use co-host or streamer", m.Role)
+		return Wrong("data.role", "%q is nothing that a member is in chat; use co-host or streamer", m.Role)
 	}
 	return nil
 }
 func (b *BookParted) Validate() error {
 	if b.Part == 0 {
-		return wrong("data.part", "is missing; choose the record to part")
+		return Wrong("data.part", "is missing; choose the record to part")
 	}
 	return nil
 }
 func (b *BookCrewed) Validate() error {
-	if err := all(filled("id", b.ID), short("id", b.ID, 60)); err != nil || b.Gone {
+	if err := FirstOf(Filled("id", b.ID), Short("id", b.ID, 60)); err != nil || b.Gone {
 		return err
 	}
 	switch {
 	case strings.TrimSpace(b.Name) == "" || utf8.RuneCountInString(b.Name) > ShortMost:
-		return wrong("data.name", "is missing or longer than %d characters", ShortMost)
+		return Wrong("data.name", "is missing or longer than %d characters", ShortMost)
 	case !slices.Contains(Emblems, b.Emblem):
-		return wrong("data.emblem", "%q is no emblem; use one of %s", b.Emblem, strings.Join(Emblems, ", "))
+		return Wrong("data.emblem", "%q is no emblem; use one of %s", b.Emblem, strings.Join(Emblems, ", "))
 	case utf8.RuneCountInString(b.Initials) > 3:
-		return wrong("data.initials", "are more than three characters")
+		return Wrong("data.initials", "are more than three characters")
 	}
 	return nil
 }
@@ -271,11 +271,11 @@ func (*BookImported) Type() string  { return "porch.book.imported" }
 func (*BookSettled) Type() string   { return "porch.book.settled" }
 func (*BookForgotten) Type() string { return "porch.book.forgotten" }
 
-var _ = register(func() Data { return &BookEdited{} }) &&
-	register(func() Data { return &BookMerged{} }) &&
-	register(func() Data { return &BookParted{} }) &&
-	register(func() Data { return &BookLinked{} }) &&
-	register(func() Data { return &BookCrewed{} }) &&
-	register(func() Data { return &BookImported{} }) &&
-	register(func() Data { return &BookSettled{} }) &&
-	register(func() Data { return &BookForgotten{} })
+var _ = Register(func() Data { return &BookEdited{} }) &&
+	Register(func() Data { return &BookMerged{} }) &&
+	Register(func() Data { return &BookParted{} }) &&
+	Register(func() Data { return &BookLinked{} }) &&
+	Register(func() Data { return &BookCrewed{} }) &&
+	Register(func() Data { return &BookImported{} }) &&
+	Register(func() Data { return &BookSettled{} }) &&
+	Register(func() Data { return &BookForgotten{} })

@@ -7,6 +7,7 @@ import (
 	"unicode/utf8"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 )
 
 func TestWhatNoLogCouldKeepIsTakenOutOfAnEvent(t *testing.T) {
@@ -15,22 +16,22 @@ func TestWhatNoLogCouldKeepIsTakenOutOfAnEvent(t *testing.T) {
 		t.Fatal(err)
 	}
 	ev.Clean()
-	g := ev.Data.(*event.Gifted)
+	g := ev.Data.(*happening.Gifted)
 	if g.Person.Name != "Limpet" || g.Person.Login != "lim" || g.Tier != "oar" || g.To[0].Name != "Bo" {
 		t.Errorf("%+v", g)
 	}
 	if raw, _ := ev.DataJSON(); strings.Contains(string(raw), `\u0000`) || !json.Valid(raw) {
 		t.Errorf("%s", raw)
 	}
-	other := event.Event{ID: "a\x00b", Data: &event.Other{Name: "x\x00", Fields: map[string]any{"k\x00": "v\x00", "n": 2.5, "ok": true}}}
+	other := event.Event{ID: "a\x00b", Data: &happening.Other{Name: "x\x00", Fields: map[string]any{"k\x00": "v\x00", "n": 2.5, "ok": true}}}
 	other.Clean()
-	o := other.Data.(*event.Other)
+	o := other.Data.(*happening.Other)
 	if other.ID != "ab" || o.Name != "x" || o.Fields["k"] != "v" || o.Fields["n"] != 2.5 || len(o.Fields) != 3 {
 		t.Errorf("%q %+v", other.ID, o)
 	}
-	line := event.Event{Data: &event.ChatSaid{Text: "caf\xe9 \x00 and on"}}
+	line := event.Event{Data: &happening.ChatSaid{Text: "caf\xe9 \x00 and on"}}
 	line.Clean()
-	if s := line.Data.(*event.ChatSaid).Text; s != "caf\uFFFD  and on" || !utf8.ValidString(s) {
+	if s := line.Data.(*happening.ChatSaid).Text; s != "caf\uFFFD  and on" || !utf8.ValidString(s) {
 		t.Errorf("%q", s)
 	}
 	edit := "Le\x00na"
@@ -42,15 +43,15 @@ func TestWhatNoLogCouldKeepIsTakenOutOfAnEvent(t *testing.T) {
 }
 
 func TestANameBeyondAllMeasureIsCutBetweenCharacters(t *testing.T) {
-	said := &event.ChatSaid{Text: "hi"}
+	said := &happening.ChatSaid{Text: "hi"}
 	said.Person = event.Person{Platform: "quayside", ID: "1", Name: strings.Repeat("🐚", 1000)}
 	ev := event.Event{Data: said}
 	ev.Clean()
-	long := &event.ChatSaid{Text: "hi"}
+	long := &happening.ChatSaid{Text: "hi"}
 	long.Person = event.Person{Platform: "quayside", ID: strings.Repeat("9", 5000) + "a"}
-	other := &event.ChatSaid{Text: "hi"}
+	other := &happening.ChatSaid{Text: "hi"}
 	other.Person = event.Person{Platform: "quayside", ID: strings.Repeat("9", 5000) + "b"}
-	for _, d := range []*event.ChatSaid{long, other} {
+	for _, d := range []*happening.ChatSaid{long, other} {
 		e := event.Event{ID: d.Person.ID, Data: d}
 		e.Clean()
 		again := e
@@ -114,11 +115,11 @@ func TestNumbersBeyondAllMeasureAreBoundedAndTheLogIsReadTheSame(t *testing.T) {
 		t.Fatal(err)
 	}
 	ev.Clean()
-	if n := ev.Data.(*event.Gifted).Count; n != event.MostNumber {
+	if n := ev.Data.(*happening.Gifted).Count; n != event.MostNumber {
 		t.Errorf("%d gifts", n)
 	}
 	raw, _ := ev.DataJSON()
-	if n := event.Restore(ev.Type, raw).(*event.Gifted).Count; n != event.MostNumber {
+	if n := event.Restore(ev.Type, raw).(*happening.Gifted).Count; n != event.MostNumber {
 		t.Errorf("%d gifts after a restart", n)
 	}
 }

@@ -73,7 +73,8 @@ type FieldError struct {
 
 func (e *FieldError) Error() string { return e.Field + ": " + e.Remedy }
 
-func wrong(field, remedy string, args ...any) error {
+// Wrong is what is wrong with a field, and the remedy.
+func Wrong(field, remedy string, args ...any) error {
 	return &FieldError{Field: field, Remedy: fmt.Sprintf(remedy, args...)}
 }
 
@@ -96,7 +97,7 @@ type envelope struct {
 // *FieldError.
 func Parse(raw []byte) (Event, error) {
 	if deeper(raw, mostDepth) {
-		return Event{}, wrong("event", "is nested more than %d deep; send it flatter", mostDepth)
+		return Event{}, Wrong("event", "is nested more than %d deep; send it flatter", mostDepth)
 	}
 	raw = CleanJSON(raw) // before it is checked: what is checked is what is kept
 	var env envelope
@@ -105,19 +106,19 @@ func Parse(raw []byte) (Event, error) {
 	}
 	switch {
 	case env.SpecVersion == "":
-		return Event{}, wrong("specversion", `is missing; write "1.0"`)
+		return Event{}, Wrong("specversion", `is missing; write "1.0"`)
 	case !strings.HasPrefix(env.SpecVersion, "1."):
-		return Event{}, wrong("specversion", `is %q; this house reads CloudEvents "1.0"`, env.SpecVersion)
+		return Event{}, Wrong("specversion", `is %q; this house reads CloudEvents "1.0"`, env.SpecVersion)
 	case env.ID == "":
-		return Event{}, wrong("id", "is missing; give each event of a source an id of its own")
+		return Event{}, Wrong("id", "is missing; give each event of a source an id of its own")
 	case len(env.ID) > 200:
-		return Event{}, wrong("id", "is longer than 200 bytes; use a shorter one")
+		return Event{}, Wrong("id", "is longer than 200 bytes; use a shorter one")
 	case env.Source == "":
-		return Event{}, wrong("source", "is missing; name the sender, as a URI reference")
+		return Event{}, Wrong("source", "is missing; name the sender, as a URI reference")
 	case len(env.Source) > 400:
-		return Event{}, wrong("source", "is longer than 400 bytes; use a shorter one")
+		return Event{}, Wrong("source", "is longer than 400 bytes; use a shorter one")
 	case env.Type == "":
-		return Event{}, wrong("type", "is missing; see the event contract for the list")
+		return Event{}, Wrong("type", "is missing; see the event contract for the list")
 	}
 	data, err := ParseData(env.Type, env.Data)
 	if err != nil {
@@ -132,7 +133,7 @@ func Parse(raw []byte) (Event, error) {
 	ev := Event{Ext: ext, ID: env.ID, Source: env.Source, Type: env.Type, Door: env.Door, Data: data, Raw: env.Data}
 	if env.Time != nil {
 		if y := env.Time.Year(); y < 1970 || y > 9998 {
-			return Event{}, wrong("time", "is in the year %d; send when it happened, as RFC 3339", y)
+			return Event{}, Wrong("time", "is in the year %d; send when it happened, as RFC 3339", y)
 		}
 		ev.Time = *env.Time
 	}
@@ -182,7 +183,7 @@ func furtherAttributes(raw []byte) (json.RawMessage, error) {
 		return nil, shapeError("", err)
 	}
 	if _, ok := all["data_base64"]; ok {
-		return nil, wrong("data_base64", "is not read here; send the data as JSON, in data")
+		return nil, Wrong("data_base64", "is not read here; send the data as JSON, in data")
 	}
 	for _, name := range ours {
 		delete(all, name)
@@ -227,7 +228,7 @@ func deeper(raw []byte, most int) bool {
 func ParseData(kind string, raw json.RawMessage) (Data, error) {
 	fresh, ok := kinds[kind]
 	if !ok {
-		return nil, wrong("type", `%q is not in the event contract; send "porch.other" with a name and fields of your own`, kind)
+		return nil, Wrong("type", `%q is not in the event contract; send "porch.other" with a name and fields of your own`, kind)
 	}
 	data := fresh()
 	if len(raw) == 0 || string(raw) == "null" {
@@ -264,7 +265,7 @@ type Lost struct{ Kind string }
 func (l *Lost) Type() string { return l.Kind }
 
 // Validate refuses: nothing of the kind is ever taken.
-func (l *Lost) Validate() error { return wrong("type", "%q cannot be read", l.Kind) }
+func (l *Lost) Validate() error { return Wrong("type", "%q cannot be read", l.Kind) }
 
 // shapeError turns what encoding/json says into the field and a remedy.
 func shapeError(under string, err error) error {
@@ -286,16 +287,16 @@ func shapeError(under string, err error) error {
 		if field == "" {
 			field = "event"
 		}
-		return wrong(field, "holds %s; it must be %s", a(typ.Value), plainKind(typ.Type.Kind().String()))
+		return Wrong(field, "holds %s; it must be %s", a(typ.Value), plainKind(typ.Type.Kind().String()))
 	case errors.As(err, &when):
-		return wrong(join("time"), "%q is no time; write it as RFC 3339, for example 2031-05-14T19:02:00Z", when.Value)
+		return Wrong(join("time"), "%q is no time; write it as RFC 3339, for example 2031-05-14T19:02:00Z", when.Value)
 	case errors.As(err, &syn):
-		return wrong("event", "is not JSON at byte %d", syn.Offset)
+		return Wrong("event", "is not JSON at byte %d", syn.Offset)
 	}
 	if field == "" {
 		field = "event"
 	}
-	return wrong(field, "cannot be read: %s", err)
+	return Wrong(field, "cannot be read: %s", err)
 }
 
 // jsonPath leaves the names of embedded Go types out of a path that encoding/json
@@ -401,8 +402,8 @@ func (e *Event) Of() map[string]string {
 	if who := e.Who(); who != nil {
 		out["data.person.platform"] = who.Platform
 	}
-	if d, ok := e.Data.(interface{ of() string }); ok {
-		out["data.platform"] = d.of()
+	if d, ok := e.Data.(interface{ OnPlatform() string }); ok {
+		out["data.platform"] = d.OnPlatform()
 	}
 	return out
 }

@@ -216,10 +216,10 @@ type WaitingDone struct {
 }
 
 func (*Woke) Validate() error          { return nil }
-func (n *Noticed) Validate() error     { return all(filled("item", n.Item), filled("kind", n.Kind)) }
-func (d *DoorChanged) Validate() error { return filled("door", d.Name) }
+func (n *Noticed) Validate() error     { return FirstOf(Filled("item", n.Item), Filled("kind", n.Kind)) }
+func (d *DoorChanged) Validate() error { return Filled("door", d.Name) }
 func (l *LookupAnswered) Validate() error {
-	return all(filled("ask", l.Ask), short("link", l.Link, 2000), short("category", l.Category, 500))
+	return FirstOf(Filled("ask", l.Ask), Short("link", l.Link, 2000), Short("category", l.Category, 500))
 }
 
 // Bound shortens what a platform answered to what is kept: nobody else's answer is too
@@ -232,56 +232,56 @@ func (l *LookupAnswered) Bound() {
 	l.Category, l.Title, l.Failed = cut(CleanText(l.Category), 500), cut(CleanText(l.Title), 2000), cut(CleanText(l.Failed), 500)
 }
 
-func (s *SpeechOutcome) Validate() error   { return filled("line", s.Line) }
-func (r *RelayOutcome) Validate() error    { return filled("line", r.Line) }
-func (s *SettingsChanged) Validate() error { return atLeast("version", s.Version, 1) }
+func (s *SpeechOutcome) Validate() error   { return Filled("line", s.Line) }
+func (r *RelayOutcome) Validate() error    { return Filled("line", r.Line) }
+func (s *SettingsChanged) Validate() error { return AtLeast("version", s.Version, 1) }
 func (*Hushed) Validate() error            { return nil }
 func (l *LineAct) Validate() error {
-	return all(filled("line", l.Line), short("line", l.Line, lineMost))
+	return FirstOf(Filled("line", l.Line), Short("line", l.Line, lineMost))
 }
 
 // lineMost is how many bytes the id of a line may have: number, courtesy and output.
 const lineMost = 300
 
 func (l *LineReworded) Validate() error {
-	return all(l.LineAct.Validate(), filled("text", l.Text), short("text", l.Text, 4000))
+	return FirstOf(l.LineAct.Validate(), Filled("text", l.Text), Short("text", l.Text, 4000))
 }
 func (s *StreamDeclared) Validate() error {
 	switch s.Act {
 	case "opened", "closed", "new":
-		return short("title", s.Title, 2000)
+		return Short("title", s.Title, 2000)
 	}
-	return wrong("data.act", `is %q; it must be "opened", "closed" or "new"`, s.Act)
+	return Wrong("data.act", `is %q; it must be "opened", "closed" or "new"`, s.Act)
 }
 func (s *DeskSaid) Validate() error {
 	for i, p := range s.To {
 		if slices.Contains(s.To[:i], p) || len(p) > platformMost {
-			return wrong(fmt.Sprintf("data.to.%d", i), "stands twice, or is no platform; name each once")
+			return Wrong(fmt.Sprintf("data.to.%d", i), "stands twice, or is no platform; name each once")
 		}
 	}
-	return all(filled("text", s.Text), short("text", s.Text, 4000))
+	return FirstOf(Filled("text", s.Text), Short("text", s.Text, 4000))
 }
 func (d *DeskAsked) Validate() error {
 	switch d.Act {
 	case "shoutout", "greet", "thank":
-		return d.Person.validate("data.person")
+		return d.Person.Validate("data.person")
 	case "courtesy", "try":
 		if d.Person.ID != "" {
-			if err := d.Person.validate("data.person"); err != nil {
+			if err := d.Person.Validate("data.person"); err != nil {
 				return err
 			}
 		}
-		return all(filled("courtesy", d.Courtesy), short("courtesy", d.Courtesy, 60))
+		return FirstOf(Filled("courtesy", d.Courtesy), Short("courtesy", d.Courtesy, 60))
 	}
-	return wrong("data.act", `is %q; it must be "shoutout", "greet", "thank", "courtesy" or "try"`, d.Act)
+	return Wrong("data.act", `is %q; it must be "shoutout", "greet", "thank", "courtesy" or "try"`, d.Act)
 }
-func (a *ActOutcome) Validate() error { return filled("line", a.Line) }
+func (a *ActOutcome) Validate() error { return Filled("line", a.Line) }
 func (d *DeskActed) Validate() error {
-	return all(filled("act", d.Act), filled("platform", d.Platform), short("act", d.Act, 60), short("platform", d.Platform, platformMost), short("text", d.Text, 500),
-		short("login", d.Login, loginMost), short("message", d.Message, 500))
+	return FirstOf(Filled("act", d.Act), Filled("platform", d.Platform), Short("act", d.Act, 60), Short("platform", d.Platform, platformMost), Short("text", d.Text, 500),
+		Short("login", d.Login, loginMost), Short("message", d.Message, 500))
 }
 func (w *WaitingDone) Validate() error {
-	return all(filled("item", w.Item), short("item", w.Item, 1000))
+	return FirstOf(Filled("item", w.Item), Short("item", w.Item, 1000))
 }
 
 func (*Woke) Type() string            { return "porch.house.woke" }
@@ -309,27 +309,27 @@ func (*ActRefused) Type() string      { return "porch.act.refused" }
 func (*DeskActed) Type() string       { return "porch.desk.acted" }
 func (*DeskUndone) Type() string      { return "porch.desk.undone" }
 
-var _ = register(func() Data { return &Woke{} }) &&
-	register(func() Data { return &Noticed{} }) &&
-	register(func() Data { return &DoorChanged{} }) &&
-	register(func() Data { return &LookupAnswered{} }) &&
-	register(func() Data { return &SpeechSaid{} }) &&
-	register(func() Data { return &SpeechRefused{} }) &&
-	register(func() Data { return &SpeechUncertain{} }) &&
-	register(func() Data { return &RelayDelivered{} }) &&
-	register(func() Data { return &RelayDelayed{} }) &&
-	register(func() Data { return &RelayFailed{} }) &&
-	register(func() Data { return &RelayUnclear{} }) &&
-	register(func() Data { return &SettingsChanged{} }) &&
-	register(func() Data { return &Hushed{} }) &&
-	register(func() Data { return &LineHurried{} }) &&
-	register(func() Data { return &LineDropped{} }) &&
-	register(func() Data { return &LineReworded{} }) &&
-	register(func() Data { return &StreamDeclared{} }) &&
-	register(func() Data { return &DeskSaid{} }) &&
-	register(func() Data { return &DeskAsked{} }) &&
-	register(func() Data { return &WaitingDone{} }) &&
-	register(func() Data { return &ActDone{} }) &&
-	register(func() Data { return &ActRefused{} }) &&
-	register(func() Data { return &DeskActed{} }) &&
-	register(func() Data { return &DeskUndone{} })
+var _ = Register(func() Data { return &Woke{} }) &&
+	Register(func() Data { return &Noticed{} }) &&
+	Register(func() Data { return &DoorChanged{} }) &&
+	Register(func() Data { return &LookupAnswered{} }) &&
+	Register(func() Data { return &SpeechSaid{} }) &&
+	Register(func() Data { return &SpeechRefused{} }) &&
+	Register(func() Data { return &SpeechUncertain{} }) &&
+	Register(func() Data { return &RelayDelivered{} }) &&
+	Register(func() Data { return &RelayDelayed{} }) &&
+	Register(func() Data { return &RelayFailed{} }) &&
+	Register(func() Data { return &RelayUnclear{} }) &&
+	Register(func() Data { return &SettingsChanged{} }) &&
+	Register(func() Data { return &Hushed{} }) &&
+	Register(func() Data { return &LineHurried{} }) &&
+	Register(func() Data { return &LineDropped{} }) &&
+	Register(func() Data { return &LineReworded{} }) &&
+	Register(func() Data { return &StreamDeclared{} }) &&
+	Register(func() Data { return &DeskSaid{} }) &&
+	Register(func() Data { return &DeskAsked{} }) &&
+	Register(func() Data { return &WaitingDone{} }) &&
+	Register(func() Data { return &ActDone{} }) &&
+	Register(func() Data { return &ActRefused{} }) &&
+	Register(func() Data { return &DeskActed{} }) &&
+	Register(func() Data { return &DeskUndone{} })

@@ -66,24 +66,25 @@ func (p Person) IsOrAbove(r Role) bool {
 // Is reports whether the person has this role.
 func (p Person) Is(r Role) bool { return slices.Contains(p.Roles, r) }
 
-func (p Person) validate(at string) error {
+// Validate refuses an account that is not one; at is where it stands.
+func (p Person) Validate(at string) error {
 	switch {
 	case p.Platform == "":
-		return wrong(at+".platform", "is missing; name the platform the account is on")
+		return Wrong(at+".platform", "is missing; name the platform the account is on")
 	case p.ID == "":
-		return wrong(at+".id", "is missing; send the account's stable id")
+		return Wrong(at+".id", "is missing; send the account's stable id")
 	case len(p.Platform) > 60:
-		return wrong(at+".platform", "is longer than 60 bytes")
+		return Wrong(at+".platform", "is longer than 60 bytes")
 	case len(p.ID) > 200:
-		return wrong(at+".id", "is longer than 200 bytes")
+		return Wrong(at+".id", "is longer than 200 bytes")
 	case len(p.Login) > 400:
-		return wrong(at+".login", "is longer than 400 bytes")
+		return Wrong(at+".login", "is longer than 400 bytes")
 	case len(p.Name) > 16_384:
-		return wrong(at+".name", "is longer than 16,384 bytes")
+		return Wrong(at+".name", "is longer than 16,384 bytes")
 	}
 	for _, r := range p.Roles {
 		if !slices.Contains(roles, r) {
-			return wrong(at+".roles", "%q is no role; use streamer, moderator, vip, subscriber or follower", r)
+			return Wrong(at+".roles", "%q is no role; use streamer, moderator, vip, subscriber or follower", r)
 		}
 	}
 	return nil

@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -19,14 +20,14 @@ import (
 // greets adds a greeting of its own words.
 func greets(id string, who who.Who, words string) func(*housefile.Settings) {
 	return func(s *housefile.Settings) {
-		s.Courtesy = append(s.Courtesy, says(id, courtesy.Arrival, courtesy.Greeting, who, nil, words))
+		s.Courtesy = append(s.Courtesy, says(id, happening.Arrival, happening.Greeting, who, nil, words))
 	}
 }
 
 func TestSwitchingTheGeneralGreetingOffLeavesTheSpecialOnesWorking(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
 		for i := range s.Courtesy {
-			if s.Courtesy[i].Slot == courtesy.Greeting {
+			if s.Courtesy[i].Slot == happening.Greeting {
 				s.Courtesy[i].On = false
 			}
 		}
@@ -55,7 +56,7 @@ func (e *evening) wantRung(id, why string) {
 
 func TestOnePersonIsLeftInSilenceByACourtesyThatDoesNothing(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
-		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "hush-lena", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Account: "quayside:id-limpet_lena"}})
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "hush-lena", On: true, When: happening.Arrival, Slot: happening.Greeting, Who: who.Who{Account: "quayside:id-limpet_lena"}})
 	})
 	e.happens(on("quayside"))
 	e.happens(line("limpet_lena", "evening"))
@@ -129,7 +130,7 @@ func TestANameThatLooksLikeAFillInStaysAName(t *testing.T) {
 	e.happens(on("quayside"))
 	odd := viewer("braces")
 	odd.Name = "{name} {streams, plural, other {#}} '{'"
-	said := &event.ChatSaid{Text: "hi there"}
+	said := &happening.ChatSaid{Text: "hi there"}
 	said.Person = odd
 	e.happens(said)
 	e.after(time.Minute)

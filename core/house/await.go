@@ -5,6 +5,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/wording"
 )
@@ -26,7 +27,7 @@ func (d *decider) hangsOn(m *courtesy.Meeting) bool {
 	}
 	other := d.p.Set.Meet(as)
 	var does []*courtesy.Ready
-	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
+	for _, slot := range []happening.Slot{happening.Greeting, happening.ShoutOut} {
 		won, _ := m.Winner(slot)
 		if then, _ := other.Winner(slot); then != won {
 			return true
@@ -36,7 +37,7 @@ func (d *decider) hangsOn(m *courtesy.Meeting) bool {
 		}
 	}
 	for _, r := range m.All() {
-		if r.Slot != courtesy.Free && !r.Also {
+		if r.Slot != happening.Free && !r.Also {
 			continue
 		}
 		now, _ := r.Fits(c)
@@ -64,7 +65,7 @@ func (d *decider) hangsOn(m *courtesy.Meeting) bool {
 func tellsWhere(w *wording.Wording) bool { return w.Uses("link") || w.Uses("category") }
 
 // await asks the platform about an arrival, whose welcome goes on with its answer.
-func (d *decider) await(data *event.ChatSaid) {
+func (d *decider) await(data *happening.ChatSaid) {
 	d.decide(Decision{Kind: Ask, Output: "arrival", Line: d.askID(), Platform: data.Person.Platform, Person: data.Person.Key(), About: &data.Person,
 		At: d.now.Add(secs(d.p.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
 }

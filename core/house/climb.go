@@ -3,6 +3,7 @@ package house
 import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -19,7 +20,7 @@ type Climbed struct {
 // Climb works out the ladder of a slot for a person as if something happened now,
 // while live. quantity is the number that came with it, or nil. With the id of a
 // courtesy it tells what that one would do, instead of the winner.
-func Climb(s *State, p *Plan, when string, slot courtesy.Slot, person event.Person, known *people.Known, quantity *who.Quantity, id string) Climbed {
+func Climb(s *State, p *Plan, when string, slot happening.Slot, person event.Person, known *people.Known, quantity *who.Quantity, id string) Climbed {
 	live := true
 	d := &decider{s: s, ev: &event.Event{Type: when}, known: known, p: p, now: s.Clock, live: &live}
 	c := d.cause(person)

@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
-	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -21,7 +21,7 @@ func adds(list ...courtesy.Courtesy) func(*housefile.Settings) {
 	}
 }
 
-func says(id, when string, slot courtesy.Slot, who who.Who, m *who.Measure, words string) courtesy.Courtesy {
+func says(id, when string, slot happening.Slot, who who.Who, m *who.Measure, words string) courtesy.Courtesy {
 	return courtesy.Courtesy{ID: id, On: true, When: when, Slot: slot, Who: who, Measure: m,
 		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{words}}}}
 }
@@ -29,7 +29,7 @@ func says(id, when string, slot courtesy.Slot, who who.Who, m *who.Measure, word
 func num(f float64) *float64 { return &f }
 
 func TestACrewMemberOfARaidGetsTheirOwnGreeting(t *testing.T) {
-	e := begin(t, adds(says("moths", courtesy.Arrival, courtesy.Greeting, who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
+	e := begin(t, adds(says("moths", happening.Arrival, happening.Greeting, who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
 	e.happens(on("quayside"))
 	moth, plain := &people.Known{Crews: []string{"quiet-moths"}, Attended: 3}, &people.Known{Attended: 3}
 	e.happens(raid("mothlight", 20), moth)
@@ -47,7 +47,7 @@ func TestACrewMemberOfARaidGetsTheirOwnGreeting(t *testing.T) {
 }
 
 func TestOnePersonsWordsFollowThemToAnyAccount(t *testing.T) {
-	e := begin(t, adds(says("own", courtesy.Arrival, courtesy.Greeting, who.Who{Account: "fernlight:f-1"}, nil, "There you are, {name}")))
+	e := begin(t, adds(says("own", happening.Arrival, happening.Greeting, who.Who{Account: "fernlight:f-1"}, nil, "There you are, {name}")))
 	e.happens(on("quayside"))
 	e.happens(line("other_name", "hi"), &people.Known{Accounts: []string{"fernlight:f-1", "quayside:id-other_name"}, Attended: 2})
 	e.after(time.Minute)
@@ -55,14 +55,14 @@ func TestOnePersonsWordsFollowThemToAnyAccount(t *testing.T) {
 }
 
 func TestTheLargestTipOfTheEveningIsThankedInItsOwnWords(t *testing.T) {
-	tip := func(amount string) *event.Tipped {
-		x := &event.Tipped{Amount: amount, Currency: "EUR"}
+	tip := func(amount string) *happening.Tipped {
+		x := &happening.Tipped{Amount: amount, Currency: "EUR"}
 		x.Person = viewer("saltpan_pip")
 		return x
 	}
 	e := begin(t, adds(
-		says("tip", "porch.support.tipped", courtesy.Thanks, who.Who{}, &who.Measure{Of: "amount", Currency: "EUR", AtLeast: num(2)}, "Thanks for{hasAmount, select, yes { {amount}} other {}}"),
-		says("largest", "porch.support.tipped", courtesy.Thanks, who.Who{}, &who.Measure{Of: "amount", Currency: "EUR", Largest: "tonight"}, "The largest tonight")))
+		says("tip", "porch.support.tipped", happening.Thanks, who.Who{}, &who.Measure{Of: "amount", Currency: "EUR", AtLeast: num(2)}, "Thanks for{hasAmount, select, yes { {amount}} other {}}"),
+		says("largest", "porch.support.tipped", happening.Thanks, who.Who{}, &who.Measure{Of: "amount", Currency: "EUR", Largest: "tonight"}, "The largest tonight")))
 	e.happens(on("quayside"))
 	for _, amount := range []string{"5.00", "4.50", "5.00", "5.01", "1.00"} {
 		e.happens(tip(amount))
@@ -82,12 +82,12 @@ func TestTheLargestTipOfTheEveningIsThankedInItsOwnWords(t *testing.T) {
 
 func TestAnotherServicesEventIsAnsweredByItsNameAndFields(t *testing.T) {
 	e := begin(t, adds(
-		says("tide", "porch.other", courtesy.Free, who.Who{Fields: map[string]string{"event": "tide.turned", "way": "in"}}, nil, "The tide comes in, {channel}"),
-		says("beside", courtesy.Arrival, courtesy.Free, who.Who{Tag: "bell"}, nil, "A bell for {name}")))
+		says("tide", "porch.other", happening.Free, who.Who{Fields: map[string]string{"event": "tide.turned", "way": "in"}}, nil, "The tide comes in, {channel}"),
+		says("beside", happening.Arrival, happening.Free, who.Who{Tag: "bell"}, nil, "A bell for {name}")))
 	e.happens(on("quayside"))
-	e.happens(&event.Other{Name: "tide.turned", Fields: map[string]any{"way": "IN"}})
-	e.happens(&event.Other{Name: "tide.turned", Fields: map[string]any{"way": "out"}})
-	e.happens(&event.Other{Name: "kettle.boiled"})
+	e.happens(&happening.Other{Name: "tide.turned", Fields: map[string]any{"way": "IN"}})
+	e.happens(&happening.Other{Name: "tide.turned", Fields: map[string]any{"way": "out"}})
+	e.happens(&happening.Other{Name: "kettle.boiled"})
 	e.after(time.Minute)
 	e.wantSaid(1, "tide") // where the stream is, not on the platform that is dark
 	e.happens(line("grebe_watch", "hi"), &people.Known{Tags: []string{"bell"}, Attended: 1})
@@ -97,11 +97,11 @@ func TestAnotherServicesEventIsAnsweredByItsNameAndFields(t *testing.T) {
 }
 
 func TestAlsoRunsBesideTheWinner(t *testing.T) {
-	also := says("also", "porch.support.gifted", courtesy.Thanks, who.Who{}, nil, "and a bell is rung")
+	also := says("also", "porch.support.gifted", happening.Thanks, who.Who{}, nil, "and a bell is rung")
 	also.Also = true
-	e := begin(t, adds(also, says("gift", "porch.support.gifted", courtesy.Thanks, who.Who{}, nil, "{gifts, plural, one {a gift} other {# gifts}} from {name}")))
+	e := begin(t, adds(also, says("gift", "porch.support.gifted", happening.Thanks, who.Who{}, nil, "{gifts, plural, one {a gift} other {# gifts}} from {name}")))
 	e.happens(on("quayside"))
-	g := &event.Gifted{Count: 5}
+	g := &happening.Gifted{Count: 5}
 	g.Person = viewer("limpet_lena")
 	e.happens(g)
 	e.after(time.Minute)
@@ -112,10 +112,10 @@ func TestAlsoRunsBesideTheWinner(t *testing.T) {
 }
 
 func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
-	e := begin(t, adds(says("moths", courtesy.Arrival, courtesy.Greeting, who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
+	e := begin(t, adds(says("moths", happening.Arrival, happening.Greeting, who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")))
 	e.happens(on("quayside"))
 	known := &people.Known{Crews: []string{"quiet-moths"}, Attended: 3}
-	shown := house.Climb(e.s, e.plan, courtesy.Arrival, courtesy.Greeting, viewer("mothlight"), known, nil, "")
+	shown := house.Climb(e.s, e.plan, happening.Arrival, happening.Greeting, viewer("mothlight"), known, nil, "")
 	e.happens(line("mothlight", "hello"), known)
 	var lived []courtesy.Rung
 	for _, d := range e.all {
@@ -131,7 +131,7 @@ func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
 			t.Errorf("lived %+v, shown %+v", lived[i], shown.Rungs[i])
 		}
 	}
-	raids := house.Climb(e.s, e.plan, "porch.raid.came", courtesy.Thanks, viewer("x"), nil, &who.Quantity{Of: "viewers", N: 70}, "")
+	raids := house.Climb(e.s, e.plan, "porch.raid.came", happening.Thanks, viewer("x"), nil, &who.Quantity{Of: "viewers", N: 70}, "")
 	if len(raids.Line) != 3 || raids.Line[0].Courtesy != "raid-handful" || raids.Line[2].To != nil {
 		t.Errorf("%+v", raids.Line)
 	}
@@ -147,7 +147,7 @@ func TestTheLadderIsTheOneTheEveningClimbs(t *testing.T) {
 }
 
 func TestAHelloToTheRoomIsAnsweredAndOneToAFriendIsNot(t *testing.T) {
-	answer := says("answer", courtesy.Hello, courtesy.Answer, who.Who{}, nil, "Hello, {name}")
+	answer := says("answer", happening.Hello, happening.Answer, who.Who{}, nil, "Hello, {name}")
 	e := begin(t, adds(answer), func(s *housefile.Settings) { s.Hello.PersonSeconds = 1800 })
 	e.happens(on("quayside"))
 	e.happens(line("mossy_mare", "hello all")) // the arrival: greeted, not answered too
@@ -180,7 +180,7 @@ func TestAHelloToTheRoomIsAnsweredAndOneToAFriendIsNot(t *testing.T) {
 }
 
 func TestARaidOfFourHundredIsWelcomedInFewLinesAndCrewsGetTheirOwn(t *testing.T) {
-	crew := says("moths", courtesy.Arrival, courtesy.Greeting, who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")
+	crew := says("moths", happening.Arrival, happening.Greeting, who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}, nil, "{name} of the moths")
 	e := begin(t, func(s *housefile.Settings) {
 		crew.Do[0].WaitSeconds = 180
 		s.Courtesy = append(s.Courtesy, crew)

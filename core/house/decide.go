@@ -10,6 +10,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
@@ -69,7 +70,7 @@ func (d *decider) isLive() bool {
 }
 
 // chat: a first timely line is an arrival; any other line decides nothing.
-func (d *decider) chat(data *event.ChatSaid) {
+func (d *decider) chat(data *happening.ChatSaid) {
 	key := data.Person.Key()
 	if d.isLate {
 		return
@@ -98,7 +99,7 @@ func (d *decider) greets(key string) bool {
 // arrival greets whoever speaks for the first time in this period, and shouts them
 // out, as far as courtesies say so. It reports whether that waits for what the platform
 // tells about them.
-func (d *decider) arrival(data *event.ChatSaid) (awaits bool) {
+func (d *decider) arrival(data *happening.ChatSaid) (awaits bool) {
 	key := data.Person.Key()
 	standing, why := d.standing()
 	name := d.sayName(data.Person)
@@ -113,7 +114,7 @@ func (d *decider) arrival(data *event.ChatSaid) (awaits bool) {
 	}
 	d.decide(arrived)
 	if never != "" {
-		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Greeting), Person: key, Name: name, Because: []string{never}})
+		d.decide(Decision{Kind: Refuse, Output: string(happening.Greeting), Person: key, Name: name, Because: []string{never}})
 		return false
 	}
 	if d.unsureOf(data.Person) {
@@ -136,30 +137,30 @@ func (d *decider) firstLine() string {
 }
 
 // arriving is the cause that an arrival is.
-func (d *decider) arriving(data *event.ChatSaid) *courtesy.Meeting {
+func (d *decider) arriving(data *happening.ChatSaid) *courtesy.Meeting {
 	c := d.cause(data.Person)
-	c.When, c.Quantities, c.Fields = courtesy.Arrival, nil, nil
+	c.When, c.Quantities, c.Fields = happening.Arrival, nil, nil
 	return d.p.Set.Meet(c)
 }
 
 // welcome does what courtesies say of an arrival.
-func (d *decider) welcome(data *event.ChatSaid) {
+func (d *decider) welcome(data *happening.ChatSaid) {
 	key, name := data.Person.Key(), d.sayName(data.Person)
 	m := d.arriving(data)
 	c := m.Cause
 	raid := d.s.raidOf(key)
 	args := d.about(data.Person)
-	for _, slot := range []courtesy.Slot{courtesy.Greeting, courtesy.ShoutOut} {
+	for _, slot := range []happening.Slot{happening.Greeting, happening.ShoutOut} {
 		won, ladder := m.Winner(slot)
 		switch {
-		case slot == courtesy.ShoutOut && d.shoutsTo[key]:
-		case won != nil && slot == courtesy.ShoutOut && d.s.shouted(key, d.known):
+		case slot == happening.ShoutOut && d.shoutsTo[key]:
+		case won != nil && slot == happening.ShoutOut && d.s.shouted(key, d.known):
 			d.refuse(slot, won, key, name, ladder, shoutedBefore)
 		case won == nil:
 			if len(ladder) > 0 {
 				why := "no " + string(slot) + " fits"
 				if !c.Live && onlyLive(ladder) {
-					why = "no stream is on: " + map[courtesy.Slot]string{courtesy.Greeting: "greetings are said", courtesy.ShoutOut: "shout-outs are done"}[slot] + " only while live"
+					why = "no stream is on: " + map[happening.Slot]string{happening.Greeting: "greetings are said", happening.ShoutOut: "shout-outs are done"}[slot] + " only while live"
 				}
 				d.refuse(slot, nil, key, name, ladder, why)
 			}
@@ -168,7 +169,7 @@ func (d *decider) welcome(data *event.ChatSaid) {
 		case raid != nil && raid.Thanked && !won.Personal(c): // only words of their own or a crew's go on top
 			d.refuse(slot, won, key, name, ladder, "was already thanked for the raid")
 		default:
-			if slot == courtesy.ShoutOut {
+			if slot == happening.ShoutOut {
 				d.shoutsOut(data.Person.Key())
 			}
 			d.fill(c, won, ladder, args, []string{data.Person.Platform})
@@ -220,26 +221,26 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 		for k, v := range d.about(person) {
 			args[k] = v
 		}
-		tells(d.ev.Data, args)
+		happening.OfData(d.ev.Data).Tell(d.ev.Data, args)
 		m := d.p.Set.Meet(d.cause(person))
 		c := m.Cause
-		won, ladder := m.Winner(courtesy.Thanks)
+		won, ladder := m.Winner(happening.Thanks)
 		never := d.p.never.Reason(person, d.known)
 		switch {
 		case never != "" && len(ladder) > 0:
-			d.refuse(courtesy.Thanks, nil, person.Key(), d.sayName(person), ladder, never)
+			d.refuse(happening.Thanks, nil, person.Key(), d.sayName(person), ladder, never)
 		case won == nil && len(ladder) > 0:
-			d.refuse(courtesy.Thanks, nil, person.Key(), d.sayName(person), ladder, "no thanks fits")
+			d.refuse(happening.Thanks, nil, person.Key(), d.sayName(person), ladder, "no thanks fits")
 		case won != nil && len(won.Outputs) == 0:
-			d.refuse(courtesy.Thanks, won, person.Key(), d.sayName(person), ladder, "these are passed over in silence")
+			d.refuse(happening.Thanks, won, person.Key(), d.sayName(person), ladder, "these are passed over in silence")
 		case won != nil:
 			d.speakOrWait(c, won, ladder, args, platform, nil)
 		}
 		if never == "" {
-			d.beside(m, courtesy.Thanks, args, platform)
+			d.beside(m, happening.Thanks, args, platform)
 		}
 	} else {
-		tells(d.ev.Data, args)
+		happening.OfData(d.ev.Data).Tell(d.ev.Data, args)
 		if platform == nil {
 			platform = d.onAir()
 		}
@@ -249,7 +250,7 @@ func (d *decider) happening(args wording.Args, platform ...string) {
 
 // announce runs the courtesies of an event that have no slot.
 func (d *decider) announce(args wording.Args, platforms []string) {
-	c := who.Cause{When: d.ev.Type, Live: d.isLive(), At: d.now.In(d.p.Zone), Quantities: d.s.quantities(d.ev.Data), Fields: fields(d.ev.Data)}
+	c := who.Cause{When: d.ev.Type, Live: d.isLive(), At: d.now.In(d.p.Zone), Quantities: d.s.quantities(d.ev.Data), Fields: happening.OfData(d.ev.Data).Asked(d.ev.Data)}
 	if len(platforms) == 1 { // where it happened, for those who ask
 		c.Person.Platform = platforms[0]
 	}
@@ -257,7 +258,7 @@ func (d *decider) announce(args wording.Args, platforms []string) {
 		c = d.cause(*who)
 	}
 	if _, ok := d.ev.Data.(*event.StreamDeclared); ok {
-		c.When = "porch.stream.opened"
+		c.When = happening.StreamOpenedType
 	}
 	d.free(d.p.Set.Meet(c), args, platforms)
 	d.release(d.s.Hush)
@@ -267,7 +268,7 @@ func (d *decider) announce(args wording.Args, platforms []string) {
 func (d *decider) free(m *courtesy.Meeting, args wording.Args, platforms []string) {
 	c := m.Cause
 	for _, r := range m.All() {
-		if r.Slot != courtesy.Free {
+		if r.Slot != happening.Free {
 			continue
 		}
 		if ok, why := r.Fits(c); !ok {
@@ -279,9 +280,9 @@ func (d *decider) free(m *courtesy.Meeting, args wording.Args, platforms []strin
 }
 
 // beside runs the courtesies that do not mind who fills a slot.
-func (d *decider) beside(m *courtesy.Meeting, slot courtesy.Slot, args wording.Args, platforms []string) {
+func (d *decider) beside(m *courtesy.Meeting, slot happening.Slot, args wording.Args, platforms []string) {
 	c := m.Cause
-	again := slot == courtesy.ShoutOut && d.s.shouted(c.Person.Key(), d.known) // of the house's own accord, and this is
+	again := slot == happening.ShoutOut && d.s.shouted(c.Person.Key(), d.known) // of the house's own accord, and this is
 	for _, r := range m.Beside(slot) {
 		if again {
 			d.refuse(slot, r, personKey(c.Person), d.sayName(c.Person), nil, shoutedBefore)
@@ -305,7 +306,7 @@ func (d *decider) onAir() []string {
 }
 
 // knownOf fills in what a change of one platform's stream leaves out.
-func (s *State) knownOf(info event.StreamInfo) event.StreamInfo {
+func (s *State) knownOf(info happening.StreamInfo) happening.StreamInfo {
 	if p := s.Stream.Platforms[info.Platform]; p != nil {
 		info.Title, info.Category, info.URL = cmp.Or(info.Title, p.Title), cmp.Or(info.Category, p.Category), cmp.Or(info.URL, p.URL)
 	}
@@ -322,7 +323,7 @@ func (d *decider) shoutsOut(key string) {
 
 // raid: thanks in bands of size, and the leader shouted out. The leader's link
 // and last category are asked of the platform while the lines wait.
-func (d *decider) raid(data *event.RaidCame) {
+func (d *decider) raid(data *happening.RaidCame) {
 	args := d.about(data.Person)
 	args["viewers"] = wording.Num(data.Viewers)
 	args["raids"] = wording.Num(d.raidsBy(data.Person.Key()) + 1)
@@ -330,14 +331,14 @@ func (d *decider) raid(data *event.RaidCame) {
 	c := m.Cause
 	name := d.sayName(data.Person)
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
-		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Thanks), Person: data.Person.Key(), Name: name, Because: []string{why}})
+		d.decide(Decision{Kind: Refuse, Output: string(happening.Thanks), Person: data.Person.Key(), Name: name, Because: []string{why}})
 		return
 	}
-	for _, slot := range []courtesy.Slot{courtesy.Thanks, courtesy.ShoutOut} {
+	for _, slot := range []happening.Slot{happening.Thanks, happening.ShoutOut} {
 		won, ladder := m.Winner(slot)
 		switch {
-		case slot == courtesy.ShoutOut && d.shoutsTo[data.Person.Key()]:
-		case won != nil && slot == courtesy.ShoutOut && d.s.shouted(data.Person.Key(), d.known):
+		case slot == happening.ShoutOut && d.shoutsTo[data.Person.Key()]:
+		case won != nil && slot == happening.ShoutOut && d.s.shouted(data.Person.Key(), d.known):
 			d.refuse(slot, won, data.Person.Key(), name, ladder, shoutedBefore)
 		case won == nil:
 			why := "no " + string(slot) + " fits"
@@ -348,13 +349,13 @@ func (d *decider) raid(data *event.RaidCame) {
 				why += " a raid of this size"
 			}
 			d.refuse(slot, nil, data.Person.Key(), name, ladder, why)
-			if slot == courtesy.Thanks && len(ladder) > 0 {
+			if slot == happening.Thanks && len(ladder) > 0 {
 				d.waitFor(data.Person, name, "raid", why, data.Viewers)
 			}
 		case len(won.Outputs) == 0:
 			d.refuse(slot, won, data.Person.Key(), name, ladder, "raids of this size are passed over in silence")
 		default:
-			if slot == courtesy.ShoutOut {
+			if slot == happening.ShoutOut {
 				d.shoutsOut(data.Person.Key())
 			}
 			d.speakOrWait(c, won, ladder, args, []string{data.Person.Platform}, &data.Viewers)
@@ -390,7 +391,7 @@ func (d *decider) speakOrWait(c who.Cause, r *courtesy.Ready, ladder []courtesy.
 	name := d.sayName(person)
 	why := "came " + d.late.Round(time.Second).String() + " late"
 	d.refuse(r.Slot, r, person.Key(), name, ladder, why+"; only what is under two minutes old is spoken of by itself")
-	if r.Slot == courtesy.Thanks {
+	if r.Slot == happening.Thanks {
 		n := int64(0)
 		if viewers != nil {
 			n = *viewers
@@ -412,7 +413,7 @@ func (d *decider) waits(person event.Person, name, kind, of, why string, viewers
 		Viewers: viewers, Count: 1, Since: d.ev.Time}})
 }
 
-func (d *decider) refuse(slot courtesy.Slot, r *courtesy.Ready, key, name string, ladder []courtesy.Rung, why string) {
+func (d *decider) refuse(slot happening.Slot, r *courtesy.Ready, key, name string, ladder []courtesy.Rung, why string) {
 	x := Decision{Kind: Refuse, Output: string(slot), Person: key, Name: name, Ladder: ladder, Because: []string{why}}
 	if r != nil {
 		x.Courtesy, x.Passed = r.ID, len(r.Outputs) == 0
@@ -423,7 +424,7 @@ func (d *decider) refuse(slot courtesy.Slot, r *courtesy.Ready, key, name string
 func (d *decider) cause(person event.Person) who.Cause {
 	standing, _ := d.standing()
 	c := who.Cause{When: d.ev.Type, Person: d.withRoles(person), Known: d.known, Standing: standing, At: d.now.In(d.p.Zone), Live: d.isLive(),
-		Quantities: d.s.quantities(d.ev.Data), Fields: fields(d.ev.Data)}
+		Quantities: d.s.quantities(d.ev.Data), Fields: happening.OfData(d.ev.Data).Asked(d.ev.Data)}
 	if d.s.raidOf(person.Key()) != nil {
 		c.Marks = append(c.Marks, people.Raider)
 	}
@@ -509,7 +510,7 @@ func (d *decider) found(person event.Person, a wording.Args) {
 }
 
 // told are the fill-ins about a stream.
-func (d *decider) told(info event.StreamInfo) wording.Args {
+func (d *decider) told(info happening.StreamInfo) wording.Args {
 	a := d.args()
 	a["platform"] = wording.Str(plain.Titled(info.Platform))
 	a.Maybe("title", wording.Str(info.Title))

@@ -5,8 +5,8 @@ import (
 	"slices"
 	"time"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -96,14 +96,14 @@ func (d *decider) deskAsked(data *event.DeskAsked) {
 		d.named(data, c, platforms)
 		return
 	}
-	slot, args := courtesy.Greeting, d.about(data.Person)
-	c.When = courtesy.Arrival
+	slot, args := happening.Greeting, d.about(data.Person)
+	c.When = happening.Arrival
 	var waiting *Item
 	switch data.Act {
 	case "shoutout":
-		c.When, slot = "porch.raid.came", courtesy.ShoutOut
+		c.When, slot = happening.RaidCameType, happening.ShoutOut
 	case "thank":
-		c.When, slot = "porch.raid.came", courtesy.Thanks
+		c.When, slot = happening.RaidCameType, happening.Thanks
 		viewers := int64(0)
 		if r := d.s.raidOf(data.Person.Key()); r != nil {
 			viewers = r.Viewers
@@ -151,7 +151,7 @@ func (d *decider) named(data *event.DeskAsked, c who.Cause, platforms []string) 
 	args := d.args()
 	if key != "" {
 		args = d.about(data.Person)
-		if r.When == courtesy.Hand || r.When == courtesy.Command {
+		if r.When == happening.Hand || r.When == happening.Command {
 			args.Maybe("meant", args["name"])
 		}
 	}
@@ -169,7 +169,7 @@ func (d *decider) named(data *event.DeskAsked, c who.Cause, platforms []string) 
 				args[k] = v
 			}
 		}
-		if main := courtesy.MainNumber(r.When); main != "" {
+		if main := happening.Of(r.When).Main(); main != "" {
 			q := who.Quantity{Of: main, N: float64(data.Number)}
 			args[main] = wording.Num(data.Number)
 			if main == "amount" {
@@ -181,7 +181,7 @@ func (d *decider) named(data *event.DeskAsked, c who.Cause, platforms []string) 
 		d.fill(c, r, nil, args, platforms)
 		return
 	}
-	if r.When != courtesy.Hand {
+	if r.When != happening.Hand {
 		no("is not one that is asked for by hand")
 		return
 	}

@@ -12,6 +12,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
@@ -128,7 +129,7 @@ func (d *decider) sayOn(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput,
 		}
 		l := d.line(c, r, o, args, platform, w, mark)
 		l.Text = tried(d.try, text)
-		if r.Slot == courtesy.Greeting && r.General() && r.Burst == nil { // in its own joined words, or the house's
+		if r.Slot == happening.Greeting && r.General() && r.Burst == nil { // in its own joined words, or the house's
 			l.Join = true
 		}
 		d.plan(l, r, o, ladder)
@@ -180,7 +181,7 @@ func (d *decider) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput,
 	if o.Act.OfPerson() {
 		told.Login = c.Person.Login
 	}
-	if said, ok := d.ev.Data.(*event.ChatSaid); ok && o.Act == courtesy.DeleteLine {
+	if said, ok := d.ev.Data.(*happening.ChatSaid); ok && o.Act == courtesy.DeleteLine {
 		told.Message = said.MessageID
 	}
 	l.Body = told.json()
@@ -202,14 +203,14 @@ func (d *decider) shoutOut(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutp
 	case c.Person.ID == "":
 		d.not(c, r, o, "", "there is nobody to shout out")
 		return
-	case r.Slot == courtesy.ShoutOut:
+	case r.Slot == happening.ShoutOut:
 		d.not(c, r, o, "", "this courtesy is the shout-out itself")
 		return
 	case d.shoutsTo[c.Person.Key()]:
 		d.not(c, r, o, "", "is shouted out already")
 		return
 	}
-	if !d.hand && c.When != courtesy.Command { // whoever asks may have it again
+	if !d.hand && c.When != happening.Command { // whoever asks may have it again
 		why := d.p.never.Reason(c.Person, d.known)
 		if why == "" && d.s.shouted(c.Person.Key(), d.known) {
 			why = shoutedBefore
@@ -219,9 +220,9 @@ func (d *decider) shoutOut(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutp
 			return
 		}
 	}
-	for _, when := range []string{c.When, "porch.raid.came", courtesy.Arrival} {
+	for _, when := range []string{c.When, happening.RaidCameType, happening.Arrival} {
 		c.When = when
-		won, ladder := d.p.Set.Winner(c, courtesy.ShoutOut)
+		won, ladder := d.p.Set.Winner(c, happening.ShoutOut)
 		if won != nil && len(won.Outputs) > 0 && won.ID != r.ID {
 			d.shoutsOut(c.Person.Key())
 			was := d.after
@@ -277,7 +278,7 @@ func (d *decider) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput,
 		d.not(c, r, o, "", fmt.Sprintf("events have raised each other %d deep; this goes no further", mostRaised))
 		return
 	}
-	made := event.Other{Name: o.Event, Fields: map[string]any{}}
+	made := happening.Other{Name: o.Event, Fields: map[string]any{}}
 	if c.Person.ID != "" {
 		made.Person = &c.Person
 	}
@@ -306,7 +307,7 @@ func Raised(ev *event.Event, ds []Decision) []event.Event {
 		if ds[i].Kind != Raise {
 			continue
 		}
-		data := &event.Other{}
+		data := &happening.Other{}
 		if json.Unmarshal(ds[i].Body, data) != nil {
 			continue
 		}

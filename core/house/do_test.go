@@ -11,6 +11,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -33,7 +34,7 @@ func stage(s *housefile.Settings) {
 }
 
 // does makes a courtesy of any outputs.
-func does(id, when string, slot courtesy.Slot, outputs ...courtesy.Output) func(*housefile.Settings) {
+func does(id, when string, slot happening.Slot, outputs ...courtesy.Output) func(*housefile.Settings) {
 	return func(s *housefile.Settings) {
 		for i := range outputs {
 			if outputs[i].ID == "" {
@@ -44,8 +45,8 @@ func does(id, when string, slot courtesy.Slot, outputs ...courtesy.Output) func(
 	}
 }
 
-func follows(login string) *event.PersonFollowed {
-	f := &event.PersonFollowed{}
+func follows(login string) *happening.PersonFollowed {
+	f := &happening.PersonFollowed{}
 	f.Person = viewer(login)
 	return f
 }
@@ -59,7 +60,7 @@ func read(t *testing.T, d house.Decision) (out house.Told) {
 }
 
 func TestOneCourtesyDoesSeveralThingsEachWithItsOwnDelay(t *testing.T) {
-	e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Thanks,
+	e := begin(t, stage, does("follow", "porch.person.followed", happening.Thanks,
 		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Welcome aboard, {name}"}, DelaySeconds: 4},
 		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name} follows"}, Second: "since tonight", Media: "limpet.png", Seconds: 8},
 		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell"},
@@ -92,7 +93,7 @@ func TestOneCourtesyDoesSeveralThingsEachWithItsOwnDelay(t *testing.T) {
 }
 
 func TestHushHoldsWhatViewersWouldSeeAndRecordsGoOn(t *testing.T) {
-	e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Free,
+	e := begin(t, stage, does("follow", "porch.person.followed", happening.Free,
 		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", WaitSeconds: 600},
 		courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SlowChat, Seconds: 30, WaitSeconds: 600},
 		courtesy.Output{Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} follows"}},
@@ -118,7 +119,7 @@ func TestHushHoldsWhatViewersWouldSeeAndRecordsGoOn(t *testing.T) {
 }
 
 func TestFortyFollowsAtOnceAreOneLineOneCardAndOneSound(t *testing.T) {
-	e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Thanks,
+	e := begin(t, stage, does("follow", "porch.person.followed", happening.Thanks,
 		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Welcome, {name}"}, Joined: []string{"Welcome {names}{more, plural, =0 {} other { and # more}}, {count} of you"}},
 		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}, Joined: []string{"{count} new follows"}},
 		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell"}), func(s *housefile.Settings) {
@@ -154,13 +155,13 @@ func TestFortyFollowsAtOnceAreOneLineOneCardAndOneSound(t *testing.T) {
 }
 
 func TestTipsInQuickSuccessionAreSummedByCurrency(t *testing.T) {
-	e := begin(t, stage, does("tip", "porch.support.tipped", courtesy.Thanks,
+	e := begin(t, stage, does("tip", "porch.support.tipped", happening.Thanks,
 		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}, Joined: []string{"{names} gave {total} in {count} tips"}}), func(s *housefile.Settings) {
 		s.Courtesy[len(s.Courtesy)-1].Burst = &courtesy.Burst{Seconds: 5, At: 2}
 	})
 	e.happens(on("quayside"))
 	for _, tip := range [][3]string{{"saltpan_pip", "5.00", "EUR"}, {"mossy_mare", "3", "USD"}, {"saltpan_pip", "2.50", "EUR"}} {
-		x := &event.Tipped{Amount: tip[1], Currency: tip[2]}
+		x := &happening.Tipped{Amount: tip[1], Currency: tip[2]}
 		x.Person = viewer(tip[0])
 		e.happens(x)
 	}
@@ -172,7 +173,7 @@ func TestTipsInQuickSuccessionAreSummedByCurrency(t *testing.T) {
 
 func TestARaisedEventIsLivedRightAfterItsCause(t *testing.T) {
 	e := begin(t, stage,
-		does("count", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "tide.turned", Fields: map[string]string{"by": "{name}", "height": "3.2"}}),
+		does("count", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Raise, Event: "tide.turned", Fields: map[string]string{"by": "{name}", "height": "3.2"}}),
 		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "tide.turned"}}, "The tide turned{hasBy, select, yes { for {by}} other {}}{hasHeight, select, yes {, {height, number} m} other {}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(follows("pebble_june"))
@@ -189,7 +190,7 @@ func TestARaisedEventIsLivedRightAfterItsCause(t *testing.T) {
 
 func says1(id, when string, who who.Who, words string) func(*housefile.Settings) {
 	return func(s *housefile.Settings) {
-		s.Courtesy = append(s.Courtesy, says(id, when, courtesy.Free, who, nil, words))
+		s.Courtesy = append(s.Courtesy, says(id, when, happening.Free, who, nil, words))
 	}
 }
 
@@ -204,9 +205,9 @@ func TestEventsThatGoInACircleAreRefused(t *testing.T) {
 		"three":        {raises("a", "ebb", "flow"), raises("b", "flow", "slack"), raises("c", "slack", "ebb")},
 		"hears it all": {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
 		"through a shout-out": {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "s", Kind: courtesy.DoShout}}},
-			{ID: "b", On: true, When: "porch.raid.came", Slot: courtesy.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
+			{ID: "b", On: true, When: "porch.raid.came", Slot: happening.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
 		"through a shout-out on arrival": {raises("a", "ebb", "flow"), {ID: "b", On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "flow"}}, Do: []courtesy.Output{{ID: "s", Kind: courtesy.DoShout}}},
-			{ID: "c", On: true, When: courtesy.Arrival, Slot: courtesy.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
+			{ID: "c", On: true, When: happening.Arrival, Slot: happening.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
 		"no way around": {raises("a", "ebb", "flow"), raises("b", "flow", "slack")},
 	} {
 		_, faults := courtesy.Load(list, courtesy.World{})
@@ -222,7 +223,7 @@ func TestEventsThatRaiseEachOtherGoNoFurtherThanTheBound(t *testing.T) {
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "flow", On: true, OffLine: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "ebb"}},
 			Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "flow"}}})
 	})
-	deep := event.Event{Door: "quayside", Source: "s", ID: "deep", Type: "porch.other", Data: &event.Other{Name: "ebb"}, Time: dusk, Logged: dusk, Seq: 1}
+	deep := event.Event{Door: "quayside", Source: "s", ID: "deep", Type: "porch.other", Data: &happening.Other{Name: "ebb"}, Time: dusk, Logged: dusk, Seq: 1}
 	for depth, want := range map[int]house.Kind{0: house.Raise, 7: house.Raise, 8: house.Refuse} {
 		deep.Depth = depth
 		ds := house.Decide(e.s, &deep, nil, e.plan)
@@ -238,7 +239,7 @@ func TestEventsThatRaiseEachOtherGoNoFurtherThanTheBound(t *testing.T) {
 }
 
 func TestACourtesyAskedForByHandKnowsWhoAskedAndWhoIsMeant(t *testing.T) {
-	e := begin(t, stage, does("prints", courtesy.Hand, courtesy.Free,
+	e := begin(t, stage, does("prints", happening.Hand, happening.Free,
 		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"{asker} says: {hasMeant, select, yes {the prints tonight are by {meant}} other {look at the wall}}"}},
 		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"}))
 	e.happens(on("quayside"))
@@ -261,9 +262,9 @@ func TestACourtesyAskedForByHandKnowsWhoAskedAndWhoIsMeant(t *testing.T) {
 
 func TestACommandIsAnsweredAndTellsWhoIsMeant(t *testing.T) {
 	e := begin(t, stage, func(s *housefile.Settings) {
-		c := says("tides", courtesy.Command, courtesy.Answer, who.Who{}, nil, "{name} asks{hasMeant, select, yes { {meant}} other {}}{hasRest, select, yes {: {rest}} other {}}")
+		c := says("tides", happening.Command, happening.Answer, who.Who{}, nil, "{name} asks{hasMeant, select, yes { {meant}} other {}}{hasRest, select, yes {: {rest}} other {}}")
 		c.Asks = []string{"!tides", "!tide"}
-		mod := says("tides-mod", courtesy.Command, courtesy.Answer, who.Who{Role: event.Moderator}, nil, "Aye, {name}")
+		mod := says("tides-mod", happening.Command, happening.Answer, who.Who{Role: event.Moderator}, nil, "Aye, {name}")
 		mod.Asks = []string{"!tides"}
 		s.Courtesy = append(s.Courtesy, c, mod)
 	})
@@ -297,7 +298,7 @@ func TestACommandIsAnsweredAndTellsWhoIsMeant(t *testing.T) {
 
 func TestAnOutputKeepsItsOwnCondition(t *testing.T) {
 	at := 50.0
-	e := begin(t, stage, does("raid-bell", "porch.raid.came", courtesy.Free,
+	e := begin(t, stage, does("raid-bell", "porch.raid.came", happening.Free,
 		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell", Measure: &who.Measure{AtLeast: &at}},
 		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", Only: &who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}}))
 	e.happens(on("quayside"))
@@ -314,7 +315,7 @@ func TestALineGoesOutAsTheStreamerOnlyWhereTheyHaveADoor(t *testing.T) {
 	streamer := func(s *housefile.Settings) {
 		s.Doors = append(s.Doors, housefile.Door{Name: "odalys", Kind: "irc", Platform: "quayside", Address: "quayside.example:6697", Room: "#tidepool_hours", Account: "tidepool_hours", As: "streamer"})
 	}
-	e := begin(t, stage, streamer, does("own-voice", "porch.stream.opened", courtesy.Free, courtesy.Output{Kind: courtesy.Say, As: "streamer", On: []string{"quayside"}, Alternatives: []string{"I am here"}}))
+	e := begin(t, stage, streamer, does("own-voice", "porch.stream.opened", happening.Free, courtesy.Output{Kind: courtesy.Say, As: "streamer", On: []string{"quayside"}, Alternatives: []string{"I am here"}}))
 	e.happens(on("quayside"))
 	if got := e.wantSaid(1, "own-voice")[0]; got.As != "streamer" || got.Platform != "quayside" {
 		t.Errorf("%+v", got)
@@ -327,7 +328,7 @@ func TestALineGoesOutAsTheStreamerOnlyWhereTheyHaveADoor(t *testing.T) {
 }
 
 func TestAPlatformActionIsDoneRefusedAndUndone(t *testing.T) {
-	e := begin(t, stage, does("title", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SetTitle, Alternatives: []string{"With {name} and friends"}}))
+	e := begin(t, stage, does("title", "porch.raid.came", happening.Free, courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SetTitle, Alternatives: []string{"With {name} and friends"}}))
 	e.happens(on("quayside"))
 	e.happens(raid("mothlight", 20))
 	acts := e.of(house.Act)
@@ -391,8 +392,8 @@ func TestWhatAPlatformCannotDoCannotBeChosenForIt(t *testing.T) {
 
 func TestAShoutOutAsAnOutputIsMadeOnce(t *testing.T) {
 	e := begin(t, stage, func(s *housefile.Settings) {
-		s.Courtesy = []courtesy.Courtesy{says("lift", "porch.raid.came", courtesy.ShoutOut, who.Who{}, nil, "Go and see {name}"),
-			{ID: "thanks", On: true, When: "porch.raid.came", Slot: courtesy.Thanks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Thank you, {name}"}}, {ID: "lift", Kind: courtesy.DoShout}}},
+		s.Courtesy = []courtesy.Courtesy{says("lift", "porch.raid.came", happening.ShoutOut, who.Who{}, nil, "Go and see {name}"),
+			{ID: "thanks", On: true, When: "porch.raid.came", Slot: happening.Thanks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Thank you, {name}"}}, {ID: "lift", Kind: courtesy.DoShout}}},
 			{ID: "tip", On: true, When: "porch.support.tipped", Do: []courtesy.Output{{ID: "lift", Kind: courtesy.DoShout}}}}
 	})
 	e.happens(on("quayside"))
@@ -400,7 +401,7 @@ func TestAShoutOutAsAnOutputIsMadeOnce(t *testing.T) {
 	e.after(time.Minute)
 	e.wantSaid(1, "lift")
 	e.wantSaid(1, "thanks")
-	tip := &event.Tipped{Amount: "5.00", Currency: "EUR"}
+	tip := &happening.Tipped{Amount: "5.00", Currency: "EUR"}
 	tip.Person = viewer("night_heron_cam")
 	e.happens(tip)
 	e.after(time.Minute)
@@ -457,7 +458,7 @@ func TestAnotherServicesEventBringsItsDescribedFields(t *testing.T) {
 	who := who.Who{Fields: map[string]string{"event": "tide.turned"}}
 	e := begin(t, stage, own, says1("tide", "porch.other", who, "{hasHeight, select, yes {{height, number} m} other {Some}} at {hasPlace, select, yes {{place}} other {the shore}}"))
 	e.happens(on("quayside"))
-	e.happens(&event.Other{Name: "tide.turned", Fields: map[string]any{"height": 2.75}})
+	e.happens(&happening.Other{Name: "tide.turned", Fields: map[string]any{"height": 2.75}})
 	e.after(time.Second)
 	if got := e.wantSaid(1, "tide")[0].Text; got != "2.75 m at the shore" {
 		t.Error(got)
@@ -477,8 +478,8 @@ func TestANumberFromAnotherServiceIsCounted(t *testing.T) {
 	words := "{birds, plural, one {# bird} other {# birds}} over the mud"
 	e := begin(t, stage, own, says1("one", "porch.other", one, words), says1("many", "porch.other", many, words))
 	e.happens(on("quayside"))
-	e.happens(&event.Other{Name: "flock.seen", Fields: map[string]any{"birds": 1.0}})
-	e.happens(&event.Other{Name: "flock.seen", Fields: map[string]any{"birds": 1.25e6}})
+	e.happens(&happening.Other{Name: "flock.seen", Fields: map[string]any{"birds": 1.0}})
+	e.happens(&happening.Other{Name: "flock.seen", Fields: map[string]any{"birds": 1.25e6}})
 	e.after(time.Minute)
 	if got := e.wantSaid(1, "one")[0].Text; got != "1 bird over the mud" {
 		t.Error(got)
@@ -490,7 +491,7 @@ func TestANumberFromAnotherServiceIsCounted(t *testing.T) {
 
 func TestANumberThatIsRaisedStaysOne(t *testing.T) {
 	e := begin(t, stage,
-		does("tell", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "boats.came", Fields: map[string]string{"boats": "{viewers}", "from": "{name}", "berths": "4"}}),
+		does("tell", "porch.raid.came", happening.Free, courtesy.Output{Kind: courtesy.Raise, Event: "boats.came", Fields: map[string]string{"boats": "{viewers}", "from": "{name}", "berths": "4"}}),
 		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "boats.came"}}, "{boats, plural, one {# boat} other {# boats}}{hasFrom, select, yes { from {from}} other {}} for {berths, plural, one {# berth} other {# berths}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(raid("kelpwright", 3))
@@ -504,7 +505,7 @@ func TestANumberThatIsRaisedStaysOne(t *testing.T) {
 }
 
 func TestOtherServicesEventsAreDescribedByWhatCame(t *testing.T) {
-	came := []*event.Other{ // newest first
+	came := []*happening.Other{ // newest first
 		{Name: "tide.turned", Fields: map[string]any{"height": 3.0, "gone": nil}},
 		{Name: "bell.rung"},
 		{Name: "known.one", Fields: map[string]any{"a": "b"}},
@@ -583,7 +584,7 @@ func TestTheEndOfTheStreamHasItsCourtesies(t *testing.T) {
 
 func TestARoundOfAlternativesGoesOnAfterARestart(t *testing.T) {
 	for night := range 10 {
-		e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"one", "two", "three", "four"}}))
+		e := begin(t, stage, does("follow", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"one", "two", "three", "four"}}))
 		e.n = 100 * night // other ids, another chance
 		e.happens(on("quayside"))
 		for i := range 4 {
@@ -605,7 +606,7 @@ func TestARoundOfAlternativesGoesOnAfterARestart(t *testing.T) {
 }
 
 func TestTheStageSurvivesASnapshot(t *testing.T) {
-	e := begin(t, stage, does("follow", "porch.person.followed", courtesy.Thanks, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}},
+	e := begin(t, stage, does("follow", "porch.person.followed", happening.Thanks, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}},
 		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", DelaySeconds: 60}))
 	e.happens(on("quayside"))
 	e.happens(follows("pebble_june"))

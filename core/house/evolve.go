@@ -9,6 +9,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
 )
@@ -19,7 +20,7 @@ import (
 func (s *State) Evolve(ev *event.Event, ds []Decision) {
 	s.Seq = ev.Seq
 	s.Clock = s.clock(ev.Logged)
-	if _, chat := ev.Data.(*event.ChatSaid); !chat || len(ds) > 0 {
+	if _, chat := ev.Data.(*happening.ChatSaid); !chat || len(ds) > 0 {
 		s.wake = alarm{} // a further line of chat moves nothing that waits
 	}
 	here, live := s.guests(), s.Stream.Live()
@@ -84,36 +85,36 @@ func (s *State) carry(here map[string]*Guest, live bool, opened time.Time) {
 func (s *State) fact(ev *event.Event) {
 	s.measured(ev.Data)
 	switch data := ev.Data.(type) {
-	case *event.StreamOpened:
+	case *happening.StreamOpened:
 		s.Stream.Up(data.Platform, ev.Time, data.Title, data.Category, data.URL)
-	case *event.StreamChanged:
+	case *happening.StreamChanged:
 		s.Stream.Tell(data.Platform, data.Title, data.Category, data.URL)
-	case *event.StreamClosed:
+	case *happening.StreamClosed:
 		s.Stream.Down(data.Platform, ev.Time)
-	case *event.StreamViewers:
+	case *happening.StreamViewers:
 		if p := s.Stream.Platforms[data.Platform]; p != nil {
 			p.Viewers = data.Viewers
 		}
-	case *event.ChatSaid:
+	case *happening.ChatSaid:
 		s.lineSaid(ev, data)
-	case *event.RaidCame:
+	case *happening.RaidCame:
 		s.Raids = append(s.Raids, Raid{Event: ev.Seq, Person: data.Person, Viewers: data.Viewers, At: ev.Time})
 		if g := s.guests()[data.Person.Key()]; g != nil {
 			g.Changed = s.Clock
 		}
-	case *event.PersonFollowed:
+	case *happening.PersonFollowed:
 		if g := s.guests()[data.Person.Key()]; g != nil {
 			g.Changed = s.Clock
 		}
-	case *event.PersonRenamed:
+	case *happening.PersonRenamed:
 		if g := s.guests()[data.Person.Key()]; g != nil {
 			g.Name, g.Login, g.Changed = plain.Name(data.Person.Shown()), data.Person.Login, s.Clock
 		}
-	case *event.PersonLeft:
+	case *happening.PersonLeft:
 		if g := s.guests()[data.Person.Key()]; g != nil {
 			g.Left = true
 		}
-	case *event.PersonEntered:
+	case *happening.PersonEntered:
 		if g := s.guests()[data.Person.Key()]; g != nil {
 			g.Left = false
 		}
@@ -189,7 +190,7 @@ func (s *State) acted(o *event.ActOutcome) {
 	s.Acts = append(s.Acts[max(0, len(s.Acts)-actsKept+1):], *o)
 }
 
-func (s *State) lineSaid(ev *event.Event, data *event.ChatSaid) {
+func (s *State) lineSaid(ev *event.Event, data *happening.ChatSaid) {
 	if s.Stream.Live() {
 		s.Evening.People++
 		if m := int(ev.Time.Sub(s.Stream.Opened) / time.Minute); m >= 0 && m < 24*60 {
@@ -297,7 +298,7 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 			s.Waiting = append(s.Waiting, *d.Item)
 		}
 	case Ask:
-		if said, ok := ev.Data.(*event.ChatSaid); ok && (d.Output == "whom" || d.Output == "arrival") {
+		if said, ok := ev.Data.(*happening.ChatSaid); ok && (d.Output == "whom" || d.Output == "arrival") {
 			s.Questions = append(s.Questions, Question{Ask: d.Line, Ends: d.At, Event: ev.Seq, ID: ev.ID, Origin: ev.Digest(), At: ev.Time, Said: *said, Near: d.Near, Arrival: d.Output == "arrival"})
 		}
 	case Done:

@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -43,17 +44,17 @@ var full = map[string]string{
 }
 
 func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
-	for _, w := range courtesy.Whens() {
+	for _, w := range happening.Whens() {
 		doc, ok := full[w.Type]
 		switch {
-		case w.Type == courtesy.Arrival, w.Type == courtesy.Hello, w.Type == courtesy.Command, w.Type == courtesy.Hand, w.Type == "porch.stream.opened", w.Type == "porch.stream.closed":
+		case w.Type == happening.Arrival, w.Type == happening.Hello, w.Type == happening.Command, w.Type == happening.Hand, w.Type == "porch.stream.opened", w.Type == "porch.stream.closed":
 			continue // said of a person who speaks, or lived in the tests of the stream
 		case !ok:
 			t.Errorf("%s is not in this test", w.Type)
 			continue
 		}
 		var words strings.Builder
-		for _, f := range courtesy.FillIns(w.Type) {
+		for _, f := range happening.Of(w.Type).Offers() {
 			if f.Optional {
 				words.WriteString("{" + wording.Companion(f.Name) + ", select, yes {" + f.Name + " [{" + f.Name + "}]} other {NOTHING for " + f.Name + "}} ")
 			} else {
@@ -82,9 +83,9 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 }
 
 func TestWithNothingToldEverySentenceStillStands(t *testing.T) {
-	for _, w := range courtesy.Whens() {
+	for _, w := range happening.Whens() {
 		for _, src := range courtesy.New(nil, w.Type, w.Slots[0]).Do[0].Alternatives {
-			if parsed, problems := courtesy.CheckWording(src, courtesy.FillIns(w.Type)); len(problems) > 0 {
+			if parsed, problems := courtesy.CheckWording(src, happening.Of(w.Type).Offers()); len(problems) > 0 {
 				t.Errorf("%s begins with a wording of faults: %q %v", w.Type, src, problems)
 			} else if got := parsed.Render(wording.Args{"name": wording.Str("lena"), "channel": wording.Str("tidepool_hours")}); strings.Contains(got, "{") || got == "" {
 				t.Errorf("%q", got)
@@ -94,9 +95,9 @@ func TestWithNothingToldEverySentenceStillStands(t *testing.T) {
 }
 
 func TestTheStateWithItsRecordsAndHellosSurvivesASnapshot(t *testing.T) {
-	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, who.Who{}, nil, "Hello, {name}")))
+	e := begin(t, adds(says("answer", happening.Hello, happening.Answer, who.Who{}, nil, "Hello, {name}")))
 	e.happens(on("quayside"))
-	tip := &event.Tipped{Amount: "5.00", Currency: "EUR"}
+	tip := &happening.Tipped{Amount: "5.00", Currency: "EUR"}
 	tip.Person = viewer("saltpan_pip")
 	e.happens(tip)
 	e.happens(line("mossy_mare", "hm"))

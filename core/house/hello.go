@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/plain"
@@ -67,8 +68,8 @@ func (w *helloWords) says(words []string) bool {
 
 // hello answers a hello said to the room by somebody who is here already. A hello
 // to somebody else, or one too soon after the last, is no business of the house.
-func (d *decider) hello(data *event.ChatSaid) {
-	if !d.p.Set.Has(courtesy.Hello) {
+func (d *decider) hello(data *happening.ChatSaid) {
+	if !d.p.Set.Has(happening.Hello) {
 		return
 	}
 	words := spoken(data.Text)
@@ -82,7 +83,7 @@ func (d *decider) hello(data *event.ChatSaid) {
 	}
 	name := d.sayName(data.Person)
 	no := func(why string) {
-		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Answer), Person: key, Name: name, Because: []string{why}})
+		d.decide(Decision{Kind: Refuse, Output: string(happening.Answer), Person: key, Name: name, Because: []string{why}})
 	}
 	if why := d.p.never.Reason(data.Person, d.known); why != "" {
 		no(why)
@@ -98,7 +99,7 @@ func (d *decider) hello(data *event.ChatSaid) {
 		return
 	}
 	c := d.cause(data.Person)
-	c.When = courtesy.Hello
+	c.When = happening.Hello
 	d.answer(d.p.Set.Meet(c), name, d.about(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
 		&Decision{Kind: Replied, Output: "hello", Person: key, Name: name, Because: []string{"said hello to the room"}})
 }
@@ -120,8 +121,8 @@ func (s *State) lastHello(key string, known *people.Known) (last time.Time, how 
 
 // command answers a line that begins with a word some courtesy is asked by, and
 // reports whether it does. Who asked and who is meant are different people.
-func (d *decider) command(data *event.ChatSaid) bool {
-	if !d.p.Set.Has(courtesy.Command) {
+func (d *decider) command(data *happening.ChatSaid) bool {
+	if !d.p.Set.Has(happening.Command) {
 		return false
 	}
 	word, rest := commandIn(data.Text)
@@ -133,11 +134,11 @@ func (d *decider) command(data *event.ChatSaid) bool {
 		d.known = g.Known
 	}
 	if why := d.p.never.Reason(data.Person, d.known); why != "" && !d.isStreamer(data.Person) {
-		d.decide(Decision{Kind: Refuse, Output: string(courtesy.Answer), Person: key, Name: d.sayName(data.Person), Because: []string{why}})
+		d.decide(Decision{Kind: Refuse, Output: string(happening.Answer), Person: key, Name: d.sayName(data.Person), Because: []string{why}})
 		return true
 	}
 	c := d.cause(data.Person)
-	c.When, c.Fields = courtesy.Command, map[string]string{"command": word}
+	c.When, c.Fields = happening.Command, map[string]string{"command": word}
 	m := d.p.Set.Meet(c)
 	if name, at := nameIn(rest); name != "" {
 		found, near := d.meansWhom(name, data.Person.Platform)
@@ -159,9 +160,9 @@ func (d *decider) command(data *event.ChatSaid) bool {
 
 // commanded does what a command asks for, to whom it means: without a name, to
 // whoever asked.
-func (d *decider) commanded(data *event.ChatSaid, word, rest string, meant *people.Named) {
+func (d *decider) commanded(data *happening.ChatSaid, word, rest string, meant *people.Named) {
 	c := d.cause(data.Person)
-	c.When, c.Fields = courtesy.Command, map[string]string{"command": word}
+	c.When, c.Fields = happening.Command, map[string]string{"command": word}
 	m := d.p.Set.Meet(c)
 	args, platform := d.about(data.Person), []string{data.Person.Platform}
 	args.Maybe("asker", args["name"])
@@ -186,25 +187,25 @@ func (d *decider) commanded(data *event.ChatSaid, word, rest string, meant *peop
 // any, is decided ahead of an answer.
 func (d *decider) answer(m *courtesy.Meeting, name string, args wording.Args, platforms []string, none string, before *Decision) {
 	c := m.Cause
-	won, ladder := m.Winner(courtesy.Answer)
+	won, ladder := m.Winner(happening.Answer)
 	switch {
 	case won == nil:
-		d.refuse(courtesy.Answer, nil, c.Person.Key(), name, ladder, none)
+		d.refuse(happening.Answer, nil, c.Person.Key(), name, ladder, none)
 	case len(won.Outputs) == 0:
-		d.refuse(courtesy.Answer, won, c.Person.Key(), name, ladder, "these are passed over in silence")
+		d.refuse(happening.Answer, won, c.Person.Key(), name, ladder, "these are passed over in silence")
 	default:
 		if before != nil {
 			d.decide(*before)
 		}
 		d.fill(c, won, ladder, args, platforms)
 	}
-	d.beside(m, courtesy.Answer, args, platforms)
+	d.beside(m, happening.Answer, args, platforms)
 	d.free(m, args, platforms)
 }
 
 // toSomebody reports whether a line names somebody who is here, by an at-sign or by
 // login or name alone. The streamer and the house are the room.
-func (d *decider) toSomebody(data *event.ChatSaid, words []string) bool {
+func (d *decider) toSomebody(data *happening.ChatSaid, words []string) bool {
 	room := func(login string) bool {
 		login = strings.ToLower(login)
 		return login == strings.ToLower(d.p.Channel) || d.p.IsAccount(login)

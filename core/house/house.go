@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 )
 
@@ -49,15 +50,15 @@ func Decide(s *State, ev *event.Event, known *people.Known, p *Plan, named ...pe
 	late, isLate := ev.Late()
 	d.late, d.isLate = late, isLate
 	switch data := ev.Data.(type) {
-	case *event.ChatSaid:
+	case *happening.ChatSaid:
 		d.chat(data)
-	case *event.StreamOpened:
+	case *happening.StreamOpened:
 		d.opened(data.Platform, data.StreamInfo)
-	case *event.StreamClosed:
+	case *happening.StreamClosed:
 		// The grace time does the rest; a wake decides the end.
 	case *event.StreamDeclared:
 		d.declared(data)
-	case *event.RaidCame:
+	case *happening.RaidCame:
 		d.raid(data)
 	case *event.Woke:
 		d.woke()
@@ -87,16 +88,16 @@ func Decide(s *State, ev *event.Event, known *people.Known, p *Plan, named ...pe
 		d.refusedSpeech(&data.SpeechOutcome, "uncertain")
 	case *event.BookSettled:
 		d.settled(data)
-	case *event.PersonEntered:
+	case *happening.PersonEntered:
 		if !s.entered(data.Person.Key(), known) { // comings and goings of one evening are one coming
 			d.happening(nil)
 		}
-	case *event.StreamChanged:
+	case *happening.StreamChanged:
 		d.happening(d.told(d.s.knownOf(data.StreamInfo)), data.Platform)
-	case *event.PersonFollowed, *event.Subscribed, *event.Gifted, *event.Tipped, *event.Credits, *event.RewardClaimed, *event.ShopSold, *event.ShopGifted,
-		*event.ShopUsed, *event.ChannelShown, *event.RaidWent, *event.PersonBanned, *event.PersonTimedOut, *event.PersonJoined, *event.ChatRemoved,
-		*event.SocialFollowed, *event.SocialLiked, *event.SocialReposted, *event.Other:
-		d.happening(nil)
+	default:
+		if happening.OfData(ev.Data).IsWhen() {
+			d.happening(nil)
+		}
 	}
 	return d.out
 }

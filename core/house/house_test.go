@@ -10,6 +10,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
@@ -41,10 +42,10 @@ func settings(t *testing.T) *housefile.Settings { return housetest.Demo(t) }
 // Found: a thanks of a line and a card given up together put the same raid before the
 // streamer twice; a platform named twice; a courtesy beside a shout-out that shouts out.
 func TestTheFirstDecisionOfASlotStands(t *testing.T) {
-	raid := &event.RaidCame{Viewers: 12}
+	raid := &happening.RaidCame{Viewers: 12}
 	raid.Person = viewer("kelpwright")
 	t.Run("a thanks of two outputs is given up under hush", func(t *testing.T) {
-		e := begin(t, stage, does("card-too", "porch.raid.came", courtesy.Thanks, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks"}}, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"Thanks"}}), func(s *housefile.Settings) {
+		e := begin(t, stage, does("card-too", "porch.raid.came", happening.Thanks, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks"}}, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"Thanks"}}), func(s *housefile.Settings) {
 			s.Courtesy[len(s.Courtesy)-1].Who.Account = raid.Person.Key()
 		})
 		e.happens(on("quayside"))
@@ -72,7 +73,7 @@ func TestTheFirstDecisionOfASlotStands(t *testing.T) {
 		}
 	})
 	t.Run("a shout-out beside one that fills the slot", func(t *testing.T) {
-		e := begin(t, stage, does("too", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.DoShout}))
+		e := begin(t, stage, does("too", "porch.raid.came", happening.Free, courtesy.Output{Kind: courtesy.DoShout}))
 		e.happens(on("quayside"))
 		e.happens(raid)
 		e.after(10 * time.Second)
@@ -145,26 +146,26 @@ func (e *evening) happened(ago time.Duration, data event.Data, known ...*people.
 	return e.keep(ev, house.Step(e.s, &ev, k, e.plan))
 }
 
-func on(platform string) *event.StreamOpened {
-	return &event.StreamOpened{StreamInfo: event.StreamInfo{Platform: platform, Title: "What the tide left", Category: "Field and microscope", URL: "https://" + platform + ".example/tidepool_hours"}}
+func on(platform string) *happening.StreamOpened {
+	return &happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: platform, Title: "What the tide left", Category: "Field and microscope", URL: "https://" + platform + ".example/tidepool_hours"}}
 }
 
-func off(platform string) *event.StreamClosed {
-	return &event.StreamClosed{StreamInfo: event.StreamInfo{Platform: platform}}
+func off(platform string) *happening.StreamClosed {
+	return &happening.StreamClosed{StreamInfo: happening.StreamInfo{Platform: platform}}
 }
 
 func viewer(login string) event.Person {
 	return event.Person{Platform: "quayside", ID: "id-" + login, Login: login, Name: login}
 }
 
-func line(login, text string) *event.ChatSaid {
-	c := &event.ChatSaid{Text: text}
+func line(login, text string) *happening.ChatSaid {
+	c := &happening.ChatSaid{Text: text}
 	c.Person = viewer(login)
 	return c
 }
 
-func raid(login string, viewers int64) *event.RaidCame {
-	r := &event.RaidCame{Viewers: viewers}
+func raid(login string, viewers int64) *happening.RaidCame {
+	r := &happening.RaidCame{Viewers: viewers}
 	r.Person = viewer(login)
 	return r
 }
@@ -384,9 +385,9 @@ func TestWhatBecomesOfAnAnnouncementOnASecondPlatformIsASetting(t *testing.T) {
 }
 
 func TestAChangeOfCategoryAloneKeepsTheTitle(t *testing.T) {
-	e := begin(t, adds(says("changed", "porch.stream.changed", courtesy.Free, who.Who{}, nil, "{hasTitle, select, yes {{title}} other {?}} / {hasCategory, select, yes {{category}} other {?}}")))
+	e := begin(t, adds(says("changed", "porch.stream.changed", happening.Free, who.Who{}, nil, "{hasTitle, select, yes {{title}} other {?}} / {hasCategory, select, yes {{category}} other {?}}")))
 	e.happens(on("quayside"))
-	e.happens(&event.StreamChanged{StreamInfo: event.StreamInfo{Platform: "quayside", Category: "Microscope"}})
+	e.happens(&happening.StreamChanged{StreamInfo: happening.StreamInfo{Platform: "quayside", Category: "Microscope"}})
 	e.after(time.Minute)
 	if got := e.wantSaid(1, "changed"); got[0].Text != "What the tide left / Microscope" {
 		t.Errorf("said %q", got[0].Text)
@@ -496,7 +497,7 @@ func TestARaidThatOnlyASoundMarkedIsNotThankedAndItsLeaderIsGreeted(t *testing.T
 func TestAGreetingThatStillWaitsIsNotSaidInTheNextStream(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
 		for i := range s.Courtesy {
-			if s.Courtesy[i].Slot == courtesy.Greeting {
+			if s.Courtesy[i].Slot == happening.Greeting {
 				s.Courtesy[i].Do[0].DelaySeconds = 20
 			}
 		}

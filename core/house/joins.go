@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/who"
 	"vividporch/core/wording"
@@ -23,7 +24,7 @@ func (p *Plan) loadAlsoOn(a housefile.AlsoOn) []courtesy.Fault {
 		a.Words = []string{alsoOnWords}
 	}
 	for i, src := range a.Words {
-		w, problems := courtesy.CheckWording(src, courtesy.FillIns("porch.stream.opened"))
+		w, problems := courtesy.CheckWording(src, happening.Of(happening.StreamOpenedType).Offers())
 		for _, pr := range problems {
 			faults = append(faults, courtesy.Fault{At: fmt.Sprintf("alsoOn.words.%d", i), Problem: &pr, What: pr.What, Remedy: pr.Remedy})
 		}
@@ -40,7 +41,7 @@ func (d *decider) joins(args wording.Args, platform, why string) {
 		d.againstAnnouncing(why)
 		return
 	}
-	c := who.Cause{When: "porch.stream.opened", Live: true, At: d.now.In(d.p.Zone)}
+	c := who.Cause{When: happening.StreamOpenedType, Live: true, At: d.now.In(d.p.Zone)}
 	c.Person.Platform = platform
 	if how == housefile.EachOwn {
 		d.free(d.p.Set.Meet(c), args, []string{platform})
@@ -49,8 +50,8 @@ func (d *decider) joins(args wording.Args, platform, why string) {
 	}
 	for _, r := range d.p.Set.For(c) {
 		fits, no := r.Fits(c)
-		if r.Slot != courtesy.Free || !fits {
-			if r.Slot == courtesy.Free {
+		if r.Slot != happening.Free || !fits {
+			if r.Slot == happening.Free {
 				d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{no}})
 			}
 			continue

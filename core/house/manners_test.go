@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/pace"
 )
@@ -24,7 +24,7 @@ func TestNobodyIsSpokenToTooOften(t *testing.T) {
 		out := map[string]bool{}
 		for i, en := range l.log {
 			asked := false
-			if said, ok := en.ev.Data.(*event.ChatSaid); ok {
+			if said, ok := en.ev.Data.(*happening.ChatSaid); ok {
 				word, _, _ := strings.Cut(strings.TrimSpace(said.Text), " ")
 				asked = l.plan.Set.Asked(word)
 			}

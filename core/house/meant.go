@@ -11,6 +11,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -24,21 +25,21 @@ import (
 // Question is a line whose answer hangs on what a platform tells: a command, of whom it
 // means; an arrival, of whether they stream.
 type Question struct {
-	Ask    string         `json:"ask"`
-	Ends   time.Time      `json:"ends"` // asked back from then on
-	Event  int64          `json:"event"`
-	ID     string         `json:"id"`               // of the line that asked
-	Origin string         `json:"origin,omitempty"` // what was decided about it is named by
-	At     time.Time      `json:"at"`
-	Said   event.ChatSaid `json:"said"`
-	Near   []string       `json:"near,omitempty"` // who goes by a name like it
+	Ask    string             `json:"ask"`
+	Ends   time.Time          `json:"ends"` // asked back from then on
+	Event  int64              `json:"event"`
+	ID     string             `json:"id"`               // of the line that asked
+	Origin string             `json:"origin,omitempty"` // what was decided about it is named by
+	At     time.Time          `json:"at"`
+	Said   happening.ChatSaid `json:"said"`
+	Near   []string           `json:"near,omitempty"` // who goes by a name like it
 
 	Arrival bool `json:"arrival,omitempty"`
 }
 
 // event is the line as it came.
 func (q *Question) event(logged time.Time) *event.Event {
-	return &event.Event{Seq: q.Event, ID: q.ID, Type: "porch.chat.said", Time: q.At, Logged: logged, Data: &q.Said}
+	return &event.Event{Seq: q.Event, ID: q.ID, Type: happening.ChatSaidType, Time: q.At, Logged: logged, Data: &q.Said}
 }
 
 // resume goes on with what waited for an answer; data is nil when none came in time.
@@ -82,7 +83,7 @@ func (p *Plan) loadUnclear(texts []string) []courtesy.Fault {
 // Names is the name that stands behind a command, without its at-sign; "" for what is
 // no command, or names nobody. Whom of the guest book it may mean is asked then.
 func (p *Plan) Names(ev *event.Event) string {
-	said, ok := ev.Data.(*event.ChatSaid)
+	said, ok := ev.Data.(*happening.ChatSaid)
 	if !ok {
 		return ""
 	}
@@ -97,12 +98,12 @@ func (p *Plan) Names(ev *event.Event) string {
 // Answers reports whether a line may be answered, so that deciding it wants to know who
 // said it as of now: a command, or a hello to the room.
 func (p *Plan) Answers(ev *event.Event) bool {
-	said, ok := ev.Data.(*event.ChatSaid)
+	said, ok := ev.Data.(*happening.ChatSaid)
 	if !ok {
 		return false
 	}
 	word, _ := commandIn(said.Text)
-	return p.Set.Asked(word) || p.Set.Has(courtesy.Hello) && p.hello.says(spoken(said.Text))
+	return p.Set.Asked(word) || p.Set.Has(happening.Hello) && p.hello.says(spoken(said.Text))
 }
 
 // commandIn parts a line into the word that may be a command and what stands behind it.
@@ -170,7 +171,7 @@ func (d *decider) concerns(m *courtesy.Meeting) bool {
 
 // unsure deals with a command that does something to a person and does not tell whom
 // for sure: the platform is asked where nobody is known by the name, else the asker.
-func (d *decider) unsure(data *event.ChatSaid, name string, found int, near []string) {
+func (d *decider) unsure(data *happening.ChatSaid, name string, found int, near []string) {
 	platform := data.Person.Platform
 	if found > 0 || d.p.Lookup(platform) == "" || !plainLogin(name) {
 		d.askBack(data, name, near)
@@ -189,13 +190,13 @@ func plainLogin(name string) bool {
 }
 
 // askBack says that it is not clear who is meant. Nothing else is done.
-func (d *decider) askBack(data *event.ChatSaid, name string, near []string) {
+func (d *decider) askBack(data *happening.ChatSaid, name string, near []string) {
 	why := "nobody is known by the name " + plain.Name(name)
 	if len(near) > 0 {
 		why = "it is not clear who is meant by " + plain.Name(name)
 	}
 	key := data.Person.Key()
-	d.decide(Decision{Kind: Refuse, Output: string(courtesy.Answer), Person: key, Name: d.sayName(data.Person), Because: []string{why}})
+	d.decide(Decision{Kind: Refuse, Output: string(happening.Answer), Person: key, Name: d.sayName(data.Person), Because: []string{why}})
 	args := d.about(data.Person)
 	args["typed"] = wording.Name(name)
 	if len(near) > 0 {
@@ -252,7 +253,7 @@ func (s *State) question(ask string) *Question {
 
 // meantBy is the cause as whoever a command names is behind it; false where it names nobody.
 func (d *decider) meantBy(c who.Cause) (who.Cause, bool) {
-	if c.When != courtesy.Command || d.meant == nil {
+	if c.When != happening.Command || d.meant == nil {
 		return c, false
 	}
 	was := d.known

@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -19,7 +20,7 @@ func asked(s *housefile.Settings) {
 	stage(s)
 	command := func(word string, o courtesy.Output) {
 		o.ID = "o"
-		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: word, On: true, When: courtesy.Command, Asks: []string{"!" + word}, Slot: courtesy.Answer, Do: []courtesy.Output{o}})
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: word, On: true, When: happening.Command, Asks: []string{"!" + word}, Slot: happening.Answer, Do: []courtesy.Output{o}})
 	}
 	command("so", courtesy.Output{Kind: courtesy.DoShout})
 	command("vip", courtesy.Output{Kind: courtesy.Platform, Act: courtesy.GiveVIP})
@@ -27,7 +28,7 @@ func asked(s *housefile.Settings) {
 }
 
 // named lets a line happen with whom of the guest book its name may mean.
-func (e *evening) named(data *event.ChatSaid, of ...people.Named) []house.Decision {
+func (e *evening) named(data *happening.ChatSaid, of ...people.Named) []house.Decision {
 	e.n++
 	ev := event.Event{Seq: e.s.Seq + 1, Door: "test", Source: "test", ID: "named-" + data.Text + data.Person.ID, Type: data.Type(), Time: e.now, Logged: e.now, Data: data}
 	return e.keep(ev, house.Step(e.s, &ev, nil, e.plan, of...))
@@ -91,7 +92,7 @@ func TestANameIsLookedForHereThenInTheBookAndOnTheLinesOwnPlatformFirst(t *testi
 	e := begin(t, asked)
 	e.happens(on("quayside"))
 	e.happens(line("pebble_june", "evening"))
-	kelp := &event.ChatSaid{Text: "evening"}
+	kelp := &happening.ChatSaid{Text: "evening"}
 	kelp.Person = onFern("kelpwright", "Kelpwright")
 	e.happens(kelp)
 	e.named(line("pebble_june", "!so kelpwright")) // only on the other platform

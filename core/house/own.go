@@ -7,6 +7,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/plain"
 	"vividporch/core/wording"
@@ -40,22 +41,12 @@ func (d *decider) own(a wording.Args) {
 
 // lately keeps who followed, subscribed, gave, tipped and raided last.
 func (s *State) lately(data event.Data) {
-	kind := ""
-	var who event.Person
-	switch data := data.(type) {
-	case *event.PersonFollowed:
-		kind, who = "followers", data.Person
-	case *event.Subscribed:
-		kind, who = "subscribers", data.Person
-	case *event.Gifted:
-		kind, who = "gifters", data.Person
-	case *event.Tipped:
-		kind, who = "tippers", data.Person
-	case *event.RaidCame:
-		kind, who = "raiders", data.Person
-	default:
+	kind := happening.OfData(data).Latest
+	of, ok := data.(interface{ Who() *event.Person })
+	if kind == "" || !ok {
 		return
 	}
+	who := of.Who()
 	r := Recent{who.Key(), plain.Name(who.Shown())}
 	list := slices.DeleteFunc(slices.Clone(s.Latest[kind]), func(o Recent) bool { return o.Account == r.Account })
 	list = append([]Recent{r}, list...)
@@ -81,7 +72,7 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 		}
 	}
 	taken := map[string]bool{}
-	for _, f := range slices.Concat(courtesy.FillIns("porch.raid.came"), courtesy.FillIns("porch.stream.opened"), courtesy.JoinedFillIns("porch.raid.came")) {
+	for _, f := range slices.Concat(happening.Of(happening.RaidCameType).Offers(), happening.Of(happening.StreamOpenedType).Offers(), happening.Of(happening.RaidCameType).JoinedOffers()) {
 		taken[f.Name] = true
 	}
 	for i := range s.FillIns {
@@ -107,7 +98,7 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 	for _, c := range s.Courtesy {
 		for _, o := range c.Do {
 			if o.Kind == courtesy.Raise {
-				w.Events[o.Event] = append(w.Events[o.Event], housefile.Raises(o, slices.Concat(courtesy.FillIns(c.When), w.FillIns))...)
+				w.Events[o.Event] = append(w.Events[o.Event], housefile.Raises(o, slices.Concat(happening.Of(c.When).Offers(), w.FillIns))...)
 			}
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/pace"
 	"vividporch/core/people"
@@ -82,7 +83,7 @@ func (p *Plan) AsksToBeRemembered(text string) bool { return is(text, p.words.Re
 // Private reports whether an event is a line by which somebody asks what is kept of
 // them, or to be forgotten: then who they are is asked of the book anew.
 func (p *Plan) Private(ev *event.Event) bool {
-	said, ok := ev.Data.(*event.ChatSaid)
+	said, ok := ev.Data.(*happening.ChatSaid)
 	if !ok || len(said.Text) > 4*p.words.longest+40 {
 		return false
 	}
@@ -91,7 +92,7 @@ func (p *Plan) Private(ev *event.Event) bool {
 
 // privacy answers what people ask about what is kept. It reports whether the
 // event is dealt with, so that nothing else is said to its person.
-func (d *decider) privacy(data *event.ChatSaid) bool {
+func (d *decider) privacy(data *happening.ChatSaid) bool {
 	w := &d.p.words
 	if t := strings.TrimSpace(data.Text); len(t) > w.longest && !strings.Contains(t, "  ") {
 		return false // too long to be one of them: most of chat

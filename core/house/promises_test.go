@@ -9,6 +9,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -30,7 +31,7 @@ func TestHushPressedAgainWhileItIsOnLetsNothingOut(t *testing.T) {
 }
 
 func TestAFirstHelloIsAnsweredWhenNoGreetingIsSaid(t *testing.T) {
-	e := begin(t, adds(says("answer", courtesy.Hello, courtesy.Answer, who.Who{}, nil, "Hello, {name}")), func(s *housefile.Settings) {
+	e := begin(t, adds(says("answer", happening.Hello, happening.Answer, who.Who{}, nil, "Hello, {name}")), func(s *housefile.Settings) {
 		s.Hello.PersonSeconds = 1800
 		for i := range s.Courtesy {
 			if s.Courtesy[i].ID == "greet-returning" {
@@ -56,8 +57,8 @@ func TestAFirstHelloIsAnsweredWhenNoGreetingIsSaid(t *testing.T) {
 }
 
 func TestNobodyIsShoutedOutTwiceInAStreamUnlessSomebodyAsks(t *testing.T) {
-	e := begin(t, stage, does("fellows", courtesy.Arrival, courtesy.ShoutOut, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Go and see {name}"}}),
-		does("followers", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.DoShout}))
+	e := begin(t, stage, does("fellows", happening.Arrival, happening.ShoutOut, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Go and see {name}"}}),
+		does("followers", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.DoShout}))
 	e.happens(on("quayside"))
 	e.happens(raid("kelpwright", 120))
 	e.after(time.Minute)
@@ -89,7 +90,7 @@ func TestNobodyIsShoutedOutTwiceInAStreamUnlessSomebodyAsks(t *testing.T) {
 }
 
 func TestWhoIsNeverGreetedIsNeverShoutedOutByTheHouseItself(t *testing.T) {
-	e := begin(t, stage, does("followers", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.DoShout}))
+	e := begin(t, stage, does("followers", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.DoShout}))
 	e.happens(on("quayside"))
 	never := &people.Known{LeaveBe: true}
 	e.happens(follows("kelpwright"), never)
@@ -101,17 +102,17 @@ func TestWhoIsNeverGreetedIsNeverShoutedOutByTheHouseItself(t *testing.T) {
 }
 
 func TestWhoComesInAgainIsMetOnceAStream(t *testing.T) {
-	in := func() *event.PersonEntered {
-		p := &event.PersonEntered{}
+	in := func() *happening.PersonEntered {
+		p := &happening.PersonEntered{}
 		p.Person = viewer("pebble_june")
 		return p
 	}
-	out := func() *event.PersonLeft {
-		p := &event.PersonLeft{}
+	out := func() *happening.PersonLeft {
+		p := &happening.PersonLeft{}
 		p.Person = viewer("pebble_june")
 		return p
 	}
-	e := begin(t, adds(says("door", "porch.person.entered", courtesy.Free, who.Who{}, nil, "{name} is at the door")))
+	e := begin(t, adds(says("door", "porch.person.entered", happening.Free, who.Who{}, nil, "{name} is at the door")))
 	e.happens(on("quayside"))
 	for range 3 {
 		e.happens(in())
@@ -127,11 +128,11 @@ func TestWhoComesInAgainIsMetOnceAStream(t *testing.T) {
 }
 
 func TestATryKeepsItsMarkAfterALookUpAndATriedTipItsCurrency(t *testing.T) {
-	e := begin(t, adds(says("tip", "porch.support.tipped", courtesy.Thanks, who.Who{}, &who.Measure{Of: "amount", Currency: "CHF", AtLeast: num(2)}, "{hasAmount, select, yes {{amount}} other {}}")))
+	e := begin(t, adds(says("tip", "porch.support.tipped", happening.Thanks, who.Who{}, &who.Measure{Of: "amount", Currency: "CHF", AtLeast: num(2)}, "{hasAmount, select, yes {{amount}} other {}}")))
 	e.happens(on("quayside"))
 	shout := ""
 	for _, r := range e.plan.Set.All() {
-		if r.Slot == courtesy.ShoutOut {
+		if r.Slot == happening.ShoutOut {
 			shout = r.ID
 		}
 	}
@@ -173,7 +174,7 @@ func TestARaidWhoseThanksWasGivenUpCanBeThankedFromWaiting(t *testing.T) {
 
 func TestAWordingThatComesOutEmptyIsNotSaid(t *testing.T) {
 	empty := "{hasFollowed, select, yes {since {followed}} other {}}"
-	e := begin(t, stage, does("empty", "porch.person.followed", courtesy.Thanks,
+	e := begin(t, stage, does("empty", "porch.person.followed", happening.Thanks,
 		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{empty}}, courtesy.Output{Kind: courtesy.Speak, Fitting: "bell", Alternatives: []string{empty}},
 		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{empty}}, courtesy.Output{Kind: courtesy.Relay, Place: "boathouse", Alternatives: []string{empty}}), func(s *housefile.Settings) {
 		s.Courtesy[len(s.Courtesy)-1].Do[3].Place = s.Places[0].Name
@@ -199,7 +200,7 @@ func TestAWordingThatComesOutEmptyIsNotSaid(t *testing.T) {
 }
 
 func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
-	e := begin(t, stage, does("card", "porch.raid.came", courtesy.Free, courtesy.Output{Kind: courtesy.Card, Ask: true, Alternatives: []string{"{name}{hasCategory, select, yes {: {category}} other {}}"}}), func(s *housefile.Settings) {
+	e := begin(t, stage, does("card", "porch.raid.came", happening.Free, courtesy.Output{Kind: courtesy.Card, Ask: true, Alternatives: []string{"{name}{hasCategory, select, yes {: {category}} other {}}"}}), func(s *housefile.Settings) {
 		s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.When == "porch.raid.came" && c.ID != "card" })
 	})
 	e.happens(on("quayside"))
@@ -224,7 +225,7 @@ func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
 
 func TestAPostWithADelayIsNoLineThatHushHolds(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
-		does("later", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Relay, Place: s.Places[0].Name, DelaySeconds: 30, Alternatives: []string{"{name} follows"}})(s)
+		does("later", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Relay, Place: s.Places[0].Name, DelaySeconds: 30, Alternatives: []string{"{name} follows"}})(s)
 	})
 	e.happens(on("quayside"))
 	e.happens(&event.Hushed{On: true})
@@ -242,7 +243,7 @@ func TestAPostWithADelayIsNoLineThatHushHolds(t *testing.T) {
 }
 
 func TestAFieldThatReadsLikeNoNumberRaisesItsEventAsText(t *testing.T) {
-	e := begin(t, stage, does("raises", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell", Fields: map[string]string{"much": "Infinity", "less": "-inf", "not": "nan", "n": "4"}}))
+	e := begin(t, stage, does("raises", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell", Fields: map[string]string{"much": "Infinity", "less": "-inf", "not": "nan", "n": "4"}}))
 	e.happens(on("quayside"))
 	ds := e.happens(follows("pebble_june"))
 	ev := event.Event{Seq: 1, Time: e.now, Logged: e.now}
@@ -264,7 +265,7 @@ func TestAFieldThatReadsLikeNoNumberRaisesItsEventAsText(t *testing.T) {
 func TestAShoutOutThatWouldRunAnotherIsRefusedForWhatItIs(t *testing.T) {
 	s := settings(t)
 	stage(s)
-	does("twice", courtesy.Arrival, courtesy.ShoutOut, courtesy.Output{Kind: courtesy.DoShout})(s)
+	does("twice", happening.Arrival, happening.ShoutOut, courtesy.Output{Kind: courtesy.DoShout})(s)
 	_, faults := house.Ready(s, 1)
 	if len(faults) != 1 || !strings.Contains(faults[0].What, "is a shout-out itself") || faults[0].Courtesy != "twice" {
 		t.Errorf("%v", faults)
@@ -273,7 +274,7 @@ func TestAShoutOutThatWouldRunAnotherIsRefusedForWhatItIs(t *testing.T) {
 
 func TestAReasonForARaidNamesTheSlotThatStaysEmpty(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
-		s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.Slot == courtesy.ShoutOut })
+		s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.Slot == happening.ShoutOut })
 	})
 	e.happens(on("quayside"))
 	e.happens(raid("kelpwright", 120))
@@ -284,15 +285,15 @@ func TestAReasonForARaidNamesTheSlotThatStaysEmpty(t *testing.T) {
 
 // thanking has a thanks for follows, for tips and for raids, and greetings for all.
 func thanking(s *housefile.Settings) {
-	adds(says("follow", "porch.person.followed", courtesy.Thanks, who.Who{}, nil, "Thanks for the follow, {name}"),
-		says("tip", "porch.support.tipped", courtesy.Thanks, who.Who{}, nil, "Thanks for the tip, {name}"))(s)
+	adds(says("follow", "porch.person.followed", happening.Thanks, who.Who{}, nil, "Thanks for the follow, {name}"),
+		says("tip", "porch.support.tipped", happening.Thanks, who.Who{}, nil, "Thanks for the tip, {name}"))(s)
 	s.Pace.PersonSeconds = 8
 }
 
 func TestNobodyIsSpokenToTwiceInAFewSeconds(t *testing.T) {
-	tip := &event.Tipped{Amount: "5.00", Currency: "EUR"}
+	tip := &happening.Tipped{Amount: "5.00", Currency: "EUR"}
 	tip.Person = viewer("pebble_june")
-	e := begin(t, thanking, adds(says("hello-june", courtesy.Arrival, courtesy.Greeting, who.Who{Account: "quayside:id-pebble_june"}, nil, "There you are, {name}")))
+	e := begin(t, thanking, adds(says("hello-june", happening.Arrival, happening.Greeting, who.Who{Account: "quayside:id-pebble_june"}, nil, "There you are, {name}")))
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	e.happens(line("pebble_june", "evening"))
@@ -313,7 +314,7 @@ func TestNobodyIsSpokenToTwiceInAFewSeconds(t *testing.T) {
 
 func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
 	both := &people.Known{Person: 3, Accounts: []string{"quayside:id-pebble_june", "fernlight:f-june"}, Attended: 2}
-	also := says("also", "porch.person.followed", courtesy.Thanks, who.Who{}, nil, "and welcome aboard, {name}")
+	also := says("also", "porch.person.followed", happening.Thanks, who.Who{}, nil, "and welcome aboard, {name}")
 	also.Also = true
 	e := begin(t, thanking, adds(also), func(s *housefile.Settings) { s.Pace.PersonSeconds = 8 })
 	e.happens(on("quayside"))
@@ -323,7 +324,7 @@ func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
 	e.after(time.Second)
 	e.wantSaid(1, "follow")
 	e.wantSaid(1, "also") // of the same cause
-	hi := &event.ChatSaid{Text: "evening"}
+	hi := &happening.ChatSaid{Text: "evening"}
 	hi.Person = onFern("june", "June")
 	hi.Person.ID = "f-june"
 	e.happens(hi, both)
@@ -333,8 +334,8 @@ func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
 }
 
 func TestWhatARaisedEventSaysIsOfTheSameCause(t *testing.T) {
-	e := begin(t, thanking, stage, does("raises", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell"}),
-		adds(says("bell", "porch.other", courtesy.Thanks, who.Who{Fields: map[string]string{"event": "bell"}}, nil, "And a bell for {name}")), func(s *housefile.Settings) { s.Pace.PersonSeconds = 8 })
+	e := begin(t, thanking, stage, does("raises", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell"}),
+		adds(says("bell", "porch.other", happening.Thanks, who.Who{Fields: map[string]string{"event": "bell"}}, nil, "And a bell for {name}")), func(s *housefile.Settings) { s.Pace.PersonSeconds = 8 })
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	ds := e.happens(follows("pebble_june"))
@@ -348,7 +349,7 @@ func TestWhatARaisedEventSaysIsOfTheSameCause(t *testing.T) {
 }
 
 func TestACourtesyWaitsBeforeAllThatItDoes(t *testing.T) {
-	c := courtesy.Courtesy{ID: "late", On: true, When: "porch.person.followed", Slot: courtesy.Thanks, Delay: 20, Do: []courtesy.Output{
+	c := courtesy.Courtesy{ID: "late", On: true, When: "porch.person.followed", Slot: happening.Thanks, Delay: 20, Do: []courtesy.Output{
 		{ID: "a", Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}}, {ID: "b", Kind: courtesy.Card, Alternatives: []string{"{name}"}, DelaySeconds: 5},
 		{ID: "c", Kind: courtesy.Relay, Alternatives: []string{"{name}"}}, {ID: "d", Kind: courtesy.DoShout, DelaySeconds: 10}}}
 	e := begin(t, stage, func(s *housefile.Settings) {
@@ -410,8 +411,8 @@ func TestNewcomersAreJoinedInTheHousesWordsWhenTheirGreetingHasNone(t *testing.T
 }
 
 func TestAStreamersFirstVisitEverIsMetAsOne(t *testing.T) {
-	e := begin(t, adds(says("fellow-out", courtesy.Arrival, courtesy.ShoutOut, who.Who{Mark: people.Fellow}, nil, "{name}: {hasLink, select, yes {{link}} other {?}} {hasCategory, select, yes {{category}} other {?}}"),
-		says("answer", courtesy.Hello, courtesy.Answer, who.Who{}, nil, "Hello, {name}")))
+	e := begin(t, adds(says("fellow-out", happening.Arrival, happening.ShoutOut, who.Who{Mark: people.Fellow}, nil, "{name}: {hasLink, select, yes {{link}} other {?}} {hasCategory, select, yes {{category}} other {?}}"),
+		says("answer", happening.Hello, happening.Answer, who.Who{}, nil, "Hello, {name}")))
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	e.happens(line("kelpwright", "hello"))
@@ -442,7 +443,7 @@ func TestAStreamersFirstVisitEverIsMetAsOne(t *testing.T) {
 }
 
 func TestALinkIsKnownWhereTheDoorSaysWhereItsStreamsAre(t *testing.T) {
-	e := begin(t, adds(says("follow", "porch.person.followed", courtesy.Thanks, who.Who{}, nil, "Thanks {name}{hasLink, select, yes { {link}} other {}}")), func(s *housefile.Settings) {
+	e := begin(t, adds(says("follow", "porch.person.followed", happening.Thanks, who.Who{}, nil, "Thanks {name}{hasLink, select, yes { {link}} other {}}")), func(s *housefile.Settings) {
 		for i := range s.Doors {
 			if s.Doors[i].Platform == "quayside" {
 				s.Doors[i].Profile.Link = "https://quayside.example/{login}"

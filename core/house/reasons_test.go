@@ -14,6 +14,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/pace"
@@ -55,7 +56,7 @@ func iff(ok bool) verdict {
 
 func (a *reading) live() bool {
 	switch a.ev.Data.(type) {
-	case *event.StreamOpened, *event.StreamDeclared:
+	case *happening.StreamOpened, *event.StreamDeclared:
 		return true
 	}
 	return a.before.Stream.Live()
@@ -85,7 +86,7 @@ func (a *reading) viewer() (event.Person, *people.Known, bool) {
 		return event.Person{}, nil, false
 	}
 	k := a.known
-	if _, chat := a.ev.Data.(*event.ChatSaid); chat && k == nil { // a further line is decided as they arrived
+	if _, chat := a.ev.Data.(*happening.ChatSaid); chat && k == nil { // a further line is decided as they arrived
 		if g := a.guest(who.Key()); g != nil {
 			k = g.Known
 		}
@@ -188,7 +189,7 @@ func (a *reading) raider(key string) bool {
 }
 
 func (a *reading) field(name string) string {
-	if o, ok := a.ev.Data.(*event.Other); ok && name == "event" {
+	if o, ok := a.ev.Data.(*happening.Other); ok && name == "event" {
 		return o.Name
 	}
 	return ""
@@ -197,15 +198,15 @@ func (a *reading) field(name string) string {
 // number is what a measure is held against: the first number of a happening.
 func (a *reading) number() (float64, bool) {
 	switch d := a.ev.Data.(type) {
-	case *event.RaidCame:
+	case *happening.RaidCame:
 		return float64(d.Viewers), true
-	case *event.RaidWent:
+	case *happening.RaidWent:
 		return float64(d.Viewers), true
-	case *event.Gifted:
+	case *happening.Gifted:
 		return float64(d.Count), true
-	case *event.Subscribed:
+	case *happening.Subscribed:
 		return float64(d.Months), true
-	case *event.Credits:
+	case *happening.Credits:
 		return float64(d.Amount), true
 	}
 	return 0, false
@@ -322,7 +323,7 @@ var reasons = []struct {
 	{courtesy.SwitchedOff, func(a *reading) verdict { return iff(a.rule() == nil || !a.rule().On) }},
 	{courtesy.OnlyLive, func(a *reading) verdict { return iff(!a.live() && !a.rule().OffLine) }},
 	{`is asked by other words`, func(a *reading) verdict {
-		said, ok := a.origin().Data.(*event.ChatSaid)
+		said, ok := a.origin().Data.(*happening.ChatSaid)
 		if !ok {
 			return untold
 		}
@@ -460,15 +461,15 @@ var reasons = []struct {
 		return iff(is && late.Round(time.Second) == duration(a.m[1]))
 	}},
 	{`the first platform is live`, func(a *reading) verdict {
-		_, ok := a.ev.Data.(*event.StreamOpened)
+		_, ok := a.ev.Data.(*happening.StreamOpened)
 		return iff(ok && (!a.before.Stream.Live() || !a.before.Stream.Gone.IsZero()))
 	}},
 	{`the stream is already on; (\S+) joins it`, func(a *reading) verdict {
-		d, ok := a.ev.Data.(*event.StreamOpened)
+		d, ok := a.ev.Data.(*happening.StreamOpened)
 		return iff(ok && a.before.Stream.Live() && d.Platform == a.m[1])
 	}},
 	{`the stream goes on after a drop; it was announced when it opened`, func(a *reading) verdict {
-		_, ok := a.ev.Data.(*event.StreamOpened)
+		_, ok := a.ev.Data.(*happening.StreamOpened)
 		return iff(ok && a.before.Stream.Number > 0 && !a.before.Stream.Gone.IsZero())
 	}},
 	{`was gone for (\S+), less than the grace time of (\S+)`, func(a *reading) verdict {
@@ -548,7 +549,7 @@ var reasons = []struct {
 	}},
 	{`nothing is known to stand for \{name\}, which all its words need`, func(a *reading) verdict { return iff(a.d.Person == "") }},
 	{`there is nobody to shout out`, func(a *reading) verdict { return iff(a.d.Person == "") }},
-	{`this courtesy is the shout-out itself`, func(a *reading) verdict { return iff(a.rule().Slot == courtesy.ShoutOut) }},
+	{`this courtesy is the shout-out itself`, func(a *reading) verdict { return iff(a.rule().Slot == happening.ShoutOut) }},
 	{`was already thanked for the raid`, func(a *reading) verdict {
 		return iff(slices.ContainsFunc(a.before.Raids, func(r house.Raid) bool { return r.Thanked && r.Person.Key() == a.d.Person }))
 	}},
@@ -585,7 +586,7 @@ var reasons = []struct {
 		if _, answered := a.ev.Data.(*event.LookupAnswered); answered || house.IsWake(a.ev.ID) {
 			return untold // of a line that waited
 		}
-		said, ok := a.ev.Data.(*event.ChatSaid)
+		said, ok := a.ev.Data.(*happening.ChatSaid)
 		if !ok || !strings.Contains(strings.ToLower(said.Text), "hello") && !strings.Contains(strings.ToLower(said.Text), "hi") {
 			return fails
 		}
@@ -625,7 +626,7 @@ var reasons = []struct {
 	{`a raid came`, func(a *reading) verdict { return a.typed("porch.raid.came") }},
 	{`said so in chat`, func(a *reading) verdict { return a.typed("porch.chat.said") }},
 	{`a new follow`, func(a *reading) verdict { return a.typed("porch.person.followed") }},
-	{`happened: (.*)`, func(a *reading) verdict { return iff(courtesy.Called(a.origin().Type) == a.m[1]) }},
+	{`happened: (.*)`, func(a *reading) verdict { return iff(happening.Called(a.origin().Type) == a.m[1]) }},
 	{`said at the desk`, func(a *reading) verdict { return a.typed("porch.desk.said") }},
 	{`(?:thanked|asked for) at the desk`, func(a *reading) verdict { return a.typed("porch.desk.asked", "porch.desk.acted", "porch.desk.undone") }},
 	{`hurried at the desk`, func(a *reading) verdict {
@@ -650,7 +651,7 @@ var reasons = []struct {
 	{`there is no such courtesy, or it is put away|is not one that is asked for by hand|no courtesy is on that could do this; switch one on or write a line by hand`, func(a *reading) verdict { return iff(a.ev.Type == "porch.desk.asked") }},
 	{`was asked in chat|asked what is kept about them|asked to be forgotten(?:, and confirmed it|; the second word confirms it)|the second word came after more than a minute|was told less than five minutes ago|a command names somebody whom nobody here knows|their welcome hangs on whether they stream, and what|whether they stream, and what|for the link and the last category|there are no private messages there: nothing private is said in open chat`, func(a *reading) verdict {
 		switch a.ev.Data.(type) {
-		case *event.ChatSaid, *event.RaidCame, *event.DeskAsked, *event.LookupAnswered, *event.Woke:
+		case *happening.ChatSaid, *happening.RaidCame, *event.DeskAsked, *event.LookupAnswered, *event.Woke:
 			return holds
 		}
 		return iff(a.ev.Who() != nil)

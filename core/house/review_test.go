@@ -6,6 +6,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/who"
@@ -25,10 +26,10 @@ func TestTheReviewNamesTheSwitchRightOrDoorThatStopsACourtesy(t *testing.T) {
 	e := begin(t, stage, func(s *housefile.Settings) {
 		s.Courtesy[1].On = false
 		s.Emotes = []housefile.Emote{{Word: "tidepoolWave", Platforms: []string{"quayside"}}}
-		s.Courtesy = append(s.Courtesy, says("wave", "porch.person.followed", courtesy.Free, who.Who{}, nil, "tidepoolWave {name}!"),
-			says("crew", "porch.person.followed", courtesy.Free, who.Who{Crews: &who.Crews{Of: []string{"gone-crew"}}}, nil, "hm"),
-			says("long", "porch.person.followed", courtesy.Free, who.Who{}, nil, strings.Repeat("so many words ", 26)+"{name} {name}"))
-	}, does("show", "porch.person.followed", courtesy.Free, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: "limpet.png"},
+		s.Courtesy = append(s.Courtesy, says("wave", "porch.person.followed", happening.Free, who.Who{}, nil, "tidepoolWave {name}!"),
+			says("crew", "porch.person.followed", happening.Free, who.Who{Crews: &who.Crews{Of: []string{"gone-crew"}}}, nil, "hm"),
+			says("long", "porch.person.followed", happening.Free, who.Who{}, nil, strings.Repeat("so many words ", 26)+"{name} {name}"))
+	}, does("show", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: "limpet.png"},
 		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"}, courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SlowChat}))
 	shelf := house.Shelf{Media: func(string) bool { return false }, Crew: func(string) bool { return false }}
 	e.happens(&event.DoorChanged{Name: "quayside-chat", Platform: "quayside", State: "open", Account: "porchlamp", MaySpeak: false, Reason: "the account is not confirmed"})
@@ -60,13 +61,13 @@ func TestTheStartingSetHasNothingWorthALook(t *testing.T) {
 }
 
 func TestADryRunTellsWhatWouldHappenAndChangesNothing(t *testing.T) {
-	e := begin(t, stage, does("tip", "porch.support.tipped", courtesy.Thanks,
+	e := begin(t, stage, does("tip", "porch.support.tipped", happening.Thanks,
 		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"{name} gave {hasAmount, select, yes {{amount}} other {something}}"}, DelaySeconds: 3},
 		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"},
 		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell", Measure: &who.Measure{Of: "amount", Currency: "EUR", AtLeast: num(50)}}))
 	e.happens(on("quayside"))
 	before := len(e.s.Queue.Lines)
-	got := house.Climb(e.s, e.plan, "porch.support.tipped", courtesy.Thanks, viewer("mossy_mare"), nil, &who.Quantity{Of: "amount", Currency: "EUR", N: 5}, "")
+	got := house.Climb(e.s, e.plan, "porch.support.tipped", happening.Thanks, viewer("mossy_mare"), nil, &who.Quantity{Of: "amount", Currency: "EUR", N: 5}, "")
 	if len(got.Does) != 3 || got.Does[0].Text != "mossy_mare gave 5.00 EUR" || got.Does[0].After != 3 || got.Does[1].Kind != house.Lamp || got.Does[2].Kind != house.Refuse || !strings.Contains(got.Does[2].Because[0], "is for 50 or more EUR") {
 		t.Errorf("%+v", got.Does)
 	}
@@ -77,7 +78,7 @@ func TestADryRunTellsWhatWouldHappenAndChangesNothing(t *testing.T) {
 
 func TestALinkThatTouchesAStopIsPointedOut(t *testing.T) {
 	raid := func(id, words string) func(*housefile.Settings) {
-		return adds(says(id, "porch.raid.came", courtesy.Free, who.Who{}, nil, words))
+		return adds(says(id, "porch.raid.came", happening.Free, who.Who{}, nil, words))
 	}
 	e := begin(t, raid("glued", "Go and see {name}{hasLink, select, yes { at {link}} other {}}{hasCategory, select, yes {, last at {category}} other {}}"),
 		raid("stopped", "See {name}{hasLink, select, yes { at {link}} other {}}."), raid("bracketed", "{name}{hasLink, select, yes { ({link})} other {}}"),

@@ -5,8 +5,7 @@ import (
 	"strconv"
 	"time"
 
-	"vividporch/core/courtesy"
-	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/pace"
 	"vividporch/core/wording"
 )
@@ -27,9 +26,12 @@ var sampleNow = time.Date(2031, 5, 14, 19, 30, 0, 0, time.UTC)
 // person.
 func SampleArgs(p *Plan, when string, who Sample) wording.Args {
 	a := wording.Args{"channel": wording.Name(p.Settings.Channel), "platform": wording.Str("Quayside"),
-		"name": wording.Name(who.Name), "streams": wording.Num(who.Streams), "viewers": wording.Num(who.Viewers), "raids": wording.Num(1), "now": wording.At(sampleNow.In(p.Zone)),
-		"months": wording.Num(14), "gifts": wording.Num(5), "credits": wording.Num(300), "cost": wording.Num(400), "items": wording.Num(2), "seconds": wording.Num(600)}
-	for _, f := range courtesy.FillIns(when) {
+		"name": wording.Name(who.Name), "streams": wording.Num(who.Streams), "viewers": wording.Num(who.Viewers), "raids": wording.Num(1), "now": wording.At(sampleNow.In(p.Zone))}
+	h := happening.Of(when)
+	for _, f := range h.Offers() {
+		if n, err := strconv.ParseInt(f.Example, 10, 64); f.Kind == wording.Number && a[f.Name] == (wording.Value{}) && err == nil {
+			a[f.Name] = wording.Num(n)
+		}
 		if _, has := a[f.Name]; !has && !f.Optional && f.Kind == wording.Text {
 			a[f.Name] = wording.Str(f.Example)
 		}
@@ -54,7 +56,7 @@ func SampleArgs(p *Plan, when string, who Sample) wording.Args {
 	if who.Streams > 1 {
 		a.Maybe("followed", wording.At(sampleNow.AddDate(-1, -8, -21).In(p.Zone)))
 	}
-	if d := (&event.StreamOpened{}); when == d.Type() || when == "porch.stream.changed" || when == "porch.stream.closed" {
+	if h.Frame == happening.OfStream {
 		a.Maybe("title", wording.Str("What the tide left in the gully"))
 		a.Maybe("category", wording.Str("Field and microscope"))
 		a.Maybe("link", wording.Str("https://quayside.example/"+p.Settings.Channel))
@@ -72,7 +74,7 @@ func SampleJoinedArgs(p *Plan, when string) wording.Args {
 		lines = append(lines, pace.Line{Name: n})
 	}
 	total := wording.Num(31)
-	if courtesy.MainNumber(when) == "amount" {
+	if happening.Of(when).Main() == "amount" {
 		total = wording.Str("22.50 EUR and 5 USD")
 	}
 	names, more := pace.Names(lines, max(1, p.Settings.Pace.JoinNames))

@@ -9,6 +9,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/pace"
 	"vividporch/core/people"
@@ -76,7 +77,7 @@ func Ready(s *housefile.Settings, version int64) (*Plan, []courtesy.Fault) {
 		joined = []string{joinedWords}
 	}
 	for i, src := range joined {
-		w, probs := courtesy.CheckWording(src, courtesy.JoinedFillIns(courtesy.Arrival))
+		w, probs := courtesy.CheckWording(src, happening.Of(happening.Arrival).JoinedOffers())
 		for _, pr := range probs {
 			faults = append(faults, courtesy.Fault{At: fmt.Sprintf("joined.%d", i), Problem: &pr, What: pr.What, Remedy: pr.Remedy})
 		}

@@ -9,6 +9,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -19,7 +20,7 @@ import (
 func (d *decider) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
 	l := pace.Line{ID: d.lineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(c.Person), Name: args["name"].Text,
 		Alt: mark, Made: d.now, Due: d.due(r, o), Priority: priority(r), Hushed: d.s.Hush, As: o.As,
-		Shouts: r.Slot == courtesy.ShoutOut, Whose: d.whose(c), Waits: r.Slot == courtesy.Thanks && waits(c.When), Cause: d.ev.Cause}
+		Shouts: r.Slot == happening.ShoutOut, Whose: d.whose(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: d.ev.Cause}
 	if w != nil {
 		l.Source = w.String()
 	}
@@ -75,19 +76,13 @@ func (d *decider) whose(c who.Cause) string {
 	return slices.Min(accountsOf(c.Person.Key(), c.Known))
 }
 
-// waits reports whether thanks for something is never given up because its person was
-// just greeted: for money and for a raid.
-func waits(when string) bool {
-	return when == "porch.raid.came" || strings.HasPrefix(when, "porch.support.") || strings.HasPrefix(when, "porch.shop.")
-}
-
 func (d *decider) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung) {
 	for _, g := range ladder {
 		if g.Won && !d.hand {
 			l.Because = append(l.Because, g.Why)
 		}
 	}
-	if r.Slot == courtesy.Greeting && !d.hand {
+	if r.Slot == happening.Greeting && !d.hand {
 		l.Because = append(l.Because, d.firstLine())
 	}
 	if len(l.Because) == 0 {
@@ -356,7 +351,7 @@ func (d *decider) unthanked(l *pace.Line, why string) {
 	}
 	for _, r := range d.s.Raids {
 		if r.Event == l.Event {
-			d.waits(r.Person, l.Name, "raid", (&event.RaidCame{}).Type(), why, r.Viewers)
+			d.waits(r.Person, l.Name, "raid", happening.RaidCameType, why, r.Viewers)
 		}
 	}
 }
@@ -421,13 +416,13 @@ func (d *decider) refusedSpeech(data *event.SpeechOutcome, how string) {
 
 func priority(r *courtesy.Ready) pace.Priority {
 	switch r.Slot {
-	case courtesy.Thanks:
+	case happening.Thanks:
 		return pace.Thanks
-	case courtesy.ShoutOut:
+	case happening.ShoutOut:
 		return pace.ShoutOut
-	case courtesy.Answer:
+	case happening.Answer:
 		return pace.Answer
-	case courtesy.Greeting:
+	case happening.Greeting:
 		if r.General() {
 			return pace.GeneralGreeting
 		}
@@ -441,17 +436,10 @@ func (d *decider) because() string {
 	if d.closing {
 		return "the stream ended"
 	}
-	switch d.ev.Type {
-	case "porch.stream.opened", "porch.desk.declared":
-		return "the stream opened"
-	case "porch.raid.came":
-		return "a raid came"
-	case "porch.chat.said":
-		return "said so in chat"
-	case "porch.person.followed":
-		return "a new follow"
+	if _, ok := d.ev.Data.(*event.StreamDeclared); ok {
+		return happening.Why(happening.StreamOpenedType)
 	}
-	return "happened: " + courtesy.Called(d.ev.Type)
+	return happening.Why(d.ev.Type)
 }
 
 func personKey(p event.Person) string {

@@ -10,6 +10,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
@@ -217,7 +218,7 @@ func (s *State) NeedsKnown(ev *event.Event) bool {
 	if who == nil {
 		return false
 	}
-	if _, chat := ev.Data.(*event.ChatSaid); chat {
+	if _, chat := ev.Data.(*happening.ChatSaid); chat {
 		g := s.guests()[who.Key()]
 		return g == nil || g.Arrived.IsZero()
 	}
@@ -228,11 +229,11 @@ func (s *State) NeedsKnown(ev *event.Event) bool {
 // people who are not here, unless some courtesy is for whoever comes in.
 func (s *State) Passes(ev *event.Event, p *Plan) bool {
 	switch ev.Data.(type) {
-	case *event.PersonEntered:
+	case *happening.PersonEntered:
 		if p.Set.Has(ev.Type) {
 			return false
 		}
-	case *event.PersonLeft:
+	case *happening.PersonLeft:
 	default:
 		return false
 	}

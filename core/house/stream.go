@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -15,7 +16,7 @@ import (
 
 // opened: the first platform opens a stream, unless it was gone for less than the
 // grace time; only an opening is announced.
-func (d *decider) opened(platform string, info event.StreamInfo) {
+func (d *decider) opened(platform string, info happening.StreamInfo) {
 	s := &d.s.Stream
 	args := d.told(info)
 	switch {
@@ -72,19 +73,19 @@ func (d *decider) open(at time.Time, why string) {
 
 func (d *decider) close(at time.Time, why string) {
 	d.decide(Decision{Kind: Close, Output: "stream", Stream: d.s.Stream.Number, At: at, Because: []string{why}})
-	info := event.StreamInfo{}
+	info := happening.StreamInfo{}
 	for _, name := range slices.Sorted(maps.Keys(d.s.Stream.Platforms)) {
 		p := d.s.Stream.Platforms[name]
-		info = event.StreamInfo{Platform: name, Title: p.Title, Category: p.Category, URL: p.URL}
+		info = happening.StreamInfo{Platform: name, Title: p.Title, Category: p.Category, URL: p.URL}
 	}
 	d.closing = true
 	defer func() { d.closing = false }()
-	d.free(d.p.Set.Meet(who.Cause{When: "porch.stream.closed", Live: true, At: d.now.In(d.p.Zone)}), d.told(info), d.onAir())
+	d.free(d.p.Set.Meet(who.Cause{When: happening.StreamClosedType, Live: true, At: d.now.In(d.p.Zone)}), d.told(info), d.onAir())
 }
 
 // againstAnnouncing says for each announcement why it is not made again.
 func (d *decider) againstAnnouncing(why string) {
-	for _, r := range d.p.Set.For(who.Cause{When: "porch.stream.opened"}) {
+	for _, r := range d.p.Set.For(who.Cause{When: happening.StreamOpenedType}) {
 		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{why}})
 	}
 }

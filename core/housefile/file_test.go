@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
@@ -72,7 +73,7 @@ func TestAnotherChannelsFileBringsItsWordsAndNotItsDoors(t *testing.T) {
 
 func TestOneCrewsCourtesiesTravelWithThePlacesTheyNeed(t *testing.T) {
 	s := housetest.Demo(t)
-	moths := courtesy.Courtesy{ID: "moths", On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: who.Who{Any: []who.Who{{Tag: "x"}, {Crews: &who.Crews{Of: []string{"quiet-moths"}}}}},
+	moths := courtesy.Courtesy{ID: "moths", On: true, When: happening.Arrival, Slot: happening.Greeting, Who: who.Who{Any: []who.Who{{Tag: "x"}, {Crews: &who.Crews{Of: []string{"quiet-moths"}}}}},
 		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{name}"}}, {ID: "post", Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} is in"}}}}
 	s.Courtesy = append(s.Courtesy, moths)
 	ids := housefile.OfCrew(s, "quiet-moths")

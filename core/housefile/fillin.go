@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
-	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
@@ -37,7 +37,7 @@ type Own struct {
 // Describe describes other services' events by what came in, newest first: every
 // field that was ever seen, with its latest value as the example. Those that are
 // described in known already are left out.
-func Describe(came []*event.Other, known []Own) []Own {
+func Describe(came []*happening.Other, known []Own) []Own {
 	var out []Own
 	for _, o := range came {
 		named := func(k Own) bool { return strings.EqualFold(k.Event, o.Name) }

@@ -4,7 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 
-	"vividporch/core/courtesy"
+	"vividporch/core/happening"
 	"vividporch/core/who"
 )
 
@@ -50,7 +50,7 @@ func lift(doc map[string]json.RawMessage, format int) {
 		return
 	}
 	for _, c := range list {
-		if c["when"] != courtesy.Command {
+		if c["when"] != happening.Command {
 			continue
 		}
 		staff, said := c["staff"].(bool)

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/people"
 )
@@ -101,28 +102,20 @@ func (g *guests) write(ev *event.Event, known *people.Known, stream int) {
 			a.who, a.told = *who, at
 		}
 	}
-	counts := true
-	switch d := ev.Data.(type) {
-	case *event.ChatSaid, *event.Subscribed, *event.Gifted, *event.Tipped, *event.Credits, *event.ShopSold, *event.ShopGifted, *event.ShopUsed:
-	case *event.RaidCame:
-		a.raids = append(a.raids, raid{stream, true})
-	case *event.RaidWent:
-		counts = false
-		a.raids = append(a.raids, raid{stream, false})
-	case *event.PersonFollowed:
-		if a.followed == nil || at.Before(*a.followed) {
-			a.followed = &at
-		}
-	case *event.PersonRenamed:
-		counts = false
-		if d.Was != "" && d.Was != who.Login {
-			a.was = append(a.was, d.Was)
+	book := happening.OfData(ev.Data).Book
+	if book.Raid != "" {
+		a.raids = append(a.raids, raid{stream, book.Raid == "came"})
+	}
+	if book.Follow && (a.followed == nil || at.Before(*a.followed)) {
+		a.followed = &at
+	}
+	if book.Was != nil {
+		if was := book.Was(ev.Data); was != "" && was != who.Login {
+			a.was = append(a.was, was)
 			delete(g.words, a.person)
 		}
-	default:
-		counts = false
 	}
-	if stream == 0 || !counts {
+	if stream == 0 || !book.Visit {
 		return
 	}
 	v, been := a.visits[stream]
@@ -271,7 +264,7 @@ func (g *guests) isForgotten(ev *event.Event, p *house.Plan) bool {
 	if who == nil || event.IsOwn(ev.Type) || !g.forgotten[who.Key()] {
 		return false
 	}
-	if chat, ok := ev.Data.(*event.ChatSaid); ok && p.AsksToBeRemembered(chat.Text) {
+	if chat, ok := ev.Data.(*happening.ChatSaid); ok && p.AsksToBeRemembered(chat.Text) {
 		delete(g.forgotten, who.Key())
 		return false
 	}

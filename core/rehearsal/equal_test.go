@@ -9,6 +9,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
@@ -27,7 +28,7 @@ func told(t *testing.T) (*housefile.Settings, *house.Plan) {
 		var w who.Who
 		json.Unmarshal([]byte(doc), &w)
 		id := string(w.Standing) + string(w.Mark)
-		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: strings.ReplaceAll(id, " ", "-"), On: true, When: courtesy.Arrival, Slot: courtesy.Greeting, Who: w,
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: strings.ReplaceAll(id, " ", "-"), On: true, When: happening.Arrival, Slot: happening.Greeting, Who: w,
 			Do: []courtesy.Output{{ID: "o", Kind: courtesy.Say, Alternatives: []string{"{name}: " + id + " {streams, plural, other {#}}"}}}})
 	}
 	plan, faults := house.Ready(s, 1)
@@ -65,15 +66,15 @@ func at(after time.Duration, d event.Data) event.Event {
 }
 
 func open(after time.Duration) event.Event {
-	return at(after, &event.StreamOpened{StreamInfo: event.StreamInfo{Platform: "quayside"}})
+	return at(after, &happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: "quayside"}})
 }
 
 func closed(after time.Duration) event.Event {
-	return at(after, &event.StreamClosed{StreamInfo: event.StreamInfo{Platform: "quayside"}})
+	return at(after, &happening.StreamClosed{StreamInfo: happening.StreamInfo{Platform: "quayside"}})
 }
 
 func says(after time.Duration, id, login string) event.Event {
-	c := &event.ChatSaid{Text: "what a tide"}
+	c := &happening.ChatSaid{Text: "what a tide"}
 	c.Person = event.Person{Platform: "quayside", ID: id, Login: login}
 	return at(after, c)
 }

@@ -11,6 +11,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -137,7 +138,7 @@ func TestKeptEveningsComeOutByteForByte(t *testing.T) {
 			}
 		})
 	}
-	for _, w := range courtesy.Whens() {
+	for _, w := range happening.Whens() {
 		if !whens[w.Type] {
 			t.Errorf("no kept evening uses the when %s", w.Type)
 		}

@@ -18,6 +18,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -188,7 +189,7 @@ func (r *run) live(ev event.Event, known *people.Known) error {
 			r.plan = house.Loosely(s, data.Version)
 		}
 	}
-	if _, ok := ev.Data.(*event.ChatSaid); ok {
+	if _, ok := ev.Data.(*happening.ChatSaid); ok {
 		r.lines++
 	}
 	named := r.guests.called(r.plan.Names(&ev), stream)

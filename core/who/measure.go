@@ -3,14 +3,18 @@ package who
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
+
+	"vividporch/core/happening"
+	"vividporch/core/plain"
 )
 
 // Measure is a band of a happening's number: exactly, the largest so far, from
 // AtLeast to UpTo (both included), or with one of these alone; with none of them
 // it is "otherwise". Of names the number when the happening has several.
 type Measure struct {
-	Of       string   `json:"of,omitempty" jsonschema:"enum=viewers,enum=amount,enum=months,enum=gifts,enum=items,enum=credits,enum=cost"`
+	Of       string   `json:"of,omitempty"`       // as its happening names it
 	Currency string   `json:"currency,omitempty"` // ISO 4217, of an amount
 	Exactly  *float64 `json:"exactly,omitempty"`
 	AtLeast  *float64 `json:"atLeast,omitempty"`
@@ -29,7 +33,7 @@ func (m *Measure) CurrencyOr(other string) string {
 // Quantity is a number that came with a happening, and the largest of its kind
 // before it.
 type Quantity struct {
-	Of       string // "viewers", "amount", "months", "gifts", "items", "credits", "cost"
+	Of       string // as its happening names it: "viewers"
 	Currency string
 	N        float64
 	Tonight  float64 // the largest before it in this stream; 0 when there was none
@@ -167,10 +171,8 @@ func (m *Measure) Check(fault func(at, what, remedy string)) {
 	if m.Exactly != nil && (m.AtLeast != nil || m.UpTo != nil || m.Largest != "") || m.Largest != "" && (m.AtLeast != nil || m.UpTo != nil) {
 		fault("measure", "says more than one thing", "use exactly, largest, or a band alone")
 	}
-	switch m.Of {
-	case "", "viewers", "amount", "months", "gifts", "items", "credits", "cost":
-	default:
-		fault("measure.of", fmt.Sprintf("%q is no measure", m.Of), "use viewers, amount, months, gifts, items, credits or cost")
+	if m.Of != "" && !slices.Contains(happening.Measures(), m.Of) {
+		fault("measure.of", fmt.Sprintf("%q is no measure", m.Of), "use "+plain.List(happening.Measures(), "or"))
 	}
 	if m.Of == "amount" && m.Currency == "" {
 		fault("measure.currency", "is missing", "an amount is of one currency; give its ISO 4217 code")

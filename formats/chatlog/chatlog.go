@@ -15,6 +15,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/formats/text"
 )
@@ -146,7 +147,7 @@ func Parse(s string, zone *time.Location) (Line, bool) {
 // a time and a name under any of the usual keys.
 func parseJSON(s string) (Line, bool) {
 	if ev, err := event.Parse([]byte(s)); err == nil {
-		if d, ok := ev.Data.(*event.ChatSaid); ok && !ev.Time.IsZero() {
+		if d, ok := ev.Data.(*happening.ChatSaid); ok && !ev.Time.IsZero() {
 			return Line{At: ev.Time.UTC(), Who: d.Person, Text: d.Text}, true
 		}
 		return Line{}, false

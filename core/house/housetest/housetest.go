@@ -16,6 +16,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -111,15 +112,15 @@ func pick[T any](r *rand.Rand, list ...T) T { return list[r.IntN(len(list))] }
 var raised = []string{"tide.turned", "lamp.lit", "gull.came"}
 
 func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
-	w := pick(r, courtesy.Whens()...)
+	w := pick(r, happening.Whens()...)
 	when := w.Type
 	if r.IntN(2) == 0 {
-		when = pick(r, courtesy.Arrival, "porch.raid.came", "porch.other", "porch.support.gifted", courtesy.Command, courtesy.Hello)
+		when = pick(r, happening.Arrival, "porch.raid.came", "porch.other", "porch.support.gifted", happening.Command, happening.Hello)
 	}
 	c := courtesy.Courtesy{ID: fmt.Sprintf("c%d", i), On: r.IntN(8) > 0, When: when, Also: r.IntN(5) == 0, OffLine: r.IntN(3) == 0,
-		Slot: pick(r, courtesy.Free, courtesy.Greeting, courtesy.ShoutOut, courtesy.Thanks, courtesy.Answer)}
-	if when == courtesy.Command {
-		c.Asks, c.Slot, c.Only = []string{pick(r, "!tides", "!lamp")}, courtesy.Answer, r.IntN(3) == 0
+		Slot: pick(r, happening.Free, happening.Greeting, happening.ShoutOut, happening.Thanks, happening.Answer)}
+	if when == happening.Command {
+		c.Asks, c.Slot, c.Only = []string{pick(r, "!tides", "!lamp")}, happening.Answer, r.IntN(3) == 0
 		switch r.IntN(6) {
 		case 0:
 			c.Who.Nobody = true
@@ -236,41 +237,41 @@ func Happening(r *rand.Rand) event.Data {
 	text := pick(r, "hello", "hi all", "!tides @limpet1", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
 	switch r.IntN(23) {
 	case 0:
-		return with(&event.StreamOpened{StreamInfo: event.StreamInfo{Platform: p.Platform, Title: text}}, p)
+		return with(&happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: p.Platform, Title: text}}, p)
 	case 1:
-		return &event.StreamClosed{StreamInfo: event.StreamInfo{Platform: p.Platform}}
+		return &happening.StreamClosed{StreamInfo: happening.StreamInfo{Platform: p.Platform}}
 	case 2, 3:
-		return with(&event.RaidCame{Viewers: n}, p)
+		return with(&happening.RaidCame{Viewers: n}, p)
 	case 4:
-		return with(&event.PersonFollowed{}, p)
+		return with(&happening.PersonFollowed{}, p)
 	case 5:
-		return with(&event.Gifted{Count: max(1, n), To: []event.Person{Somebody(r)}}, p)
+		return with(&happening.Gifted{Count: max(1, n), To: []event.Person{Somebody(r)}}, p)
 	case 6:
-		return with(&event.Subscribed{Months: n, Tier: text}, p)
+		return with(&happening.Subscribed{Months: n, Tier: text}, p)
 	case 7:
-		return with(&event.Tipped{Amount: "999999999999.99", Currency: pick(r, "EUR", "USD"), Message: text}, p)
+		return with(&happening.Tipped{Amount: "999999999999.99", Currency: pick(r, "EUR", "USD"), Message: text}, p)
 	case 8:
-		return with(&event.Credits{Amount: max(1, n), Message: text}, p)
+		return with(&happening.Credits{Amount: max(1, n), Message: text}, p)
 	case 9:
-		return &event.Other{Name: pick(r, raised...), Person: &p, Fields: map[string]any{"height": float64(n), "by": text}}
+		return &happening.Other{Name: pick(r, raised...), Person: &p, Fields: map[string]any{"height": float64(n), "by": text}}
 	case 10:
-		return &event.Other{Name: pick(r, raised...)}
+		return &happening.Other{Name: pick(r, raised...)}
 	case 11:
-		return with(&event.PersonRenamed{Was: "was_" + p.Login}, p)
+		return with(&happening.PersonRenamed{Was: "was_" + p.Login}, p)
 	case 12:
-		return with(&event.RaidWent{Viewers: n}, p)
+		return with(&happening.RaidWent{Viewers: n}, p)
 	case 13:
-		return with(&event.RewardClaimed{Reward: "crab", Cost: n, Text: text}, p)
+		return with(&happening.RewardClaimed{Reward: "crab", Cost: n, Text: text}, p)
 	case 14:
-		return &event.StreamChanged{StreamInfo: event.StreamInfo{Platform: p.Platform, Title: text}}
+		return &happening.StreamChanged{StreamInfo: happening.StreamInfo{Platform: p.Platform, Title: text}}
 	case 15:
-		return with(&event.PersonTimedOut{Seconds: max(1, n)}, p)
+		return with(&happening.PersonTimedOut{Seconds: max(1, n)}, p)
 	case 16:
-		return with(&event.PersonLeft{}, p)
+		return with(&happening.PersonLeft{}, p)
 	case 17:
-		return with(&event.PersonEntered{}, p)
+		return with(&happening.PersonEntered{}, p)
 	}
-	return with(&event.ChatSaid{Text: text, MessageID: fmt.Sprint(r.IntN(1000))}, p)
+	return with(&happening.ChatSaid{Text: text, MessageID: fmt.Sprint(r.IntN(1000))}, p)
 }
 
 // with says whom a happening is about.

@@ -1,0 +1,3 @@
+package happening
+
+var arrival = &Happening{Type: Arrival, Words: "someone's first line", Lane: Arrives, Slots: []Slot{Greeting, ShoutOut, Free}}

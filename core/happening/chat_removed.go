@@ -1,0 +1,16 @@
+package happening
+
+import "vividporch/core/event"
+
+// ChatRemoved: somebody took a line out of chat.
+type ChatRemoved struct {
+	by
+	By        string `json:"by,omitempty"`
+	MessageID string `json:"messageId,omitempty"`
+	Reason    string `json:"reason,omitempty"`
+}
+
+func (*ChatRemoved) Type() string { return "porch.chat.removed" }
+
+var chatRemoved = &Happening{Data: func() event.Data { return &ChatRemoved{} }, Words: "a line taken out of chat", Slots: []Slot{Thanks, Free},
+	FillIns: []FillIn{says("by", "who did it", "grebe_watch", func(d *ChatRemoved) string { return d.By }), says("reason", "the reason given", "the same line forty times", func(d *ChatRemoved) string { return d.Reason })}}

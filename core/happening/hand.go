@@ -1,0 +1,8 @@
+package happening
+
+import "vividporch/core/wording"
+
+var hand = &Happening{Type: Hand, Words: "your hand on the Porch", Lane: Asks, Slots: []Slot{Free}, Frame: OfHand, FillIns: []FillIn{
+	offered(wording.FillIn{Name: "asker", Kind: wording.Text, Tells: "the member who asked", Example: "Odalys Brine"}),
+	offered(theMeant), offered(theirLink), offered(theirCategory),
+}}

@@ -1,0 +1,16 @@
+package happening
+
+import "vividporch/core/event"
+
+// PersonBanned: somebody was banned.
+type PersonBanned struct {
+	by
+	By     string `json:"by,omitempty"`
+	Reason string `json:"reason,omitempty"`
+}
+
+func (*PersonBanned) Type() string { return "porch.person.banned" }
+
+var personBanned = &Happening{Data: func() event.Data { return &PersonBanned{} }, Words: "a ban", Slots: []Slot{Thanks, Free},
+	FillIns: []FillIn{says("by", "who did it", "grebe_watch", func(d *PersonBanned) string { return d.By }), says("reason", "the reason given", "the same line forty times", func(d *PersonBanned) string { return d.Reason })},
+	Entry:   happened(func(*PersonBanned) string { return "was banned" })}

@@ -1,0 +1,16 @@
+package happening
+
+import "vividporch/core/event"
+
+// PersonJoined: somebody joined the community server called Place.
+type PersonJoined struct {
+	by
+	Place string `json:"place,omitempty"`
+}
+
+func (*PersonJoined) Type() string { return "porch.person.joined" }
+
+var personJoined = &Happening{Data: func() event.Data { return &PersonJoined{} }, Words: "a new member of the community server", Slots: []Slot{Thanks, Free},
+	Texts:   []Text{asks("place", func(d *PersonJoined) string { return d.Place })},
+	FillIns: []FillIn{says("place", "the community server", "The Boathouse", func(d *PersonJoined) string { return d.Place })},
+	Entry:   happened(func(d *PersonJoined) string { return "joined " + d.Place })}

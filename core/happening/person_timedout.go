@@ -1,0 +1,21 @@
+package happening
+
+import "vividporch/core/event"
+
+// PersonTimedOut: somebody may not speak for a while. Seconds is how long.
+type PersonTimedOut struct {
+	by
+	By      string `json:"by,omitempty"`
+	Seconds int64  `json:"seconds"`
+	Reason  string `json:"reason,omitempty"`
+}
+
+func (p *PersonTimedOut) Validate() error {
+	return event.FirstOf(p.by.Validate(), event.AtLeast("seconds", p.Seconds, 1))
+}
+
+func (*PersonTimedOut) Type() string { return "porch.person.timedout" }
+
+var personTimedOut = &Happening{Data: func() event.Data { return &PersonTimedOut{} }, Words: "a time-out", Slots: []Slot{Thanks, Free},
+	FillIns: []FillIn{count("seconds", "how long", "600", func(d *PersonTimedOut) int64 { return d.Seconds }), says("by", "who did it", "grebe_watch", func(d *PersonTimedOut) string { return d.By }), says("reason", "the reason given", "the same line forty times", func(d *PersonTimedOut) string { return d.Reason })},
+	Entry:   happened(func(d *PersonTimedOut) string { return "was timed out for " + many(d.Seconds, "second") })}

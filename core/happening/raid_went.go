@@ -1,0 +1,21 @@
+package happening
+
+import "vividporch/core/event"
+
+// RaidWent: we took Viewers people to a fellow streamer.
+type RaidWent struct {
+	by
+	Viewers int64 `json:"viewers"`
+}
+
+func (r *RaidWent) Validate() error {
+	return event.FirstOf(r.by.Validate(), event.AtLeast("viewers", r.Viewers, 0))
+}
+
+func (*RaidWent) Type() string { return "porch.raid.went" }
+
+var raidWent = &Happening{Data: func() event.Data { return &RaidWent{} }, Words: "our raid on somebody", Slots: []Slot{Thanks, Free},
+	Numbers: []Number{whole("viewers", func(d *RaidWent) int64 { return d.Viewers })},
+	FillIns: []FillIn{count("viewers", "how many viewers", "120", func(d *RaidWent) int64 { return d.Viewers })},
+	Entry:   happened(func(d *RaidWent) string { return "was raided by us with " + many(d.Viewers, "viewer") }),
+	Book:    Book{Raid: "went", Viewers: func(d event.Data) int64 { return d.(*RaidWent).Viewers }}}

@@ -1,0 +1,24 @@
+package happening
+
+import "vividporch/core/event"
+
+// RewardClaimed: a channel reward was claimed, at Cost points.
+type RewardClaimed struct {
+	by
+	Reward string `json:"reward"`
+	Cost   int64  `json:"cost"`
+	Text   string `json:"text,omitempty"`
+}
+
+func (r *RewardClaimed) Validate() error {
+	return event.FirstOf(r.by.Validate(), event.Filled("reward", r.Reward), event.AtLeast("cost", r.Cost, 0))
+}
+
+func (*RewardClaimed) Type() string { return "porch.reward.claimed" }
+
+var rewardClaimed = &Happening{Data: func() event.Data { return &RewardClaimed{} }, Words: "a claimed reward", Slots: []Slot{Thanks, Free},
+	Numbers: []Number{whole("cost", func(d *RewardClaimed) int64 { return d.Cost })},
+	Texts:   []Text{asks("reward", func(d *RewardClaimed) string { return d.Reward })},
+	FillIns: []FillIn{says("reward", "the reward's name", "Name a hermit crab", func(d *RewardClaimed) string { return d.Reward }),
+		count("cost", "what it cost, in points", "400", func(d *RewardClaimed) int64 { return d.Cost }), says("message", "what they wrote with it", "for the anemone", func(d *RewardClaimed) string { return d.Text })},
+	Entry: happened(func(d *RewardClaimed) string { return "claimed " + d.Reward })}

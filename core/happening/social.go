@@ -1,0 +1,7 @@
+package happening
+
+// Social is what happens on the channel's social account.
+type Social struct {
+	by
+	URL string `json:"url,omitempty"`
+}

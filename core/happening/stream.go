@@ -1,0 +1,29 @@
+package happening
+
+import (
+	"vividporch/core/event"
+	"vividporch/core/wording"
+)
+
+// StreamInfo is what a platform says of a stream. RecordingURL is where the
+// recording can be found, when the platform keeps one.
+type StreamInfo struct {
+	Platform     string `json:"platform"`
+	Title        string `json:"title,omitempty"`
+	Category     string `json:"category,omitempty"`
+	URL          string `json:"url,omitempty"`
+	RecordingURL string `json:"recordingUrl,omitempty"`
+}
+
+func (s *StreamInfo) OnPlatform() string { return s.Platform }
+
+func (s *StreamInfo) Validate() error {
+	return event.FirstOf(event.Filled("platform", s.Platform), event.Short("platform", s.Platform, 60), event.Short("title", s.Title, 2000), event.Short("category", s.Category, 500), event.Short("url", s.URL, 2000))
+}
+
+// streamFillIns are the fill-ins about the stream.
+var streamFillIns = []FillIn{
+	offered(wording.FillIn{Name: "title", Kind: wording.Text, Tells: "the stream's title", Example: "What the tide left in the gully", Optional: true}),
+	offered(wording.FillIn{Name: "category", Kind: wording.Text, Tells: "the stream's category", Example: "Field and microscope", Optional: true}),
+	offered(wording.FillIn{Name: "link", Kind: wording.Text, Tells: "where to watch", Example: "https://quayside.example/tidepool_hours", Optional: true}),
+}
