@@ -47,7 +47,7 @@ func coreSpeed() ([]figure, error) {
 	start := time.Now()
 	evs := make([]event.Event, coreLines)
 	for i, raw := range raws {
-		if evs[i], err = event.Parse(raw); err != nil {
+		if evs[i], err = happening.Kinds.Parse(raw); err != nil {
 			return nil, err
 		}
 	}

@@ -147,12 +147,12 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 	lena := event.Person{Platform: "quayside", ID: "8841", Login: "limpet_lena", Name: "Limpet Lena"}
 	var evs []event.Event
 	evs = append(evs, said(lena, "hello all"), said(marked, "hello "+mark), said(marked, "!kept"))
-	outside, own := event.Types()
+	outside, own := happening.Kinds.Types()
 	for i, kind := range outside {
 		if kind == "porch.stream.closed" || kind == "porch.stream.opened" || kind == "porch.stream.changed" || kind == "porch.stream.viewers" { // about nobody
 			continue
 		}
-		d := event.Fresh(kind)
+		d := happening.Kinds.Fresh(kind)
 		fill(reflect.ValueOf(d))
 		ev := event.Event{Door: "quayside", Source: "s", ID: fmt.Sprint("every", i), Type: kind, Data: d}
 		raw, _ := json.Marshal(d)
@@ -184,7 +184,7 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 	for _, kind := range own { // what the house logs of itself about them
 		switch kind {
 		case "porch.lookup.answered", "porch.speech.refused", "porch.act.refused", "porch.act.done", "porch.relay.failed":
-			d := event.Fresh(kind)
+			d := happening.Kinds.Fresh(kind)
 			fill(reflect.ValueOf(d))
 			raw, _ := json.Marshal(d)
 			raw = bytes.ReplaceAll(raw, []byte(`"account":"`+mark+` text"`), []byte(`"account":"`+marked.Key()+`"`))

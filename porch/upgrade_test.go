@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/porch"
 	"vividporch/porch/porchtest"
@@ -152,7 +153,7 @@ func TestThePrivateLinkNeverLeavesUnderTheStreamersAccount(t *testing.T) {
 
 func TestHalfACharacterInALineKeepsNobodyFromReadingWhatIsKept(t *testing.T) {
 	b := porchtest.Launch(t, quick)
-	ev, err := event.Parse([]byte(`{"specversion":"1.0","id":"half","source":"s","type":"porch.chat.said","data":{"person":{"platform":"quayside","id":"8841","login":"limpet_lena"},"text":"low \ud83d water` + "\xe9" + `"}}`))
+	ev, err := happening.Kinds.Parse([]byte(`{"specversion":"1.0","id":"half","source":"s","type":"porch.chat.said","data":{"person":{"platform":"quayside","id":"8841","login":"limpet_lena"},"text":"low \ud83d water` + "\xe9" + `"}}`))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -176,7 +177,7 @@ func TestTheLargestNumbersThereAreAreJoinedAndThanked(t *testing.T) {
 	b := porchtest.Launch(t, quick)
 	goLive(b)
 	for i := range 3 {
-		ev, err := event.Parse(fmt.Appendf(nil, `{"specversion":"1.0","id":"g%d","source":"s","type":"porch.support.gifted","data":{"person":{"platform":"quayside","id":"g%d","login":"giver_%d"},"count":9223372036854775807}}`, i, i, i))
+		ev, err := happening.Kinds.Parse(fmt.Appendf(nil, `{"specversion":"1.0","id":"g%d","source":"s","type":"porch.support.gifted","data":{"person":{"platform":"quayside","id":"g%d","login":"giver_%d"},"count":9223372036854775807}}`, i, i, i))
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
@@ -142,7 +143,7 @@ func sent(r *rand.Rand, id string, d event.Data) (event.Event, error) {
 	if r.IntN(10) == 0 {
 		at = fmt.Sprintf(`"time":%q,`, time.Now().Add(-time.Duration(r.IntN(600))*time.Second).Format(time.RFC3339Nano))
 	}
-	ev, err := event.Parse(fmt.Appendf(nil, `{"specversion":"1.0","id":%s,"source":"evening",%s"type":%q,"data":%s}`, name, at, d.Type(), data))
+	ev, err := happening.Kinds.Parse(fmt.Appendf(nil, `{"specversion":"1.0","id":%s,"source":"evening",%s"type":%q,"data":%s}`, name, at, d.Type(), data))
 	ev.Door = "quayside"
 	return ev, err
 }

@@ -13,6 +13,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 )
 
 // SetAside is an event that could not be lived or written for what it is. It waits for
@@ -109,7 +110,7 @@ func (s *Store) TakeAside(ctx context.Context, channel, id int64) (ev event.Even
 	if err != nil {
 		return ev, err
 	}
-	return event.Parse(raw)
+	return happening.Kinds.Parse(raw)
 }
 
 // AsideIDs lists the events that are set aside, by the door and id each came with.

@@ -179,7 +179,7 @@ func (s *Store) Since(ctx context.Context, channel, after int64, most int, f fun
 			return err
 		}
 		e.Raw, e.Ext = data, ext
-		e.Data = event.Restore(e.Type, data)
+		e.Data = happening.Kinds.Restore(e.Type, data)
 		if len(bodies) > 0 {
 			if err := json.Unmarshal(bodies, &en.Decisions); err != nil {
 				return fmt.Errorf("store: decisions of event %d: %w", e.Seq, err)

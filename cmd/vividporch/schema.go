@@ -13,7 +13,6 @@ import (
 	"github.com/invopop/jsonschema"
 	"github.com/spf13/cobra"
 
-	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 )
@@ -93,11 +92,11 @@ func anyCase(days ...time.Weekday) (out []string) {
 
 // eventSchema has one definition a type, under the type's name.
 func eventSchema() map[string]any {
-	outside, own := event.Types()
+	outside, own := happening.Kinds.Types()
 	defs := map[string]any{}
 	for _, kind := range append(outside, own...) {
 		r := &jsonschema.Reflector{AllowAdditionalProperties: true, DoNotReference: true}
-		s := r.Reflect(event.Fresh(kind))
+		s := r.Reflect(happening.Kinds.Fresh(kind))
 		s.Version = ""
 		defs[kind] = s
 	}

@@ -271,11 +271,13 @@ func (*BookImported) Type() string  { return "porch.book.imported" }
 func (*BookSettled) Type() string   { return "porch.book.settled" }
 func (*BookForgotten) Type() string { return "porch.book.forgotten" }
 
-var _ = Register(func() Data { return &BookEdited{} }) &&
-	Register(func() Data { return &BookMerged{} }) &&
-	Register(func() Data { return &BookParted{} }) &&
-	Register(func() Data { return &BookLinked{} }) &&
-	Register(func() Data { return &BookCrewed{} }) &&
-	Register(func() Data { return &BookImported{} }) &&
-	Register(func() Data { return &BookSettled{} }) &&
-	Register(func() Data { return &BookForgotten{} })
+var bookKinds = []func() Data{
+	func() Data { return &BookEdited{} },
+	func() Data { return &BookMerged{} },
+	func() Data { return &BookParted{} },
+	func() Data { return &BookLinked{} },
+	func() Data { return &BookCrewed{} },
+	func() Data { return &BookImported{} },
+	func() Data { return &BookSettled{} },
+	func() Data { return &BookForgotten{} },
+}

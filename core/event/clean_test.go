@@ -11,7 +11,7 @@ import (
 )
 
 func TestWhatNoLogCouldKeepIsTakenOutOfAnEvent(t *testing.T) {
-	ev, err := event.Parse([]byte(cloud("porch.support.gifted", `{"person":{"platform":"quayside","id":"8841","name":"Li\u0000mpet","login":"li\u0000m"},"count":2,"tier":"oar\u0000","to":[{"platform":"quayside","id":"2","name":"Bo\u0000"}]}`)))
+	ev, err := happening.Kinds.Parse([]byte(cloud("porch.support.gifted", `{"person":{"platform":"quayside","id":"8841","name":"Li\u0000mpet","login":"li\u0000m"},"count":2,"tier":"oar\u0000","to":[{"platform":"quayside","id":"2","name":"Bo\u0000"}]}`)))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -100,17 +100,17 @@ func TestHalvesOfCharactersAndForeignBytesAreMendedInWhatIsKept(t *testing.T) {
 }
 
 func TestAnIdOfNothingIsRefusedBeforeItIsCleanedToNothing(t *testing.T) {
-	_, err := event.Parse([]byte(cloud("porch.person.followed", `{"person":{"platform":"quayside","id":"\u0000"}}`)))
+	_, err := happening.Kinds.Parse([]byte(cloud("porch.person.followed", `{"person":{"platform":"quayside","id":"\u0000"}}`)))
 	if err == nil || !strings.Contains(err.Error(), "data.person.id") {
 		t.Errorf("%v", err)
 	}
-	if _, err := event.Parse([]byte(cloud("porch.person.followed", `{"person":{"platform":"quayside","id":"1"},"x":`+strings.Repeat("[", 5000)+strings.Repeat("]", 5000)+`}`))); err == nil {
+	if _, err := happening.Kinds.Parse([]byte(cloud("porch.person.followed", `{"person":{"platform":"quayside","id":"1"},"x":`+strings.Repeat("[", 5000)+strings.Repeat("]", 5000)+`}`))); err == nil {
 		t.Error("what no database can take apart is taken")
 	}
 }
 
 func TestNumbersBeyondAllMeasureAreBoundedAndTheLogIsReadTheSame(t *testing.T) {
-	ev, err := event.Parse([]byte(cloud("porch.support.gifted", `{"person":{"platform":"quayside","id":"8841"},"count":9223372036854775807}`)))
+	ev, err := happening.Kinds.Parse([]byte(cloud("porch.support.gifted", `{"person":{"platform":"quayside","id":"8841"},"count":9223372036854775807}`)))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -119,17 +119,17 @@ func TestNumbersBeyondAllMeasureAreBoundedAndTheLogIsReadTheSame(t *testing.T) {
 		t.Errorf("%d gifts", n)
 	}
 	raw, _ := ev.DataJSON()
-	if n := event.Restore(ev.Type, raw).(*happening.Gifted).Count; n != event.MostNumber {
+	if n := happening.Kinds.Restore(ev.Type, raw).(*happening.Gifted).Count; n != event.MostNumber {
 		t.Errorf("%d gifts after a restart", n)
 	}
 }
 
 func TestWhatIsLoggedIsNeverHeldAgainstTheContractAgain(t *testing.T) {
-	if d, ok := event.Restore("porch.lookup.answered", []byte(`{"ask":"","category":"`+strings.Repeat("x", 600)+`"}`)).(*event.LookupAnswered); !ok || len(d.Category) != 600 {
+	if d, ok := happening.Kinds.Restore("porch.lookup.answered", []byte(`{"ask":"","category":"`+strings.Repeat("x", 600)+`"}`)).(*event.LookupAnswered); !ok || len(d.Category) != 600 {
 		t.Errorf("%+v", d)
 	}
 	for kind, raw := range map[string]string{"porch.of.tomorrow": `{}`, "porch.raid.came": `{"viewers":"many"}`} {
-		if _, ok := event.Restore(kind, []byte(raw)).(*event.Lost); !ok {
+		if _, ok := happening.Kinds.Restore(kind, []byte(raw)).(*event.Lost); !ok {
 			t.Errorf("%s is read as something", kind)
 		}
 	}

@@ -3,7 +3,7 @@
 // mode (https://github.com/cloudevents/spec, "JSON Event Format").
 //
 // An [Event] is an envelope (who sent it, when it happened, when the house took
-// it) round a [Data]. [Parse] reads one from JSON and says exactly which field is
+// it) round a [Data]. [Kinds.Parse] reads one from JSON and says exactly which field is
 // wrong and how to mend it; [Event.MarshalJSON] writes it back. What a sender
 // adds beyond the contract is kept in the data's raw form, not refused.
 package event
@@ -95,7 +95,7 @@ type envelope struct {
 // Parse reads one event in CloudEvents structured JSON and checks it. A missing
 // time is left zero: the door that takes the event stamps it. Every error is a
 // *FieldError.
-func Parse(raw []byte) (Event, error) {
+func (k Kinds) Parse(raw []byte) (Event, error) {
 	if deeper(raw, mostDepth) {
 		return Event{}, Wrong("event", "is nested more than %d deep; send it flatter", mostDepth)
 	}
@@ -120,7 +120,7 @@ func Parse(raw []byte) (Event, error) {
 	case env.Type == "":
 		return Event{}, Wrong("type", "is missing; see the event contract for the list")
 	}
-	data, err := ParseData(env.Type, env.Data)
+	data, err := k.ParseData(env.Type, env.Data)
 	if err != nil {
 		return Event{}, err
 	}
@@ -225,8 +225,8 @@ func deeper(raw []byte, most int) bool {
 }
 
 // ParseData reads and checks the data of one type. Every error is a *FieldError.
-func ParseData(kind string, raw json.RawMessage) (Data, error) {
-	fresh, ok := kinds[kind]
+func (k Kinds) ParseData(kind string, raw json.RawMessage) (Data, error) {
+	fresh, ok := k[kind]
 	if !ok {
 		return nil, Wrong("type", `%q is not in the event contract; send "porch.other" with a name and fields of your own`, kind)
 	}
@@ -246,8 +246,8 @@ func ParseData(kind string, raw json.RawMessage) (Data, error) {
 // Restore reads the data of a logged event. What is logged is never held against
 // the contract again: an old house may have taken what this one would refuse, and
 // what is too strange to be read is a [Lost].
-func Restore(kind string, raw json.RawMessage) Data {
-	data := Fresh(kind)
+func (k Kinds) Restore(kind string, raw json.RawMessage) Data {
+	data := k.Fresh(kind)
 	if data == nil {
 		return &Lost{Kind: kind}
 	}
@@ -406,28 +406,6 @@ func (e *Event) Of() map[string]string {
 		out["data.platform"] = d.OnPlatform()
 	}
 	return out
-}
-
-// Types lists every type the house understands: what may come in from outside
-// first, then what it logs of itself, each in alphabetical order.
-func Types() (outside, own []string) {
-	for _, k := range sortedKinds() {
-		if IsOwn(k) {
-			own = append(own, k)
-		} else {
-			outside = append(outside, k)
-		}
-	}
-	return outside, own
-}
-
-// Fresh returns an empty data value of a type, for schemas and tools; nil for an
-// unknown type.
-func Fresh(kind string) Data {
-	if f, ok := kinds[kind]; ok {
-		return f()
-	}
-	return nil
 }
 
 // IsOwn reports whether a type is one the house logs itself (desk, settings,

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 )
 
 const whelk = `{"platform":"quayside","id":"8841","login":"limpet_lena","name":"Limpet Lena","roles":["subscriber"]}`
@@ -48,7 +49,7 @@ func TestEveryTypeOfTheContractIsRead(t *testing.T) {
 		"porch.social.reposted":    `{"person":` + whelk + `}`,
 		"porch.other":              `{"name":"tide.turned","fields":{"height":1.2}}`,
 	} {
-		ev, err := event.Parse([]byte(cloud(kind, data)))
+		ev, err := happening.Kinds.Parse([]byte(cloud(kind, data)))
 		if err != nil {
 			t.Errorf("%s: %v", kind, err)
 			continue
@@ -57,12 +58,12 @@ func TestEveryTypeOfTheContractIsRead(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		again, err := event.Parse(raw)
+		again, err := happening.Kinds.Parse(raw)
 		if err != nil || again.Type != kind || again.ID != "e1" || !again.Time.Equal(ev.Time) {
 			t.Errorf("%s does not come back as it went out: %s %v", kind, raw, err)
 		}
 	}
-	if outside, _ := event.Types(); len(outside) != 28 {
+	if outside, _ := happening.Kinds.Types(); len(outside) != 28 {
 		t.Errorf("the contract has 28 types, the house reads %d", len(outside))
 	}
 }
@@ -86,7 +87,7 @@ func TestABadEventNamesTheFieldAndTheRemedy(t *testing.T) {
 		{strings.Replace(cloud("porch.stream.closed", `{"platform":"quayside"}`), "2031-05-14T19:02:00Z", "tonight", 1), "time", "RFC 3339"},
 		{strings.Replace(cloud("porch.stream.closed", `{"platform":"quayside"}`), "2031", "0001", 1), "time", "year 1"},
 	} {
-		_, err := event.Parse([]byte(c.raw))
+		_, err := happening.Kinds.Parse([]byte(c.raw))
 		var f *event.FieldError
 		if !errors.As(err, &f) || f.Field != c.field || !strings.Contains(f.Remedy, c.remedy) {
 			t.Errorf("%.80s\n gave %v, want field %s and a remedy with %q", c.raw, err, c.field, c.remedy)
@@ -95,7 +96,7 @@ func TestABadEventNamesTheFieldAndTheRemedy(t *testing.T) {
 }
 
 func TestUnknownExtraFieldsAreKept(t *testing.T) {
-	ev, err := event.Parse([]byte(cloud("porch.chat.said", `{"person":`+whelk+`,"text":"hi","weather":"fog"}`)))
+	ev, err := happening.Kinds.Parse([]byte(cloud("porch.chat.said", `{"person":`+whelk+`,"text":"hi","weather":"fog"}`)))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -107,7 +108,7 @@ func TestUnknownExtraFieldsAreKept(t *testing.T) {
 func TestFurtherAttributesOfAnEventAreKept(t *testing.T) {
 	const raw = `{"specversion":"1.0","id":"9","source":"quayside","type":"porch.person.followed","subject":"limpet_lena","traceparent":"00-4bf9","sampled":true,"nothing":null,` +
 		`"data":{"person":{"platform":"quayside","id":"8841","login":"limpet_lena"}}}`
-	ev, err := event.Parse([]byte(raw))
+	ev, err := happening.Kinds.Parse([]byte(raw))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -127,12 +128,12 @@ func TestFurtherAttributesOfAnEventAreKept(t *testing.T) {
 	if _, there := got["nothing"]; there {
 		t.Errorf("one without a value is absent: %s", out)
 	}
-	again, err := event.Parse(out)
+	again, err := happening.Kinds.Parse(out)
 	if err != nil || string(again.Ext) != string(ev.Ext) {
 		t.Errorf("%s, not %s (%v)", again.Ext, ev.Ext, err)
 	}
 	var bad *event.FieldError
-	if _, err := event.Parse([]byte(`{"specversion":"1.0","id":"9","source":"s","type":"porch.other","data":{"name":"tide"},"data_base64":"e30="}`)); !errors.As(err, &bad) || bad.Field != "data_base64" {
+	if _, err := happening.Kinds.Parse([]byte(`{"specversion":"1.0","id":"9","source":"s","type":"porch.other","data":{"name":"tide"},"data_base64":"e30="}`)); !errors.As(err, &bad) || bad.Field != "data_base64" {
 		t.Errorf("%v", err)
 	}
 }

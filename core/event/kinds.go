@@ -5,13 +5,44 @@ import (
 	"slices"
 )
 
-// kinds makes an empty data value for each type.
-var kinds = map[string]func() Data{}
+// Kinds are types of events: each makes an empty value of its data. What the house logs of
+// itself is in [OwnKinds]; all there are, with what comes in from outside, is in the
+// catalogue of happenings.
+type Kinds map[string]func() Data
 
-// Register makes a type known: fresh returns an empty value of its data.
-func Register(fresh func() Data) bool { kinds[fresh().Type()] = fresh; return true }
+// OwnKinds are the types that the house logs of itself.
+func OwnKinds() Kinds {
+	out := Kinds{}
+	for _, fresh := range slices.Concat(ownKinds, bookKinds) {
+		out.Add(fresh)
+	}
+	return out
+}
 
-func sortedKinds() []string { return slices.Sorted(maps.Keys(kinds)) }
+// Add takes in a type.
+func (k Kinds) Add(fresh func() Data) { k[fresh().Type()] = fresh }
+
+// Types lists every type: what may come in from outside first, then what the house logs
+// of itself, each in alphabetical order.
+func (k Kinds) Types() (outside, own []string) {
+	for _, kind := range slices.Sorted(maps.Keys(k)) {
+		if IsOwn(kind) {
+			own = append(own, kind)
+		} else {
+			outside = append(outside, kind)
+		}
+	}
+	return outside, own
+}
+
+// Fresh returns an empty data value of a type, for schemas and tools; nil for an
+// unknown type.
+func (k Kinds) Fresh(kind string) Data {
+	if fresh, ok := k[kind]; ok {
+		return fresh()
+	}
+	return nil
+}
 
 // What data is checked with, by whoever makes a type of it. Fields are named as they
 // stand in the data.

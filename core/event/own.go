@@ -309,27 +309,29 @@ func (*ActRefused) Type() string      { return "porch.act.refused" }
 func (*DeskActed) Type() string       { return "porch.desk.acted" }
 func (*DeskUndone) Type() string      { return "porch.desk.undone" }
 
-var _ = Register(func() Data { return &Woke{} }) &&
-	Register(func() Data { return &Noticed{} }) &&
-	Register(func() Data { return &DoorChanged{} }) &&
-	Register(func() Data { return &LookupAnswered{} }) &&
-	Register(func() Data { return &SpeechSaid{} }) &&
-	Register(func() Data { return &SpeechRefused{} }) &&
-	Register(func() Data { return &SpeechUncertain{} }) &&
-	Register(func() Data { return &RelayDelivered{} }) &&
-	Register(func() Data { return &RelayDelayed{} }) &&
-	Register(func() Data { return &RelayFailed{} }) &&
-	Register(func() Data { return &RelayUnclear{} }) &&
-	Register(func() Data { return &SettingsChanged{} }) &&
-	Register(func() Data { return &Hushed{} }) &&
-	Register(func() Data { return &LineHurried{} }) &&
-	Register(func() Data { return &LineDropped{} }) &&
-	Register(func() Data { return &LineReworded{} }) &&
-	Register(func() Data { return &StreamDeclared{} }) &&
-	Register(func() Data { return &DeskSaid{} }) &&
-	Register(func() Data { return &DeskAsked{} }) &&
-	Register(func() Data { return &WaitingDone{} }) &&
-	Register(func() Data { return &ActDone{} }) &&
-	Register(func() Data { return &ActRefused{} }) &&
-	Register(func() Data { return &DeskActed{} }) &&
-	Register(func() Data { return &DeskUndone{} })
+var ownKinds = []func() Data{
+	func() Data { return &Woke{} },
+	func() Data { return &Noticed{} },
+	func() Data { return &DoorChanged{} },
+	func() Data { return &LookupAnswered{} },
+	func() Data { return &SpeechSaid{} },
+	func() Data { return &SpeechRefused{} },
+	func() Data { return &SpeechUncertain{} },
+	func() Data { return &RelayDelivered{} },
+	func() Data { return &RelayDelayed{} },
+	func() Data { return &RelayFailed{} },
+	func() Data { return &RelayUnclear{} },
+	func() Data { return &SettingsChanged{} },
+	func() Data { return &Hushed{} },
+	func() Data { return &LineHurried{} },
+	func() Data { return &LineDropped{} },
+	func() Data { return &LineReworded{} },
+	func() Data { return &StreamDeclared{} },
+	func() Data { return &DeskSaid{} },
+	func() Data { return &DeskAsked{} },
+	func() Data { return &WaitingDone{} },
+	func() Data { return &ActDone{} },
+	func() Data { return &ActRefused{} },
+	func() Data { return &DeskActed{} },
+	func() Data { return &DeskUndone{} },
+}

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 )
 
 func word(s string) *string { return &s }
@@ -78,7 +79,7 @@ func TestWhatIsTooMuchOrTooLittleIsNamed(t *testing.T) {
 		{"porch.chat.said", `{"person":` + whelk + `,"text":7}`, "data.text"},
 		{"porch.support.gifted", `{"person":` + whelk + `,"count":1,"to":"everyone"}`, "data.to"},
 	} {
-		_, err := event.Parse([]byte(cloud(c.kind, c.data)))
+		_, err := happening.Kinds.Parse([]byte(cloud(c.kind, c.data)))
 		var f *event.FieldError
 		if !errors.As(err, &f) || f.Field != c.field || f.Remedy == "" {
 			t.Errorf("%s %.90s\n gave %v, want field %s", c.kind, c.data, err, c.field)
@@ -87,7 +88,7 @@ func TestWhatIsTooMuchOrTooLittleIsNamed(t *testing.T) {
 }
 
 func TestWhatTheHouseLogsItselfIsToldFromWhatComesIn(t *testing.T) {
-	outside, own := event.Types()
+	outside, own := happening.Kinds.Types()
 	if len(own) < 20 {
 		t.Fatalf("only %d types of our own", len(own))
 	}
@@ -101,11 +102,11 @@ func TestWhatTheHouseLogsItselfIsToldFromWhatComesIn(t *testing.T) {
 			t.Errorf("%s is taken for our own", kind)
 		}
 	}
-	_, err := event.Parse([]byte(cloud("porch.support.gifted", `{"person":`+whelk+`,"count":1,"to":"everyone"}`)))
+	_, err := happening.Kinds.Parse([]byte(cloud("porch.support.gifted", `{"person":`+whelk+`,"count":1,"to":"everyone"}`)))
 	if err == nil || !strings.Contains(err.Error(), "holds a string; it must be a list") {
 		t.Error(err)
 	}
-	_, err = event.Parse([]byte(cloud("porch.chat.said", `{"person":`+whelk+`,"text":["a"]}`)))
+	_, err = happening.Kinds.Parse([]byte(cloud("porch.chat.said", `{"person":`+whelk+`,"text":["a"]}`)))
 	if err == nil || !strings.Contains(err.Error(), "data.text: holds an array; it must be a text") {
 		t.Error(err)
 	}

@@ -11,7 +11,6 @@ package happening
 import (
 	"slices"
 	"strings"
-	"sync"
 
 	"vividporch/core/event"
 	"vividporch/core/wording"
@@ -150,29 +149,38 @@ type Support struct {
 	What                   string // the tier, the item, the campaign
 }
 
+// Kinds are the types of all events: of the catalogue, and what the house logs of itself.
+var Kinds = event.OwnKinds()
+
+var index = map[string]*Happening{}
+
 func init() {
 	for _, h := range Catalogue {
-		if h.Data != nil {
-			h.Type = h.Data().Type()
-			event.Register(h.Data)
-		}
+		h.known()
 	}
 }
 
-var index = sync.OnceValue(func() map[string]*Happening {
-	all := make(map[string]*Happening, len(Catalogue))
-	for _, h := range Catalogue {
-		all[h.Type] = h
+func (h *Happening) known() {
+	if h.Data != nil {
+		h.Type = h.Data().Type()
+		Kinds.Add(h.Data)
 	}
-	return all
-})
+	index[h.Type] = h
+}
+
+// Add takes one more into the catalogue. It is for the beginning of a program, before
+// anything happens.
+func Add(h *Happening) {
+	h.known()
+	Catalogue = append(Catalogue, h)
+}
 
 // none is what is in no catalogue: nothing comes with it.
 var none = &Happening{}
 
 // Of is what is known of a type or word. What is in no catalogue is an empty happening.
 func Of(kind string) *Happening {
-	if h := index()[kind]; h != nil {
+	if h := index[kind]; h != nil {
 		return h
 	}
 	return none

@@ -29,7 +29,7 @@ func full(t *testing.T, h *happening.Happening) event.Data {
 	if strings.Contains(h.Type, "gifted") {
 		doc = strings.Replace(doc, `"months"`, `"to": [{"platform": "quayside", "id": "9", "name": "mossy_mare"}], "months"`, 1)
 	}
-	data, err := event.ParseData(h.Type, json.RawMessage(doc))
+	data, err := happening.Kinds.ParseData(h.Type, json.RawMessage(doc))
 	if err != nil {
 		t.Fatalf("%s: %v", h.Type, err)
 	}
@@ -76,7 +76,7 @@ func TestEverythingThatCanHappenIsToldWhole(t *testing.T) {
 			}
 		})
 	}
-	outside, _ := event.Types()
+	outside, _ := happening.Kinds.Types()
 	for _, kind := range outside {
 		if !seen[kind] {
 			t.Errorf("%s comes in and is in no catalogue", kind)
@@ -86,7 +86,7 @@ func TestEverythingThatCanHappenIsToldWhole(t *testing.T) {
 
 func TestWhatASenderLeavesOutBringsNoFillIn(t *testing.T) {
 	args := wording.Args{}
-	data, err := event.ParseData("porch.shop.sold", json.RawMessage(`{"person": {"platform": "quayside", "id": "1"}, "item": "Enamel mug", "quantity": 1}`))
+	data, err := happening.Kinds.ParseData("porch.shop.sold", json.RawMessage(`{"person": {"platform": "quayside", "id": "1"}, "item": "Enamel mug", "quantity": 1}`))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -101,7 +101,7 @@ func TestWhatASenderLeavesOutBringsNoFillIn(t *testing.T) {
 }
 
 func TestWhatCouldNotBeReadOfAnOldLogIsNothingThatHappens(t *testing.T) {
-	lost := event.Restore("porch.raid.came", json.RawMessage(`{"viewers": "many"}`))
+	lost := happening.Kinds.Restore("porch.raid.came", json.RawMessage(`{"viewers": "many"}`))
 	if h := happening.OfData(lost); h.IsWhen() || len(h.Numbers) > 0 || happening.OfData(nil).IsWhen() {
 		t.Errorf("%+v", h)
 	}

@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
-	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -66,7 +65,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, who.Who{}, nil, words.String())}
 		})
 		e.happens(on("quayside"))
-		ev, err := event.Parse([]byte(`{"specversion": "1.0", "id": "e", "source": "test", "type": "` + w.Type + `", "time": "2031-05-14T19:00:00Z", "data": ` +
+		ev, err := happening.Kinds.Parse([]byte(`{"specversion": "1.0", "id": "e", "source": "test", "type": "` + w.Type + `", "time": "2031-05-14T19:00:00Z", "data": ` +
 			strings.ReplaceAll(doc, "P", `{"platform": "quayside", "id": "1", "login": "limpet_lena"}`) + `}`))
 		if err != nil {
 			t.Fatalf("%s: %v", w.Type, err)

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/people"
@@ -180,7 +181,7 @@ func (l *lived) again(s *house.State, log []logged) *house.State {
 		if err != nil {
 			l.t.Fatal(err)
 		}
-		en.ev.Data = event.Restore(en.ev.Type, raw)
+		en.ev.Data = happening.Kinds.Restore(en.ev.Type, raw)
 		raw, err = json.Marshal(en.ds)
 		if err != nil {
 			l.t.Fatal(err)

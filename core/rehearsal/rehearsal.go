@@ -303,7 +303,7 @@ func EffectOf(ev *event.Event, d *house.Decision) (Effect, bool) {
 func ReadScript(src io.Reader) ([]event.Event, error) {
 	var out []event.Event
 	err := lines(src, func(n int, raw []byte) error {
-		ev, err := event.Parse(raw)
+		ev, err := happening.Kinds.Parse(raw)
 		if err != nil {
 			return fmt.Errorf("line %d: %w", n, err)
 		}

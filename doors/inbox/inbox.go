@@ -14,6 +14,7 @@ import (
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 )
 
 // Limits of one request.
@@ -80,7 +81,7 @@ func Read(door, platform string, body []byte) (evs []event.Event, answer Answer,
 		return nil, answer, ErrUnread
 	}
 	for i, raw := range raws {
-		ev, err := event.Parse(raw)
+		ev, err := happening.Kinds.Parse(raw)
 		if err == nil && event.IsOwn(ev.Type) {
 			err = &event.FieldError{Field: "type", Remedy: ev.Type + " is the house's own; send what happened outside"}
 		}

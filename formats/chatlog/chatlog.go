@@ -146,7 +146,7 @@ func Parse(s string, zone *time.Location) (Line, bool) {
 // parseJSON understands a line of JSON: an event of the contract, or an object with
 // a time and a name under any of the usual keys.
 func parseJSON(s string) (Line, bool) {
-	if ev, err := event.Parse([]byte(s)); err == nil {
+	if ev, err := happening.Kinds.Parse([]byte(s)); err == nil {
 		if d, ok := ev.Data.(*happening.ChatSaid); ok && !ev.Time.IsZero() {
 			return Line{At: ev.Time.UTC(), Who: d.Person, Text: d.Text}, true
 		}
