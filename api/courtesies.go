@@ -15,6 +15,8 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
+	"vividporch/core/prose"
 	"vividporch/core/wording"
 	"vividporch/porch"
 	"vividporch/spec"
@@ -34,18 +36,19 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 	}
 	names := s.names(c.Request().Context())
 	for _, cy := range plan.Whole.Courtesy {
-		v := spec.CourtesyView{ID: cy.ID, On: cy.On, Lane: courtesy.Lane(cy), When: cy.When, Silent: len(cy.Do) == 0, Sentence: []spec.Part{}, Outputs: []spec.OutputView{},
+		v := spec.CourtesyView{ID: cy.ID, On: cy.On, Lane: prose.Lane(cy), When: cy.When, Silent: len(cy.Do) == 0, Sentence: []spec.Part{}, Outputs: []spec.OutputView{},
 			FillIns: fillIns(plan.World().Offers(cy)), JoinedFillIns: fillIns(happening.Of(cy.When).JoinedOffers())}
 		if v.Rule, err = ruleOf(cy); err != nil {
 			return err
 		}
-		for _, p := range courtesy.Sentence(cy, names) {
+		for _, p := range prose.Sentence(cy, names) {
 			v.Sentence = append(v.Sentence, spec.Part{Text: p.Text, Strong: p.Strong})
 		}
 		for _, o := range cy.Do {
-			ov := spec.OutputView{ID: o.ID, Kind: string(o.Kind), Place: s.placeTitle(o.Place), Alternatives: append([]string{}, o.Alternatives...), Joined: o.Joined,
-				Weights: o.Weights, Second: o.Second, Fields: o.Fields, Does: o.Does(names), Worded: o.Worded(), Joins: o.Joins() && (len(o.Joined) > 0 || cy.Burst != nil)}
-			if o.Kind == courtesy.Say {
+			own := o.Wordings()
+			ov := spec.OutputView{ID: o.ID, Kind: string(o.Kind()), Place: s.placeTitle(o.Place()), Alternatives: append([]string{}, o.Alternatives...), Joined: o.Joined,
+				Weights: o.Weights, Second: own["second"], Fields: fieldsIn(own), Does: o.Does(names), Worded: o.Worded(), Joins: o.Joins() && (len(o.Joined) > 0 || cy.Burst != nil)}
+			if o.Way() == output.ToChat {
 				ov.MaxBytes = plan.MostBytes(o.On)
 			}
 			v.Outputs = append(v.Outputs, ov)
@@ -87,10 +90,37 @@ func findCourtesy(s *housefile.Settings, id string) (*courtesy.Courtesy, error) 
 }
 
 // words are the words of a draft.
-func words(d spec.Draft) []courtesy.Words {
-	out := []courtesy.Words{}
+func words(d spec.Draft) []output.Words {
+	out := []output.Words{}
 	for _, o := range d.Outputs {
-		out = append(out, courtesy.Words{Output: o.ID, Alternatives: o.Alternatives, Weights: o.Weights, Joined: o.Joined, Second: o.Second, Fields: o.Fields})
+		out = append(out, output.Words{Output: o.ID, Alternatives: o.Alternatives, Weights: o.Weights, Joined: o.Joined, Own: ownWordings(o)})
+	}
+	return out
+}
+
+// ownWordings are the wordings of an output's kind, by the fields they stand in.
+func ownWordings(o spec.DraftOutput) map[string]string {
+	own := map[string]string{}
+	if o.Second != "" {
+		own["second"] = o.Second
+	}
+	for name, src := range o.Fields {
+		own["fields."+name] = src
+	}
+	return own
+}
+
+// fieldsIn are the fields of a raised event among the wordings of its kind; nil where it has
+// none.
+func fieldsIn(own map[string]string) map[string]string {
+	var out map[string]string
+	for at, src := range own {
+		if name, ok := strings.CutPrefix(at, "fields."); ok {
+			if out == nil {
+				out = map[string]string{}
+			}
+			out[name] = src
+		}
 	}
 	return out
 }

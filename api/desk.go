@@ -10,11 +10,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/core/plain"
+	"vividporch/core/prose"
 	"vividporch/spec"
 	"vividporch/store"
 	"vividporch/voices/relay"
@@ -260,7 +260,7 @@ func (s *Server) reasons(ctx context.Context, told []store.Told) spec.Reasons {
 	set := s.house.Plan().Whole
 	for _, cy := range set.Courtesy {
 		var b strings.Builder
-		for _, p := range courtesy.Sentence(cy, names) {
+		for _, p := range prose.Sentence(cy, names) {
 			b.WriteString(p.Text)
 		}
 		sentences[cy.ID] = b.String()

@@ -96,7 +96,7 @@ func (s *Server) GetMedium(c *echo.Context, name string) error {
 func (s *Server) DropMedium(c *echo.Context, name string) error {
 	for _, cy := range s.house.Plan().Settings.Courtesy {
 		for _, o := range cy.Do {
-			if o.Media == name {
+			if o.Media() == name {
 				return problem(http.StatusConflict, name+" is in use", "The courtesy "+cy.ID+" shows or plays it; choose another there first.")
 			}
 		}

@@ -16,6 +16,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/who"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
@@ -74,7 +75,7 @@ func fetched(t *testing.T, b *porchtest.Boat, path string) ([]byte, http.Header)
 
 func TestTheShelfTakesWhatAFileIsAndRefusesWhatItOnlySeems(t *testing.T) {
 	b := porchtest.Launch(t, func(s *housefile.Settings) {
-		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "shown", On: true, When: "porch.raid.came", Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: "limpet.png"}}})
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "shown", On: true, When: "porch.raid.came", Do: []output.Output{{ID: "card", Do: &output.Card{Media: "limpet.png"}, Alternatives: []string{"{name}"}}}})
 	})
 	b.SignIn()
 	var m spec.Medium
@@ -125,7 +126,7 @@ func (zeros) Read(p []byte) (int, error) { clear(p); return len(p), nil }
 
 func TestAWholeHouseWithItsMediaMovesIntoAnEmptyOne(t *testing.T) {
 	from := porchtest.Launch(t, func(s *housefile.Settings) {
-		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "shown", On: true, When: "porch.raid.came", Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: "limpet.png"}}})
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "shown", On: true, When: "porch.raid.came", Do: []output.Output{{ID: "card", Do: &output.Card{Media: "limpet.png"}, Alternatives: []string{"{name}"}}}})
 	})
 	from.SignIn()
 	var m spec.Medium
@@ -192,7 +193,7 @@ func TestABundleWhoseHouseFileCannotComeIntoForcePutsNothingOnTheShelf(t *testin
 func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
 	crew := func(s *housefile.Settings) {
 		card := func(id, media string, who who.Who) courtesy.Courtesy {
-			return courtesy.Courtesy{ID: id, On: true, When: happening.Arrival, Slot: happening.Greeting, Who: who, Do: []courtesy.Output{{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: media}}}
+			return courtesy.Courtesy{ID: id, On: true, When: happening.Arrival, Slot: happening.Greeting, Who: who, Do: []output.Output{{ID: "card", Do: &output.Card{Media: media}, Alternatives: []string{"{name}"}}}}
 		}
 		s.Courtesy = append(s.Courtesy, card("low-water", "limpet.png", who.Who{Crews: &who.Crews{In: "any", Of: []string{"low-water-league"}}}), card("others", "other.png", who.Who{}))
 	}

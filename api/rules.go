@@ -16,6 +16,8 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
+	"vividporch/core/prose"
 	"vividporch/core/who"
 	"vividporch/porch"
 	"vividporch/spec"
@@ -81,10 +83,10 @@ func measureOf(v spec.Measure) (*who.Measure, error) {
 }
 
 // outputOf is an output as a rule says it, without words.
-func outputOf(v spec.RuleOutput) (o courtesy.Output, err error) {
+func outputOf(v spec.RuleOutput) (o output.Output, err error) {
 	only, measure := v.Only, v.Measure
 	v.Only, v.Measure = spec.Who{}, spec.Measure{}
-	if o, err = recast[courtesy.Output](v); err != nil {
+	if o, err = recast[output.Output](v); err != nil {
 		return o, err
 	}
 	if o.Only, err = recast[*who.Who](only); err != nil {
@@ -127,13 +129,13 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 	}
 	var made courtesy.Courtesy
 	v, err := s.house.ChangeSettings(c.Request().Context(), porch.By{Member: memberOf(c).Name, Role: memberOf(c).Role}, "a new courtesy", func(set *housefile.Settings) error {
-		made = courtesy.New(set.Courtesy, in.When, happening.Slot(in.Slot))
+		made = prose.New(set.Courtesy, in.When, happening.Slot(in.Slot))
 		if in.From != "" {
 			from, err := findCourtesy(set, in.From)
 			if err != nil {
 				return err
 			}
-			made = courtesy.Copy(set.Courtesy, *from)
+			made = prose.Copy(set.Courtesy, *from)
 		}
 		set.Courtesy = append(set.Courtesy, made)
 		return nil
@@ -157,7 +159,7 @@ func (s *Server) ChangeCourtesy(c *echo.Context, id string) error {
 	return s.change(c, "when and who of "+id, func(set *housefile.Settings) error {
 		cy, err := findCourtesy(set, id)
 		if err == nil {
-			*cy = cy.Composed(rule)
+			*cy = prose.Composed(*cy, rule)
 		}
 		return err
 	})
@@ -203,12 +205,12 @@ func doings(list []house.Doing) []spec.Doing {
 	for _, d := range list {
 		v := spec.Doing{Output: d.Output, Kind: string(d.Kind), To: d.Platform, Text: d.Text, After: d.After, Refused: d.Kind == house.Refuse, Because: d.Because}
 		if d.Kind == house.Planned {
-			v.Kind = string(courtesy.Say)
+			v.Kind = string(output.KindSay)
 		}
 		if d.Place != "" {
 			v.To = d.Place
 		}
-		var told house.Told
+		var told output.Told
 		if v.Text == "" && d.Kind != house.Raise && json.Unmarshal(d.Body, &told) == nil {
 			v.Text = told.Gist()
 		}
@@ -331,7 +333,7 @@ func (s *Server) composing(out *spec.Courtesies) error {
 
 // called puts the names of crews in the place of their ids, where these stand as
 // words of their own in a reason.
-func called(names courtesy.Names, reason string) string {
+func called(names who.Names, reason string) string {
 	words := strings.Split(reason, " ")
 	for i, w := range words {
 		if id := strings.TrimRight(w, ",;:."); id != "" {
@@ -341,7 +343,7 @@ func called(names courtesy.Names, reason string) string {
 	return strings.Join(words, " ")
 }
 
-func calledAll(names courtesy.Names, reasons []string) []string {
+func calledAll(names who.Names, reasons []string) []string {
 	out := []string{}
 	for _, r := range reasons {
 		out = append(out, called(names, r))
@@ -351,7 +353,7 @@ func calledAll(names courtesy.Names, reasons []string) []string {
 
 // names tells what the places, crews and people in the courtesies are called. Where
 // the book does not answer, ids stand for themselves.
-func (s *Server) names(ctx context.Context) courtesy.Names {
+func (s *Server) names(ctx context.Context) who.Names {
 	crews, people := map[string]string{}, map[string]string{}
 	var accounts []string
 	uses := false
@@ -383,7 +385,7 @@ func (s *Server) names(ctx context.Context) courtesy.Names {
 			return id
 		}
 	}
-	return courtesy.Names{Place: s.placeTitle, Crew: from(crews), Account: from(people), Fitting: s.fittingTitle}
+	return who.Names{Place: s.placeTitle, Crew: from(crews), Account: from(people), Fitting: s.fittingTitle}
 }
 
 func (s *Server) fittingTitle(name string) string {

@@ -11,6 +11,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/who"
 	"vividporch/demo"
@@ -20,7 +21,7 @@ import (
 // that what does not share their when costs them nothing.
 func courtesySpeed() ([]figure, error) {
 	defer runtime.GOMAXPROCS(runtime.GOMAXPROCS(1))
-	words := []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}}}
+	words := []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}}}
 	var own, general, other []courtesy.Courtesy
 	for i := range 1500 {
 		own = append(own, courtesy.Courtesy{ID: fmt.Sprint("own-", i), On: true, When: happening.Arrival, Slot: happening.Greeting, Who: who.Who{Account: fmt.Sprint("quayside:", i)}, Do: words})

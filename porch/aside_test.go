@@ -13,6 +13,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/output"
 	"vividporch/store"
 	"vividporch/store/storetest"
 )
@@ -22,7 +23,7 @@ func bare(t *testing.T, st *store.Store, change ...func(*Config)) *House {
 	t.Helper()
 	s := housetest.Base()
 	s.Courtesy = []courtesy.Courtesy{{ID: "later", On: true, When: happening.Command, Asks: []string{"!lamp"}, Slot: happening.Answer, OffLine: true,
-		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, DelaySeconds: 0.3, Alternatives: []string{"Lit, {name}."}}}}}
+		Do: []output.Output{{ID: "chat", Do: &output.Say{}, DelaySeconds: 0.3, Alternatives: []string{"Lit, {name}."}}}}}
 	raw := asJSON(t, s)
 	cfg := Config{Store: st, Channel: "tidepool_hours", Defaults: raw, Shut: true}
 	for _, f := range change {

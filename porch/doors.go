@@ -15,6 +15,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/doors/irc"
 )
 
@@ -117,7 +118,7 @@ func (h *House) chatsNow() map[string]*chat {
 // where it gives one; on a plain network it is the account or the nick.
 func (h *House) heard(c *chat, l irc.Line) {
 	d := c.door
-	if l.Own || d.As == housefile.AsStreamer || h.saidAsStreamer(d.Platform, l) {
+	if l.Own || d.As == output.AsStreamer || h.saidAsStreamer(d.Platform, l) {
 		return
 	}
 	p := d.Profile
@@ -158,7 +159,7 @@ func (h *House) heard(c *chat, l irc.Line) {
 // moved hands on that somebody came or went; a hint only.
 func (h *House) moved(c *chat, m irc.Moved) {
 	d := c.door
-	if d.As == housefile.AsStreamer {
+	if d.As == output.AsStreamer {
 		return
 	}
 	id := m.Tags[d.Profile.IDTag]
@@ -184,7 +185,7 @@ func (h *House) moved(c *chat, m irc.Moved) {
 // nothing else: they stay who they are.
 func (h *House) renamed(c *chat, n irc.Nicked) {
 	d := c.door
-	if d.As == housefile.AsStreamer || d.Profile.IDTag != "" && n.Tags[d.Profile.IDTag] != "" {
+	if d.As == output.AsStreamer || d.Profile.IDTag != "" && n.Tags[d.Profile.IDTag] != "" {
 		return // the platform's own id goes on
 	}
 	data := &happening.PersonRenamed{Was: n.From}
@@ -309,7 +310,7 @@ func (h *House) speaker(ctx context.Context, c *chat) {
 				}
 				return
 			}
-			if c.door.As == housefile.AsStreamer {
+			if c.door.As == output.AsStreamer {
 				h.mu.Lock()
 				h.echoes = append(h.echoes, echo{c.door.Platform, c.door.Account, d.Text, time.Now()})
 				h.mu.Unlock()

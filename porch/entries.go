@@ -5,11 +5,10 @@ import (
 	"fmt"
 	"slices"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/house"
-	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/plain"
 	"vividporch/spec"
 )
@@ -90,7 +89,7 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 		case house.Say:
 			e := spec.Entry{ID: d.Line + "@" + d.Platform, Kind: spec.EntryKindHouse, At: ev.Logged, Platform: d.Platform, Text: d.Text, Line: d.Line,
 				Courtesy: d.Courtesy, State: spec.EntryStateSending, Account: d.Person,
-				Streamer: d.As == housefile.AsStreamer, Try: d.Try}
+				Streamer: d.As == output.AsStreamer, Try: d.Try}
 			if d.Name != "" {
 				e.Names = []string{d.Name}
 			}
@@ -103,9 +102,6 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 	return out
 }
 
-// deeds say what a fitting did.
-var deeds = map[string]string{"lamp": "lit", "scene": "gone to", "sound": "played", "film": "shown", "speak": "spoken"}
-
 // acted is something that was done outside chat, or was refused.
 func acted(ev *event.Event, o *event.ActOutcome, state spec.EntryState) spec.Entry {
 	what := o.What()
@@ -113,7 +109,7 @@ func acted(ev *event.Event, o *event.ActOutcome, state spec.EntryState) spec.Ent
 		what += ", off"
 	}
 	link := ": "
-	if word := deeds[o.Effect]; word != "" {
+	if word := output.Of(output.Kind(o.Effect)).Done; word != "" {
 		what, link = word, " "
 	}
 	e := spec.Entry{ID: o.Line + "@" + o.To + "." + string(state), Kind: spec.EntryKindAct, At: ev.Logged, Line: o.Line, Platform: o.To, Text: what, State: state}
@@ -129,7 +125,7 @@ func acted(ev *event.Event, o *event.ActOutcome, state spec.EntryState) spec.Ent
 	if o.Reason != "" {
 		e.Text += " · " + plain.Text(o.Reason)
 	}
-	e.Undo = state == spec.EntryStateSaid && !o.Off && o.Effect == string(courtesy.Platform) && courtesy.Act(o.Act).Undoable()
+	e.Undo = state == spec.EntryStateSaid && !o.Off && o.Effect == string(output.KindPlatform) && output.Act(o.Act).Undoable()
 	return e
 }
 

@@ -15,6 +15,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/porch/porchtest"
 	"vividporch/standin"
 	"vividporch/store"
@@ -130,10 +131,10 @@ func leftIn(text string) bool { return strings.Contains(strings.ToLower(text), m
 func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 	b := porchtest.Launch(t, quick, func(s *housefile.Settings) {
 		say := func(id, when, text string) courtesy.Courtesy {
-			return courtesy.Courtesy{ID: id, On: true, When: when, OffLine: true, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{text}},
-				{ID: "later", Kind: courtesy.Say, DelaySeconds: 3000, Alternatives: []string{text}}, {ID: "card", Kind: courtesy.Card, Alternatives: []string{text}},
-				{ID: "post", Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{text}}, {ID: "lamp", Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2a541"},
-				{ID: "again", Kind: courtesy.Raise, Event: "told." + id, Fields: map[string]string{"who": "{name}"}}}}
+			return courtesy.Courtesy{ID: id, On: true, When: when, OffLine: true, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{text}},
+				{ID: "later", Do: &output.Say{}, DelaySeconds: 3000, Alternatives: []string{text}}, {ID: "card", Do: &output.Card{}, Alternatives: []string{text}},
+				{ID: "post", Do: &output.Relay{Place: "boathouse-news"}, Alternatives: []string{text}}, {ID: "lamp", Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2a541"}},
+				{ID: "again", Do: &output.Raise{Event: "told." + id, Fields: map[string]string{"who": "{name}"}}}}}
 		}
 		s.Courtesy = append(s.Courtesy, say("all-follows", "porch.person.followed", "{name} follows"), say("all-gifts", "porch.support.gifted", "{name} gave{hasTo, select, yes { to {to}} other {}}"))
 	})

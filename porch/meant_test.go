@@ -11,6 +11,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/output"
 	"vividporch/core/who"
 	"vividporch/store/storetest"
 )
@@ -21,13 +22,13 @@ func TestACommandFindsWhomItNamesInTheGuestBook(t *testing.T) {
 		for i := range s.Doors {
 			s.Doors[i].Lookup = ""
 		}
-		say := func(id, when string, slot happening.Slot, o courtesy.Output) courtesy.Courtesy {
+		say := func(id, when string, slot happening.Slot, o output.Output) courtesy.Courtesy {
 			o.ID = "o"
-			return courtesy.Courtesy{ID: id, On: true, When: when, Slot: slot, OffLine: true, Do: []courtesy.Output{o}}
+			return courtesy.Courtesy{ID: id, On: true, When: when, Slot: slot, OffLine: true, Do: []output.Output{o}}
 		}
-		so := say("so", happening.Command, happening.Answer, courtesy.Output{Kind: courtesy.DoShout})
+		so := say("so", happening.Command, happening.Answer, output.Output{Do: &output.ShoutOut{}})
 		so.Asks = []string{"!so"}
-		s.Courtesy = []courtesy.Courtesy{so, say("shouts", happening.Arrival, happening.ShoutOut, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Go and see {name}, who came {streams, plural, other {# times}}"}})}
+		s.Courtesy = []courtesy.Courtesy{so, say("shouts", happening.Arrival, happening.ShoutOut, output.Output{Do: &output.Say{}, Alternatives: []string{"Go and see {name}, who came {streams, plural, other {# times}}"}})}
 		c.Defaults = asJSON(t, s)
 	})
 	send := func(login, id, text string) []house.Decision {
@@ -93,7 +94,7 @@ func TestACommandKnowsWhatWasSetByHandSinceTheyArrived(t *testing.T) {
 	h := bare(t, storetest.Open(t), func(c *Config) {
 		s := housetest.Base()
 		s.Courtesy = []courtesy.Courtesy{{ID: "lamp", On: true, When: happening.Command, Slot: happening.Answer, Asks: []string{"!lamp"}, OffLine: true, Who: who.Who{Trusted: true},
-			Do: []courtesy.Output{{ID: "o", Kind: courtesy.Say, Alternatives: []string{"The lamp is lit, {name}."}}}}}
+			Do: []output.Output{{ID: "o", Do: &output.Say{}, Alternatives: []string{"The lamp is lit, {name}."}}}}}
 		c.Defaults = asJSON(t, s)
 	})
 	send := func(text string) []house.Decision {

@@ -442,30 +442,6 @@ func (h *House) insist(ctx context.Context, within time.Duration, f func(context
 	}
 }
 
-// letOut hands committed effects to the voices. The decision's own commit is the
-// mark that the line is about to be said.
-func (h *House) letOut(b *store.Batch) {
-	for i := range b.Entries {
-		for _, d := range b.Entries[i].Decisions {
-			switch d.Kind {
-			case house.Say:
-				h.speak(d)
-			case house.Act:
-				address, door := h.plan.Load().ActsAt(d.Platform)
-				h.stage.Do(address, door, d)
-			case house.Sound, house.Film, house.Speak, house.Lamp, house.Scene:
-				address := ""
-				if f := h.plan.Load().Settings.FittingNamed(d.Platform); f != nil {
-					address = f.URL
-				}
-				h.stage.Do(address, d.Platform, d)
-			case house.Ask:
-				h.asker.Ask(h.plan.Load().Lookup(d.Platform), d)
-			}
-		}
-	}
-}
-
 // ownEvent makes an event of the house itself.
 func (h *House) ownEvent(d event.Data) event.Event {
 	return event.Event{Door: "house", Source: "house", ID: ownPrefix + rand.Text(), Type: d.Type(), Data: d}

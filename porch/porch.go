@@ -23,6 +23,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/doors/irc"
 	"vividporch/outside"
@@ -89,6 +90,7 @@ type House struct {
 	relay      *relay.Relay
 	asker      *platform.Asker
 	stage      *stage.Stage
+	voices     map[output.Way]func(house.Decision)
 	way        outside.Dialer // out
 	hosts      allowed
 
@@ -183,6 +185,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	h.stage = stage.New(run, stage.Config{HTTP: h.way.Client(stage.DoneWithin), Channel: id, Outcome: func(d event.Data) { h.tell(d) }, Secret: func(ctx context.Context, name, address string) (string, error) {
 		return h.store.SecretTo(ctx, id, name, "secret", address)
 	}})
+	h.voices = h.voicesOf()
 	var wg sync.WaitGroup
 	if !cfg.Shut { // before the first line can leave: what waited over a restart is for these doors
 		h.tendDoors(run)

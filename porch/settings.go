@@ -12,6 +12,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/prose"
 	"vividporch/store"
 )
 
@@ -150,7 +151,7 @@ func leftOut(p *house.Plan) []*event.Noticed {
 		}
 		for _, c := range p.Whole.Courtesy {
 			if c.ID == f.Courtesy {
-				name = courtesy.Label(c)
+				name = prose.Label(c)
 			}
 		}
 		why := f.At + " " + f.What + "; " + f.Remedy

@@ -10,6 +10,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/who"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
@@ -111,8 +112,8 @@ func TestARaisedEventIsLoggedRightAfterItsCauseUnderTheSamePerson(t *testing.T) 
 	b := porchtest.Launch(t, func(s *housefile.Settings) {
 		s.Pace.GapSeconds = 0
 		s.Courtesy = append(s.Courtesy,
-			courtesy.Courtesy{ID: "ask", On: true, When: happening.Command, Asks: []string{"!bell"}, OffLine: true, Slot: happening.Answer, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "bell.rung", Fields: map[string]string{"by": "{name}"}}}},
-			courtesy.Courtesy{ID: "hear", On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "bell.rung"}}, OffLine: true, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"The bell rings{hasBy, select, yes { for {by}} other {}}, {name}"}}}})
+			courtesy.Courtesy{ID: "ask", On: true, When: happening.Command, Asks: []string{"!bell"}, OffLine: true, Slot: happening.Answer, Do: []output.Output{{ID: "r", Do: &output.Raise{Event: "bell.rung", Fields: map[string]string{"by": "{name}"}}}}},
+			courtesy.Courtesy{ID: "hear", On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "bell.rung"}}, OffLine: true, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"The bell rings{hasBy, select, yes { for {by}} other {}}, {name}"}}}})
 	})
 	q := b.Street.Platforms["quayside"]
 	q.Chat.Say(viewer("mossy_mare"), "evening") // settled: her next line is decided without asking the book

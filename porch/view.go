@@ -10,14 +10,14 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
-	"vividporch/core/courtesy"
 	"vividporch/core/dates"
 	"vividporch/core/happening"
 	"vividporch/core/house"
-	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
+	"vividporch/core/prose"
 	"vividporch/spec"
 	"vividporch/store"
 )
@@ -162,7 +162,7 @@ func coming(s *house.State, plan *house.Plan) []spec.Coming {
 		}
 		out = append(out, spec.Coming{Line: l.ID, Platforms: []string{l.Platform}, Courtesy: l.Courtesy, Label: label(l, plan), Name: l.Name, Text: l.Text,
 			Made: l.Made, Due: due, Expires: l.Expires, ByHand: l.Priority == pace.ByHand, Hushed: l.Held(s.Hush),
-			Asking: l.Ask != "", Joins: joins[l.Key()], Effect: l.Effect, Burst: l.Burst, Streamer: l.As == housefile.AsStreamer, Try: l.Try})
+			Asking: l.Ask != "", Joins: joins[l.Key()], Effect: l.Effect, Burst: l.Burst, Streamer: l.As == output.AsStreamer, Try: l.Try})
 		if l.Text == "" {
 			out[len(out)-1].Text = effectText(l.Effect, l.Body, plan)
 		}
@@ -175,10 +175,13 @@ func coming(s *house.State, plan *house.Plan) []spec.Coming {
 func cards(s *house.State, plan *house.Plan) []spec.CardView {
 	out := []spec.CardView{}
 	for _, c := range s.Cards {
-		v := spec.CardView{Line: c.Line, At: c.At, Courtesy: c.Courtesy, Heading: c.Told.Text, Second: c.Told.Second, Media: c.Told.Media, Seconds: c.Told.Seconds, Names: c.Told.Names, Try: c.Told.Try}
+		v := spec.CardView{Line: c.Line, At: c.At, Courtesy: c.Courtesy, Heading: c.Told.Text, Names: c.Told.Names, Try: c.Told.Try}
+		if card, ok := c.Told.Do.(*output.Card); ok {
+			v.Second, v.Media, v.Seconds = card.Second, card.Media, card.Seconds
+		}
 		for _, cy := range plan.Settings.Courtesy {
 			if cy.ID == c.Courtesy {
-				v.Label = courtesy.Label(cy)
+				v.Label = prose.Label(cy)
 			}
 		}
 		out = append(out, v)
@@ -193,7 +196,7 @@ func hands(plan *house.Plan) []spec.HandView {
 		if r.When != happening.Hand || !r.On {
 			continue
 		}
-		v := spec.HandView{ID: r.ID, Label: courtesy.Label(r.Courtesy)}
+		v := spec.HandView{ID: r.ID, Label: prose.Label(r.Courtesy)}
 		for _, o := range r.Outputs {
 			for _, w := range o.Alts {
 				v.Meant = v.Meant || w.Uses("meant")
@@ -208,7 +211,7 @@ func hands(plan *house.Plan) []spec.HandView {
 // Acts lists the platform actions, with what keeps each platform from them.
 func Acts(p *house.Plan) []spec.ActView {
 	out := []spec.ActView{}
-	for _, a := range courtesy.Acts() {
+	for _, a := range output.Acts() {
 		v := spec.ActView{Act: string(a), Undoable: a.Undoable(), OfPerson: a.OfPerson(), Cannot: map[string]string{}}
 		for _, platform := range p.Chat() {
 			if why := p.Cannot(platform, a); why != "" {
@@ -222,26 +225,11 @@ func Acts(p *house.Plan) []spec.ActView {
 
 // effectText says what an effect without words is.
 func effectText(effect string, body []byte, plan *house.Plan) string {
-	var t house.Told
+	var t output.Told
 	if json.Unmarshal(body, &t) != nil {
 		return effect
 	}
-	switch courtesy.OutputKind(effect) {
-	case courtesy.Sound:
-		return "plays " + t.Media
-	case courtesy.Film:
-		return "shows the film " + t.Media
-	case courtesy.Lamp:
-		return "lights " + t.Colour
-	case courtesy.Scene:
-		return "goes to " + t.Scene
-	case courtesy.Platform:
-		if t.Off {
-			return string(t.Act) + ": off"
-		}
-		return string(t.Act)
-	}
-	return effect
+	return t.Coming()
 }
 
 // label says in a few words what a line is.
@@ -251,7 +239,7 @@ func label(l *pace.Line, plan *house.Plan) string {
 	}
 	for _, c := range plan.Settings.Courtesy {
 		if c.ID == l.Courtesy {
-			return courtesy.Label(c)
+			return prose.Label(c)
 		}
 	}
 	return l.Courtesy

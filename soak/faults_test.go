@@ -29,6 +29,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/standin"
 	"vividporch/store"
 	"vividporch/store/storetest"
@@ -78,8 +79,8 @@ func launch(t *testing.T) *pair {
 	s.Doors = []housefile.Door{{Name: "quayside", Kind: "inbox", Platform: "quayside"},
 		{Name: "quayside-chat", Kind: "irc", Platform: "quayside", Address: p.chat.Address(), Room: "#tidepool_hours", Account: "porchlamp", Profile: housefile.Profile{IDTag: "id", NameTag: "name"}}}
 	s.Courtesy = []courtesy.Courtesy{
-		{ID: "greet", On: true, When: happening.Arrival, Slot: happening.Greeting, OffLine: true, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Welcome, {name}"}}}},
-		{ID: "lamp", On: true, When: happening.Command, Asks: []string{"!lamp"}, Slot: happening.Answer, OffLine: true, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Lit, {name}: {rest}"}}}},
+		{ID: "greet", On: true, When: happening.Arrival, Slot: happening.Greeting, OffLine: true, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Welcome, {name}"}}}},
+		{ID: "lamp", On: true, When: happening.Command, Asks: []string{"!lamp"}, Slot: happening.Answer, OffLine: true, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Lit, {name}: {rest}"}}}},
 	}
 	s.Courtesy[1].Do[0].Alternatives = []string{"Lit{hasRest, select, yes {: {rest}} other {}}"}
 	raw, _ := json.Marshal(s)

@@ -13,10 +13,10 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 	"vividporch/demo"
@@ -116,8 +116,8 @@ func demoSettings(ctx context.Context, st *store.Store, id int64) (*housefile.Se
 	}
 	for i := range s.Courtesy {
 		for k := range s.Courtesy[i].Do {
-			if o := &s.Courtesy[i].Do[k]; o.Kind == courtesy.Card && o.Media == "" {
-				o.Media = "lantern.svg"
+			if card, ok := s.Courtesy[i].Do[k].Do.(*output.Card); ok && card.Media == "" {
+				card.Media = "lantern.svg"
 			}
 		}
 	}

@@ -15,6 +15,7 @@ import (
 
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 )
 
 // schemaCommand writes the published JSON Schemas from the Go types.
@@ -72,9 +73,26 @@ func houseSchema() *jsonschema.Schema {
 	for _, name := range happening.Measures() {
 		of.Enum = append(of.Enum, name)
 	}
+	outputSchema(r, s.Definitions["Output"])
 	days, _ := s.Definitions["Who"].Properties.Get("days")
 	days.Items.Pattern = "^(" + strings.Join(anyCase(time.Monday, time.Tuesday, time.Wednesday, time.Thursday, time.Friday, time.Saturday, time.Sunday), "|") + ")$"
 	return s
+}
+
+// outputSchema adds what the kinds of outputs have of their own: an output is one flat object.
+func outputSchema(r *jsonschema.Reflector, flat *jsonschema.Schema) {
+	kind := &jsonschema.Schema{Type: "string"}
+	flat.Properties.Set("kind", kind)
+	flat.Required = append(flat.Required, "kind")
+	for _, spec := range output.Catalogue {
+		does := spec.New()
+		kind.Enum = append(kind.Enum, does.Kind())
+		own := *r
+		own.DoNotReference, own.ExpandedStruct = true, true
+		for p := own.Reflect(does).Properties.Oldest(); p != nil; p = p.Next() {
+			flat.Properties.Set(p.Key, p.Value)
+		}
+	}
 }
 
 // anyCase are patterns of weekdays in any case, which a pattern of JSON Schema says

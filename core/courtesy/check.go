@@ -123,7 +123,7 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 		if seen[o.ID] = true; o.ID == "" || len(o.ID) > mostID {
 			fault(at+".id", "is missing or too long", fmt.Sprintf("name the output in at most %d letters", mostID))
 		}
-		r.Outputs = append(r.Outputs, o.ready(c, w, func(in, what, remedy string) { fault(at+"."+in, what, remedy) },
+		r.Outputs = append(r.Outputs, ready(o, c, w, func(in, what, remedy string) { fault(at+"."+in, what, remedy) },
 			func(in string, srcs []string, offered []wording.FillIn) (out []*wording.Wording) {
 				out, faults = parseAll(c.ID, at+"."+in, srcs, offered, faults)
 				return out

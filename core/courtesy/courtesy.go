@@ -10,27 +10,28 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/who"
 )
 
 // Courtesy is one rule as it stands in the house file.
 type Courtesy struct {
-	ID      string         `json:"id" jsonschema:"minLength=1,maxLength=60"`
-	On      bool           `json:"on"`
-	When    string         `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
-	Asks    []string       `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
-	Who     who.Who        `json:"who,omitzero"`      // every condition given must hold
-	Only    bool           `json:"only,omitempty"`    // of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may
-	Measure *who.Measure   `json:"measure,omitempty"` // of the happening's number
-	Slot    happening.Slot `json:"slot,omitempty" jsonschema:"enum=greeting,enum=shout-out,enum=thanks,enum=answer,enum="`
-	Also    bool           `json:"also,omitempty"`                                             // runs beside whichever courtesy fills the slot
-	OffLine bool           `json:"offLine,omitempty"`                                          // also while no stream is on
-	Away    bool           `json:"away,omitempty"`                                             // put away: kept, and never met
-	Title   string         `json:"title,omitempty" jsonschema:"maxLength=40"`                  // what its button on the Porch says
-	Group   string         `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
-	Delay   float64        `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
-	Burst   *Burst         `json:"burst,omitempty"`                                            // many of one kind become one
-	Do      []Output       `json:"do"`                                                         // none: those it fits are passed over in silence
+	ID      string          `json:"id" jsonschema:"minLength=1,maxLength=60"`
+	On      bool            `json:"on"`
+	When    string          `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
+	Asks    []string        `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
+	Who     who.Who         `json:"who,omitzero"`      // every condition given must hold
+	Only    bool            `json:"only,omitempty"`    // of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may
+	Measure *who.Measure    `json:"measure,omitempty"` // of the happening's number
+	Slot    happening.Slot  `json:"slot,omitempty" jsonschema:"enum=greeting,enum=shout-out,enum=thanks,enum=answer,enum="`
+	Also    bool            `json:"also,omitempty"`                                             // runs beside whichever courtesy fills the slot
+	OffLine bool            `json:"offLine,omitempty"`                                          // also while no stream is on
+	Away    bool            `json:"away,omitempty"`                                             // put away: kept, and never met
+	Title   string          `json:"title,omitempty" jsonschema:"maxLength=40"`                  // what its button on the Porch says
+	Group   string          `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
+	Delay   float64         `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
+	Burst   *Burst          `json:"burst,omitempty"`                                            // many of one kind become one
+	Do      []output.Output `json:"do"`                                                         // none: those it fits are passed over in silence
 }
 
 // Burst makes one line and one card of what comes in quick succession: each waits

@@ -7,14 +7,16 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/people"
+	"vividporch/core/prose"
 	"vividporch/core/who"
 )
 
 func n(v float64) *float64 { return &v }
 
-func words() []courtesy.Output {
-	return []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"hello {name}"}}}
+func words() []output.Output {
+	return []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"hello {name}"}}}
 }
 
 func greet(id string, w who.Who) courtesy.Courtesy {
@@ -107,7 +109,7 @@ func TestTheOrderDecidesOnlyATie(t *testing.T) {
 func TestFaultsAreNamedWithTheirPlace(t *testing.T) {
 	bad := greet("bad", who.Who{Role: "king"})
 	bad.Do[0].Alternatives = []string{"fine {name}", "oh {nam}"}
-	bad.Do = append(bad.Do, courtesy.Output{ID: "post", Kind: courtesy.Relay, Place: "nowhere", Alternatives: []string{"x"}})
+	bad.Do = append(bad.Do, output.Output{ID: "post", Do: &output.Relay{Place: "nowhere"}, Alternatives: []string{"x"}})
 	_, faults := courtesy.Load([]courtesy.Courtesy{bad, bad, {ID: "when", When: "never", Slot: "hat"}}, courtesy.World{})
 	got := map[string]bool{}
 	for _, f := range faults {
@@ -129,7 +131,7 @@ func TestASentenceSaysWhatACourtesyDoes(t *testing.T) {
 		"Pass over a raid of up to 4 in silence": silent,
 	} {
 		var b strings.Builder
-		for _, p := range courtesy.Sentence(c, courtesy.Names{}) {
+		for _, p := range prose.Sentence(c, who.Names{}) {
 			b.WriteString(p.Text)
 		}
 		if b.String() != want {

@@ -7,6 +7,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -55,20 +56,20 @@ func TestOfferedAreTheWhensTheEventsAndTheChannelsOwnFillInsEachOnce(t *testing.
 }
 
 func TestEveryOutputSaysInAFewWordsWhatItDoes(t *testing.T) {
-	called := courtesy.Names{Place: func(s string) string { return "the " + s }, Fitting: func(s string) string { return "the " + s }}
-	for want, o := range map[string]courtesy.Output{
-		"say in chat":                 {Kind: courtesy.Say},
-		"say in chat as the streamer": {Kind: courtesy.Say, As: "streamer"},
-		"shout them out":              {Kind: courtesy.DoShout},
-		"show a card":                 {Kind: courtesy.Card},
-		"play bell.ogg":               {Kind: courtesy.Sound, Media: "bell.ogg"},
-		"show the film tide.webm":     {Kind: courtesy.Film, Media: "tide.webm"},
-		"speak":                       {Kind: courtesy.Speak},
-		"light the lamp":              {Kind: courtesy.Lamp, Fitting: "lamp"},
-		"go to Bench":                 {Kind: courtesy.Scene, Scene: "Bench"},
-		"post to the news":            {Kind: courtesy.Relay, Place: "news"},
-		"advert break":                {Kind: courtesy.Platform, Act: courtesy.AdvertBreak},
-		"raise tide.turned":           {Kind: courtesy.Raise, Event: "tide.turned"},
+	called := who.Names{Place: func(s string) string { return "the " + s }, Fitting: func(s string) string { return "the " + s }}
+	for want, o := range map[string]output.Output{
+		"say in chat":                 {Do: &output.Say{}},
+		"say in chat as the streamer": {Do: &output.Say{As: "streamer"}},
+		"shout them out":              {Do: &output.ShoutOut{}},
+		"show a card":                 {Do: &output.Card{}},
+		"play bell.ogg":               {Do: &output.Sound{Media: "bell.ogg"}},
+		"show the film tide.webm":     {Do: &output.Film{Media: "tide.webm"}},
+		"speak":                       {Do: &output.Speak{}},
+		"light the lamp":              {Do: &output.Lamp{Fitting: "lamp"}},
+		"go to Bench":                 {Do: &output.Scene{Scene: "Bench"}},
+		"post to the news":            {Do: &output.Relay{Place: "news"}},
+		"advert break":                {Do: &output.Platform{Act: output.AdvertBreak}},
+		"raise tide.turned":           {Do: &output.Raise{Event: "tide.turned"}},
 	} {
 		if got := o.Does(called); got != want {
 			t.Errorf("%q, want %q", got, want)
@@ -78,7 +79,7 @@ func TestEveryOutputSaysInAFewWordsWhatItDoes(t *testing.T) {
 
 func TestWhatCanBeTakenBackAndWhatIsAboutSomebody(t *testing.T) {
 	gone, person := 0, 0
-	for _, a := range courtesy.Acts() {
+	for _, a := range output.Acts() {
 		if !a.Undoable() {
 			gone++
 		}
@@ -87,14 +88,14 @@ func TestWhatCanBeTakenBackAndWhatIsAboutSomebody(t *testing.T) {
 		}
 	}
 	if gone != 4 || person != 3 {
-		t.Errorf("%d of %d acts cannot be taken back, %d are about somebody", gone, len(courtesy.Acts()), person)
+		t.Errorf("%d of %d acts cannot be taken back, %d are about somebody", gone, len(output.Acts()), person)
 	}
 }
 
 func TestABurstNeedsWordsForSeveralAndBounds(t *testing.T) {
 	for want, b := range map[string]courtesy.Burst{"joined: are missing": {Seconds: 5, At: 3}, "burst: is out of range": {Seconds: 0.5, At: 3}, "2 to 100": {Seconds: 5, At: 1}} {
 		c := courtesy.Courtesy{ID: "f", On: true, When: "porch.person.followed", Slot: happening.Thanks, Burst: &b,
-			Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"hm"}}, {ID: "raise", Kind: courtesy.Raise, Event: "x"}}}
+			Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"hm"}}, {ID: "raise", Do: &output.Raise{Event: "x"}}}}
 		_, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{})
 		found := false
 		for _, f := range faults {
@@ -107,8 +108,8 @@ func TestABurstNeedsWordsForSeveralAndBounds(t *testing.T) {
 }
 
 func TestTwoOutputsOfOneNameAreRefused(t *testing.T) {
-	o := courtesy.Output{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"hm"}}
-	_, faults := courtesy.Load([]courtesy.Courtesy{{ID: "f", On: true, When: happening.Arrival, Do: []courtesy.Output{o, o}}}, courtesy.World{})
+	o := output.Output{ID: "chat", Do: &output.Say{}, Alternatives: []string{"hm"}}
+	_, faults := courtesy.Load([]courtesy.Courtesy{{ID: "f", On: true, When: happening.Arrival, Do: []output.Output{o, o}}}, courtesy.World{})
 	if len(faults) != 1 || faults[0].At != "do.1.id" {
 		t.Errorf("%v", faults)
 	}

@@ -7,6 +7,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -14,7 +15,7 @@ import (
 var wednesday = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
 
 func thanks(id string, m *who.Measure, who who.Who) courtesy.Courtesy {
-	return courtesy.Courtesy{ID: id, On: true, When: "porch.raid.came", Slot: happening.Thanks, Measure: m, Who: who, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Thanks"}}}}
+	return courtesy.Courtesy{ID: id, On: true, When: "porch.raid.came", Slot: happening.Thanks, Measure: m, Who: who, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Thanks"}}}}
 }
 
 func TestTheReviewFindsWhatCanNeverHappen(t *testing.T) {

@@ -10,7 +10,9 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/people"
+	"vividporch/core/prose"
 	"vividporch/core/who"
 )
 
@@ -319,7 +321,7 @@ func TestConditionsReadAsASentence(t *testing.T) {
 		"Greet anyone who is trusted with 30 streams or more from 18:00 to 20:00": {Trusted: true, Attended: 30, Hours: &who.Hours{From: "18:00", To: "20:00"}},
 	} {
 		var b strings.Builder
-		for _, p := range courtesy.Sentence(greet("x", w), courtesy.Names{}) {
+		for _, p := range prose.Sentence(greet("x", w), who.Names{}) {
 			b.WriteString(p.Text)
 		}
 		if b.String() != want {
@@ -349,7 +351,7 @@ func TestWordingsBeyondAllMeasureAreRefusedAtTheirPlace(t *testing.T) {
 
 func TestCommandsTieOnlyOverAWordTheyShare(t *testing.T) {
 	command := func(id string, asks ...string) courtesy.Courtesy {
-		return courtesy.Courtesy{ID: id, On: true, When: happening.Command, Slot: happening.Answer, Asks: asks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{id}}}}
+		return courtesy.Courtesy{ID: id, On: true, When: happening.Command, Slot: happening.Answer, Asks: asks, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{id}}}}
 	}
 	ties := load(t, command("tides", "!tides"), command("moon", "!moon"), command("sea", "!sea", "!Tides")).Ties(10)
 	if len(ties) != 1 || ties[0].First != "tides" || ties[0].Second != "sea" || !strings.Contains(ties[0].Why, "both are asked by !tides") {
@@ -363,7 +365,7 @@ func TestARoleIsWhatItSaysOrThoseAboveByChoice(t *testing.T) {
 	}
 	command := func(id string, w who.Who, only bool) courtesy.Courtesy {
 		return courtesy.Courtesy{ID: id, On: true, When: happening.Command, Slot: happening.Answer, Asks: []string{"!lamp"}, Who: w, Only: only,
-			Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{id}}}}
+			Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{id}}}}
 	}
 	may := func(roles ...event.Role) map[event.Role]bool {
 		m := map[event.Role]bool{}

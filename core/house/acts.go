@@ -5,32 +5,32 @@ import (
 	"slices"
 	"strings"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/output"
 )
 
 // deskActed has a platform do something at once.
 func (d *decider) deskActed(data *event.DeskActed) {
-	act := courtesy.Act(data.Act)
+	act := output.Act(data.Act)
 	why := d.p.Cannot(data.Platform, act)
 	switch {
-	case !slices.Contains(courtesy.Acts(), act):
+	case !slices.Contains(output.Acts(), act):
 		why = "is no platform action"
 	case why != "":
-	case (act == courtesy.SetTitle || act == courtesy.SetCategory) && strings.TrimSpace(data.Text) == "":
+	case (act == output.SetTitle || act == output.SetCategory) && strings.TrimSpace(data.Text) == "":
 		why = "write the new " + data.Act
 	case act.OfPerson() && data.Login == "":
 		why = "choose whom it is about"
-	case act == courtesy.AdvertBreak && !courtesy.AdvertLength(data.Seconds):
+	case act == output.AdvertBreak && !output.AdvertLength(data.Seconds):
 		why = "an advert break lasts 30 to 180 seconds"
-	case act == courtesy.DeleteLine && data.Message == "":
+	case act == output.DeleteLine && data.Message == "":
 		why = "the platform gave this line no id"
 	}
 	if why != "" {
 		d.decide(Decision{Kind: Refuse, Output: "desk", Platform: data.Platform, Because: []string{why}})
 		return
 	}
-	d.act(d.called(data.Platform, data.Login), Told{Effect: courtesy.Platform, Act: act, Text: data.Text, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
+	d.act(d.called(data.Platform, data.Login), data.Text, output.Deed{Act: act, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
 }
 
 // called finds who of those here has a login on a platform: their account key, or "".
@@ -46,8 +46,9 @@ func (d *decider) called(platform, login string) string {
 	return ""
 }
 
-func (d *decider) act(person string, t Told, platform, why string) {
-	d.decide(Decision{Kind: Act, Courtesy: "desk", Output: string(t.Act), Person: person, Line: d.lineID("desk", string(t.Act)), Platform: platform, Text: t.Text, Body: t.json(),
+func (d *decider) act(person, text string, t output.Deed, platform, why string) {
+	told := output.Told{Effect: output.KindPlatform, Text: text, Do: &t}
+	d.decide(Decision{Kind: Act, Courtesy: "desk", Output: string(t.Act), Person: person, Line: d.lineID("desk", string(t.Act)), Platform: platform, Text: text, Body: told.JSON(),
 		Event: d.ev.Seq, EventID: d.ev.ID, ByHand: true, Because: []string{why}})
 }
 
@@ -59,16 +60,16 @@ func (d *decider) deskUndone(line string) {
 			continue
 		}
 		found = true
-		t := Told{Effect: courtesy.Platform, Act: courtesy.Act(a.Act), Login: a.Login, Off: true}
+		t, text := output.Deed{Act: output.Act(a.Act), Login: a.Login, Off: true}, ""
 		switch t.Act {
-		case courtesy.SetTitle, courtesy.SetCategory:
-			t.Text, t.Off = a.Was, false
-		case courtesy.GiveVIP:
-			t.Act, t.Off = courtesy.TakeVIP, false
-		case courtesy.TakeVIP:
-			t.Act, t.Off = courtesy.GiveVIP, false
+		case output.SetTitle, output.SetCategory:
+			text, t.Off = a.Was, false
+		case output.GiveVIP:
+			t.Act, t.Off = output.TakeVIP, false
+		case output.TakeVIP:
+			t.Act, t.Off = output.GiveVIP, false
 		}
-		d.act(d.called(a.To, a.Login), t, a.To, "taken back at the desk")
+		d.act(d.called(a.To, a.Login), text, t, a.To, "taken back at the desk")
 	}
 	if !found {
 		d.decide(Decision{Kind: Refuse, Line: line, Output: "desk", Because: []string{"cannot be undone, or was already"}})

@@ -9,6 +9,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -23,7 +24,7 @@ func adds(list ...courtesy.Courtesy) func(*housefile.Settings) {
 
 func says(id, when string, slot happening.Slot, who who.Who, m *who.Measure, words string) courtesy.Courtesy {
 	return courtesy.Courtesy{ID: id, On: true, When: when, Slot: slot, Who: who, Measure: m,
-		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{words}}}}
+		Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{words}}}}
 }
 
 func num(f float64) *float64 { return &f }

@@ -13,7 +13,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/happening"
-	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -38,7 +38,7 @@ func (d *decider) fill(c who.Cause, r *courtesy.Ready, ladder []courtesy.Rung, a
 func (d *decider) records(c who.Cause, r *courtesy.Ready, args wording.Args) {
 	for i := range r.Outputs {
 		o := &r.Outputs[i]
-		if ok, _ := o.Fits(c); ok && (o.Kind == courtesy.Relay || o.Kind == courtesy.Raise) {
+		if ok, _ := o.Fits(c); ok && o.Way().Recorded() {
 			d.do(c, r, o, nil, args, nil)
 		}
 	}
@@ -51,7 +51,7 @@ func (d *decider) do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, la
 	if o.Concerns() {
 		if about, other := d.meantBy(c); other {
 			c, args = about, d.aboutMeant(args)
-			if o.Kind == courtesy.Platform { // where they are, whoever asked
+			if o.Way() == output.ToPlatform { // where they are, whoever asked
 				platforms = onlyOn(platforms, c.Person.Platform, len(o.On) > 0)
 			}
 		}
@@ -60,31 +60,41 @@ func (d *decider) do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, la
 		d.not(c, r, o, "", "nothing is known to stand for {"+lack+"}, which all its words need")
 		return
 	}
-	switch {
-	case o.Kind == courtesy.Relay:
-		d.post(c, r, o, args)
-	case o.Kind == courtesy.Raise:
-		d.raise(c, r, o, args)
-	case d.isLate:
+	way := o.Way()
+	if d.isLate && !way.Recorded() {
 		d.not(c, r, o, "", "came "+d.late.Round(time.Second).String()+" late; only what is under two minutes old is spoken of by itself")
-	case o.Kind == courtesy.Say:
+		return
+	}
+	switch way {
+	case output.ToPlace:
+		d.post(c, r, o, args)
+	case output.BackIn:
+		d.raise(c, r, o, args)
+	case output.ToChat:
 		d.sayOn(c, r, o, ladder, args, platforms)
-	case o.Kind == courtesy.DoShout:
+	case output.Within:
 		d.shoutOut(c, r, o, args, platforms)
-	case o.Kind == courtesy.Platform && len(platforms) == 0:
-		d.not(c, r, o, "", "they are known on "+plain.Titled(c.Person.Platform)+" only")
-	case o.Kind == courtesy.Platform:
-		for _, p := range platforms {
-			if why := d.p.Cannot(p, o.Act); why != "" {
-				d.not(c, r, o, p, why)
-			} else {
-				d.stage(c, r, o, ladder, args, p)
-			}
-		}
-	case o.Kind == courtesy.Card:
+	case output.ToPlatform:
+		d.haveDone(c, r, o, ladder, args, platforms)
+	case output.ToOverlay:
 		d.stage(c, r, o, ladder, args, Overlay)
-	default:
-		d.stage(c, r, o, ladder, args, o.Fitting)
+	case output.ToFitting:
+		d.stage(c, r, o, ladder, args, o.Fitting())
+	}
+}
+
+// haveDone has platforms do something, as far as they can.
+func (d *decider) haveDone(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+	if len(platforms) == 0 {
+		d.not(c, r, o, "", "they are known on "+plain.Titled(c.Person.Platform)+" only")
+	}
+	act, _ := o.Do.(*output.Platform)
+	for _, p := range platforms {
+		if why := d.p.Cannot(p, act.Act); why != "" {
+			d.not(c, r, o, p, why)
+		} else {
+			d.stage(c, r, o, ladder, args, p)
+		}
 	}
 }
 
@@ -123,7 +133,7 @@ func (d *decider) sayOn(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput,
 		case !slices.Contains(d.p.chat, platform):
 			d.not(c, r, o, platform, "the house has no chat door on "+plain.Titled(platform))
 			continue
-		case o.As == housefile.AsStreamer && d.p.StreamerDoor(platform) == nil:
+		case o.Voice() == output.AsStreamer && d.p.StreamerDoor(platform) == nil:
 			d.not(c, r, o, platform, "no door of the streamer's own account is on "+plain.Titled(platform))
 			continue
 		}
@@ -160,7 +170,7 @@ func (d *decider) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput,
 	if w != nil {
 		text = w.Render(args)
 	}
-	if o.Worded() && strings.TrimSpace(text) == "" && (o.Kind != courtesy.Card || o.Media == "") {
+	if o.Worded() && strings.TrimSpace(text) == "" && o.Media() == "" {
 		d.not(c, r, o, "", saysNothing)
 		return
 	}
@@ -168,31 +178,22 @@ func (d *decider) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput,
 	if text != "" {
 		l.Text = tried(d.try, text)
 	}
-	l.Effect = string(o.Kind)
-	told := Told{Effect: o.Kind, Media: o.Media, Voice: o.Voice, Seconds: o.Seconds, Colour: o.Colour, Scene: o.Scene, Act: o.Act, Person: l.Person, Try: d.try}
-	if o.Kind == courtesy.Sound || o.Kind == courtesy.Film || o.Kind == courtesy.Speak {
-		if told.Loud = o.Loud; told.Loud == 0 {
-			told.Loud = usualLoud
-		}
+	l.Effect = string(o.Kind())
+	telling := output.Telling{Login: c.Person.Login, Words: map[string]string{}}
+	for at, w := range o.Own {
+		telling.Words[at] = w.Render(args)
 	}
-	if o.Second != nil {
-		told.Second = o.Second.Render(args)
+	if said, ok := d.ev.Data.(*happening.ChatSaid); ok {
+		telling.Message = said.MessageID
 	}
-	if o.Act.OfPerson() {
-		told.Login = c.Person.Login
-	}
-	if said, ok := d.ev.Data.(*happening.ChatSaid); ok && o.Act == courtesy.DeleteLine {
-		told.Message = said.MessageID
-	}
-	l.Body = told.json()
+	told := o.Tell(telling)
+	told.Person, told.Try = l.Person, d.try
+	l.Body = told.JSON()
 	d.plan(l, r, o, ladder)
 	if l.Ask != "" {
 		d.ask(c.Person, "for the link and the last category")
 	}
 }
-
-// usualLoud is how loud what is played is, of 100, unless an output says otherwise.
-const usualLoud = 60
 
 // shoutedBefore is why somebody is not shouted out of the house's own accord.
 const shoutedBefore = "was shouted out in this stream already"
@@ -238,9 +239,9 @@ func (d *decider) shoutOut(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutp
 // post sends to a place, at once unless it has a delay, and whatever the hour:
 // records do not wait for hush.
 func (d *decider) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
-	place := d.p.PlaceNamed(o.Place)
+	place := d.p.PlaceNamed(o.Place())
 	if place.URL == "" {
-		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{"the place has no address yet"}})
+		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{"the place has no address yet"}})
 		return
 	}
 	safe := wording.Args{}
@@ -251,24 +252,24 @@ func (d *decider) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, 
 	w, mark := d.choose(r, o, safe)
 	text := w.Render(safe)
 	if strings.TrimSpace(text) == "" {
-		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{saysNothing}})
+		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{saysNothing}})
 		return
 	}
 	text = tried(d.try, text)
 	safe["text"] = wording.Value{Text: text}
 	body, err := place.Render(safe)
 	if err != nil {
-		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place, Because: []string{err.Error()}})
+		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{err.Error()}})
 		return
 	}
 	if d.delay(r, o) > 0 {
-		l := d.line(c, r, o, args, o.Place, w, mark)
+		l := d.line(c, r, o, args, place.Name, w, mark)
 		l.Text, l.Effect, l.Body, l.Record, l.Expires, l.Burst = text, string(Relay), body, true, time.Time{}, ""
 		l.Hushed, l.Ask, l.AskEnds, l.Args = false, "", time.Time{}, nil // a record waits for its delay alone
 		d.plan(l, r, o, nil)
 		return
 	}
-	d.decide(Decision{Kind: Relay, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Place: o.Place, Text: text, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,
+	d.decide(Decision{Kind: Relay, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Place: place.Name, Text: text, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,
 		Person: personKey(c.Person), Alt: mark, Of: wording.Of(o.Alts, o.Weights), Try: d.try, Because: []string{d.because()}})
 }
 
@@ -278,11 +279,13 @@ func (d *decider) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput,
 		d.not(c, r, o, "", fmt.Sprintf("events have raised each other %d deep; this goes no further", mostRaised))
 		return
 	}
-	made := happening.Other{Name: o.Event, Fields: map[string]any{}}
+	raises, _ := o.Do.(*output.Raise)
+	made := happening.Other{Name: raises.Event, Fields: map[string]any{}}
 	if c.Person.ID != "" {
 		made.Person = &c.Person
 	}
-	for k, w := range o.Fields {
+	for at, w := range o.Own {
+		k := strings.TrimPrefix(at, "fields.")
 		made.Fields[k] = w.Render(args)
 		if v := args[w.Alone()]; v.IsNum { // stays a number for whoever hears it
 			made.Fields[k] = v.Num
@@ -291,7 +294,7 @@ func (d *decider) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput,
 		}
 	}
 	body, _ := json.Marshal(made)
-	d.decide(Decision{Kind: Raise, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Text: o.Event, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,
+	d.decide(Decision{Kind: Raise, Courtesy: r.ID, Output: o.ID, Line: d.lineID(r.ID, o.ID), Text: raises.Event, Body: body, Event: d.ev.Seq, EventID: d.ev.ID,
 		Person: personKey(c.Person), Try: d.try, Because: []string{d.because()}})
 }
 
@@ -319,49 +322,18 @@ func Raised(ev *event.Event, ds []Decision) []event.Event {
 // Overlay is where cards go.
 const Overlay = "overlay"
 
-// Told is what a fitting, a platform or the overlay is told. Which fields are
-// filled is a question of the effect.
-type Told struct {
-	Effect  courtesy.OutputKind `json:"effect"`
-	Text    string              `json:"text,omitempty"`   // a card's heading, what is spoken, the new title
-	Second  string              `json:"second,omitempty"` // a card's second line
-	Media   string              `json:"media,omitempty"`  // name on the shelf
-	Loud    int                 `json:"loud,omitempty"`   // 1 to 100
-	Voice   string              `json:"voice,omitempty"`
-	Seconds float64             `json:"seconds,omitempty"`
-	Colour  string              `json:"colour,omitempty"` // "#rrggbb"
-	Scene   string              `json:"scene,omitempty"`
-	Act     courtesy.Act        `json:"act,omitempty"`
-	Off     bool                `json:"off,omitempty"`     // of an action that is taken back
-	Person  string              `json:"person,omitempty"`  // account key
-	Login   string              `json:"login,omitempty"`   // of whom the action is about
-	Message string              `json:"message,omitempty"` // id of the line to delete
-	Names   []string            `json:"names,omitempty"`   // of a card for several
-	Try     bool                `json:"try,omitempty"`     // a member tries it
-}
-
-// Gist is what is told in a few words: the text, or else what it is about.
-func (t Told) Gist() string {
-	return cmp.Or(t.Text, string(t.Act), t.Scene, t.Media, t.Colour)
-}
-
-func (t Told) json() json.RawMessage {
-	raw, _ := json.Marshal(t)
-	return raw
-}
-
 // told is what leaves with a line that is no line of chat: its body, with the text
 // as it stands by now.
 func told(l *pace.Line, names []string) json.RawMessage {
 	if l.Effect == string(Relay) {
 		return l.Body
 	}
-	var t Told
+	var t output.Told
 	if json.Unmarshal(l.Body, &t) != nil {
 		return l.Body
 	}
 	t.Text, t.Names = l.Text, names
-	return t.json()
+	return t.JSON()
 }
 
 // amounts writes sums of several currencies: "22.50 EUR and 5 USD".

@@ -14,6 +14,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -21,8 +22,8 @@ import (
 // stage gives the boathouse a player, a lamp and scenes, and Quayside a door that acts.
 func stage(s *housefile.Settings) {
 	s.Pace.JoinAt, s.Pace.GapSeconds = 0, 0
-	s.Fittings = []housefile.Fitting{{Name: "bell", Kind: courtesy.Player, URL: "http://stage.example/bell"}, {Name: "bench-lamp", Kind: courtesy.Lights, URL: "http://stage.example/lamp"},
-		{Name: "desk", Kind: courtesy.Scenes, URL: "http://stage.example/desk", Scenes: []string{"Microscope", "Bench"}}}
+	s.Fittings = []housefile.Fitting{{Name: "bell", Kind: output.Player, URL: "http://stage.example/bell"}, {Name: "bench-lamp", Kind: output.Lights, URL: "http://stage.example/lamp"},
+		{Name: "desk", Kind: output.Scenes, URL: "http://stage.example/desk", Scenes: []string{"Microscope", "Bench"}}}
 	s.Doors = slices.DeleteFunc(s.Doors, func(d housefile.Door) bool { return d.As != "" })
 	for i := range s.Doors {
 		s.Doors[i].Acts, s.Doors[i].Cannot = "", nil
@@ -34,7 +35,7 @@ func stage(s *housefile.Settings) {
 }
 
 // does makes a courtesy of any outputs.
-func does(id, when string, slot happening.Slot, outputs ...courtesy.Output) func(*housefile.Settings) {
+func does(id, when string, slot happening.Slot, outputs ...output.Output) func(*housefile.Settings) {
 	return func(s *housefile.Settings) {
 		for i := range outputs {
 			if outputs[i].ID == "" {
@@ -51,7 +52,7 @@ func follows(login string) *happening.PersonFollowed {
 	return f
 }
 
-func read(t *testing.T, d house.Decision) (out house.Told) {
+func read(t *testing.T, d house.Decision) (out output.Told) {
 	t.Helper()
 	if err := json.Unmarshal(d.Body, &out); err != nil {
 		t.Fatal(err)
@@ -59,32 +60,42 @@ func read(t *testing.T, d house.Decision) (out house.Told) {
 	return out
 }
 
+// tells is what the kind of an effect tells of itself.
+func tells[T any](t *testing.T, d house.Decision) T {
+	t.Helper()
+	out, ok := read(t, d).Do.(T)
+	if !ok {
+		t.Fatalf("%s tells %T", d.Kind, read(t, d).Do)
+	}
+	return out
+}
+
 func TestOneCourtesyDoesSeveralThingsEachWithItsOwnDelay(t *testing.T) {
 	e := begin(t, stage, does("follow", "porch.person.followed", happening.Thanks,
-		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Welcome aboard, {name}"}, DelaySeconds: 4},
-		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name} follows"}, Second: "since tonight", Media: "limpet.png", Seconds: 8},
-		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell"},
-		courtesy.Output{Kind: courtesy.Speak, Alternatives: []string{"Hello {name}"}, Fitting: "bell", Voice: "warm", Loud: 20, DelaySeconds: 2},
-		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", Seconds: 6},
-		courtesy.Output{Kind: courtesy.Scene, Fitting: "desk", Scene: "Bench", DelaySeconds: 3}))
+		output.Output{Do: &output.Say{}, Alternatives: []string{"Welcome aboard, {name}"}, DelaySeconds: 4},
+		output.Output{Do: &output.Card{Second: "since tonight", Media: "limpet.png", Seconds: 8}, Alternatives: []string{"{name} follows"}},
+		output.Output{Do: &output.Sound{Media: "bell.ogg", Fitting: "bell"}},
+		output.Output{Do: &output.Speak{Fitting: "bell", Voice: "warm", Loud: 20}, Alternatives: []string{"Hello {name}"}, DelaySeconds: 2},
+		output.Output{Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2b53c", Seconds: 6}},
+		output.Output{Do: &output.Scene{Fitting: "desk", Scene: "Bench"}, DelaySeconds: 3}))
 	e.happens(on("quayside"))
 	e.happens(follows("pebble_june"))
-	if card := e.of(house.Card); len(card) != 1 || card[0].Platform != house.Overlay || read(t, card[0]).Text != "pebble_june follows" || read(t, card[0]).Second != "since tonight" {
+	if card := e.of("card"); len(card) != 1 || card[0].Platform != house.Overlay || read(t, card[0]).Text != "pebble_june follows" || tells[*output.Card](t, card[0]).Second != "since tonight" {
 		t.Errorf("%+v", card)
 	}
-	if sound := e.of(house.Sound); len(sound) != 1 || sound[0].Platform != "bell" || read(t, sound[0]).Loud != 60 {
+	if sound := e.of("sound"); len(sound) != 1 || sound[0].Platform != "bell" || tells[*output.Sound](t, sound[0]).Loud != 60 {
 		t.Errorf("%+v", sound)
 	}
-	if n := len(e.of(house.Lamp)); n != 1 || len(e.of(house.Speak)) != 0 || len(e.of(house.Scene)) != 0 {
+	if n := len(e.of("lamp")); n != 1 || len(e.of("speak")) != 0 || len(e.of("scene")) != 0 {
 		t.Errorf("%d lamps; what has a delay went at once", n)
 	}
 	e.after(2 * time.Second)
-	if spoken := e.of(house.Speak); len(spoken) != 1 || read(t, spoken[0]).Text != "Hello pebble_june" || read(t, spoken[0]).Voice != "warm" || read(t, spoken[0]).Loud != 20 {
+	if spoken := e.of("speak"); len(spoken) != 1 || read(t, spoken[0]).Text != "Hello pebble_june" || tells[*output.Speak](t, spoken[0]).Voice != "warm" || tells[*output.Speak](t, spoken[0]).Loud != 20 {
 		t.Errorf("%+v", spoken)
 	}
 	e.after(2 * time.Second)
 	e.wantSaid(1, "follow")
-	if n := len(e.of(house.Scene)); n != 1 {
+	if n := len(e.of("scene")); n != 1 {
 		t.Errorf("%d scenes", n)
 	}
 	if len(e.s.Cards) != 1 || len(e.s.Queue.Lines) != 0 {
@@ -94,10 +105,10 @@ func TestOneCourtesyDoesSeveralThingsEachWithItsOwnDelay(t *testing.T) {
 
 func TestHushHoldsWhatViewersWouldSeeAndRecordsGoOn(t *testing.T) {
 	e := begin(t, stage, does("follow", "porch.person.followed", happening.Free,
-		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", WaitSeconds: 600},
-		courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SlowChat, Seconds: 30, WaitSeconds: 600},
-		courtesy.Output{Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} follows"}},
-		courtesy.Output{Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} follows, a little later"}, DelaySeconds: 5}))
+		output.Output{Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2b53c"}, WaitSeconds: 600},
+		output.Output{Do: &output.Platform{Act: output.SlowChat, Seconds: 30}, WaitSeconds: 600},
+		output.Output{Do: &output.Relay{Place: "boathouse-news"}, Alternatives: []string{"{name} follows"}},
+		output.Output{Do: &output.Relay{Place: "boathouse-news"}, Alternatives: []string{"{name} follows, a little later"}, DelaySeconds: 5}))
 	e.happens(on("quayside"))
 	e.after(time.Minute).happens(&event.Hushed{On: true})
 	e.happens(follows("pebble_june"))
@@ -108,21 +119,21 @@ func TestHushHoldsWhatViewersWouldSeeAndRecordsGoOn(t *testing.T) {
 			posts++
 		}
 	}
-	if len(e.of(house.Lamp)) != 0 || len(e.of(house.Act)) != 0 || posts != 2 {
-		t.Errorf("%d lamps, %d acts, %d posts", len(e.of(house.Lamp)), len(e.of(house.Act)), posts)
+	if len(e.of("lamp")) != 0 || len(e.of(house.Act)) != 0 || posts != 2 {
+		t.Errorf("%d lamps, %d acts, %d posts", len(e.of("lamp")), len(e.of(house.Act)), posts)
 	}
 	e.happens(&event.Hushed{On: false})
 	e.after(time.Second)
-	if len(e.of(house.Lamp)) != 1 || len(e.of(house.Act)) != 1 {
+	if len(e.of("lamp")) != 1 || len(e.of(house.Act)) != 1 {
 		t.Error("what was held did not come out when hush was lifted")
 	}
 }
 
 func TestFortyFollowsAtOnceAreOneLineOneCardAndOneSound(t *testing.T) {
 	e := begin(t, stage, does("follow", "porch.person.followed", happening.Thanks,
-		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Welcome, {name}"}, Joined: []string{"Welcome {names}{more, plural, =0 {} other { and # more}}, {count} of you"}},
-		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}, Joined: []string{"{count} new follows"}},
-		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell"}), func(s *housefile.Settings) {
+		output.Output{Do: &output.Say{}, Alternatives: []string{"Welcome, {name}"}, Joined: []string{"Welcome {names}{more, plural, =0 {} other { and # more}}, {count} of you"}},
+		output.Output{Do: &output.Card{}, Alternatives: []string{"{name}"}, Joined: []string{"{count} new follows"}},
+		output.Output{Do: &output.Sound{Media: "bell.ogg", Fitting: "bell"}}), func(s *housefile.Settings) {
 		s.Courtesy[len(s.Courtesy)-1].Burst = &courtesy.Burst{Seconds: 8, At: 3}
 	})
 	e.happens(on("quayside"))
@@ -136,17 +147,17 @@ func TestFortyFollowsAtOnceAreOneLineOneCardAndOneSound(t *testing.T) {
 	if len(line.Joined) != 40 || !strings.HasSuffix(line.Text, "and 34 more, 40 of you") || !strings.HasPrefix(line.Text, "Welcome follower_00, follower_01") {
 		t.Errorf("%d joined: %s", len(line.Joined), line.Text)
 	}
-	cards := e.of(house.Card)
+	cards := e.of("card")
 	if len(cards) != 1 || read(t, cards[0]).Text != "40 new follows" || len(read(t, cards[0]).Names) != 40 {
 		t.Errorf("%d cards", len(cards))
 	}
-	if n := len(e.of(house.Sound)); n != 1 {
+	if n := len(e.of("sound")); n != 1 {
 		t.Errorf("the bell rang %d times", n)
 	}
 	// One alone, later, is greeted by name.
 	e.after(time.Minute).happens(follows("late_comer"))
 	e.after(10 * time.Second)
-	if all := e.wantSaid(2, "follow"); all[1].Text != "Welcome, late_comer" || len(e.of(house.Sound)) != 2 {
+	if all := e.wantSaid(2, "follow"); all[1].Text != "Welcome, late_comer" || len(e.of("sound")) != 2 {
 		t.Errorf("%q", all[1].Text)
 	}
 	if n := len(e.s.Queue.Lines); n != 0 {
@@ -156,7 +167,7 @@ func TestFortyFollowsAtOnceAreOneLineOneCardAndOneSound(t *testing.T) {
 
 func TestTipsInQuickSuccessionAreSummedByCurrency(t *testing.T) {
 	e := begin(t, stage, does("tip", "porch.support.tipped", happening.Thanks,
-		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}, Joined: []string{"{names} gave {total} in {count} tips"}}), func(s *housefile.Settings) {
+		output.Output{Do: &output.Say{}, Alternatives: []string{"Thanks, {name}"}, Joined: []string{"{names} gave {total} in {count} tips"}}), func(s *housefile.Settings) {
 		s.Courtesy[len(s.Courtesy)-1].Burst = &courtesy.Burst{Seconds: 5, At: 2}
 	})
 	e.happens(on("quayside"))
@@ -173,7 +184,7 @@ func TestTipsInQuickSuccessionAreSummedByCurrency(t *testing.T) {
 
 func TestARaisedEventIsLivedRightAfterItsCause(t *testing.T) {
 	e := begin(t, stage,
-		does("count", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Raise, Event: "tide.turned", Fields: map[string]string{"by": "{name}", "height": "3.2"}}),
+		does("count", "porch.person.followed", happening.Free, output.Output{Do: &output.Raise{Event: "tide.turned", Fields: map[string]string{"by": "{name}", "height": "3.2"}}}),
 		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "tide.turned"}}, "The tide turned{hasBy, select, yes { for {by}} other {}}{hasHeight, select, yes {, {height, number} m} other {}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(follows("pebble_june"))
@@ -197,17 +208,17 @@ func says1(id, when string, who who.Who, words string) func(*housefile.Settings)
 func TestEventsThatGoInACircleAreRefused(t *testing.T) {
 	raises := func(id, hears, event string) courtesy.Courtesy {
 		return courtesy.Courtesy{ID: id, On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": hears}},
-			Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: event}}}
+			Do: []output.Output{{ID: "r", Do: &output.Raise{Event: event}}}}
 	}
 	for name, list := range map[string][]courtesy.Courtesy{
 		"itself":       {raises("a", "ebb", "EBB")},
 		"two":          {raises("a", "ebb", "flow"), raises("b", "flow", "ebb")},
 		"three":        {raises("a", "ebb", "flow"), raises("b", "flow", "slack"), raises("c", "slack", "ebb")},
-		"hears it all": {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
-		"through a shout-out": {{ID: "a", On: true, When: "porch.other", Do: []courtesy.Output{{ID: "s", Kind: courtesy.DoShout}}},
-			{ID: "b", On: true, When: "porch.raid.came", Slot: happening.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
-		"through a shout-out on arrival": {raises("a", "ebb", "flow"), {ID: "b", On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "flow"}}, Do: []courtesy.Output{{ID: "s", Kind: courtesy.DoShout}}},
-			{ID: "c", On: true, When: happening.Arrival, Slot: happening.ShoutOut, Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "ebb"}}}},
+		"hears it all": {{ID: "a", On: true, When: "porch.other", Do: []output.Output{{ID: "r", Do: &output.Raise{Event: "ebb"}}}}},
+		"through a shout-out": {{ID: "a", On: true, When: "porch.other", Do: []output.Output{{ID: "s", Do: &output.ShoutOut{}}}},
+			{ID: "b", On: true, When: "porch.raid.came", Slot: happening.ShoutOut, Do: []output.Output{{ID: "r", Do: &output.Raise{Event: "ebb"}}}}},
+		"through a shout-out on arrival": {raises("a", "ebb", "flow"), {ID: "b", On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "flow"}}, Do: []output.Output{{ID: "s", Do: &output.ShoutOut{}}}},
+			{ID: "c", On: true, When: happening.Arrival, Slot: happening.ShoutOut, Do: []output.Output{{ID: "r", Do: &output.Raise{Event: "ebb"}}}}},
 		"no way around": {raises("a", "ebb", "flow"), raises("b", "flow", "slack")},
 	} {
 		_, faults := courtesy.Load(list, courtesy.World{})
@@ -221,7 +232,7 @@ func TestEventsThatGoInACircleAreRefused(t *testing.T) {
 func TestEventsThatRaiseEachOtherGoNoFurtherThanTheBound(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "flow", On: true, OffLine: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "ebb"}},
-			Do: []courtesy.Output{{ID: "r", Kind: courtesy.Raise, Event: "flow"}}})
+			Do: []output.Output{{ID: "r", Do: &output.Raise{Event: "flow"}}}})
 	})
 	deep := event.Event{Door: "quayside", Source: "s", ID: "deep", Type: "porch.other", Data: &happening.Other{Name: "ebb"}, Time: dusk, Logged: dusk, Seq: 1}
 	for depth, want := range map[int]house.Kind{0: house.Raise, 7: house.Raise, 8: house.Refuse} {
@@ -240,8 +251,8 @@ func TestEventsThatRaiseEachOtherGoNoFurtherThanTheBound(t *testing.T) {
 
 func TestACourtesyAskedForByHandKnowsWhoAskedAndWhoIsMeant(t *testing.T) {
 	e := begin(t, stage, does("prints", happening.Hand, happening.Free,
-		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"{asker} says: {hasMeant, select, yes {the prints tonight are by {meant}} other {look at the wall}}"}},
-		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"}))
+		output.Output{Do: &output.Say{}, Alternatives: []string{"{asker} says: {hasMeant, select, yes {the prints tonight are by {meant}} other {look at the wall}}"}},
+		output.Output{Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2b53c"}}))
 	e.happens(on("quayside"))
 	e.happens(&event.Hushed{On: true}) // a member's own asking goes through hush
 	e.happens(&event.DeskAsked{Act: "courtesy", Courtesy: "prints", Person: viewer("mossy_mare"), Member: "Odalys Brine"})
@@ -253,8 +264,8 @@ func TestACourtesyAskedForByHandKnowsWhoAskedAndWhoIsMeant(t *testing.T) {
 	e.happens(&event.DeskAsked{Act: "courtesy", Courtesy: "prints", Member: "Odalys Brine"})
 	e.after(5 * time.Second)
 	said := e.wantSaid(3, "prints") // for nobody in particular it goes to every chat
-	if said[1].Text != "Odalys Brine says: look at the wall" || len(e.of(house.Lamp)) != 2 {
-		t.Errorf("%q, %d lamps", said[1].Text, len(e.of(house.Lamp)))
+	if said[1].Text != "Odalys Brine says: look at the wall" || len(e.of("lamp")) != 2 {
+		t.Errorf("%q, %d lamps", said[1].Text, len(e.of("lamp")))
 	}
 	e.happens(&event.DeskAsked{Act: "courtesy", Courtesy: "greet-newcomer", Member: "Odalys Brine"})
 	e.wantReason("is not one that is asked for by hand")
@@ -299,13 +310,13 @@ func TestACommandIsAnsweredAndTellsWhoIsMeant(t *testing.T) {
 func TestAnOutputKeepsItsOwnCondition(t *testing.T) {
 	at := 50.0
 	e := begin(t, stage, does("raid-bell", "porch.raid.came", happening.Free,
-		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell", Measure: &who.Measure{AtLeast: &at}},
-		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", Only: &who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}}))
+		output.Output{Do: &output.Sound{Media: "bell.ogg", Fitting: "bell"}, Measure: &who.Measure{AtLeast: &at}},
+		output.Output{Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2b53c"}, Only: &who.Who{Crews: &who.Crews{Of: []string{"quiet-moths"}}}}))
 	e.happens(on("quayside"))
 	e.happens(raid("reed_watch", 20), &people.Known{})
 	e.happens(raid("mothlight", 20), &people.Known{Crews: []string{"quiet-moths"}})
 	e.happens(raid("night_heron_cam", 120), &people.Known{})
-	if s, l := len(e.of(house.Sound)), len(e.of(house.Lamp)); s != 1 || l != 1 {
+	if s, l := len(e.of("sound")), len(e.of("lamp")); s != 1 || l != 1 {
 		t.Errorf("%d sounds, %d lamps", s, l)
 	}
 	e.wantReason("its own condition: is for 50 or more, this is 20")
@@ -315,7 +326,7 @@ func TestALineGoesOutAsTheStreamerOnlyWhereTheyHaveADoor(t *testing.T) {
 	streamer := func(s *housefile.Settings) {
 		s.Doors = append(s.Doors, housefile.Door{Name: "odalys", Kind: "irc", Platform: "quayside", Address: "quayside.example:6697", Room: "#tidepool_hours", Account: "tidepool_hours", As: "streamer"})
 	}
-	e := begin(t, stage, streamer, does("own-voice", "porch.stream.opened", happening.Free, courtesy.Output{Kind: courtesy.Say, As: "streamer", On: []string{"quayside"}, Alternatives: []string{"I am here"}}))
+	e := begin(t, stage, streamer, does("own-voice", "porch.stream.opened", happening.Free, output.Output{Do: &output.Say{As: "streamer"}, On: []string{"quayside"}, Alternatives: []string{"I am here"}}))
 	e.happens(on("quayside"))
 	if got := e.wantSaid(1, "own-voice")[0]; got.As != "streamer" || got.Platform != "quayside" {
 		t.Errorf("%+v", got)
@@ -328,11 +339,11 @@ func TestALineGoesOutAsTheStreamerOnlyWhereTheyHaveADoor(t *testing.T) {
 }
 
 func TestAPlatformActionIsDoneRefusedAndUndone(t *testing.T) {
-	e := begin(t, stage, does("title", "porch.raid.came", happening.Free, courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SetTitle, Alternatives: []string{"With {name} and friends"}}))
+	e := begin(t, stage, does("title", "porch.raid.came", happening.Free, output.Output{Do: &output.Platform{Act: output.SetTitle}, Alternatives: []string{"With {name} and friends"}}))
 	e.happens(on("quayside"))
 	e.happens(raid("mothlight", 20))
 	acts := e.of(house.Act)
-	if len(acts) != 1 || acts[0].Platform != "quayside" || read(t, acts[0]).Act != courtesy.SetTitle || read(t, acts[0]).Text != "With mothlight and friends" {
+	if len(acts) != 1 || acts[0].Platform != "quayside" || tells[*output.Deed](t, acts[0]).Act != output.SetTitle || read(t, acts[0]).Text != "With mothlight and friends" {
 		t.Fatalf("%+v", acts)
 	}
 	done := event.ActOutcome{Line: acts[0].Line, To: "quayside", Effect: "platform", Act: "title", Text: "With mothlight and friends", Was: "What the tide left"}
@@ -345,7 +356,7 @@ func TestAPlatformActionIsDoneRefusedAndUndone(t *testing.T) {
 	vip := e.of(house.Act)[2]
 	e.happens(&event.ActDone{ActOutcome: event.ActOutcome{Line: vip.Line, To: "quayside", Effect: "platform", Act: "give VIP", Login: "mossy_mare"}})
 	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: vip.Line}})
-	if got := read(t, e.of(house.Act)[3]); got.Act != courtesy.TakeVIP || got.Login != "mossy_mare" {
+	if got := tells[*output.Deed](t, e.of(house.Act)[3]); got.Act != output.TakeVIP || got.Login != "mossy_mare" {
 		t.Errorf("%+v", got)
 	}
 	e.happens(&event.DeskActed{Act: "clip", Platform: "quayside"})
@@ -362,26 +373,26 @@ func TestAPlatformActionIsDoneRefusedAndUndone(t *testing.T) {
 
 func TestWhatAPlatformCannotDoCannotBeChosenForIt(t *testing.T) {
 	s := begin(t, stage).plan.Settings
-	for what, out := range map[string]courtesy.Output{
-		"Quayside keeps no clips":                 {Kind: courtesy.Platform, Act: courtesy.MakeClip, On: []string{"quayside"}},
-		"no door of Fernlight":                    {Kind: courtesy.Platform, Act: courtesy.SlowChat, On: []string{"fernlight"}},
-		"no platform of yours can do this":        {Kind: courtesy.Platform, Act: courtesy.MakeClip},
-		"no line of chat comes with this":         {Kind: courtesy.Platform, Act: courtesy.DeleteLine},
-		"the house has no chat door on elsewhere": {Kind: courtesy.Say, Alternatives: []string{"hm"}, On: []string{"elsewhere"}},
-		`"tug" is no player`:                      {Kind: courtesy.Sound, Fitting: "tug", Media: "bell.ogg"},
-		`there is no scene "Cellar"`:              {Kind: courtesy.Scene, Fitting: "desk", Scene: "Cellar"},
-		`"amber" is no colour`:                    {Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "amber"},
-		`there is no fill-in {viewers} here`:      {Kind: courtesy.Card, Alternatives: []string{"hm"}, Second: "{viewers} of them"},
-		"an advert break":                         {Kind: courtesy.Platform, Act: courtesy.AdvertBreak, Seconds: 5},
-		`"dance" is no platform action`:           {Kind: courtesy.Platform, Act: "dance"},
-		"do not fit the alternatives":             {Kind: courtesy.Say, Alternatives: []string{"hm"}, Weights: []int{1, 2}},
-		`no standing`:                             {Kind: courtesy.Say, Alternatives: []string{"hm"}, Only: &who.Who{Standing: "king"}},
-		"is missing; choose what is played":       {Kind: courtesy.Film, Fitting: "bell"},
-		"is missing or too long":                  {Kind: courtesy.Raise},
+	for what, out := range map[string]output.Output{
+		"Quayside keeps no clips":                 {Do: &output.Platform{Act: output.MakeClip}, On: []string{"quayside"}},
+		"no door of Fernlight":                    {Do: &output.Platform{Act: output.SlowChat}, On: []string{"fernlight"}},
+		"no platform of yours can do this":        {Do: &output.Platform{Act: output.MakeClip}},
+		"no line of chat comes with this":         {Do: &output.Platform{Act: output.DeleteLine}},
+		"the house has no chat door on elsewhere": {Do: &output.Say{}, Alternatives: []string{"hm"}, On: []string{"elsewhere"}},
+		`"tug" is no player`:                      {Do: &output.Sound{Fitting: "tug", Media: "bell.ogg"}},
+		`there is no scene "Cellar"`:              {Do: &output.Scene{Fitting: "desk", Scene: "Cellar"}},
+		`"amber" is no colour`:                    {Do: &output.Lamp{Fitting: "bench-lamp", Colour: "amber"}},
+		`there is no fill-in {viewers} here`:      {Do: &output.Card{Second: "{viewers} of them"}, Alternatives: []string{"hm"}},
+		"an advert break":                         {Do: &output.Platform{Act: output.AdvertBreak, Seconds: 5}},
+		`"dance" is no platform action`:           {Do: &output.Platform{Act: "dance"}},
+		"do not fit the alternatives":             {Do: &output.Say{}, Alternatives: []string{"hm"}, Weights: []int{1, 2}},
+		`no standing`:                             {Do: &output.Say{}, Alternatives: []string{"hm"}, Only: &who.Who{Standing: "king"}},
+		"is missing; choose what is played":       {Do: &output.Film{Fitting: "bell"}},
+		"is missing or too long":                  {Do: &output.Raise{}},
 	} {
 		bad := *s
 		out.ID = "o"
-		bad.Courtesy = []courtesy.Courtesy{{ID: "x", On: true, When: "porch.person.followed", Do: []courtesy.Output{out}}}
+		bad.Courtesy = []courtesy.Courtesy{{ID: "x", On: true, When: "porch.person.followed", Do: []output.Output{out}}}
 		_, faults := house.Ready(&bad, 2)
 		text := fmt.Sprint(faults)
 		if len(faults) == 0 || !strings.Contains(strings.ReplaceAll(text, "; an advert", " an advert"), what) {
@@ -393,8 +404,8 @@ func TestWhatAPlatformCannotDoCannotBeChosenForIt(t *testing.T) {
 func TestAShoutOutAsAnOutputIsMadeOnce(t *testing.T) {
 	e := begin(t, stage, func(s *housefile.Settings) {
 		s.Courtesy = []courtesy.Courtesy{says("lift", "porch.raid.came", happening.ShoutOut, who.Who{}, nil, "Go and see {name}"),
-			{ID: "thanks", On: true, When: "porch.raid.came", Slot: happening.Thanks, Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Thank you, {name}"}}, {ID: "lift", Kind: courtesy.DoShout}}},
-			{ID: "tip", On: true, When: "porch.support.tipped", Do: []courtesy.Output{{ID: "lift", Kind: courtesy.DoShout}}}}
+			{ID: "thanks", On: true, When: "porch.raid.came", Slot: happening.Thanks, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Thank you, {name}"}}, {ID: "lift", Do: &output.ShoutOut{}}}},
+			{ID: "tip", On: true, When: "porch.support.tipped", Do: []output.Output{{ID: "lift", Do: &output.ShoutOut{}}}}}
 	})
 	e.happens(on("quayside"))
 	e.happens(raid("mothlight", 20))
@@ -491,7 +502,7 @@ func TestANumberFromAnotherServiceIsCounted(t *testing.T) {
 
 func TestANumberThatIsRaisedStaysOne(t *testing.T) {
 	e := begin(t, stage,
-		does("tell", "porch.raid.came", happening.Free, courtesy.Output{Kind: courtesy.Raise, Event: "boats.came", Fields: map[string]string{"boats": "{viewers}", "from": "{name}", "berths": "4"}}),
+		does("tell", "porch.raid.came", happening.Free, output.Output{Do: &output.Raise{Event: "boats.came", Fields: map[string]string{"boats": "{viewers}", "from": "{name}", "berths": "4"}}}),
 		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "boats.came"}}, "{boats, plural, one {# boat} other {# boats}}{hasFrom, select, yes { from {from}} other {}} for {berths, plural, one {# berth} other {# berths}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(raid("kelpwright", 3))
@@ -584,7 +595,7 @@ func TestTheEndOfTheStreamHasItsCourtesies(t *testing.T) {
 
 func TestARoundOfAlternativesGoesOnAfterARestart(t *testing.T) {
 	for night := range 10 {
-		e := begin(t, stage, does("follow", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"one", "two", "three", "four"}}))
+		e := begin(t, stage, does("follow", "porch.person.followed", happening.Free, output.Output{Do: &output.Card{}, Alternatives: []string{"one", "two", "three", "four"}}))
 		e.n = 100 * night // other ids, another chance
 		e.happens(on("quayside"))
 		for i := range 4 {
@@ -596,7 +607,7 @@ func TestARoundOfAlternativesGoesOnAfterARestart(t *testing.T) {
 			e.s, _ = house.RestoreState(raw)
 		}
 		said := map[string]bool{}
-		for _, d := range e.of(house.Card) {
+		for _, d := range e.of("card") {
 			said[d.Text] = true
 		}
 		if len(said) != 4 {
@@ -606,8 +617,8 @@ func TestARoundOfAlternativesGoesOnAfterARestart(t *testing.T) {
 }
 
 func TestTheStageSurvivesASnapshot(t *testing.T) {
-	e := begin(t, stage, does("follow", "porch.person.followed", happening.Thanks, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}},
-		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c", DelaySeconds: 60}))
+	e := begin(t, stage, does("follow", "porch.person.followed", happening.Thanks, output.Output{Do: &output.Card{}, Alternatives: []string{"{name}"}},
+		output.Output{Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2b53c"}, DelaySeconds: 60}))
 	e.happens(on("quayside"))
 	e.happens(follows("pebble_june"))
 	e.happens(&event.ActDone{ActOutcome: event.ActOutcome{Line: "l", To: "quayside", Effect: "platform", Act: "slow chat"}})
@@ -621,7 +632,7 @@ func TestTheStageSurvivesASnapshot(t *testing.T) {
 	}
 	e.s = back
 	e.after(2 * time.Minute)
-	if n := len(e.of(house.Lamp)); n != 1 {
+	if n := len(e.of("lamp")); n != 1 {
 		t.Errorf("%d lamps after a restart", n)
 	}
 	e.happens(&event.BookForgotten{Keys: []string{"quayside:id-pebble_june"}})

@@ -7,9 +7,9 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
 )
@@ -184,7 +184,7 @@ const restAfter = 10 * time.Second
 // acted keeps what a platform did, as long as it can be undone.
 func (s *State) acted(o *event.ActOutcome) {
 	s.Acts = slices.DeleteFunc(s.Acts, func(a event.ActOutcome) bool { return a.To == o.To && a.Act == o.Act && a.Login == o.Login })
-	if o.Off || o.Effect != string(courtesy.Platform) || !courtesy.Act(o.Act).Undoable() {
+	if o.Off || o.Effect != string(output.KindPlatform) || !output.Act(o.Act).Undoable() {
 		return
 	}
 	s.Acts = append(s.Acts[max(0, len(s.Acts)-actsKept+1):], *o)
@@ -272,8 +272,6 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 			s.Posted[d.Courtesy+"/"+d.Place] = s.Stream.Number
 			s.use(d)
 		}
-	case Card, Sound, Film, Speak, Lamp, Scene, Act:
-		s.done(d)
 	case Show:
 		maps.DeleteFunc(s.Answered, func(_ string, at time.Time) bool { return s.Clock.Sub(at) >= answerEvery })
 		s.Answered[d.Person] = s.Clock
@@ -305,6 +303,10 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 		if d.Item != nil {
 			s.doneItem(d.Item.ID)
 		}
+	default:
+		if d.Way().Staged() {
+			s.done(d)
+		}
 	}
 }
 
@@ -335,13 +337,13 @@ func (s *State) done(d *Decision) {
 	if len(d.Joined) > 0 && d.Alt != 0 {
 		s.use(d)
 	}
-	if d.Kind == Card {
+	if d.Way() == output.ToOverlay {
 		shown := Shown{Line: d.Line, Courtesy: d.Courtesy, At: s.Clock, Name: d.Name}
 		for _, j := range d.Joined {
 			shown.About = append(shown.About, j.Person)
 		}
 		if json.Unmarshal(d.Body, &shown.Told) != nil {
-			shown.Told = Told{Effect: courtesy.Card, Person: d.Person} // what a forgetting left of it
+			shown.Told = output.Told{Effect: output.KindCard, Person: d.Person} // what a forgetting left of it
 		}
 		s.Cards = append(s.Cards[max(0, len(s.Cards)-cardsKept+1):len(s.Cards):len(s.Cards)], shown)
 	}

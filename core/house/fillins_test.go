@@ -11,6 +11,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/prose"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 	"vividporch/demo"
@@ -83,7 +84,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 
 func TestWithNothingToldEverySentenceStillStands(t *testing.T) {
 	for _, w := range happening.Whens() {
-		for _, src := range courtesy.New(nil, w.Type, w.Slots[0]).Do[0].Alternatives {
+		for _, src := range prose.New(nil, w.Type, w.Slots[0]).Do[0].Alternatives {
 			if parsed, problems := courtesy.CheckWording(src, happening.Of(w.Type).Offers()); len(problems) > 0 {
 				t.Errorf("%s begins with a wording of faults: %q %v", w.Type, src, problems)
 			} else if got := parsed.Render(wording.Args{"name": wording.Str("lena"), "channel": wording.Str("tidepool_hours")}); strings.Contains(got, "{") || got == "" {
@@ -121,7 +122,7 @@ func TestTheStartingSetIsReadyAndNeverSaysTheSameTwiceRunning(t *testing.T) {
 	}
 	lanes := map[string]bool{}
 	for _, c := range s.Courtesy {
-		lanes[courtesy.Lane(c)] = true
+		lanes[prose.Lane(c)] = true
 		for _, o := range c.Do {
 			if o.Worded() && len(o.Alternatives) < 3 {
 				t.Errorf("%s %s has %d alternatives", c.ID, o.ID, len(o.Alternatives))

@@ -14,6 +14,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -45,7 +46,7 @@ func TestTheFirstDecisionOfASlotStands(t *testing.T) {
 	raid := &happening.RaidCame{Viewers: 12}
 	raid.Person = viewer("kelpwright")
 	t.Run("a thanks of two outputs is given up under hush", func(t *testing.T) {
-		e := begin(t, stage, does("card-too", "porch.raid.came", happening.Thanks, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Thanks"}}, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"Thanks"}}), func(s *housefile.Settings) {
+		e := begin(t, stage, does("card-too", "porch.raid.came", happening.Thanks, output.Output{Do: &output.Say{}, Alternatives: []string{"Thanks"}}, output.Output{Do: &output.Card{}, Alternatives: []string{"Thanks"}}), func(s *housefile.Settings) {
 			s.Courtesy[len(s.Courtesy)-1].Who.Account = raid.Person.Key()
 		})
 		e.happens(on("quayside"))
@@ -73,7 +74,7 @@ func TestTheFirstDecisionOfASlotStands(t *testing.T) {
 		}
 	})
 	t.Run("a shout-out beside one that fills the slot", func(t *testing.T) {
-		e := begin(t, stage, does("too", "porch.raid.came", happening.Free, courtesy.Output{Kind: courtesy.DoShout}))
+		e := begin(t, stage, does("too", "porch.raid.came", happening.Free, output.Output{Do: &output.ShoutOut{}}))
 		e.happens(on("quayside"))
 		e.happens(raid)
 		e.after(10 * time.Second)
@@ -371,7 +372,7 @@ func TestWhatBecomesOfAnAnnouncementOnASecondPlatformIsASetting(t *testing.T) {
 	got := posts("each", func(s *housefile.Settings) {
 		fern := s.Courtesy[slices.IndexFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.ID == "announce-opening" })]
 		fern.ID, fern.Who.Platform = "fern-opening", "fernlight"
-		fern.Do = []courtesy.Output{{ID: "post", Kind: courtesy.Relay, Place: s.Places[0].Name, Alternatives: []string{"Under the ferns"}}}
+		fern.Do = []output.Output{{ID: "post", Do: &output.Relay{Place: s.Places[0].Name}, Alternatives: []string{"Under the ferns"}}}
 		for i := range s.Courtesy {
 			if s.Courtesy[i].ID == "announce-opening" {
 				s.Courtesy[i].Who.Platform = "quayside"
@@ -481,13 +482,13 @@ func TestAThankedRaidLeaderGetsNoGeneralGreetingOnTop(t *testing.T) {
 
 func TestARaidThatOnlyASoundMarkedIsNotThankedAndItsLeaderIsGreeted(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
-		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "bell", On: true, When: "porch.raid.came", Do: []courtesy.Output{{ID: "bell", Kind: courtesy.Sound, Fitting: s.Fittings[0].Name, Media: "bell.wav"}}})
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "bell", On: true, When: "porch.raid.came", Do: []output.Output{{ID: "bell", Do: &output.Sound{Fitting: s.Fittings[0].Name, Media: "bell.wav"}}}})
 	})
 	e.happens(on("quayside"))
 	e.after(time.Minute).happens(raid("sandhopper9", 3))
 	e.after(20 * time.Second).happens(line("sandhopper9", "hello all"))
 	e.after(time.Minute)
-	if !slices.ContainsFunc(e.all, func(d house.Decision) bool { return d.Courtesy == "bell" && d.Kind == house.Sound }) {
+	if !slices.ContainsFunc(e.all, func(d house.Decision) bool { return d.Courtesy == "bell" && d.Kind == "sound" }) {
 		t.Fatal("the bell was not rung")
 	}
 	e.wantSaid(0, "raid-")

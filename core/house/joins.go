@@ -7,6 +7,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -62,10 +63,10 @@ func (d *decider) joins(args wording.Args, platform, why string) {
 				continue
 			}
 			switch {
-			case o.Kind == courtesy.Say && (len(o.On) == 0 || slices.Contains(o.On, platform)):
+			case o.Way() == output.ToChat && (len(o.On) == 0 || slices.Contains(o.On, platform)):
 				o.On = nil
 				d.do(c, r, &o, nil, args, []string{platform})
-			case o.Kind == courtesy.Relay:
+			case o.Way() == output.ToPlace:
 				o.ID, o.Alts, o.Weights = o.ID+" too", d.p.alsoOn, nil
 				d.do(c, r, &o, nil, args, nil)
 			}

@@ -8,6 +8,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 )
 
 func TestSettingsThatANewerVersionChecksMoreStrictlyKeepTheRestGoing(t *testing.T) {
@@ -17,7 +18,7 @@ func TestSettingsThatANewerVersionChecksMoreStrictlyKeepTheRestGoing(t *testing.
 		stays func(*house.Plan) bool
 	}{
 		"a courtesy": {func(s *housefile.Settings) { s.Courtesy[0].When = "porch.of.tomorrow" }, "announce-opening when", func(p *house.Plan) bool { return len(p.Set.All()) == 11 }},
-		"an output of two": {func(s *housefile.Settings) { s.Courtesy[0].Do[0].Place = "gone" }, "announce-opening do.0.place",
+		"an output of two": {func(s *housefile.Settings) { s.Courtesy[0].Do[0].Do = &output.Relay{Place: "gone"} }, "announce-opening do.0.place",
 			func(p *house.Plan) bool {
 				return len(p.Set.All()[0].Outputs) == 1 && p.Set.All()[0].ID == "announce-opening"
 			}},

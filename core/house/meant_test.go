@@ -11,6 +11,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 )
 
@@ -18,13 +19,13 @@ import (
 // gives a badge, "!hug" only says something.
 func asked(s *housefile.Settings) {
 	stage(s)
-	command := func(word string, o courtesy.Output) {
+	command := func(word string, o output.Output) {
 		o.ID = "o"
-		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: word, On: true, When: happening.Command, Asks: []string{"!" + word}, Slot: happening.Answer, Do: []courtesy.Output{o}})
+		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: word, On: true, When: happening.Command, Asks: []string{"!" + word}, Slot: happening.Answer, Do: []output.Output{o}})
 	}
-	command("so", courtesy.Output{Kind: courtesy.DoShout})
-	command("vip", courtesy.Output{Kind: courtesy.Platform, Act: courtesy.GiveVIP})
-	command("hug", courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"{name} hugs {hasMeant, select, yes {{meant}} other {the room}}"}})
+	command("so", output.Output{Do: &output.ShoutOut{}})
+	command("vip", output.Output{Do: &output.Platform{Act: output.GiveVIP}})
+	command("hug", output.Output{Do: &output.Say{}, Alternatives: []string{"{name} hugs {hasMeant, select, yes {{meant}} other {the room}}"}})
 }
 
 // named lets a line happen with whom of the guest book its name may mean.
@@ -65,7 +66,7 @@ func TestACommandIsAboutWhomItNames(t *testing.T) {
 		}
 	}
 	e.happens(line("pebble_june", "!vip kelpwright"))
-	if acts := e.of(house.Act); len(acts) != 1 || acts[0].Person != "quayside:id-kelpwright" || read(t, acts[0]).Login != "kelpwright" || read(t, acts[0]).Person != "quayside:id-kelpwright" {
+	if acts := e.of(house.Act); len(acts) != 1 || acts[0].Person != "quayside:id-kelpwright" || tells[*output.Deed](t, acts[0]).Login != "kelpwright" || read(t, acts[0]).Person != "quayside:id-kelpwright" {
 		t.Errorf("%+v", acts)
 	}
 	e.happens(line("pebble_june", "!so")) // without a name: whoever asked

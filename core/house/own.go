@@ -9,6 +9,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
@@ -59,7 +60,7 @@ func (s *State) lately(data event.Data) {
 // world is what the courtesies of these settings can reach and offer.
 func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 	s := p.Settings
-	w := courtesy.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Events: map[string][]wording.FillIn{}, Chat: p.chat, Cannot: p.Cannot}
+	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot}, Events: map[string][]wording.FillIn{}}
 	for _, pl := range s.Places {
 		w.Places[pl.Name] = true
 	}
@@ -67,7 +68,7 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 		w.Fittings[f.Name], w.Scenes[f.Name] = f.Kind, f.Scenes
 	}
 	for _, d := range s.Doors {
-		if d.As == housefile.AsStreamer {
+		if d.As == output.AsStreamer {
 			w.Streamer = append(w.Streamer, d.Platform)
 		}
 	}
@@ -97,8 +98,8 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 	}
 	for _, c := range s.Courtesy {
 		for _, o := range c.Do {
-			if o.Kind == courtesy.Raise {
-				w.Events[o.Event] = append(w.Events[o.Event], housefile.Raises(o, slices.Concat(happening.Of(c.When).Offers(), w.FillIns))...)
+			if raises, ok := o.Do.(*output.Raise); ok {
+				w.Events[raises.Event] = append(w.Events[raises.Event], housefile.Raises(raises, slices.Concat(happening.Of(c.When).Offers(), w.FillIns))...)
 			}
 		}
 	}

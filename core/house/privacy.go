@@ -12,6 +12,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
@@ -252,17 +253,21 @@ func (s *State) forget(keys, names []string) {
 				l.Args[k] = v
 			}
 		}
-		var t Told
+		var t output.Told
 		if l.Effect != "" && l.Effect != string(Relay) && json.Unmarshal(l.Body, &t) == nil {
-			t.Text, t.Second = plain.Without(t.Text, names), plain.Without(t.Second, names)
-			l.Body = t.json()
+			for _, text := range t.Texts() {
+				*text = plain.Without(*text, names)
+			}
+			l.Body = t.JSON()
 		} else if l.Effect == string(Relay) {
 			l.Body = json.RawMessage(plain.Without(string(l.Body), names))
 		}
 	}
 	for i := range s.Cards {
-		t, names := &s.Cards[i].Told, sparing(all, s.Cards[i].Name)
-		t.Text, t.Second = plain.Without(t.Text, names), plain.Without(t.Second, names)
+		names := sparing(all, s.Cards[i].Name)
+		for _, text := range s.Cards[i].Told.Texts() {
+			*text = plain.Without(*text, names)
+		}
 	}
 	for i := range s.Waiting {
 		it := &s.Waiting[i]

@@ -12,6 +12,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -57,8 +58,8 @@ func TestAFirstHelloIsAnsweredWhenNoGreetingIsSaid(t *testing.T) {
 }
 
 func TestNobodyIsShoutedOutTwiceInAStreamUnlessSomebodyAsks(t *testing.T) {
-	e := begin(t, stage, does("fellows", happening.Arrival, happening.ShoutOut, courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"Go and see {name}"}}),
-		does("followers", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.DoShout}))
+	e := begin(t, stage, does("fellows", happening.Arrival, happening.ShoutOut, output.Output{Do: &output.Say{}, Alternatives: []string{"Go and see {name}"}}),
+		does("followers", "porch.person.followed", happening.Free, output.Output{Do: &output.ShoutOut{}}))
 	e.happens(on("quayside"))
 	e.happens(raid("kelpwright", 120))
 	e.after(time.Minute)
@@ -90,7 +91,7 @@ func TestNobodyIsShoutedOutTwiceInAStreamUnlessSomebodyAsks(t *testing.T) {
 }
 
 func TestWhoIsNeverGreetedIsNeverShoutedOutByTheHouseItself(t *testing.T) {
-	e := begin(t, stage, does("followers", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.DoShout}))
+	e := begin(t, stage, does("followers", "porch.person.followed", happening.Free, output.Output{Do: &output.ShoutOut{}}))
 	e.happens(on("quayside"))
 	never := &people.Known{LeaveBe: true}
 	e.happens(follows("kelpwright"), never)
@@ -175,9 +176,9 @@ func TestARaidWhoseThanksWasGivenUpCanBeThankedFromWaiting(t *testing.T) {
 func TestAWordingThatComesOutEmptyIsNotSaid(t *testing.T) {
 	empty := "{hasFollowed, select, yes {since {followed}} other {}}"
 	e := begin(t, stage, does("empty", "porch.person.followed", happening.Thanks,
-		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{empty}}, courtesy.Output{Kind: courtesy.Speak, Fitting: "bell", Alternatives: []string{empty}},
-		courtesy.Output{Kind: courtesy.Card, Alternatives: []string{empty}}, courtesy.Output{Kind: courtesy.Relay, Place: "boathouse", Alternatives: []string{empty}}), func(s *housefile.Settings) {
-		s.Courtesy[len(s.Courtesy)-1].Do[3].Place = s.Places[0].Name
+		output.Output{Do: &output.Say{}, Alternatives: []string{empty}}, output.Output{Do: &output.Speak{Fitting: "bell"}, Alternatives: []string{empty}},
+		output.Output{Do: &output.Card{}, Alternatives: []string{empty}}, output.Output{Do: &output.Relay{Place: "boathouse"}, Alternatives: []string{empty}}), func(s *housefile.Settings) {
+		s.Courtesy[len(s.Courtesy)-1].Do[3].Do = &output.Relay{Place: s.Places[0].Name}
 	})
 	e.happens(on("quayside"))
 	e.happens(follows("pebble_june"))
@@ -200,7 +201,7 @@ func TestAWordingThatComesOutEmptyIsNotSaid(t *testing.T) {
 }
 
 func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
-	e := begin(t, stage, does("card", "porch.raid.came", happening.Free, courtesy.Output{Kind: courtesy.Card, Ask: true, Alternatives: []string{"{name}{hasCategory, select, yes {: {category}} other {}}"}}), func(s *housefile.Settings) {
+	e := begin(t, stage, does("card", "porch.raid.came", happening.Free, output.Output{Do: &output.Card{}, Ask: true, Alternatives: []string{"{name}{hasCategory, select, yes {: {category}} other {}}"}}), func(s *housefile.Settings) {
 		s.Courtesy = slices.DeleteFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.When == "porch.raid.came" && c.ID != "card" })
 	})
 	e.happens(on("quayside"))
@@ -210,7 +211,7 @@ func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
 		t.Fatalf("%d asked", len(asks))
 	}
 	e.happens(&event.LookupAnswered{Ask: asks[0].Line, Found: true, Category: "Reedbed at dusk"})
-	if got := e.of(house.Card); len(got) != 1 || read(t, got[0]).Text != "night_heron_cam: Reedbed at dusk" {
+	if got := e.of("card"); len(got) != 1 || read(t, got[0]).Text != "night_heron_cam: Reedbed at dusk" {
 		t.Errorf("%+v", got)
 	}
 	for i := range e.plan.Settings.Doors {
@@ -218,14 +219,14 @@ func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
 	}
 	e.plan, _ = house.Ready(e.plan.Settings, 2)
 	e.happens(raid("kelpwright", 20))
-	if got := e.of(house.Card); len(got) != 2 || slices.ContainsFunc(got[1].Because, func(b string) bool { return strings.Contains(b, "did not answer") }) {
+	if got := e.of("card"); len(got) != 2 || slices.ContainsFunc(got[1].Because, func(b string) bool { return strings.Contains(b, "did not answer") }) {
 		t.Errorf("nobody was asked, and the card says: %+v", got)
 	}
 }
 
 func TestAPostWithADelayIsNoLineThatHushHolds(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
-		does("later", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Relay, Place: s.Places[0].Name, DelaySeconds: 30, Alternatives: []string{"{name} follows"}})(s)
+		does("later", "porch.person.followed", happening.Free, output.Output{Do: &output.Relay{Place: s.Places[0].Name}, DelaySeconds: 30, Alternatives: []string{"{name} follows"}})(s)
 	})
 	e.happens(on("quayside"))
 	e.happens(&event.Hushed{On: true})
@@ -243,7 +244,7 @@ func TestAPostWithADelayIsNoLineThatHushHolds(t *testing.T) {
 }
 
 func TestAFieldThatReadsLikeNoNumberRaisesItsEventAsText(t *testing.T) {
-	e := begin(t, stage, does("raises", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell", Fields: map[string]string{"much": "Infinity", "less": "-inf", "not": "nan", "n": "4"}}))
+	e := begin(t, stage, does("raises", "porch.person.followed", happening.Free, output.Output{Do: &output.Raise{Event: "bell", Fields: map[string]string{"much": "Infinity", "less": "-inf", "not": "nan", "n": "4"}}}))
 	e.happens(on("quayside"))
 	ds := e.happens(follows("pebble_june"))
 	ev := event.Event{Seq: 1, Time: e.now, Logged: e.now}
@@ -265,7 +266,7 @@ func TestAFieldThatReadsLikeNoNumberRaisesItsEventAsText(t *testing.T) {
 func TestAShoutOutThatWouldRunAnotherIsRefusedForWhatItIs(t *testing.T) {
 	s := settings(t)
 	stage(s)
-	does("twice", happening.Arrival, happening.ShoutOut, courtesy.Output{Kind: courtesy.DoShout})(s)
+	does("twice", happening.Arrival, happening.ShoutOut, output.Output{Do: &output.ShoutOut{}})(s)
 	_, faults := house.Ready(s, 1)
 	if len(faults) != 1 || !strings.Contains(faults[0].What, "is a shout-out itself") || faults[0].Courtesy != "twice" {
 		t.Errorf("%v", faults)
@@ -334,7 +335,7 @@ func TestOnePersonIsOnePersonOverAllPlatformsAndOneCauseOneWord(t *testing.T) {
 }
 
 func TestWhatARaisedEventSaysIsOfTheSameCause(t *testing.T) {
-	e := begin(t, thanking, stage, does("raises", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Raise, Event: "bell"}),
+	e := begin(t, thanking, stage, does("raises", "porch.person.followed", happening.Free, output.Output{Do: &output.Raise{Event: "bell"}}),
 		adds(says("bell", "porch.other", happening.Thanks, who.Who{Fields: map[string]string{"event": "bell"}}, nil, "And a bell for {name}")), func(s *housefile.Settings) { s.Pace.PersonSeconds = 8 })
 	e.happens(on("quayside"))
 	e.after(time.Minute)
@@ -349,11 +350,11 @@ func TestWhatARaisedEventSaysIsOfTheSameCause(t *testing.T) {
 }
 
 func TestACourtesyWaitsBeforeAllThatItDoes(t *testing.T) {
-	c := courtesy.Courtesy{ID: "late", On: true, When: "porch.person.followed", Slot: happening.Thanks, Delay: 20, Do: []courtesy.Output{
-		{ID: "a", Kind: courtesy.Say, Alternatives: []string{"Thanks, {name}"}}, {ID: "b", Kind: courtesy.Card, Alternatives: []string{"{name}"}, DelaySeconds: 5},
-		{ID: "c", Kind: courtesy.Relay, Alternatives: []string{"{name}"}}, {ID: "d", Kind: courtesy.DoShout, DelaySeconds: 10}}}
+	c := courtesy.Courtesy{ID: "late", On: true, When: "porch.person.followed", Slot: happening.Thanks, Delay: 20, Do: []output.Output{
+		{ID: "a", Do: &output.Say{}, Alternatives: []string{"Thanks, {name}"}}, {ID: "b", Do: &output.Card{}, Alternatives: []string{"{name}"}, DelaySeconds: 5},
+		{ID: "c", Do: &output.Relay{}, Alternatives: []string{"{name}"}}, {ID: "d", Do: &output.ShoutOut{}, DelaySeconds: 10}}}
 	e := begin(t, stage, func(s *housefile.Settings) {
-		c.Do[2].Place = s.Places[0].Name
+		c.Do[2].Do = &output.Relay{Place: s.Places[0].Name}
 		s.Courtesy = append(s.Courtesy, c)
 	})
 	e.happens(on("quayside"))
@@ -369,7 +370,7 @@ func TestACourtesyWaitsBeforeAllThatItDoes(t *testing.T) {
 				outs++
 			}
 		}
-		return [4]int{says, len(e.of(house.Card)), len(e.of(house.Relay)) - posts, outs}
+		return [4]int{says, len(e.of("card")), len(e.of(house.Relay)) - posts, outs}
 	}
 	for _, at := range []struct {
 		after time.Duration

@@ -12,6 +12,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/output"
 	"vividporch/core/people"
 )
 
@@ -85,10 +86,13 @@ func (l *lived) keep(ev event.Event, ds []house.Decision) {
 			if l.r.IntN(5) == 0 {
 				l.live(own(l.log, &event.SpeechRefused{SpeechOutcome: o}), nil)
 			}
-		case house.Act, house.Lamp:
-			var told house.Told
+		case house.Act, "lamp":
+			var told output.Told
 			json.Unmarshal(d.Body, &told)
-			o := event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Act: string(told.Act), Login: told.Login, Was: housetest.Odd(l.r)}
+			o := event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Was: housetest.Odd(l.r)}
+			if deed, ok := told.Do.(*output.Deed); ok {
+				o.Act, o.Login = string(deed.Act), deed.Login
+			}
 			if l.r.IntN(3) == 0 {
 				l.live(own(l.log, &event.ActRefused{ActOutcome: o}), nil)
 			} else {

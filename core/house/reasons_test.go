@@ -17,6 +17,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
@@ -177,7 +178,7 @@ func (a *reading) role(p event.Person, k *people.Known, words string) bool {
 		have = append(have, k.Member)
 	}
 	for _, d := range a.plan.Settings.Doors {
-		if d.As == housefile.AsStreamer && d.Platform == p.Platform && strings.EqualFold(d.Account, p.Login) {
+		if d.As == output.AsStreamer && d.Platform == p.Platform && strings.EqualFold(d.Account, p.Login) {
 			have = append(have, event.Streamer)
 		}
 	}

@@ -9,7 +9,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
-	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -62,13 +62,13 @@ func Review(s *State, p *Plan, shelf Shelf) []courtesy.Finding {
 		})
 		for i := range r.Outputs {
 			o := &r.Outputs[i]
-			if shelf.Media != nil && o.Media != "" && !shelf.Media(o.Media) {
-				add(r.ID, "missing", o.Media+" is not on the shelf", "put it there, or choose another")
+			if shelf.Media != nil && o.Media() != "" && !shelf.Media(o.Media()) {
+				add(r.ID, "missing", o.Media()+" is not on the shelf", "put it there, or choose another")
 			}
 			for _, stop := range p.stops(s, o) {
 				add(r.ID, "stopped", stop.What, stop.Remedy)
 			}
-			if o.Kind == courtesy.Say {
+			if o.Way() == output.ToChat {
 				p.lengths(r, o, add)
 				p.letters(r, o, add)
 				p.links(r, o, add)
@@ -86,14 +86,15 @@ func (p *Plan) stops(s *State, o *courtesy.ReadyOutput) []courtesy.Finding {
 	if len(platforms) == 0 {
 		platforms = p.chat
 	}
-	switch o.Kind {
-	case courtesy.Say:
+	act, _ := o.Do.(*output.Platform)
+	switch o.Way() {
+	case output.ToChat:
 		if len(p.chat) == 0 {
 			stop("there is no chat door", "add one")
 		}
 		for _, platform := range platforms {
 			door := p.DoorFor(platform)
-			if o.As == housefile.AsStreamer {
+			if o.Voice() == output.AsStreamer {
 				door = p.StreamerDoor(platform)
 			}
 			if door == nil {
@@ -107,24 +108,24 @@ func (p *Plan) stops(s *State, o *courtesy.ReadyOutput) []courtesy.Finding {
 				stop("the house may not speak on "+plain.Titled(platform)+withReason(state.Reason), "give "+state.Account+" the right to speak there")
 			}
 		}
-	case courtesy.Platform:
+	case output.ToPlatform:
 		for _, platform := range platforms {
-			if why := p.Cannot(platform, o.Act); why != "" {
-				stop(string(o.Act)+" on "+plain.Titled(platform)+": "+why, "say on which platforms it is done")
+			if why := p.Cannot(platform, act.Act); why != "" {
+				stop(string(act.Act)+" on "+plain.Titled(platform)+": "+why, "say on which platforms it is done")
 			}
 		}
 	}
-	if pl := p.Settings.PlaceNamed(o.Place); o.Kind == courtesy.Relay && pl != nil && pl.URL == "" {
-		stop("the place "+o.Place+" has no address yet", "say where it leads")
+	if pl := p.PlaceNamed(o.Place()); pl != nil && pl.URL == "" {
+		stop("the place "+o.Place()+" has no address yet", "say where it leads")
 	}
-	if f := p.Settings.FittingNamed(o.Fitting); o.Fitting != "" && f != nil && f.URL == "" {
-		stop(o.Fitting+" has no address yet", "say where it leads")
+	if f := p.FittingNamed(o.Fitting()); f != nil && f.URL == "" {
+		stop(o.Fitting()+" has no address yet", "say where it leads")
 	}
 	for _, it := range s.Waiting {
 		switch {
-		case it.Kind == "post" && o.Kind == courtesy.Relay && it.Place == o.Place:
-			stop("the place "+o.Place+" does not take posts: "+it.Why, "mend the place, or send again from Waiting for you")
-		case it.Kind == "act" && (it.Place == o.Fitting && o.Fitting != "" || o.Kind == courtesy.Platform && it.Text == string(o.Act)):
+		case it.Kind == "post" && o.Way() == output.ToPlace && it.Place == o.Place():
+			stop("the place "+o.Place()+" does not take posts: "+it.Why, "mend the place, or send again from Waiting for you")
+		case it.Kind == "act" && (it.Place == o.Fitting() && it.Place != "" || act != nil && it.Text == string(act.Act)):
 			stop(it.Place+" refused the last time: "+it.Why, "see Waiting for you")
 		}
 	}

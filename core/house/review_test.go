@@ -9,6 +9,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/who"
 )
 
@@ -29,8 +30,8 @@ func TestTheReviewNamesTheSwitchRightOrDoorThatStopsACourtesy(t *testing.T) {
 		s.Courtesy = append(s.Courtesy, says("wave", "porch.person.followed", happening.Free, who.Who{}, nil, "tidepoolWave {name}!"),
 			says("crew", "porch.person.followed", happening.Free, who.Who{Crews: &who.Crews{Of: []string{"gone-crew"}}}, nil, "hm"),
 			says("long", "porch.person.followed", happening.Free, who.Who{}, nil, strings.Repeat("so many words ", 26)+"{name} {name}"))
-	}, does("show", "porch.person.followed", happening.Free, courtesy.Output{Kind: courtesy.Card, Alternatives: []string{"{name}"}, Media: "limpet.png"},
-		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"}, courtesy.Output{Kind: courtesy.Platform, Act: courtesy.SlowChat}))
+	}, does("show", "porch.person.followed", happening.Free, output.Output{Do: &output.Card{Media: "limpet.png"}, Alternatives: []string{"{name}"}},
+		output.Output{Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2b53c"}}, output.Output{Do: &output.Platform{Act: output.SlowChat}}))
 	shelf := house.Shelf{Media: func(string) bool { return false }, Crew: func(string) bool { return false }}
 	e.happens(&event.DoorChanged{Name: "quayside-chat", Platform: "quayside", State: "open", Account: "porchlamp", MaySpeak: false, Reason: "the account is not confirmed"})
 	e.happens(&event.DoorChanged{Name: "fernlight-chat", Platform: "fernlight", State: "closed", Reason: "no such host"})
@@ -62,16 +63,16 @@ func TestTheStartingSetHasNothingWorthALook(t *testing.T) {
 
 func TestADryRunTellsWhatWouldHappenAndChangesNothing(t *testing.T) {
 	e := begin(t, stage, does("tip", "porch.support.tipped", happening.Thanks,
-		courtesy.Output{Kind: courtesy.Say, Alternatives: []string{"{name} gave {hasAmount, select, yes {{amount}} other {something}}"}, DelaySeconds: 3},
-		courtesy.Output{Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#f2b53c"},
-		courtesy.Output{Kind: courtesy.Sound, Media: "bell.ogg", Fitting: "bell", Measure: &who.Measure{Of: "amount", Currency: "EUR", AtLeast: num(50)}}))
+		output.Output{Do: &output.Say{}, Alternatives: []string{"{name} gave {hasAmount, select, yes {{amount}} other {something}}"}, DelaySeconds: 3},
+		output.Output{Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2b53c"}},
+		output.Output{Do: &output.Sound{Media: "bell.ogg", Fitting: "bell"}, Measure: &who.Measure{Of: "amount", Currency: "EUR", AtLeast: num(50)}}))
 	e.happens(on("quayside"))
 	before := len(e.s.Queue.Lines)
 	got := house.Climb(e.s, e.plan, "porch.support.tipped", happening.Thanks, viewer("mossy_mare"), nil, &who.Quantity{Of: "amount", Currency: "EUR", N: 5}, "")
-	if len(got.Does) != 3 || got.Does[0].Text != "mossy_mare gave 5.00 EUR" || got.Does[0].After != 3 || got.Does[1].Kind != house.Lamp || got.Does[2].Kind != house.Refuse || !strings.Contains(got.Does[2].Because[0], "is for 50 or more EUR") {
+	if len(got.Does) != 3 || got.Does[0].Text != "mossy_mare gave 5.00 EUR" || got.Does[0].After != 3 || got.Does[1].Kind != "lamp" || got.Does[2].Kind != house.Refuse || !strings.Contains(got.Does[2].Because[0], "is for 50 or more EUR") {
 		t.Errorf("%+v", got.Does)
 	}
-	if len(e.s.Queue.Lines) != before || len(e.of(house.Lamp)) != 0 {
+	if len(e.s.Queue.Lines) != before || len(e.of("lamp")) != 0 {
 		t.Error("the dry run was not dry")
 	}
 }

@@ -10,6 +10,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -19,7 +20,7 @@ import (
 // line makes a line that is coming up.
 func (d *decider) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
 	l := pace.Line{ID: d.lineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: d.ev.Seq, EventID: d.ev.ID, Person: personKey(c.Person), Name: args["name"].Text,
-		Alt: mark, Made: d.now, Due: d.due(r, o), Priority: priority(r), Hushed: d.s.Hush, As: o.As,
+		Alt: mark, Made: d.now, Due: d.due(r, o), Priority: priority(r), Hushed: d.s.Hush, As: o.Voice(),
 		Shouts: r.Slot == happening.ShoutOut, Whose: d.whose(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: d.ev.Cause}
 	if w != nil {
 		l.Source = w.String()
@@ -28,7 +29,7 @@ func (d *decider) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, 
 	if wait == 0 {
 		wait = secs(d.p.Pace.WaitSeconds)
 	}
-	if b := r.Burst; b != nil && !d.hand && (o.Joins() || len(o.Alts) == 0 && o.Kind != courtesy.Platform) {
+	if b := r.Burst; b != nil && !d.hand && (o.Joins() || len(o.Alts) == 0 && o.Way() != output.ToPlatform) {
 		l.Burst, l.BurstAt = r.ID+"/"+o.ID, b.At
 		l.Due = d.s.Queue.Window(d.added, l.Burst, to, l.Due.Add(secs(b.Seconds)))
 		if len(c.Quantities) > 0 {

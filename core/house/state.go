@@ -11,6 +11,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
@@ -98,12 +99,12 @@ type Raid struct {
 
 // Shown is a card that was shown.
 type Shown struct {
-	Line     string    `json:"line"`
-	Courtesy string    `json:"courtesy"`
-	At       time.Time `json:"at"`
-	Name     string    `json:"name,omitempty"`
-	About    []string  `json:"about,omitempty"` // accounts, of one for several
-	Told     Told      `json:"told"`
+	Line     string      `json:"line"`
+	Courtesy string      `json:"courtesy"`
+	At       time.Time   `json:"at"`
+	Name     string      `json:"name,omitempty"`
+	About    []string    `json:"about,omitempty"` // accounts, of one for several
+	Told     output.Told `json:"told"`
 }
 
 // Recent is one who did something lately.
@@ -326,21 +327,15 @@ func IsWake(id string) bool { return strings.HasPrefix(id, wakes) }
 // Kind is what a decision does.
 type Kind string
 
-// The kinds of decisions. The first group is effects that leave the house, the
-// second moves only the house itself.
+// The kinds of decisions. What an output does leaves under the name of its kind; the second
+// group moves only the house itself.
 const (
-	Say   Kind = "say"   // a line leaves for a platform
-	Relay Kind = "relay" // a post leaves for a place
-	Ask   Kind = "ask"   // a platform is asked about somebody
+	Say   Kind = Kind(output.KindSay)   // a line leaves for a platform
+	Relay Kind = Kind(output.KindRelay) // a post leaves for a place
+	Ask   Kind = "ask"                  // a platform is asked about somebody
 
-	Card  Kind = "card" // a card leaves for the overlay
-	Sound Kind = "sound"
-	Film  Kind = "film"
-	Speak Kind = "speak" // words are spoken aloud
-	Lamp  Kind = "lamp"
-	Scene Kind = "scene"
-	Act   Kind = "platform" // a platform is to do something
-	Raise Kind = "raise"    // an event of the channel's own, lived right after this one
+	Act   Kind = Kind(output.KindPlatform) // a platform is to do something
+	Raise Kind = Kind(output.KindRaise)    // an event of the channel's own, lived right after this one
 
 	Arrive   Kind = "arrive"   // somebody's first line in this period
 	Open     Kind = "open"     // a stream begins
@@ -395,6 +390,9 @@ type Decision struct {
 	Try      bool            `json:"try,omitempty"` // a member tries it: it uses nothing up
 	Because  []string        `json:"because"`
 }
+
+// Way is how a decision leaves the house; "" for one that moves only the house itself.
+func (d *Decision) Way() output.Way { return output.Of(output.Kind(d.Kind)).Way }
 
 // JoinedOne is one of those a joined line speaks to.
 type JoinedOne struct {

@@ -8,6 +8,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
+	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 )
@@ -38,7 +39,7 @@ func (s *Settings) Check() []courtesy.Fault {
 		switch {
 		case f.Name == "" || len(f.Name) > mostName || f.URL != "" && !isAddress(f.URL):
 			fault(at+".url", "a fitting needs a short name, and an http(s) address or none yet", "fill them in")
-		case f.Kind != courtesy.Player && f.Kind != courtesy.Lights && f.Kind != courtesy.Scenes:
+		case f.Kind != output.Player && f.Kind != output.Lights && f.Kind != output.Scenes:
 			fault(at+".kind", fmt.Sprintf("%q is no kind of fitting", f.Kind), "use player, lamp or scenes")
 		}
 	}
@@ -100,7 +101,7 @@ func (s *Settings) checkDoors(fault faulter) {
 			fault(at+".profile.lines", "is out of range", fmt.Sprintf("use 0 to %d", pace.MostLines))
 		}
 		seen[d.Name] = true
-		if d.As != "" && (d.As != AsStreamer || d.Kind != "irc") {
+		if d.As != "" && (d.As != output.AsStreamer || d.Kind != "irc") {
 			fault(at+".as", fmt.Sprintf("%q speaks for nobody", d.As), `use "streamer" on a chat door, or leave it out`)
 		}
 		if d.Acts != "" && !isAddress(d.Acts) {

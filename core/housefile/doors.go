@@ -3,15 +3,15 @@ package housefile
 import (
 	"strings"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/dates"
+	"vividporch/core/output"
 	"vividporch/core/plain"
 )
 
 // StreamerDoor finds the chat door of a platform that speaks as the streamer, or nil.
 func (s *Settings) StreamerDoor(platform string) *Door {
 	for i := range s.Doors {
-		if d := &s.Doors[i]; d.As == AsStreamer && d.Platform == platform {
+		if d := &s.Doors[i]; d.As == output.AsStreamer && d.Platform == platform {
 			return d
 		}
 	}
@@ -57,7 +57,7 @@ func (s *Settings) DoorFor(platform string) *Door {
 }
 
 // Cannot says why a platform cannot do something, or "".
-func (s *Settings) Cannot(platform string, act courtesy.Act) string {
+func (s *Settings) Cannot(platform string, act output.Act) string {
 	var to *Door
 	for i := range s.Doors {
 		d := &s.Doors[i]

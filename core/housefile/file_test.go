@@ -13,6 +13,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/who"
 )
 
@@ -74,7 +75,7 @@ func TestAnotherChannelsFileBringsItsWordsAndNotItsDoors(t *testing.T) {
 func TestOneCrewsCourtesiesTravelWithThePlacesTheyNeed(t *testing.T) {
 	s := housetest.Demo(t)
 	moths := courtesy.Courtesy{ID: "moths", On: true, When: happening.Arrival, Slot: happening.Greeting, Who: who.Who{Any: []who.Who{{Tag: "x"}, {Crews: &who.Crews{Of: []string{"quiet-moths"}}}}},
-		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{name}"}}, {ID: "post", Kind: courtesy.Relay, Place: "boathouse-news", Alternatives: []string{"{name} is in"}}}}
+		Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"{name}"}}, {ID: "post", Do: &output.Relay{Place: "boathouse-news"}, Alternatives: []string{"{name} is in"}}}}
 	s.Courtesy = append(s.Courtesy, moths)
 	ids := housefile.OfCrew(s, "quiet-moths")
 	in := file(t, housefile.Part(s, ids))
@@ -94,9 +95,9 @@ func TestOneCrewsCourtesiesTravelWithThePlacesTheyNeed(t *testing.T) {
 
 func TestAPartTakesAlongTheFittingsFillInsAndEventsItUses(t *testing.T) {
 	s := housetest.Demo(t)
-	s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "tide", On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []courtesy.Output{
-		{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{hasLastFollowers, select, yes {{lastFollowers}} other {}} {dice}"}},
-		{ID: "lamp", Kind: courtesy.Lamp, Fitting: "bench-lamp", Colour: "#7fb7b2"}}})
+	s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "tide", On: true, When: "porch.other", Who: who.Who{Fields: map[string]string{"event": "tide.turned"}}, Do: []output.Output{
+		{ID: "chat", Do: &output.Say{}, Alternatives: []string{"{hasLastFollowers, select, yes {{lastFollowers}} other {}} {dice}"}},
+		{ID: "lamp", Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#7fb7b2"}}}})
 	in := file(t, housefile.Part(s, []string{"tide"}))
 	if got := strings.Join(in.Holds(), " "); got != "courtesies fittings fillIns own" {
 		t.Fatal(got)

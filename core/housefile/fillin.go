@@ -8,8 +8,8 @@ import (
 	"strings"
 	"time"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/plain"
 	"vividporch/core/wording"
 )
@@ -106,7 +106,7 @@ var LastKinds = []string{"followers", "subscribers", "gifters", "tippers", "raid
 
 // Raises is what an event that a courtesy raises brings. A field that is one fill-in
 // alone is of its kind, and has its example.
-func Raises(o courtesy.Output, offered []wording.FillIn) []wording.FillIn {
+func Raises(o *output.Raise, offered []wording.FillIn) []wording.FillIn {
 	out := Brings(o.Fields)
 	for i := range out {
 		w, err := wording.Parse(o.Fields[out[i].Name])

@@ -51,6 +51,13 @@ func ReadSettings(raw []byte) (*Settings, error) {
 	if err := dec.Decode(s); err != nil {
 		return nil, fmt.Errorf("the house file cannot be read: %w", err)
 	}
+	for _, c := range s.Courtesy {
+		for i := range c.Do {
+			if names := c.Do[i].Unknown(); len(names) > 0 {
+				return nil, fmt.Errorf("the house file cannot be read: unknown field %q in an output of %s", names[0], c.ID)
+			}
+		}
+	}
 	return s, nil
 }
 
@@ -166,9 +173,6 @@ const (
 	EachOwn  = "each"      // they are made once more for this platform, in the words for it
 	NoFollow = "nothing"
 )
-
-// AsStreamer is the voice of an output that speaks as the streamer.
-const AsStreamer = "streamer"
 
 // Emote is a word that some platforms show as a picture.
 type Emote struct {

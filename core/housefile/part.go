@@ -2,11 +2,13 @@ package housefile
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/output"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -27,15 +29,12 @@ func Chosen(s *Settings, ids []string) []courtesy.Courtesy {
 func Part(s *Settings, ids []string) map[string]any {
 	list := Chosen(s, ids)
 	out := map[string]any{"format": Format, "madeOn": s.Channel, "courtesies": list}
-	used := func(f func(o courtesy.Output) bool) bool {
+	used := func(f func(o output.Output) bool) bool {
 		return slices.ContainsFunc(list, func(c courtesy.Courtesy) bool { return slices.ContainsFunc(c.Do, f) })
 	}
 	says := func(name string) bool {
-		return used(func(o courtesy.Output) bool {
-			texts := append(append(slices.Clone(o.Alternatives), o.Joined...), o.Second)
-			for _, f := range o.Fields {
-				texts = append(texts, f)
-			}
+		return used(func(o output.Output) bool {
+			texts := slices.AppendSeq(slices.Concat(o.Alternatives, o.Joined), maps.Values(o.Wordings()))
 			return slices.ContainsFunc(texts, func(t string) bool { w, err := wording.Parse(t); return err == nil && w.Uses(name) })
 		})
 	}
@@ -47,12 +46,15 @@ func Part(s *Settings, ids []string) map[string]any {
 		fittings[i].URL = ""
 	}
 	with(out, "places", places, func(p Place) bool {
-		return used(func(o courtesy.Output) bool { return o.Kind == courtesy.Relay && o.Place == p.Name })
+		return used(func(o output.Output) bool { return o.Place() == p.Name })
 	})
-	with(out, "fittings", fittings, func(f Fitting) bool { return used(func(o courtesy.Output) bool { return o.Fitting == f.Name }) })
+	with(out, "fittings", fittings, func(f Fitting) bool { return used(func(o output.Output) bool { return o.Fitting() == f.Name }) })
 	with(out, "fillIns", s.FillIns, func(f FillIn) bool { return says(f.Name) })
 	with(out, "own", s.Own, func(e Own) bool {
-		found := used(func(o courtesy.Output) bool { return o.Kind == courtesy.Raise && strings.EqualFold(o.Event, e.Event) })
+		found := used(func(o output.Output) bool {
+			raises, ok := o.Do.(*output.Raise)
+			return ok && strings.EqualFold(raises.Event, e.Event)
+		})
 		for i := range list {
 			list[i].Who.Each(func(w *who.Who) { found = found || strings.EqualFold(w.Fields["event"], e.Event) })
 		}
@@ -141,7 +143,7 @@ func Needs(list []courtesy.Courtesy) Needed {
 		}
 		list[i].Who.Each(asks)
 		for _, o := range list[i].Do {
-			once(&n.Media, o.Media)
+			once(&n.Media, o.Media())
 			if o.Only != nil {
 				o.Only.Each(asks)
 			}

@@ -13,6 +13,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/rehearsal"
 	"vividporch/core/who"
 )
@@ -29,7 +30,7 @@ func told(t *testing.T) (*housefile.Settings, *house.Plan) {
 		json.Unmarshal([]byte(doc), &w)
 		id := string(w.Standing) + string(w.Mark)
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: strings.ReplaceAll(id, " ", "-"), On: true, When: happening.Arrival, Slot: happening.Greeting, Who: w,
-			Do: []courtesy.Output{{ID: "o", Kind: courtesy.Say, Alternatives: []string{"{name}: " + id + " {streams, plural, other {#}}"}}}})
+			Do: []output.Output{{ID: "o", Do: &output.Say{}, Alternatives: []string{"{name}: " + id + " {streams, plural, other {#}}"}}}})
 	}
 	plan, faults := house.Ready(s, 1)
 	if len(faults) > 0 {

@@ -21,6 +21,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 )
 
@@ -280,20 +281,21 @@ func EffectOf(ev *event.Event, d *house.Decision) (Effect, bool) {
 		e.Because = append(slices.Clone(d.Because), "by private message")
 	case house.Relay:
 		e.Effect, e.To = "relay", d.Place
-	case house.Card, house.Sound, house.Film, house.Speak, house.Lamp, house.Scene, house.Act:
-		e.Effect = string(d.Kind)
-		var told house.Told
-		if json.Unmarshal(d.Body, &told) == nil && e.Text == "" {
-			e.Text = told.Gist()
-		}
-		joined()
 	case house.Drop, house.Refuse:
 		e.Effect = "drop"
 		if e.Event == "" && ev.Type != "porch.house.woke" {
 			e.Event = ev.ID
 		}
 	default:
-		return e, false
+		if !d.Way().Staged() {
+			return e, false
+		}
+		e.Effect = string(d.Kind)
+		var told output.Told
+		if json.Unmarshal(d.Body, &told) == nil && e.Text == "" {
+			e.Text = told.Gist()
+		}
+		joined()
 	}
 	return e, true
 }

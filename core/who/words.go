@@ -100,3 +100,44 @@ func (w Who) Whom() string {
 	}
 	return strings.Join(append([]string{base}, parts...), " ")
 }
+
+// Names tells what places, crews, accounts and fittings are called; a nil function leaves
+// them as they stand in the file.
+type Names struct {
+	Place, Crew, Account, Fitting func(string) string
+}
+
+// OfPlace is what a place is called.
+func (n Names) OfPlace(id string) string { return name(n.Place, id) }
+
+// OfFitting is what a fitting is called.
+func (n Names) OfFitting(id string) string { return name(n.Fitting, id) }
+
+func name(f func(string) string, s string) string {
+	if f == nil {
+		return s
+	}
+	return f(s)
+}
+
+// Named puts the names of crews and people in the place of their ids.
+func (w Who) Named(n Names) Who {
+	if w.Account != "" {
+		w.Account = name(n.Account, w.Account)
+	}
+	if w.Crews != nil {
+		k := &Crews{In: w.Crews.In}
+		for _, id := range w.Crews.Of {
+			k.Of = append(k.Of, name(n.Crew, id))
+		}
+		w.Crews = k
+	}
+	for _, inner := range []*[]Who{&w.All, &w.Any, &w.Not} {
+		var out []Who
+		for _, o := range *inner {
+			out = append(out, o.Named(n))
+		}
+		*inner = out
+	}
+	return w
+}

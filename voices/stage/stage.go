@@ -19,6 +19,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/output"
 )
 
 // Limits of the stage.
@@ -48,7 +49,7 @@ type Stage struct {
 type task struct {
 	url, name string
 	d         house.Decision
-	told      house.Told
+	told      output.Told
 }
 
 // New makes a stage that works until ctx ends.
@@ -109,13 +110,19 @@ func (t task) outcome(reason string) event.ActOutcome { return outcome(t.d, t.to
 
 // OutcomeOf is what is logged of something decided, with a reason.
 func OutcomeOf(d house.Decision, reason string) event.ActOutcome {
-	var told house.Told
+	var told output.Told
 	json.Unmarshal(d.Body, &told) // without it the outcome names the line alone
 	return outcome(d, told, reason)
 }
 
-func outcome(d house.Decision, told house.Told, reason string) event.ActOutcome {
-	return event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Act: string(told.Act), Text: cmp.Or(told.Text, told.Scene, told.Media, told.Colour), Off: told.Off, Login: told.Login, About: d.Whom(), Reason: reason}
+func outcome(d house.Decision, told output.Told, reason string) event.ActOutcome {
+	o := event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Text: told.Text, About: d.Whom(), Reason: reason}
+	if deed, ok := told.Do.(*output.Deed); ok {
+		o.Act, o.Off, o.Login = string(deed.Act), deed.Off, deed.Login
+	} else {
+		o.Text = told.Gist()
+	}
+	return o
 }
 
 // reply is what a fitting or platform may answer with.

@@ -12,14 +12,14 @@ import (
 
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/house"
+	"vividporch/core/output"
 )
 
 const secret = "whsec_dGhlIHN0YWdlIG9mIHRoZSBib2F0aG91c2U="
 
-func decided(line string, t house.Told) house.Decision {
+func decided(line string, t output.Told) house.Decision {
 	body, _ := json.Marshal(t)
 	return house.Decision{Kind: house.Kind(t.Effect), Line: line, Platform: "bench-lamp", Body: body}
 }
@@ -49,16 +49,16 @@ func TestALampIsToldInOrderAndUnderSeal(t *testing.T) {
 		if err := wh.Verify(body, r.Header); err != nil || r.Header.Get("Idempotency-Key") == "" {
 			t.Errorf("the seal does not hold: %v", err)
 		}
-		var told house.Told
+		var told output.Told
 		json.Unmarshal(body, &told)
-		colours = append(colours, told.Colour)
+		colours = append(colours, told.Do.(*output.Lamp).Colour)
 		io.WriteString(w, `{"said": "lit"}`)
 	}))
 	defer srv.Close()
 	s, outcomes := open(t)
 	want := []string{"#000001", "#000002", "#000003"}
 	for i, c := range want {
-		s.Do(srv.URL, "bench-lamp", decided("l"+string(rune('1'+i)), house.Told{Effect: courtesy.Lamp, Colour: c}))
+		s.Do(srv.URL, "bench-lamp", decided("l"+string(rune('1'+i)), output.Told{Effect: output.KindLamp, Do: &output.Lamp{Colour: c}}))
 	}
 	for i := range want {
 		done, ok := next(t, outcomes).(*event.ActDone)
@@ -73,12 +73,12 @@ func TestALampIsToldInOrderAndUnderSeal(t *testing.T) {
 
 func TestARefusalKeepsItsReasonAndAChangeWhatItWas(t *testing.T) {
 	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		var told house.Told
+		var told output.Told
 		json.NewDecoder(r.Body).Decode(&told)
-		switch told.Act {
-		case courtesy.SetTitle:
+		switch told.Do.(*output.Deed).Act {
+		case output.SetTitle:
 			io.WriteString(w, `{"was": "What the tide left"}`)
-		case courtesy.AdvertBreak:
+		case output.AdvertBreak:
 			w.WriteHeader(http.StatusConflict)
 			io.WriteString(w, `{"reason": "the last one was two minutes ago"}`)
 		default:
@@ -86,24 +86,24 @@ func TestARefusalKeepsItsReasonAndAChangeWhatItWas(t *testing.T) {
 		}
 	}))
 	s, outcomes := open(t)
-	s.Do(srv.URL, "quayside", decided("a", house.Told{Effect: courtesy.Platform, Act: courtesy.SetTitle, Text: "With friends"}))
+	s.Do(srv.URL, "quayside", decided("a", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.SetTitle}, Text: "With friends"}))
 	if done, ok := next(t, outcomes).(*event.ActDone); !ok || done.Was != "What the tide left" || done.Text != "With friends" || done.Act != "title" {
 		t.Errorf("%+v", done)
 	}
-	s.Do(srv.URL, "quayside", decided("b", house.Told{Effect: courtesy.Platform, Act: courtesy.AdvertBreak}))
+	s.Do(srv.URL, "quayside", decided("b", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.AdvertBreak}}))
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || no.Reason != "the last one was two minutes ago" {
 		t.Errorf("%+v", no)
 	}
-	s.Do(srv.URL, "quayside", decided("c", house.Told{Effect: courtesy.Platform, Act: courtesy.MakeClip}))
+	s.Do(srv.URL, "quayside", decided("c", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.MakeClip}}))
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || no.Reason != "it answered 502" {
 		t.Errorf("%+v", no)
 	}
 	srv.Close()
-	s.Do(srv.URL, "quayside", decided("d", house.Told{Effect: courtesy.Platform, Act: courtesy.MakeClip}))
+	s.Do(srv.URL, "quayside", decided("d", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.MakeClip}}))
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || !strings.HasPrefix(no.Reason, "it does not answer") {
 		t.Errorf("%+v", no)
 	}
-	s.Do("", "quayside", decided("e", house.Told{Effect: courtesy.Platform, Act: courtesy.MakeClip}))
+	s.Do("", "quayside", decided("e", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.MakeClip}}))
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || no.Reason != "there is no address to tell it to" {
 		t.Errorf("%+v", no)
 	}
@@ -116,7 +116,7 @@ func TestASilentFittingDoesNotHoldUpTheHouse(t *testing.T) {
 	defer close(release)
 	s, outcomes := open(t)
 	for range waitingMost + 2 {
-		s.Do(srv.URL, "bench-lamp", decided("x", house.Told{Effect: courtesy.Lamp}))
+		s.Do(srv.URL, "bench-lamp", decided("x", output.Told{Effect: output.KindLamp}))
 	}
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || !strings.Contains(no.Reason, "wait there already") {
 		t.Errorf("%+v", no)

@@ -19,6 +19,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/who"
 )
@@ -57,10 +58,10 @@ func Base() *housefile.Settings {
 	return &housefile.Settings{Format: housefile.Format, Channel: "tidepool_hours", Zone: "Europe/Lisbon", Seed: "low water", Grace: new(300.0),
 		Pace:  housefile.Pace{GapSeconds: 2, WaitSeconds: 60, JoinAt: 3, JoinNames: 4, JoinEverySeconds: 10, AskSeconds: 2},
 		Never: []string{"grebe_watch"},
-		Doors: []housefile.Door{irc("quayside"), irc("fernlight"), {Name: "quayside-streamer", Kind: "irc", Platform: "quayside", Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "tidepool_hours", As: housefile.AsStreamer},
+		Doors: []housefile.Door{irc("quayside"), irc("fernlight"), {Name: "quayside-streamer", Kind: "irc", Platform: "quayside", Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "tidepool_hours", As: output.AsStreamer},
 			inbox("quayside"), inbox("fernlight")},
 		Places:    []housefile.Place{{Name: "news", URL: "http://127.0.0.1:1/news"}, {Name: "log", URL: "http://127.0.0.1:1/log"}},
-		Fittings:  []housefile.Fitting{{Name: "player", Kind: courtesy.Player, URL: "http://127.0.0.1:1/player"}, {Name: "lamp", Kind: courtesy.Lights, URL: "http://127.0.0.1:1/lamp"}, {Name: "scenes", Kind: courtesy.Scenes, URL: "http://127.0.0.1:1/scenes", Scenes: []string{"Bench"}}},
+		Fittings:  []housefile.Fitting{{Name: "player", Kind: output.Player, URL: "http://127.0.0.1:1/player"}, {Name: "lamp", Kind: output.Lights, URL: "http://127.0.0.1:1/lamp"}, {Name: "scenes", Kind: output.Scenes, URL: "http://127.0.0.1:1/scenes", Scenes: []string{"Bench"}}},
 		JoinWords: []string{"Welcome {names}!"},
 		Privacy: housefile.Privacy{Ask: []string{"!kept"}, Forget: []string{"!forget"}, Confirm: []string{"!yes"}, Remember: []string{"!remember"},
 			Link: []string{"{name}: {link}"}, Open: []string{"{name}, ask us"}, Sure: []string{"{name}, say {word}"}, Gone: []string{"Gone."}},
@@ -154,9 +155,9 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 	return c
 }
 
-func randomOutput(r *rand.Rand, n int, burst bool) courtesy.Output {
-	o := courtesy.Output{ID: fmt.Sprintf("o%d", n), Kind: pick(r, courtesy.Say, courtesy.Say, courtesy.DoShout, courtesy.Card, courtesy.Sound, courtesy.Speak, courtesy.Lamp, courtesy.Scene,
-		courtesy.Relay, courtesy.Platform, courtesy.Raise)}
+func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
+	kind := pick(r, output.KindSay, output.KindSay, output.KindShoutOut, output.KindCard, output.KindSound, output.KindSpeak, output.KindLamp, output.KindScene, output.KindRelay, output.KindPlatform, output.KindRaise)
+	o := output.Output{ID: fmt.Sprintf("o%d", n), Do: output.Of(kind).New()}
 	words := []string{"Hello {name}, {dice}", "{channel} waves", "{now, time, short} on the porch"}
 	if o.Worded() {
 		o.Alternatives = words[:1+r.IntN(3)]
@@ -173,32 +174,34 @@ func randomOutput(r *rand.Rand, n int, burst bool) courtesy.Output {
 	if r.IntN(4) == 0 {
 		o.WaitSeconds = float64(1 + r.IntN(9))
 	}
-	o.Ask = o.Kind == courtesy.Say && r.IntN(4) == 0
+	o.Ask = kind == output.KindSay && r.IntN(4) == 0
 	if r.IntN(3) == 0 {
 		o.On = pick(r, [][]string{{"quayside"}, {"quayside", "fernlight"}, {"quayside", "quayside"}}...)
 	}
-	switch o.Kind {
-	case courtesy.Say:
+	switch does := o.Do.(type) {
+	case *output.Say:
 		if r.IntN(5) == 0 {
-			o.As, o.On = housefile.AsStreamer, []string{"quayside"}
+			does.As, o.On = output.AsStreamer, []string{"quayside"}
 		}
-	case courtesy.Relay:
-		o.Place = pick(r, "news", "log")
-	case courtesy.Sound, courtesy.Speak:
-		o.Fitting, o.Media = "player", "bell"
-	case courtesy.Lamp:
-		o.Fitting, o.Colour = "lamp", "#f2a541"
-	case courtesy.Scene:
-		o.Fitting, o.Scene = "scenes", "Bench"
-	case courtesy.Platform:
-		if o.Act = pick(r, courtesy.Acts()...); o.Act == courtesy.AdvertBreak {
-			o.Seconds = 60
+	case *output.Relay:
+		does.Place = pick(r, "news", "log")
+	case *output.Sound:
+		does.Fitting, does.Media = "player", "bell"
+	case *output.Speak:
+		does.Fitting = "player"
+	case *output.Lamp:
+		does.Fitting, does.Colour = "lamp", "#f2a541"
+	case *output.Scene:
+		does.Fitting, does.Scene = "scenes", "Bench"
+	case *output.Platform:
+		if does.Act = pick(r, output.Acts()...); does.Act == output.AdvertBreak {
+			does.Seconds = 60
 		}
-		if o.Act == courtesy.SetTitle || o.Act == courtesy.SetCategory {
+		if does.Worded() {
 			o.Alternatives = words[1:2]
 		}
-	case courtesy.Raise:
-		o.Event, o.Fields = pick(r, raised...), map[string]string{"height": "3.2", "by": "{channel}"}
+	case *output.Raise:
+		does.Event, does.Fields = pick(r, raised...), map[string]string{"height": "3.2", "by": "{channel}"}
 	}
 	return o
 }
@@ -315,7 +318,7 @@ func Hand(r *rand.Rand, lines []string, courtesies []courtesy.Courtesy) event.Da
 	case 9:
 		return &event.DeskAsked{Act: "courtesy", Courtesy: id, Person: Somebody(r)}
 	case 10:
-		return &event.DeskActed{Act: string(pick(r, courtesy.Acts()...)), Platform: pick(r, Platforms...), Text: "Low water", Seconds: 60, Login: "limpet1", Message: "m1", Off: r.IntN(2) == 0}
+		return &event.DeskActed{Act: string(pick(r, output.Acts()...)), Platform: pick(r, Platforms...), Text: "Low water", Seconds: 60, Login: "limpet1", Message: "m1", Off: r.IntN(2) == 0}
 	}
 	return &event.DeskUndone{LineAct: act}
 }

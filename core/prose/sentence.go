@@ -1,11 +1,15 @@
-package courtesy
+// Package prose is what courtesies are in words: the sentence that says what one does, its
+// label, the lane it stands in; and the words that a new one begins with.
+package prose
 
 import (
 	"cmp"
 	"slices"
 	"strings"
 
+	"vividporch/core/courtesy"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -19,46 +23,11 @@ type Part struct {
 }
 
 // Lane is where a courtesy stands along the evening.
-func Lane(c Courtesy) string { return string(happening.Of(c.When).On()) }
-
-// Names tells what places, crews and accounts are called; a nil function leaves
-// them as they stand in the file.
-type Names struct {
-	Place, Crew, Account, Fitting func(string) string
-}
-
-func name(f func(string) string, s string) string {
-	if f == nil {
-		return s
-	}
-	return f(s)
-}
-
-// named puts the names of crews and people in the place of their ids.
-func (n Names) named(w who.Who) who.Who {
-	if w.Account != "" && n.Account != nil {
-		w.Account = n.Account(w.Account)
-	}
-	if w.Crews != nil {
-		k := &who.Crews{In: w.Crews.In}
-		for _, id := range w.Crews.Of {
-			k.Of = append(k.Of, name(n.Crew, id))
-		}
-		w.Crews = k
-	}
-	for _, inner := range []*[]who.Who{&w.All, &w.Any, &w.Not} {
-		var out []who.Who
-		for _, o := range *inner {
-			out = append(out, n.named(o))
-		}
-		*inner = out
-	}
-	return w
-}
+func Lane(c courtesy.Courtesy) string { return string(happening.Of(c.When).On()) }
 
 // Sentence says what a courtesy does in words.
-func Sentence(c Courtesy, names Names) []Part {
-	c.Who = names.named(c.Who)
+func Sentence(c courtesy.Courtesy, names who.Names) []Part {
+	c.Who = c.Who.Named(names)
 	h := happening.Of(c.When)
 	var ps []Part
 	say := func(text string) { ps = append(ps, Part{Text: text}) }
@@ -85,14 +54,14 @@ func Sentence(c Courtesy, names Names) []Part {
 		say("Shout out ")
 		strong(cmp.Or(h.Leader, h.Words))
 		band(&ps, c.Measure)
-	case c.When == happening.StreamOpenedType && slices.ContainsFunc(c.Do, func(o Output) bool { return !o.Worded() || o.Kind == Platform }):
+	case c.When == happening.StreamOpenedType && slices.ContainsFunc(c.Do, func(o output.Output) bool { return !o.Worded() || o.Way() == output.ToPlatform }):
 		say("When the stream opens, ")
-		strong(c.does(names))
+		strong(does(c, names))
 	case c.When == happening.StreamOpenedType && len(c.Do) > 0:
 		say("Tell ")
 		var to []string
 		for _, o := range c.Do {
-			if t := o.towards(names); !slices.Contains(to, t) {
+			if t := o.Towards(names); !slices.Contains(to, t) {
 				to = append(to, t)
 			}
 		}
@@ -115,7 +84,7 @@ func Sentence(c Courtesy, names Names) []Part {
 		}
 	case c.When == happening.Hand:
 		say("When you say so, ")
-		strong(c.does(names))
+		strong(does(c, names))
 		if whom := c.Who.Whom(); whom != "anyone" {
 			say(" for ")
 			strong(whom)
@@ -147,57 +116,12 @@ func Sentence(c Courtesy, names Names) []Part {
 }
 
 // does lists what all outputs do.
-func (c *Courtesy) does(names Names) string {
+func does(c courtesy.Courtesy, names who.Names) string {
 	var out []string
 	for i := range c.Do {
 		out = append(out, c.Do[i].Does(names))
 	}
 	return plain.List(out, "and")
-}
-
-// towards says where words go.
-func (o *Output) towards(names Names) string {
-	switch o.Kind {
-	case Relay:
-		return name(names.Place, o.Place)
-	case Card:
-		return "the overlay"
-	case Speak:
-		return name(names.Fitting, o.Fitting)
-	}
-	return "chat"
-}
-
-// Does says in a few words what an output does.
-func (o *Output) Does(names Names) string {
-	switch o.Kind {
-	case Say:
-		if o.As == "streamer" {
-			return "say in chat as the streamer"
-		}
-		return "say in chat"
-	case DoShout:
-		return "shout them out"
-	case Card:
-		return "show a card"
-	case Sound:
-		return "play " + o.Media
-	case Film:
-		return "show the film " + o.Media
-	case Speak:
-		return "speak"
-	case Lamp:
-		return "light " + name(names.Fitting, o.Fitting)
-	case Scene:
-		return "go to " + o.Scene
-	case Relay:
-		return "post to " + name(names.Place, o.Place)
-	case Platform:
-		return string(o.Act)
-	case Raise:
-		return "raise " + o.Event
-	}
-	return string(o.Kind)
 }
 
 func band(ps *[]Part, m *who.Measure) {
@@ -216,7 +140,7 @@ func Named(id string) string {
 }
 
 // Label is the sentence in two or three words, for a line that is coming up.
-func Label(c Courtesy) string {
+func Label(c courtesy.Courtesy) string {
 	switch {
 	case c.Title != "":
 		return c.Title

@@ -1,4 +1,4 @@
-package courtesy_test
+package prose_test
 
 import (
 	"slices"
@@ -7,6 +7,8 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/happening"
+	"vividporch/core/output"
+	"vividporch/core/prose"
 	"vividporch/core/who"
 )
 
@@ -14,7 +16,7 @@ func TestEveryNewCourtesyIsOffAndReadyForItsWhenAndSlot(t *testing.T) {
 	var list []courtesy.Courtesy
 	for _, w := range happening.Whens() {
 		for _, slot := range w.Slots {
-			c := courtesy.New(list, w.Type, slot)
+			c := prose.New(list, w.Type, slot)
 			if c.On || len(c.Do[0].Alternatives) < 3 {
 				t.Errorf("%s, %s: %+v", w.Type, slot, c)
 			}
@@ -28,9 +30,9 @@ func TestEveryNewCourtesyIsOffAndReadyForItsWhenAndSlot(t *testing.T) {
 
 func TestACopyIsOffHasAnIDOfItsOwnAndItsFillInsWhole(t *testing.T) {
 	from := courtesy.Courtesy{ID: "thanks-2", On: true, Away: true, When: "porch.raid.came", Slot: happening.Thanks,
-		Do: []courtesy.Output{{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"{viewers, plural, one {# more} other {# more}} with {name}!"}}}}
+		Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"{viewers, plural, one {# more} other {# more}} with {name}!"}}}}
 	list := []courtesy.Courtesy{from, {ID: "thanks-3"}}
-	c := courtesy.Copy(list, from)
+	c := prose.Copy(list, from)
 	if c.ID != "thanks-4" || c.On || c.Away || c.Do[0].Alternatives[0] != from.Do[0].Alternatives[0] {
 		t.Errorf("%+v", c)
 	}
@@ -41,9 +43,9 @@ func TestACopyIsOffHasAnIDOfItsOwnAndItsFillInsWhole(t *testing.T) {
 }
 
 func greetCrew() courtesy.Courtesy {
-	return courtesy.Courtesy{ID: "crew", On: true, When: happening.Arrival, Slot: happening.Greeting, Do: []courtesy.Output{
-		{ID: "chat", Kind: courtesy.Say, Alternatives: []string{"Evening, {name}.", "{name}!"}, Weights: []int{2, 1}},
-		{ID: "card", Kind: courtesy.Card, Alternatives: []string{"{name}"}, Second: "of Lantern Row"},
+	return courtesy.Courtesy{ID: "crew", On: true, When: happening.Arrival, Slot: happening.Greeting, Do: []output.Output{
+		{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Evening, {name}.", "{name}!"}, Weights: []int{2, 1}},
+		{ID: "card", Do: &output.Card{Second: "of Lantern Row"}, Alternatives: []string{"{name}"}},
 	}}
 }
 
@@ -51,13 +53,13 @@ func TestAnOutputThatStaysKeepsItsWordsAndANewOneBeginsWithSome(t *testing.T) {
 	c := greetCrew()
 	rule := c
 	rule.Group, rule.Who = "  crews ", who.Who{Trusted: true}
-	rule.Do = []courtesy.Output{{ID: "card", Kind: courtesy.Card, Media: "lamp.png"}, {Kind: courtesy.Say, DelaySeconds: 4}, {ID: "chat", Kind: courtesy.Speak, Fitting: "radio"}}
-	got := c.Composed(rule)
+	rule.Do = []output.Output{{ID: "card", Do: &output.Card{Media: "lamp.png"}}, {Do: &output.Say{}, DelaySeconds: 4}, {ID: "chat", Do: &output.Speak{Fitting: "radio"}}}
+	got := prose.Composed(c, rule)
 	card, said, spoken := got.Do[0], got.Do[1], got.Do[2]
 	switch {
 	case got.ID != "crew" || !got.On || got.Group != "crews" || !got.Who.Trusted:
 		t.Errorf("%+v", got)
-	case card.Second != "of Lantern Row" || card.Media != "lamp.png" || card.Alternatives[0] != "{name}":
+	case card.Wordings()["second"] != "of Lantern Row" || card.Media() != "lamp.png" || card.Alternatives[0] != "{name}":
 		t.Errorf("the card lost something: %+v", card)
 	case said.ID == "" || said.ID == "card" || said.ID == "chat" || said.DelaySeconds != 4 || len(said.Alternatives) < 3:
 		t.Errorf("the new line: %+v", said)
@@ -70,55 +72,55 @@ func TestAnOutputThatStaysKeepsItsWordsAndANewOneBeginsWithSome(t *testing.T) {
 }
 
 func TestABurstBringsWordsForSeveralAtOnce(t *testing.T) {
-	c := courtesy.New(nil, "porch.person.followed", happening.Thanks)
+	c := prose.New(nil, "porch.person.followed", happening.Thanks)
 	rule := c
 	rule.Burst = &courtesy.Burst{Seconds: 5, At: 3}
-	rule.Do = []courtesy.Output{c.Do[0].Bare(), {Kind: courtesy.Lamp, Fitting: "lantern", Colour: "#ffaa00"}}
-	got := c.Composed(rule)
+	rule.Do = []output.Output{c.Do[0].Bare(), {Do: &output.Lamp{Fitting: "lantern", Colour: "#ffaa00"}}}
+	got := prose.Composed(c, rule)
 	if len(got.Do[0].Joined) == 0 || !slices.Equal(got.Do[0].Alternatives, c.Do[0].Alternatives) {
 		t.Errorf("%+v", got.Do[0])
 	}
 	if len(got.Do[1].Alternatives)+len(got.Do[1].Joined) > 0 {
 		t.Errorf("a lamp says nothing: %+v", got.Do[1])
 	}
-	if _, faults := courtesy.Load([]courtesy.Courtesy{got}, courtesy.World{Fittings: map[string]string{"lantern": courtesy.Lights}}); len(faults) > 0 {
+	if _, faults := courtesy.Load([]courtesy.Courtesy{got}, courtesy.World{World: output.World{Fittings: map[string]string{"lantern": output.Lights}}}); len(faults) > 0 {
 		t.Error(faults)
 	}
 }
 
 func TestRewordingChangesWordsAloneAndLeavesOutWhatSaysNothing(t *testing.T) {
 	c := greetCrew()
-	got := c.Reworded([]courtesy.Words{
-		{Output: "chat", Alternatives: []string{"Ahoy, {name}."}, Weights: []int{1, 5, 5}, Second: "a line has none", Fields: map[string]string{"no": "event"}},
+	got := c.Reworded([]output.Words{
+		{Output: "chat", Alternatives: []string{"Ahoy, {name}."}, Weights: []int{1, 5, 5}, Own: map[string]string{"second": "a line has none", "fields.no": "event"}},
 		{Output: "gone", Alternatives: []string{"nobody hears this"}},
-		{Output: "card", Alternatives: []string{"{name} of the Row"}, Second: "for {streams} evenings"},
+		{Output: "card", Alternatives: []string{"{name} of the Row"}, Own: map[string]string{"second": "for {streams} evenings"}},
 	})
 	chat, card := got.Do[0], got.Do[1]
-	if len(got.Do) != 2 || len(chat.Alternatives) != 1 || chat.Weights != nil || chat.Second != "" || chat.Fields != nil {
+	if len(got.Do) != 2 || len(chat.Alternatives) != 1 || chat.Weights != nil || len(chat.Wordings()) > 0 {
 		t.Errorf("%+v", chat)
 	}
-	if card.Second != "for {streams} evenings" {
+	if card.Wordings()["second"] != "for {streams} evenings" {
 		t.Errorf("%+v", card)
 	}
 	if c.Do[0].Alternatives[0] != "Evening, {name}." {
 		t.Error("what is in force was changed")
 	}
-	if kept := c.Reworded([]courtesy.Words{{Output: "chat", Alternatives: []string{"a", "b"}, Weights: []int{1, 3, 9}}}).Do[0].Weights; !slices.Equal(kept, []int{1, 3}) {
+	if kept := c.Reworded([]output.Words{{Output: "chat", Alternatives: []string{"a", "b"}, Weights: []int{1, 3, 9}}}).Do[0].Weights; !slices.Equal(kept, []int{1, 3}) {
 		t.Errorf("weights: %v", kept)
 	}
 }
 
 func TestWordsThatAreBeingWrittenAreCheckedAtTheirPlace(t *testing.T) {
 	c := greetCrew()
-	c.Do = append(c.Do, courtesy.Output{ID: "tell", Kind: courtesy.Raise, Event: "row.came", Fields: map[string]string{"who": "{name}"}})
+	c.Do = append(c.Do, output.Output{ID: "tell", Do: &output.Raise{Event: "row.came", Fields: map[string]string{"who": "{name}"}}})
 	w := courtesy.World{}
-	if faults := w.Faults(c, []courtesy.Words{c.Do[0].Words(), c.Do[1].Words(), c.Do[2].Words()}); len(faults) > 0 {
+	if faults := w.Faults(c, []output.Words{c.Do[0].Words(), c.Do[1].Words(), c.Do[2].Words()}); len(faults) > 0 {
 		t.Fatalf("as they stand they are well: %v", faults)
 	}
-	faults := w.Faults(c, []courtesy.Words{
+	faults := w.Faults(c, []output.Words{
 		{Output: "chat", Alternatives: []string{"Hello {name}", "Hello {nmae}", "Hello {name"}},
-		{Output: "card", Second: "{nobody}"},
-		{Output: "tell", Fields: map[string]string{"who": "{viewers}"}},
+		{Output: "card", Own: map[string]string{"second": "{nobody}"}},
+		{Output: "tell", Own: map[string]string{"fields.who": "{viewers}"}},
 	})
 	var at []string
 	for _, f := range faults {
@@ -137,8 +139,8 @@ func TestWordsThatAreBeingWrittenAreCheckedAtTheirPlace(t *testing.T) {
 		}
 	}
 	// A fault elsewhere in the courtesy is not laid at these words.
-	c.Do[1].Media, c.Do[1].Loud = "", 400
-	if faults := w.Faults(c, []courtesy.Words{{Output: "chat", Alternatives: []string{"Hello {name}"}}}); len(faults) > 0 {
+	c.Do[1].Do = &output.Card{Seconds: 4000}
+	if faults := w.Faults(c, []output.Words{{Output: "chat", Alternatives: []string{"Hello {name}"}}}); len(faults) > 0 {
 		t.Error(faults)
 	}
 }

@@ -1,0 +1,109 @@
+package prose
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/happening"
+	"vividporch/core/output"
+)
+
+// New makes a courtesy to begin with, for a list that has others: switched off, with
+// an id of its own, in words that fit its when and slot.
+func New(list []courtesy.Courtesy, when string, slot happening.Slot) courtesy.Courtesy {
+	c := courtesy.Courtesy{ID: freeID(list, when[strings.LastIndexByte(when, '.')+1:]), When: when, Slot: slot}
+	if when == happening.Command {
+		c.Asks = []string{"!tides"}
+	}
+	c.Do = []output.Output{starter(c, output.Output{ID: "chat", Do: &output.Say{}})}
+	return c
+}
+
+// Copy makes another of a courtesy, switched off, with an id of its own and every
+// fill-in whole.
+func Copy(list []courtesy.Courtesy, from courtesy.Courtesy) courtesy.Courtesy {
+	c := from
+	c.ID, c.On, c.Away, c.Do = freeID(list, from.ID), false, false, slices.Clone(from.Do)
+	return c
+}
+
+func freeID(list []courtesy.Courtesy, name string) string {
+	name = strings.TrimRight(name, "-0123456789")
+	for i := 2; ; i++ {
+		id := fmt.Sprintf("%s-%d", name, i)
+		if !slices.ContainsFunc(list, func(c courtesy.Courtesy) bool { return c.ID == id }) {
+			return id
+		}
+	}
+}
+
+// Composed is a courtesy with when, who and do as a rule has them. An output that
+// stays keeps its words; a new one gets an id, and words to begin with.
+func Composed(c, rule courtesy.Courtesy) courtesy.Courtesy {
+	out := rule
+	out.ID, out.On = c.ID, c.On
+	out.Group, out.Title = strings.TrimSpace(rule.Group), strings.TrimSpace(rule.Title)
+	out.Do = make([]output.Output, 0, len(rule.Do))
+	for _, o := range rule.Do {
+		at := slices.IndexFunc(c.Do, func(was output.Output) bool { return o.ID != "" && was.ID == o.ID && was.Kind() == o.Kind() })
+		if at >= 0 {
+			o = o.WithWords(c.Do[at].Words())
+		}
+		if o.ID == "" {
+			o.ID = freeOutput(c.Do, out.Do, o.Kind())
+		}
+		if len(o.Alternatives) == 0 || out.Burst != nil && len(o.Joined) == 0 {
+			first := starter(out, o)
+			if len(o.Alternatives) == 0 {
+				o.Alternatives = first.Alternatives
+			}
+			o.Joined = first.Joined
+		}
+		out.Do = append(out.Do, o)
+	}
+	return out
+}
+
+func freeOutput(was, now []output.Output, kind output.Kind) string {
+	for i := len(now) + 1; ; i++ {
+		id := fmt.Sprint(kind, "-", i)
+		taken := func(o output.Output) bool { return o.ID == id }
+		if !slices.ContainsFunc(was, taken) && !slices.ContainsFunc(now, taken) {
+			return id
+		}
+	}
+}
+
+// starter is an output to begin with, in words that fit its courtesy's when; the
+// streamer puts their own in their place.
+func starter(c courtesy.Courtesy, o output.Output) output.Output {
+	joined := []string{"{names}{more, plural, =0 {} other { and # more}}: thank you all!"}
+	switch {
+	case !o.Worded():
+		return o
+	case o.Way() == output.ToPlatform:
+		o.Alternatives = []string{"{channel}"}
+		return o
+	case happening.Of(c.When).Frame == happening.OfStream:
+		o.Alternatives = []string{"{channel} is here.", "This is {channel}.", "{channel}: come and look."}
+	case c.When == happening.Hand:
+		o.Alternatives = []string{"{hasMeant, select, yes {For {meant}, with thanks.} other {For everyone on the porch.}}", "{hasMeant, select, yes {Three cheers for {meant}.} other {Three cheers for the porch.}}",
+			"{hasMeant, select, yes {{meant}, this is for you.} other {This is for you all.}}"}
+	case c.When == happening.Command:
+		o.Alternatives = []string{"Here you are, {name}.", "{name}: here it is.", "For {name}, and whoever else wondered."}
+	case c.Slot == happening.ShoutOut:
+		o.Alternatives = []string{"Go and see {name}.", "{name} is well worth an evening.", "Put {name} on your tide table."}
+	case c.When == happening.Hello:
+		o.Alternatives = []string{"Hello, {name}.", "And to you, {name}.", "{name}! Good evening."}
+	case c.Slot == happening.Thanks:
+		o.Alternatives = []string{"Thank you, {name}!", "{name}, that is kind. Thank you!", "The whole boathouse thanks {name}."}
+	default:
+		o.Alternatives = []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}
+	}
+	if c.Burst != nil && o.Joins() && len(o.Joined) == 0 {
+		o.Joined = joined
+	}
+	return o
+}
