@@ -10,7 +10,7 @@ import (
 )
 
 // deskActed has a platform do something at once.
-func (d *decider) deskActed(data *event.DeskActed) {
+func deskActed(d *decider, data *event.DeskActed) {
 	act := output.Act(data.Act)
 	why := d.p.Cannot(data.Platform, act)
 	switch {
@@ -30,11 +30,11 @@ func (d *decider) deskActed(data *event.DeskActed) {
 		d.decide(Decision{Kind: Refuse, Output: "desk", Platform: data.Platform, Because: []string{why}})
 		return
 	}
-	d.act(d.called(data.Platform, data.Login), data.Text, output.Deed{Act: act, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
+	haveAct(d, calledHere(d, data.Platform, data.Login), data.Text, output.Deed{Act: act, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
 }
 
-// called finds who of those here has a login on a platform: their account key, or "".
-func (d *decider) called(platform, login string) string {
+// calledHere finds who of those here has a login on a platform: their account key, or "".
+func calledHere(d *decider, platform, login string) string {
 	if login == "" {
 		return ""
 	}
@@ -46,14 +46,14 @@ func (d *decider) called(platform, login string) string {
 	return ""
 }
 
-func (d *decider) act(person, text string, t output.Deed, platform, why string) {
+func haveAct(d *decider, person, text string, t output.Deed, platform, why string) {
 	told := output.Told{Effect: output.KindPlatform, Text: text, Do: &t}
 	d.decide(Decision{Kind: Act, Courtesy: "desk", Output: string(t.Act), Person: person, Line: d.lineID("desk", string(t.Act)), Platform: platform, Text: text, Body: told.JSON(),
 		Event: d.ev.Seq, EventID: d.ev.ID, ByHand: true, Because: []string{why}})
 }
 
 // deskUndone takes back what one decision had platforms do.
-func (d *decider) deskUndone(line string) {
+func deskUndone(d *decider, line string) {
 	found := false
 	for _, a := range d.s.Acts {
 		if a.Line != line {
@@ -69,7 +69,7 @@ func (d *decider) deskUndone(line string) {
 		case output.TakeVIP:
 			t.Act, t.Off = output.GiveVIP, false
 		}
-		d.act(d.called(a.To, a.Login), text, t, a.To, "taken back at the desk")
+		haveAct(d, calledHere(d, a.To, a.Login), text, t, a.To, "taken back at the desk")
 	}
 	if !found {
 		d.decide(Decision{Kind: Refuse, Line: line, Output: "desk", Because: []string{"cannot be undone, or was already"}})
@@ -77,7 +77,7 @@ func (d *decider) deskUndone(line string) {
 }
 
 // refusedAct: what a platform or a fitting did not do waits for a person.
-func (d *decider) refusedAct(o *event.ActOutcome) {
+func refusedAct(d *decider, o *event.ActOutcome) {
 	what := o.What()
 	d.decide(Decision{Kind: Wait, Output: "act", Line: o.Line, Platform: o.To, Because: []string{o.Reason}, Item: &Item{
 		ID: "act/" + o.To + "/" + what, Kind: "act", Place: o.To, Line: o.Line, Text: what, Why: o.Reason, About: o.About, Count: 1, Since: d.now}})

@@ -14,13 +14,13 @@ import (
 // platform's answer; everybody else is welcomed at once while it is asked.
 
 // unsureOf reports whether a platform could tell about somebody and has not lately.
-func (d *decider) unsureOf(p event.Person) bool {
+func unsureOf(d *decider, p event.Person) bool {
 	return d.p.Lookup(p.Platform) != "" && !(d.known != nil && d.known.Fetched != nil && d.now.Sub(d.known.Fetched.At) < people.FetchedFor)
 }
 
 // hangsOn reports whether an arrival would be welcomed otherwise if they turned out to
 // stream: by other courtesies, or in words that tell where or what.
-func (d *decider) hangsOn(m *courtesy.Meeting) bool {
+func hangsOn(d *decider, m *courtesy.Meeting) bool {
 	c, as := m.Cause, m.Cause
 	if !slices.Contains(c.Marks, people.Fellow) {
 		as.Marks = append(slices.Clone(c.Marks), people.Fellow)
@@ -65,14 +65,14 @@ func (d *decider) hangsOn(m *courtesy.Meeting) bool {
 func tellsWhere(w *wording.Wording) bool { return w.Uses("link") || w.Uses("category") }
 
 // await asks the platform about an arrival, whose welcome goes on with its answer.
-func (d *decider) await(data *happening.ChatSaid) {
+func await(d *decider, data *happening.ChatSaid) {
 	d.decide(Decision{Kind: Ask, Output: "arrival", Line: d.askID(), Platform: data.Person.Platform, Person: data.Person.Key(), About: &data.Person,
 		At: d.now.Add(secs(d.p.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
 }
 
 // welcomeAfter goes on with an arrival once the platform told about them, or did not in
 // time: then data is nil, and what it tells later counts from the next stream on.
-func (d *decider) welcomeAfter(q *Question, data *event.LookupAnswered) {
+func welcomeAfter(d *decider, q *Question, data *event.LookupAnswered) {
 	was, known, heard := d.ev, d.known, d.heard
 	defer func() { d.ev, d.known, d.heard = was, known, heard }()
 	d.ev = q.event(d.ev.Logged)
@@ -92,8 +92,8 @@ func (d *decider) welcomeAfter(q *Question, data *event.LookupAnswered) {
 		k.Fetched = &people.Fetched{At: d.now, Link: data.Link, Category: data.Category, Title: data.Title, Streams: data.Streams}
 	}
 	d.known = &k
-	d.welcome(&q.Said)
+	welcome(d, &q.Said)
 	if word, _ := commandIn(q.Said.Text); !d.p.Set.Asked(word) && !d.greets(q.Said.Person.Key()) {
-		d.hello(&q.Said)
+		sayHello(d, &q.Said)
 	}
 }

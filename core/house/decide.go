@@ -69,25 +69,25 @@ func (d *decider) isLive() bool {
 	return d.s.Stream.Live()
 }
 
-// chat: a first timely line is an arrival; any other line decides nothing.
-func (d *decider) chat(data *happening.ChatSaid) {
+// lineSaid: a first timely line is an arrival; any other line decides nothing.
+func lineSaid(d *decider, data *happening.ChatSaid) {
 	key := data.Person.Key()
 	if d.isLate {
 		return
 	}
 	defer d.releaseIfDue()
-	if d.privacy(data) {
+	if privacyAsked(d, data) {
 		return
 	}
 	if d.s.arrived(key, d.known) {
-		if !d.command(data) {
-			d.hello(data)
+		if !command(d, data) {
+			sayHello(d, data)
 		}
 		return
 	}
-	awaits := d.arrival(data)
-	if !d.command(data) && !awaits && !d.greets(key) && d.p.never.Reason(data.Person, d.known) == "" {
-		d.hello(data)
+	awaits := arrives(d, data)
+	if !command(d, data) && !awaits && !d.greets(key) && d.p.never.Reason(data.Person, d.known) == "" {
+		sayHello(d, data)
 	}
 }
 
@@ -96,10 +96,10 @@ func (d *decider) greets(key string) bool {
 	return slices.ContainsFunc(d.added, func(l pace.Line) bool { return l.Person == key && l.Greets() })
 }
 
-// arrival greets whoever speaks for the first time in this period, and shouts them
+// arrives greets whoever speaks for the first time in this period, and shouts them
 // out, as far as courtesies say so. It reports whether that waits for what the platform
 // tells about them.
-func (d *decider) arrival(data *happening.ChatSaid) (awaits bool) {
+func arrives(d *decider, data *happening.ChatSaid) (awaits bool) {
 	key := data.Person.Key()
 	standing, why := d.standing()
 	name := d.sayName(data.Person)
@@ -117,14 +117,14 @@ func (d *decider) arrival(data *happening.ChatSaid) (awaits bool) {
 		d.decide(Decision{Kind: Refuse, Output: string(happening.Greeting), Person: key, Name: name, Because: []string{never}})
 		return false
 	}
-	if d.unsureOf(data.Person) {
-		if d.hangsOn(d.arriving(data)) {
-			d.await(data)
+	if unsureOf(d, data.Person) {
+		if hangsOn(d, arriving(d, data)) {
+			await(d, data)
 			return true
 		}
 		d.ask(data.Person, "whether they stream, and what")
 	}
-	d.welcome(data)
+	welcome(d, data)
 	return false
 }
 
@@ -137,16 +137,16 @@ func (d *decider) firstLine() string {
 }
 
 // arriving is the cause that an arrival is.
-func (d *decider) arriving(data *happening.ChatSaid) *courtesy.Meeting {
+func arriving(d *decider, data *happening.ChatSaid) *courtesy.Meeting {
 	c := d.cause(data.Person)
 	c.When, c.Quantities, c.Fields = happening.Arrival, nil, nil
 	return d.p.Set.Meet(c)
 }
 
 // welcome does what courtesies say of an arrival.
-func (d *decider) welcome(data *happening.ChatSaid) {
+func welcome(d *decider, data *happening.ChatSaid) {
 	key, name := data.Person.Key(), d.sayName(data.Person)
-	m := d.arriving(data)
+	m := arriving(d, data)
 	c := m.Cause
 	raid := d.s.raidOf(key)
 	args := d.about(data.Person)
@@ -195,9 +195,9 @@ func onlyLive(ladder []courtesy.Rung) bool {
 }
 
 // woke: what time alone brings.
-func (d *decider) woke() {
+func woke(d *decider) {
 	if end, going := d.s.Stream.EndsAt(d.p.grace); going && !end.After(d.now) {
-		d.close(d.s.Stream.Gone, fmt.Sprintf("no platform was live for %s", d.p.grace))
+		closeStream(d, d.s.Stream.Gone, fmt.Sprintf("no platform was live for %s", d.p.grace))
 	}
 	for i := range d.s.Questions {
 		if q := &d.s.Questions[i]; !q.Ends.After(d.now) {
@@ -207,9 +207,9 @@ func (d *decider) woke() {
 	d.release(d.s.Hush)
 }
 
-// happening runs the courtesies of an event's type: announcements and the like,
+// thankFor runs the courtesies of an event's type: announcements and the like,
 // which have no slot, and thanks.
-func (d *decider) happening(args wording.Args, platform ...string) {
+func thankFor(d *decider, args wording.Args, platform ...string) {
 	if args == nil {
 		args = d.args()
 	}
@@ -321,12 +321,12 @@ func (d *decider) shoutsOut(key string) {
 	d.shoutsTo[key] = true
 }
 
-// raid: thanks in bands of size, and the leader shouted out. The leader's link
+// raidCame: thanks in bands of size, and the leader shouted out. The leader's link
 // and last category are asked of the platform while the lines wait.
-func (d *decider) raid(data *happening.RaidCame) {
+func raidCame(d *decider, data *happening.RaidCame) {
 	args := d.about(data.Person)
 	args["viewers"] = wording.Num(data.Viewers)
-	args["raids"] = wording.Num(d.raidsBy(data.Person.Key()) + 1)
+	args["raids"] = wording.Num(raidsBy(d, data.Person.Key()) + 1)
 	m := d.p.Set.Meet(d.cause(data.Person))
 	c := m.Cause
 	name := d.sayName(data.Person)
@@ -367,7 +367,7 @@ func (d *decider) raid(data *happening.RaidCame) {
 
 // raidsBy counts the raids somebody brought, tonight's included as far as they are
 // in the state.
-func (d *decider) raidsBy(key string) int64 {
+func raidsBy(d *decider, key string) int64 {
 	n := 0
 	if d.known != nil {
 		n = d.known.Raids
@@ -455,8 +455,8 @@ func (d *decider) withRoles(p event.Person) event.Person {
 	return p
 }
 
-// settled: a stream's end made some people regulars; the streamer is told once.
-func (d *decider) settled(data *event.BookSettled) {
+// settledRegulars: a stream's end made some people regulars; the streamer is told once.
+func settledRegulars(d *decider, data *event.BookSettled) {
 	if len(data.Regulars) == 0 {
 		return
 	}

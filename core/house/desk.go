@@ -15,10 +15,10 @@ import (
 
 // A member's hands: on what is coming up, and on what the house does when asked.
 
-func (d *decider) hurry(data *event.LineHurried) {
+func hurryLine(d *decider, data *event.LineHurried) {
 	lines := d.s.Queue.Find(data.Line)
 	if len(lines) == 0 {
-		d.gone(data.Line)
+		lineGone(d, data.Line)
 		return
 	}
 	d.decide(Decision{Kind: Hurry, Line: data.Line, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Because: []string{"said now at the desk"}})
@@ -36,10 +36,10 @@ func (d *decider) hurry(data *event.LineHurried) {
 	}
 }
 
-func (d *decider) drop(data *event.LineDropped) {
+func dropLine(d *decider, data *event.LineDropped) {
 	lines := d.s.Queue.Find(data.Line)
 	if len(lines) == 0 {
-		d.gone(data.Line)
+		lineGone(d, data.Line)
 		return
 	}
 	for _, l := range lines {
@@ -47,21 +47,21 @@ func (d *decider) drop(data *event.LineDropped) {
 	}
 }
 
-func (d *decider) reword(data *event.LineReworded) {
+func rewordLine(d *decider, data *event.LineReworded) {
 	lines := d.s.Queue.Find(data.Line)
 	if len(lines) == 0 {
-		d.gone(data.Line)
+		lineGone(d, data.Line)
 		return
 	}
 	d.decide(Decision{Kind: Reword, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Line: data.Line, Person: lines[0].Person, Name: lines[0].Name,
 		Text: plain.Guard(plain.Line(data.Text), d.signs(lines[0].Platform)), Because: []string{"changed at the desk"}})
 }
 
-func (d *decider) gone(line string) {
+func lineGone(d *decider, line string) {
 	d.decide(Decision{Kind: Refuse, Line: line, Output: "desk", Because: []string{"already said, dropped or given up"}})
 }
 
-func (d *decider) deskSaid(data *event.DeskSaid) {
+func deskSaid(d *decider, data *event.DeskSaid) {
 	to := data.To
 	if len(to) == 0 {
 		to = d.p.chat
@@ -84,7 +84,7 @@ const deskDelay = 5 * time.Second
 
 // deskAsked runs a courtesy a member asked for. Once-only rules and the standing
 // of the day do not stop a hand.
-func (d *decider) deskAsked(data *event.DeskAsked) {
+func deskAsked(d *decider, data *event.DeskAsked) {
 	d.hand = true
 	c := d.cause(data.Person)
 	c.Live = true
@@ -93,7 +93,7 @@ func (d *decider) deskAsked(data *event.DeskAsked) {
 		platforms = []string{data.Person.Platform}
 	}
 	if data.Act == "courtesy" || data.Act == "try" {
-		d.named(data, c, platforms)
+		askedByName(d, data, c, platforms)
 		return
 	}
 	slot, args := happening.Greeting, d.about(data.Person)
@@ -112,7 +112,7 @@ func (d *decider) deskAsked(data *event.DeskAsked) {
 			c.When, viewers = waiting.Type, waiting.Viewers
 		}
 		c.Quantities = []who.Quantity{{Of: "viewers", N: float64(viewers)}}
-		args["viewers"], args["raids"] = wording.Num(viewers), wording.Num(max(1, d.raidsBy(data.Person.Key())))
+		args["viewers"], args["raids"] = wording.Num(viewers), wording.Num(max(1, raidsBy(d, data.Person.Key())))
 	}
 	name := d.sayName(data.Person)
 	won, ladder := d.p.Set.Winner(c, slot)
@@ -136,9 +136,9 @@ func (s *State) waitingThanks(key string) *Item {
 	return nil
 }
 
-// named runs the very courtesy a member asked for, or tries it for real on whoever
+// askedByName runs the very courtesy a member asked for, or tries it for real on whoever
 // they chose.
-func (d *decider) named(data *event.DeskAsked, c who.Cause, platforms []string) {
+func askedByName(d *decider, data *event.DeskAsked, c who.Cause, platforms []string) {
 	r := d.find(data.Courtesy)
 	key := personKey(data.Person)
 	no := func(why string) {

@@ -66,14 +66,14 @@ func (w *helloWords) says(words []string) bool {
 	return false
 }
 
-// hello answers a hello said to the room by somebody who is here already. A hello
+// sayHello answers a hello said to the room by somebody who is here already. A hello
 // to somebody else, or one too soon after the last, is no business of the house.
-func (d *decider) hello(data *happening.ChatSaid) {
+func sayHello(d *decider, data *happening.ChatSaid) {
 	if !d.p.Set.Has(happening.Hello) {
 		return
 	}
 	words := spoken(data.Text)
-	if !d.p.hello.says(words) || data.ReplyTo != "" || d.toSomebody(data, words) {
+	if !d.p.hello.says(words) || data.ReplyTo != "" || toSomebody(d, data, words) {
 		return
 	}
 	key := data.Person.Key()
@@ -121,7 +121,7 @@ func (s *State) lastHello(key string, known *people.Known) (last time.Time, how 
 
 // command answers a line that begins with a word some courtesy is asked by, and
 // reports whether it does. Who asked and who is meant are different people.
-func (d *decider) command(data *happening.ChatSaid) bool {
+func command(d *decider, data *happening.ChatSaid) bool {
 	if !d.p.Set.Has(happening.Command) {
 		return false
 	}
@@ -141,26 +141,26 @@ func (d *decider) command(data *happening.ChatSaid) bool {
 	c.When, c.Fields = happening.Command, map[string]string{"command": word}
 	m := d.p.Set.Meet(c)
 	if name, at := nameIn(rest); name != "" {
-		found, near := d.meansWhom(name, data.Person.Platform)
+		found, near := meansWhom(d, name, data.Person.Platform)
 		switch {
 		case len(found) == 1:
-			d.commanded(data, word, rest, &found[0])
+			commanded(d, data, word, rest, &found[0])
 			return true
-		case d.concerns(m):
-			d.unsure(data, name, len(found), near)
+		case concernsSomebody(d, m):
+			unsure(d, data, name, len(found), near)
 			return true
 		case at: // a name all the same, as it was written
-			d.commanded(data, word, rest, &people.Named{Person: event.Person{Name: name}})
+			commanded(d, data, word, rest, &people.Named{Person: event.Person{Name: name}})
 			return true
 		}
 	}
-	d.commanded(data, word, rest, nil)
+	commanded(d, data, word, rest, nil)
 	return true
 }
 
 // commanded does what a command asks for, to whom it means: without a name, to
 // whoever asked.
-func (d *decider) commanded(data *happening.ChatSaid, word, rest string, meant *people.Named) {
+func commanded(d *decider, data *happening.ChatSaid, word, rest string, meant *people.Named) {
 	c := d.cause(data.Person)
 	c.When, c.Fields = happening.Command, map[string]string{"command": word}
 	m := d.p.Set.Meet(c)
@@ -205,7 +205,7 @@ func (d *decider) answer(m *courtesy.Meeting, name string, args wording.Args, pl
 
 // toSomebody reports whether a line names somebody who is here, by an at-sign or by
 // login or name alone. The streamer and the house are the room.
-func (d *decider) toSomebody(data *happening.ChatSaid, words []string) bool {
+func toSomebody(d *decider, data *happening.ChatSaid, words []string) bool {
 	room := func(login string) bool {
 		login = strings.ToLower(login)
 		return login == strings.ToLower(d.p.Channel) || d.p.IsAccount(login)

@@ -51,52 +51,52 @@ func Decide(s *State, ev *event.Event, known *people.Known, p *Plan, named ...pe
 	d.late, d.isLate = late, isLate
 	switch data := ev.Data.(type) {
 	case *happening.ChatSaid:
-		d.chat(data)
+		lineSaid(d, data)
 	case *happening.StreamOpened:
-		d.opened(data.Platform, data.StreamInfo)
+		streamOpened(d, data.Platform, data.StreamInfo)
 	case *happening.StreamClosed:
 		// The grace time does the rest; a wake decides the end.
 	case *event.StreamDeclared:
-		d.declared(data)
+		streamDeclared(d, data)
 	case *happening.RaidCame:
-		d.raid(data)
+		raidCame(d, data)
 	case *event.Woke:
-		d.woke()
+		woke(d)
 	case *event.Hushed:
 		d.release(data.On)
 	case *event.LineHurried:
-		d.hurry(data)
+		hurryLine(d, data)
 	case *event.LineDropped:
-		d.drop(data)
+		dropLine(d, data)
 	case *event.LineReworded:
-		d.reword(data)
+		rewordLine(d, data)
 	case *event.LookupAnswered:
 		d.answered(data)
 	case *event.DeskSaid:
-		d.deskSaid(data)
+		deskSaid(d, data)
 	case *event.DeskAsked:
-		d.deskAsked(data)
+		deskAsked(d, data)
 	case *event.DeskActed:
-		d.deskActed(data)
+		deskActed(d, data)
 	case *event.DeskUndone:
-		d.deskUndone(data.Line)
+		deskUndone(d, data.Line)
 	case *event.ActRefused:
-		d.refusedAct(&data.ActOutcome)
+		refusedAct(d, &data.ActOutcome)
 	case *event.SpeechRefused:
-		d.refusedSpeech(&data.SpeechOutcome, "refused")
+		refusedSpeech(d, &data.SpeechOutcome, "refused")
 	case *event.SpeechUncertain:
-		d.refusedSpeech(&data.SpeechOutcome, "uncertain")
+		refusedSpeech(d, &data.SpeechOutcome, "uncertain")
 	case *event.BookSettled:
-		d.settled(data)
+		settledRegulars(d, data)
 	case *happening.PersonEntered:
 		if !s.entered(data.Person.Key(), known) { // comings and goings of one evening are one coming
-			d.happening(nil)
+			thankFor(d, nil)
 		}
 	case *happening.StreamChanged:
-		d.happening(d.told(d.s.knownOf(data.StreamInfo)), data.Platform)
+		thankFor(d, d.told(d.s.knownOf(data.StreamInfo)), data.Platform)
 	default:
 		if happening.OfData(ev.Data).IsWhen() {
-			d.happening(nil)
+			thankFor(d, nil)
 		}
 	}
 	return d.out

@@ -34,12 +34,12 @@ func (p *Plan) loadAlsoOn(a housefile.AlsoOn) []courtesy.Fault {
 	return faults
 }
 
-// joins: a platform goes live while the stream is on. Once a stream it is told of, as
+// platformJoins: a platform goes live while the stream is on. Once a stream it is told of, as
 // the settings say.
-func (d *decider) joins(args wording.Args, platform, why string) {
+func platformJoins(d *decider, args wording.Args, platform, why string) {
 	how := d.p.AlsoOn.How
 	if d.s.Stream.Platforms[platform] != nil || how == housefile.NoFollow {
-		d.againstAnnouncing(why)
+		notAnnounced(d, why)
 		return
 	}
 	c := who.Cause{When: happening.StreamOpenedType, Live: true, At: d.now.In(d.p.Zone)}

@@ -48,9 +48,9 @@ func (d *decider) resume(q *Question, data *event.LookupAnswered) {
 	d.since, d.begun = q.Ends.Add(-secs(d.p.Pace.AskSeconds)), cmp.Or(q.Origin, strconv.FormatInt(q.Event, 10))
 	defer func() { d.since, d.begun = time.Time{}, was }()
 	if q.Arrival {
-		d.welcomeAfter(q, data)
+		welcomeAfter(d, q, data)
 	} else {
-		d.answeredWhom(q, data)
+		answeredWhom(d, q, data)
 	}
 }
 
@@ -123,9 +123,9 @@ func nameIn(rest string) (name string, at bool) {
 	return name, at
 }
 
-// here lists everybody of this period whom a name could mean, in the order of their
+// allHere lists everybody of this period whom a name could mean, in the order of their
 // accounts.
-func (d *decider) here() []people.Named {
+func allHere(d *decider) []people.Named {
 	gs := d.s.guests()
 	out := make([]people.Named, 0, len(gs)+len(d.s.Raids))
 	for _, key := range slices.Sorted(maps.Keys(gs)) {
@@ -143,8 +143,8 @@ func (d *decider) here() []people.Named {
 
 // meansWhom finds whom a name means of those here and in the guest book, and who goes
 // by a name like it.
-func (d *decider) meansWhom(name, platform string) (found []people.Named, near []string) {
-	here := d.here()
+func meansWhom(d *decider, name, platform string) (found []people.Named, near []string) {
+	here := allHere(d)
 	if found = people.Pick(name, platform, here); len(found) == 0 {
 		found = people.Pick(name, platform, d.book)
 	}
@@ -158,8 +158,8 @@ func (d *decider) meansWhom(name, platform string) (found []people.Named, near [
 	return found, people.Near(name, nearMost, append(found, append(here, d.book...)...))
 }
 
-// concerns reports whether a command that fits does something to a person.
-func (d *decider) concerns(m *courtesy.Meeting) bool {
+// concernsSomebody reports whether a command that fits does something to a person.
+func concernsSomebody(d *decider, m *courtesy.Meeting) bool {
 	return slices.ContainsFunc(m.All(), func(r *courtesy.Ready) bool {
 		if !r.Concerns() {
 			return false
@@ -171,10 +171,10 @@ func (d *decider) concerns(m *courtesy.Meeting) bool {
 
 // unsure deals with a command that does something to a person and does not tell whom
 // for sure: the platform is asked where nobody is known by the name, else the asker.
-func (d *decider) unsure(data *happening.ChatSaid, name string, found int, near []string) {
+func unsure(d *decider, data *happening.ChatSaid, name string, found int, near []string) {
 	platform := data.Person.Platform
 	if found > 0 || d.p.Lookup(platform) == "" || !plainLogin(name) {
-		d.askBack(data, name, near)
+		askBack(d, data, name, near)
 		return
 	}
 	about := event.Person{Platform: platform, Login: strings.ToLower(name)}
@@ -190,7 +190,7 @@ func plainLogin(name string) bool {
 }
 
 // askBack says that it is not clear who is meant. Nothing else is done.
-func (d *decider) askBack(data *happening.ChatSaid, name string, near []string) {
+func askBack(d *decider, data *happening.ChatSaid, name string, near []string) {
 	why := "nobody is known by the name " + plain.Name(name)
 	if len(near) > 0 {
 		why = "it is not clear who is meant by " + plain.Name(name)
@@ -207,7 +207,7 @@ func (d *decider) askBack(data *happening.ChatSaid, name string, near []string) 
 
 // answeredWhom goes on with a command once the platform told whom it means, or did
 // not tell in time: then data is nil.
-func (d *decider) answeredWhom(q *Question, data *event.LookupAnswered) {
+func answeredWhom(d *decider, q *Question, data *event.LookupAnswered) {
 	was, known, args := d.ev, d.known, d.heard
 	defer func() { d.ev, d.known, d.heard = was, known, args }()
 	d.ev = q.event(d.ev.Logged)
@@ -219,15 +219,15 @@ func (d *decider) answeredWhom(q *Question, data *event.LookupAnswered) {
 	name, _ := nameIn(rest)
 	if data == nil || !data.Found {
 		near := q.Near
-		found, now := d.meansWhom(name, q.Said.Person.Platform)
+		found, now := meansWhom(d, name, q.Said.Person.Platform)
 		switch {
 		case len(found) == 1: // who has come in meanwhile
-			d.commanded(&q.Said, word, rest, &found[0])
+			commanded(d, &q.Said, word, rest, &found[0])
 			return
 		case len(now) > 0:
 			near = now
 		}
-		d.askBack(&q.Said, name, near)
+		askBack(d, &q.Said, name, near)
 		return
 	}
 	who := event.Person{Platform: q.Said.Person.Platform, ID: data.ID, Login: data.Login, Name: data.Name}
@@ -238,7 +238,7 @@ func (d *decider) answeredWhom(q *Question, data *event.LookupAnswered) {
 		who.ID = people.Provisional + strings.ToLower(who.Login)
 	}
 	d.heard = data
-	d.commanded(&q.Said, word, rest, &people.Named{Person: who})
+	commanded(d, &q.Said, word, rest, &people.Named{Person: who})
 }
 
 // question finds the command that waits for an answer, or nil.

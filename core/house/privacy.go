@@ -91,9 +91,9 @@ func (p *Plan) Private(ev *event.Event) bool {
 	return is(said.Text, p.words.Ask) || is(said.Text, p.words.Forget) || is(said.Text, p.words.Confirm)
 }
 
-// privacy answers what people ask about what is kept. It reports whether the
+// privacyAsked answers what people ask about what is kept. It reports whether the
 // event is dealt with, so that nothing else is said to its person.
-func (d *decider) privacy(data *happening.ChatSaid) bool {
+func privacyAsked(d *decider, data *happening.ChatSaid) bool {
 	w := &d.p.words
 	if t := strings.TrimSpace(data.Text); len(t) > w.longest && !strings.Contains(t, "  ") {
 		return false // too long to be one of them: most of chat
@@ -141,7 +141,7 @@ func (d *decider) privacy(data *happening.ChatSaid) bool {
 			d.decide(Decision{Kind: Refuse, Output: "forget", Person: key, Because: []string{"the second word came after more than a minute"}})
 			return false
 		}
-		d.decide(Decision{Kind: Forget, Output: "forget", Person: key, Names: d.everyName(data.Person), Known: &people.Known{Accounts: d.accounts(key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
+		d.decide(Decision{Kind: Forget, Output: "forget", Person: key, Names: everyName(d, data.Person), Known: &people.Known{Accounts: everyAccount(d, key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
 		d.aside("gone", w.gone, d.args(), event.Person{Platform: data.Person.Platform})
 		return true
 	}
@@ -149,7 +149,7 @@ func (d *decider) privacy(data *happening.ChatSaid) bool {
 }
 
 // everyName is all that somebody is and was called, as far as it is known.
-func (d *decider) everyName(p event.Person) []string {
+func everyName(d *decider, p event.Person) []string {
 	out := []string{plain.Name(p.Shown()), p.Login}
 	if d.known != nil {
 		out = append(out, d.known.Names...)
@@ -157,7 +157,7 @@ func (d *decider) everyName(p event.Person) []string {
 	return out
 }
 
-func (d *decider) accounts(key string) []string {
+func everyAccount(d *decider, key string) []string {
 	if d.known != nil && len(d.known.Accounts) > 0 {
 		return d.known.Accounts
 	}

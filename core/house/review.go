@@ -253,7 +253,7 @@ type Doing struct {
 }
 
 // DryRun works out what a courtesy would do for a person and a number if its
-// happening came now, while live. Nothing leaves.
+// thankFor came now, while live. Nothing leaves.
 func DryRun(s *State, p *Plan, r *courtesy.Ready, person event.Person, known *people.Known, quantity *who.Quantity) []Doing {
 	live := true
 	d := &decider{s: s, ev: &event.Event{Seq: s.Seq + 1, ID: "dry", Type: r.When, Data: &event.Woke{}, Time: s.Clock, Logged: s.Clock}, known: known, p: p, now: s.Clock, live: &live}

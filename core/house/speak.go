@@ -406,7 +406,7 @@ func (d *decider) answered(data *event.LookupAnswered) {
 }
 
 // refusedSpeech: a line that did not get out, or perhaps did, waits for a person.
-func (d *decider) refusedSpeech(data *event.SpeechOutcome, how string) {
+func refusedSpeech(d *decider, data *event.SpeechOutcome, how string) {
 	why := data.Reason
 	if how == "uncertain" {
 		why = "perhaps said: the house went down in that moment; it is not said again by itself"

@@ -14,14 +14,14 @@ import (
 
 // When a stream opens, goes on and ends.
 
-// opened: the first platform opens a stream, unless it was gone for less than the
+// streamOpened: the first platform opens a stream, unless it was gone for less than the
 // grace time; only an opening is announced.
-func (d *decider) opened(platform string, info happening.StreamInfo) {
+func streamOpened(d *decider, platform string, info happening.StreamInfo) {
 	s := &d.s.Stream
 	args := d.told(info)
 	switch {
 	case s.Live() && s.Gone.IsZero():
-		d.joins(args, platform, "the stream is already on; "+platform+" joins it")
+		platformJoins(d, args, platform, "the stream is already on; "+platform+" joins it")
 		return
 	case s.Continues(d.ev.Time, d.p.grace):
 		why := "was live again before it was told that none is"
@@ -29,22 +29,22 @@ func (d *decider) opened(platform string, info happening.StreamInfo) {
 			why = fmt.Sprintf("was gone for %s, less than the grace time of %s", gone, d.p.grace)
 		}
 		d.decide(Decision{Kind: Continue, Output: "stream", Stream: s.Number, Platform: platform, Because: []string{why}})
-		d.joins(args, platform, "the stream goes on after a drop; it was announced when it opened")
+		platformJoins(d, args, platform, "the stream goes on after a drop; it was announced when it opened")
 		return
 	}
 	if s.Live() {
-		d.close(s.Gone, "no platform was live for the grace time")
+		closeStream(d, s.Gone, "no platform was live for the grace time")
 	}
-	d.open(d.ev.Time, "the first platform is live")
-	d.happening(args, platform)
+	openStream(d, d.ev.Time, "the first platform is live")
+	thankFor(d, args, platform)
 }
 
-func (d *decider) declared(data *event.StreamDeclared) {
+func streamDeclared(d *decider, data *event.StreamDeclared) {
 	s := &d.s.Stream
 	switch {
 	case data.Act == "closed":
 		if s.Live() {
-			d.close(d.ev.Time, "closed at the desk")
+			closeStream(d, d.ev.Time, "closed at the desk")
 			d.release(d.s.Hush)
 		}
 		return
@@ -52,15 +52,15 @@ func (d *decider) declared(data *event.StreamDeclared) {
 		d.decide(Decision{Kind: Refuse, Output: "stream", Because: []string{"a stream is already on; declare a new one to start over"}})
 		return
 	case s.Live():
-		d.close(d.ev.Time, "a new stream was declared at the desk")
+		closeStream(d, d.ev.Time, "a new stream was declared at the desk")
 	}
-	d.open(d.ev.Time, "declared at the desk")
+	openStream(d, d.ev.Time, "declared at the desk")
 	args := d.args()
 	args.Maybe("title", wording.Str(data.Title))
 	d.announce(args, d.p.chat)
 }
 
-func (d *decider) open(at time.Time, why string) {
+func openStream(d *decider, at time.Time, why string) {
 	live := true
 	d.live = &live
 	d.decide(Decision{Kind: Open, Output: "stream", Stream: d.s.Stream.Number + 1, At: at, Because: []string{why}})
@@ -71,7 +71,7 @@ func (d *decider) open(at time.Time, why string) {
 	}
 }
 
-func (d *decider) close(at time.Time, why string) {
+func closeStream(d *decider, at time.Time, why string) {
 	d.decide(Decision{Kind: Close, Output: "stream", Stream: d.s.Stream.Number, At: at, Because: []string{why}})
 	info := happening.StreamInfo{}
 	for _, name := range slices.Sorted(maps.Keys(d.s.Stream.Platforms)) {
@@ -83,8 +83,8 @@ func (d *decider) close(at time.Time, why string) {
 	d.free(d.p.Set.Meet(who.Cause{When: happening.StreamClosedType, Live: true, At: d.now.In(d.p.Zone)}), d.told(info), d.onAir())
 }
 
-// againstAnnouncing says for each announcement why it is not made again.
-func (d *decider) againstAnnouncing(why string) {
+// notAnnounced says for each announcement why it is not made again.
+func notAnnounced(d *decider, why string) {
 	for _, r := range d.p.Set.For(who.Cause{When: happening.StreamOpenedType}) {
 		d.decide(Decision{Kind: Refuse, Courtesy: r.ID, Because: []string{why}})
 	}
