@@ -22,7 +22,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
@@ -258,10 +258,10 @@ func policy(styles string) string {
 
 // deed answers an action with what was decided about it. It was done unless nothing
 // was decided but refusals; which of its parts were refused is told either way.
-func deed(c *echo.Context, ds []house.Decision) error {
+func deed(c *echo.Context, ds []hall.Decision) error {
 	out := spec.Deed{Done: len(ds) == 0, Because: []string{}}
 	for _, d := range ds {
-		if d.Kind != house.Refuse {
+		if d.Kind != hall.Refuse {
 			out.Done = true
 		} else if d.Output != "" {
 			out.Because = append(out.Because, d.Because...)

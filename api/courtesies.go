@@ -17,6 +17,7 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/prose"
+	"vividporch/core/room"
 	"vividporch/core/wording"
 	"vividporch/porch"
 	"vividporch/spec"
@@ -279,10 +280,10 @@ func (s *Server) TryWording(c *echo.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	offered, args := s.house.Plan().World().Offers(*cy), house.SampleArgs(s.house.Plan(), cy.When, house.Sample{Name: in.Person.Name, Streams: int64(in.Person.Streams),
+	offered, args := s.house.Plan().World().Offers(*cy), room.SampleArgs(s.house.Plan(), cy.When, room.Sample{Name: in.Person.Name, Streams: int64(in.Person.Streams),
 		Viewers: in.Person.Viewers, Link: in.Person.Link, Category: in.Person.Category})
 	if in.Joined {
-		offered, args = happening.Of(cy.When).JoinedOffers(), house.SampleJoinedArgs(s.house.Plan(), cy.When)
+		offered, args = happening.Of(cy.When).JoinedOffers(), room.SampleJoinedArgs(s.house.Plan(), cy.When)
 	}
 	out := spec.Tried{Items: []spec.TriedOne{}}
 	for i, src := range in.Wordings {

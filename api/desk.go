@@ -11,7 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/prose"
@@ -175,7 +175,7 @@ func (s *Server) HandleWaiting(c *echo.Context) error {
 
 // forgetAsked forgets somebody who asked for it under a nick that nobody vouches for: a
 // member knows who it is. It takes whoever may forget people.
-func (s *Server) forgetAsked(c *echo.Context, it *house.Item) error {
+func (s *Server) forgetAsked(c *echo.Context, it *hall.Item) error {
 	if it.Kind != "forget" || it.Person == nil {
 		return &event.FieldError{Field: "act", Remedy: "nobody asks to be forgotten here; use done"}
 	}
@@ -267,7 +267,7 @@ func (s *Server) reasons(ctx context.Context, told []store.Told) spec.Reasons {
 	}
 	for _, t := range told {
 		d := t.Decision
-		if d.Kind == house.Ask {
+		if d.Kind == hall.Ask {
 			continue
 		}
 		r := spec.Reason{At: t.Logged, Kind: string(d.Kind), Courtesy: d.Courtesy, Sentence: sentences[d.Courtesy], Platform: d.Platform, Text: d.Text, Cause: t.Type, Because: calledAll(names, d.Because)}

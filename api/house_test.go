@@ -9,8 +9,8 @@ import (
 	"testing"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/store"
@@ -277,8 +277,8 @@ func TestACoHostIsKnownInChatByTheAccountTheyLink(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		return slices.ContainsFunc(rs[0].Decisions, func(x house.Decision) bool {
-			return x.Courtesy == added.ID && (x.Kind == house.Planned || x.Kind == house.Say)
+		return slices.ContainsFunc(rs[0].Decisions, func(x hall.Decision) bool {
+			return x.Courtesy == added.ID && (x.Kind == hall.Planned || x.Kind == hall.Say)
 		})
 	}
 	if asks("501", "fen_osier", false) || asks("502", "wren", false) {

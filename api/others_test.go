@@ -22,8 +22,8 @@ import (
 
 	"vividporch/api"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/store"
@@ -558,7 +558,7 @@ func TestANickThatNobodyVouchesForLearnsNothingAndIsForgottenOnlyByAYes(t *testi
 	co := as(t, b, "Fen Osier", store.RoleCoHost)
 	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
 	privacy := b.House.Plan().Settings.Privacy
-	says := func(nick bool, text string) []house.Decision {
+	says := func(nick bool, text string) []hall.Decision {
 		d := &happening.ChatSaid{Text: text}
 		d.Person = event.Person{Platform: "quayside", ID: "lena", Login: "lena", Nick: nick}
 		rs, err := b.House.Submit(t.Context(), []event.Event{{Door: "quayside-chat", Source: "#r", ID: fmt.Sprint(nick, text), Type: d.Type(), Data: d}})
@@ -570,7 +570,7 @@ func TestANickThatNobodyVouchesForLearnsNothingAndIsForgottenOnlyByAYes(t *testi
 	says(false, "evening, it is me")
 	says(true, privacy.Ask[0])
 	for _, d := range says(true, privacy.Forget[0]) {
-		if d.Kind == house.Confirm || d.Kind == house.Forget || d.Kind == house.Show && d.Text != "" {
+		if d.Kind == hall.Confirm || d.Kind == hall.Forget || d.Kind == hall.Show && d.Text != "" {
 			t.Errorf("a nick alone is enough for %s", d.Kind)
 		}
 	}

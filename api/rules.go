@@ -13,6 +13,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -203,15 +204,15 @@ func (s *Server) ClimbLadder(c *echo.Context) error {
 func doings(list []house.Doing) []spec.Doing {
 	out := []spec.Doing{}
 	for _, d := range list {
-		v := spec.Doing{Output: d.Output, Kind: string(d.Kind), To: d.Platform, Text: d.Text, After: d.After, Refused: d.Kind == house.Refuse, Because: d.Because}
-		if d.Kind == house.Planned {
+		v := spec.Doing{Output: d.Output, Kind: string(d.Kind), To: d.Platform, Text: d.Text, After: d.After, Refused: d.Kind == hall.Refuse, Because: d.Because}
+		if d.Kind == hall.Planned {
 			v.Kind = string(output.KindSay)
 		}
 		if d.Place != "" {
 			v.To = d.Place
 		}
 		var told output.Told
-		if v.Text == "" && d.Kind != house.Raise && json.Unmarshal(d.Body, &told) == nil {
+		if v.Text == "" && d.Kind != hall.Raise && json.Unmarshal(d.Body, &told) == nil {
 			v.Text = told.Gist()
 		}
 		out = append(out, v)

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -72,7 +73,7 @@ func coreSpeed() ([]figure, error) {
 				break
 			}
 			n++
-			said += count(ds, house.Say)
+			said += count(ds, hall.Say)
 		}
 		ev.Stamp(ev.Time)
 		ev.Seq = st.Seq + 1
@@ -82,8 +83,8 @@ func coreSpeed() ([]figure, error) {
 		}
 		ds := house.Step(st, ev, k, plan)
 		n++
-		arrivals += count(ds, house.Arrive)
-		said += count(ds, house.Say)
+		arrivals += count(ds, hall.Arrive)
+		said += count(ds, hall.Say)
 	}
 	took := time.Since(start)
 	if arrivals != corePeople {
@@ -95,7 +96,7 @@ func coreSpeed() ([]figure, error) {
 	}, nil
 }
 
-func count(ds []house.Decision, kind house.Kind) int {
+func count(ds []hall.Decision, kind hall.Kind) int {
 	n := 0
 	for i := range ds {
 		if ds[i].Kind == kind {

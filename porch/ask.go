@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/house"
 )
 
@@ -14,7 +15,7 @@ import (
 func (h *House) PersonHere(ctx context.Context, account string) (*event.Person, error) {
 	var who *event.Person
 	err := h.look(ctx, func(s *house.State) {
-		for _, gs := range []map[string]*house.Guest{s.Tonight, s.Between} {
+		for _, gs := range []map[string]*hall.Guest{s.Tonight, s.Between} {
 			if g := gs[account]; g != nil {
 				p := personOf(account, g)
 				who = &p
@@ -31,7 +32,7 @@ func (h *House) PersonHere(ctx context.Context, account string) (*event.Person, 
 	return who, err
 }
 
-func personOf(account string, g *house.Guest) event.Person {
+func personOf(account string, g *hall.Guest) event.Person {
 	p := event.Person{Login: g.Login, Name: g.Name, Roles: g.Roles}
 	for i := range account {
 		if account[i] == ':' {
@@ -43,8 +44,8 @@ func personOf(account string, g *house.Guest) event.Person {
 }
 
 // WaitingItem finds something in Waiting for you; nil when it waits no longer.
-func (h *House) WaitingItem(ctx context.Context, id string) (*house.Item, error) {
-	var found *house.Item
+func (h *House) WaitingItem(ctx context.Context, id string) (*hall.Item, error) {
+	var found *hall.Item
 	err := h.look(ctx, func(s *house.State) {
 		for _, it := range s.Waiting {
 			if it.ID == id {

@@ -13,9 +13,10 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/core/people"
+	"vividporch/core/privacy"
 	"vividporch/store"
 )
 
@@ -80,7 +81,7 @@ func (h *House) isForgotten(ev *event.Event) bool {
 	if !h.forgotten[digest] {
 		return false
 	}
-	if chat, ok := ev.Data.(*happening.ChatSaid); ok && h.plan.Load().AsksToBeRemembered(chat.Text) {
+	if chat, ok := ev.Data.(*happening.ChatSaid); ok && privacy.AsksToBeRemembered(h.plan.Load(), chat.Text) {
 		delete(h.forgotten, digest)
 		go func() {
 			ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
@@ -148,13 +149,13 @@ func (h *House) forgets(b *store.Batch) bool {
 }
 
 // forgottenBy lists the accounts that an event and its decisions forget.
-func forgottenBy(ev *event.Event, ds []house.Decision) []string {
+func forgottenBy(ev *event.Event, ds []hall.Decision) []string {
 	var out []string
 	if f, ok := ev.Data.(*event.BookForgotten); ok {
 		out = f.Keys
 	}
 	for i := range ds {
-		if ds[i].Kind == house.Forget {
+		if ds[i].Kind == hall.Forget {
 			out = append(out, append(ds[i].Known.Accounts, ds[i].Person)...)
 		}
 	}
@@ -179,12 +180,12 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 		}
 		for _, d := range b.Entries[i].Decisions {
 			switch d.Kind {
-			case house.Close:
+			case hall.Close:
 				k, n := h.Reckoning(), d.Stream
 				go h.settle(ctx, k, n)
-			case house.Forget:
+			case hall.Forget:
 				names = append(names, d.Names...)
-			case house.Show: // what is kept of somebody who only now came into the book, too
+			case hall.Show: // what is kept of somebody who only now came into the book, too
 				if d.Text != "" {
 					h.whisper(d)
 				}
@@ -245,7 +246,7 @@ func currentNumber(k store.Reckoning) int {
 }
 
 // whisper sends somebody, in private, a one-time link to what is kept about them.
-func (h *House) whisper(d house.Decision) {
+func (h *House) whisper(d hall.Decision) {
 	h.mu.Lock()
 	var to *chat
 	for _, c := range h.chats {
@@ -267,7 +268,7 @@ func (h *House) whisper(d house.Decision) {
 			if nick == "" {
 				nick = d.About.ID
 			}
-			err = to.client.Tell(ctx, nick, strings.ReplaceAll(d.Text, house.LinkMark, h.cfg.Public+"/kept/"+token))
+			err = to.client.Tell(ctx, nick, strings.ReplaceAll(d.Text, privacy.LinkMark, h.cfg.Public+"/kept/"+token))
 		}
 		if err != nil {
 			h.log.Warn("a private message could not be sent", "platform", d.Platform, "error", err)

@@ -8,7 +8,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/store"
 )
 
@@ -98,7 +98,7 @@ func changesBook(b *store.Batch) bool {
 			return true
 		}
 		for _, d := range b.Entries[i].Decisions {
-			if d.Kind == house.Forget {
+			if d.Kind == hall.Forget {
 				return true
 			}
 		}

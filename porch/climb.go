@@ -9,6 +9,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/people"
+	"vividporch/core/room"
 	"vividporch/core/who"
 	"vividporch/store"
 )
@@ -17,7 +18,7 @@ import (
 // what beat what, and why, and what the winner, or the courtesy of that id, would
 // do. Without an account it is a stranger.
 func (h *House) Climb(ctx context.Context, when string, slot happening.Slot, account string, q *who.Quantity, id string) (out house.Climbed, err error) {
-	person := house.Stranger
+	person := room.Stranger
 	if chat := h.Plan().Chat(); len(chat) > 0 {
 		person.Platform = chat[0]
 	}

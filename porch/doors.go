@@ -12,8 +12,8 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/doors/irc"
@@ -54,11 +54,11 @@ func (h *House) tendDoors(ctx context.Context) {
 		if d.Kind != "irc" || old != nil && reflect.DeepEqual(old.door, d) {
 			continue
 		}
-		lines := make(chan house.Decision, 1000)
+		lines := make(chan hall.Decision, 1000)
 		if old != nil {
 			old.stop()
 			if lines = old.lines; old.door.Platform != d.Platform || old.door.As != d.As {
-				lines = make(chan house.Decision, 1000)
+				lines = make(chan hall.Decision, 1000)
 				h.unsaid(old, "the door leads elsewhere now")
 			}
 		}
@@ -66,7 +66,7 @@ func (h *House) tendDoors(ctx context.Context) {
 	}
 }
 
-func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan house.Decision) {
+func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.Decision) {
 	c := &chat{door: d, lines: lines}
 	password, err := h.store.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
 	refuse := ""
@@ -246,7 +246,7 @@ func (h *House) doorState(d housefile.Door, s irc.Health) {
 }
 
 // speak queues a line for the chat of its platform.
-func (h *House) speak(d house.Decision) {
+func (h *House) speak(d hall.Decision) {
 	h.mu.Lock()
 	var to *chat
 	for _, c := range h.chats {
@@ -323,7 +323,7 @@ func (h *House) speaker(ctx context.Context, c *chat) {
 	}
 }
 
-func (h *House) spoken(d house.Decision, n int, err error) {
+func (h *House) spoken(d hall.Decision, n int, err error) {
 	o := event.SpeechOutcome{Line: d.Line, Platform: d.Platform, Text: d.Text, About: d.Whom()}
 	switch {
 	case err == nil:

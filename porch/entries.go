@@ -6,8 +6,8 @@ import (
 	"slices"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/core/output"
 	"vividporch/core/plain"
 	"vividporch/spec"
@@ -18,7 +18,7 @@ const entriesKept = 5000
 
 // entriesOf is what an event and its decisions add to the conversation, or change
 // in it: an entry with a known id replaces the one before.
-func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
+func entriesOf(ev *event.Event, ds []hall.Decision) []spec.Entry {
 	var out []spec.Entry
 	_, late := ev.Late()
 	base := spec.Entry{ID: fmt.Sprint(ev.Seq), At: ev.Time, Late: late}
@@ -37,7 +37,7 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 		out = append(out, e)
 	}
 	for i := range ds {
-		if d := &ds[i]; d.Kind == house.Arrive {
+		if d := &ds[i]; d.Kind == hall.Arrive {
 			add(spec.EntryKindArrival, func(e *spec.Entry) {
 				e.ID += ".arrival"
 				e.Standing, e.Streams = string(d.Standing), 1
@@ -80,13 +80,13 @@ func entriesOf(ev *event.Event, ds []house.Decision) []spec.Entry {
 	for i := range ds {
 		d := &ds[i]
 		switch d.Kind {
-		case house.Open:
+		case hall.Open:
 			add(spec.EntryKindStream, func(e *spec.Entry) { e.ID += ".open"; e.Text = fmt.Sprintf("Stream %d opens", d.Stream) })
-		case house.Continue:
+		case hall.Continue:
 			add(spec.EntryKindStream, func(e *spec.Entry) { e.ID += ".continue"; e.Text = "The stream goes on: " + d.Because[0] })
-		case house.Close:
+		case hall.Close:
 			add(spec.EntryKindStream, func(e *spec.Entry) { e.ID += ".close"; e.Text = fmt.Sprintf("Stream %d has ended", d.Stream) })
-		case house.Say:
+		case hall.Say:
 			e := spec.Entry{ID: d.Line + "@" + d.Platform, Kind: spec.EntryKindHouse, At: ev.Logged, Platform: d.Platform, Text: d.Text, Line: d.Line,
 				Courtesy: d.Courtesy, State: spec.EntryStateSending, Account: d.Person,
 				Streamer: d.As == output.AsStreamer, Try: d.Try}

@@ -250,7 +250,7 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 	if err := b.Store.SQL.QueryRow("SELECT state FROM snapshots WHERE channel = $1 ORDER BY seq DESC LIMIT 1", b.House.ID).Scan(&living); err != nil {
 		t.Fatal(err)
 	}
-	from, ok := house.RestoreState(living)
+	from, _, ok := house.RestoreState(living)
 	if !ok {
 		t.Fatal("the snapshot is not read back")
 	}

@@ -8,8 +8,8 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/output"
 	"vividporch/core/who"
@@ -31,7 +31,7 @@ func TestACommandFindsWhomItNamesInTheGuestBook(t *testing.T) {
 		s.Courtesy = []courtesy.Courtesy{so, say("shouts", happening.Arrival, happening.ShoutOut, output.Output{Do: &output.Say{}, Alternatives: []string{"Go and see {name}, who came {streams, plural, other {# times}}"}})}
 		c.Defaults = asJSON(t, s)
 	})
-	send := func(login, id, text string) []house.Decision {
+	send := func(login, id, text string) []hall.Decision {
 		d := &happening.ChatSaid{Text: text}
 		d.Person = event.Person{Platform: "quayside", ID: id, Login: login, Name: login}
 		ev := event.Event{Door: "quayside", Source: "s", ID: id + text, Type: d.Type(), Data: d}
@@ -53,10 +53,10 @@ func TestACommandFindsWhomItNamesInTheGuestBook(t *testing.T) {
 		}
 	}
 	open() // then nobody is here any more, and both stand in the book
-	var said []house.Decision
+	var said []hall.Decision
 	for _, text := range []string{"!so Kelpwright", "!so @kelp_katja", "!so kelp"} {
 		for _, d := range send("pebble_june", "9", text) {
-			if (d.Kind == house.Planned || d.Kind == house.Say) && (d.Courtesy != "shouts" || d.Person != "quayside:9") { // who asks arrives, too
+			if (d.Kind == hall.Planned || d.Kind == hall.Say) && (d.Courtesy != "shouts" || d.Person != "quayside:9") { // who asks arrives, too
 				said = append(said, d)
 			}
 		}
@@ -97,7 +97,7 @@ func TestACommandKnowsWhatWasSetByHandSinceTheyArrived(t *testing.T) {
 			Do: []output.Output{{ID: "o", Do: &output.Say{}, Alternatives: []string{"The lamp is lit, {name}."}}}}}
 		c.Defaults = asJSON(t, s)
 	})
-	send := func(text string) []house.Decision {
+	send := func(text string) []hall.Decision {
 		d := &happening.ChatSaid{Text: text}
 		d.Person = event.Person{Platform: "quayside", ID: "9", Login: "pebble_june"}
 		rs, err := h.Submit(t.Context(), []event.Event{{Door: "quayside", Source: "s", ID: text, Type: d.Type(), Data: d}})
@@ -106,9 +106,9 @@ func TestACommandKnowsWhatWasSetByHandSinceTheyArrived(t *testing.T) {
 		}
 		return rs[0].Decisions
 	}
-	says := func(ds []house.Decision) string {
+	says := func(ds []hall.Decision) string {
 		for _, d := range ds {
-			if d.Kind == house.Planned || d.Kind == house.Say {
+			if d.Kind == hall.Planned || d.Kind == hall.Say {
 				return d.Text
 			}
 		}

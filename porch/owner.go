@@ -10,9 +10,11 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/people"
+	"vividporch/core/room"
 	"vividporch/store"
 	"vividporch/voices/relay"
 )
@@ -218,8 +220,8 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 
 // raised lives the events that decisions raise, in the same batch as their cause,
 // whose person is known by then.
-func (h *House) raised(ev *event.Event, ds []house.Decision, b *store.Batch, t *told) {
-	for _, r := range house.Raised(ev, ds) {
+func (h *House) raised(ev *event.Event, ds []hall.Decision, b *store.Batch, t *told) {
+	for _, r := range room.Raised(ev, ds) {
 		if who := r.Who(); who != nil && t.known[who.Key()] == nil {
 			t.known[who.Key()] = h.state.KnownHere(who.Key()) // a further line was decided without asking the book
 		}
@@ -227,14 +229,14 @@ func (h *House) raised(ev *event.Event, ds []house.Decision, b *store.Batch, t *
 	}
 }
 
-func (h *House) keep(b *store.Batch, ev event.Event, ds []house.Decision) {
+func (h *House) keep(b *store.Batch, ev event.Event, ds []hall.Decision) {
 	b.Entries = append(b.Entries, store.Entry{Event: ev, Decisions: ds, Stream: h.state.StreamAt(ev.Time)})
 	opened := false
 	for _, key := range forgottenBy(&ev, ds) { // from now on, what else of theirs came in with it too
 		h.forgotten[store.Digest(key)] = true
 	}
 	for i := range ds {
-		opened = opened || ds[i].Kind == house.Open
+		opened = opened || ds[i].Kind == hall.Open
 	}
 	if opened || ev.Seq-h.lastSnap >= snapshotEvery {
 		if raw, err := json.Marshal(h.state); err == nil {
@@ -281,10 +283,10 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 				doors, sources, ids, at = append(doors, ev.Door), append(sources, ev.Source), append(ids, ev.ID), append(at, ev)
 			}
 			plan := h.plan.Load()
-			if name := plan.Names(ev); name != "" && len(meant) < namedMost {
+			if name := house.Means(plan, ev); name != "" && len(meant) < namedMost {
 				meant[ev] = name
 			}
-			private := plan.Private(ev) // who they are, all of it, as of now
+			private := house.WantsNames(plan, ev) // who they are, all of it, as of now
 			if who := ev.Who(); who != nil && !want[who.Key()] && h.state.Wants(ev, plan) {
 				want[who.Key()] = true
 				ask = append(ask, *who)
@@ -346,7 +348,7 @@ func (h *House) commit(ctx context.Context, b *store.Batch) error {
 	var jobs []relay.Job
 	for i := range b.Entries {
 		for j := range b.Entries[i].Decisions {
-			if d := &b.Entries[i].Decisions[j]; d.Kind == house.Relay {
+			if d := &b.Entries[i].Decisions[j]; d.Kind == hall.Relay {
 				jobs = append(jobs, relay.Job{Channel: h.ID, Line: d.Line, Place: d.Place, Body: d.Body, About: d.Whom()})
 			}
 		}

@@ -21,10 +21,12 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/people"
+	"vividporch/core/room"
 	"vividporch/doors/irc"
 	"vividporch/outside"
 	"vividporch/store"
@@ -84,13 +86,13 @@ type House struct {
 	secrets    doorSecrets
 	settingsMu sync.Mutex
 	inboxSeen  sync.Map // door → time of its last event
-	plan       atomic.Pointer[house.Plan]
+	plan       atomic.Pointer[room.Plan]
 	times      atomic.Pointer[times]
 	hub        hub
 	relay      *relay.Relay
 	asker      *platform.Asker
 	stage      *stage.Stage
-	voices     map[output.Way]func(house.Decision)
+	voices     map[output.Way]func(hall.Decision)
 	way        outside.Dialer // out
 	hosts      allowed
 
@@ -125,7 +127,7 @@ type Result struct {
 	Repeat    bool
 	Passed    bool   // a hint about somebody who is not here; not logged
 	Aside     string // why it was set aside; it is not in the log
-	Decisions []house.Decision
+	Decisions []hall.Decision
 }
 
 // Errors of submitting.
@@ -242,17 +244,26 @@ func (h *House) restore(ctx context.Context) error {
 		return err
 	}
 	h.plan.Store(plan)
-	if h.state, err = h.store.LastSnapshot(ctx, h.ID); err != nil {
+	var anew []string
+	if h.state, anew, err = h.store.LastSnapshot(ctx, h.ID); err != nil {
 		return err
 	}
 	h.lastSnap = h.state.Seq
-	from := h.state.Seq
-	if err := h.store.Since(ctx, h.ID, from, 0, func(en store.Entry) error {
-		if err := safely(func() { h.state.Evolve(&en.Event, en.Decisions) }); err != nil {
-			h.log.Error("an old event moves nothing: the house stumbles over it", "event", en.Event.Seq, "type", en.Event.Type, "error", err)
+	evolve := func(with func(*event.Event, []hall.Decision)) func(store.Entry) error {
+		return func(en store.Entry) error {
+			if err := safely(func() { with(&en.Event, en.Decisions) }); err != nil {
+				h.log.Error("an old event moves nothing: the house stumbles over it", "event", en.Event.Seq, "type", en.Event.Type, "error", err)
+			}
+			return nil
 		}
-		return nil
-	}); err != nil {
+	}
+	if len(anew) > 0 && h.state.Seq > 0 { // rooms that are new, or remember in another shape
+		h.log.Info("some rooms are evolved from the whole log", "rooms", anew)
+		if err := h.store.Until(ctx, h.ID, h.state.Seq, evolve(h.state.CatchUp(anew))); err != nil {
+			return err
+		}
+	}
+	if err := h.store.Since(ctx, h.ID, h.state.Seq, 0, evolve(h.state.Evolve)); err != nil {
 		return err
 	}
 	h.clock.begin(h.state.Clock)
@@ -271,7 +282,7 @@ func (h *House) restore(ctx context.Context) error {
 
 // planOf makes a plan of settings that were in force once: what does not hold any more
 // is left out of it.
-func planOf(doc []byte, version int64) (*house.Plan, error) {
+func planOf(doc []byte, version int64) (*room.Plan, error) {
 	s, err := housefile.ReadStored(doc)
 	if err != nil {
 		return nil, err
@@ -281,7 +292,7 @@ func planOf(doc []byte, version int64) (*house.Plan, error) {
 
 // lastPlan is the plan of the last version of the settings that can be read, under the
 // number of the last there is.
-func (h *House) lastPlan(ctx context.Context) (*house.Plan, error) {
+func (h *House) lastPlan(ctx context.Context) (*room.Plan, error) {
 	now, ok, err := h.store.SettingsNow(ctx, h.ID)
 	if err != nil {
 		return nil, err
@@ -372,7 +383,7 @@ func (h *House) tell(d event.Data) {
 }
 
 // Desk logs a member's action and returns what was decided about it.
-func (h *House) Desk(ctx context.Context, d event.Data) ([]house.Decision, error) {
+func (h *House) Desk(ctx context.Context, d event.Data) ([]hall.Decision, error) {
 	r, err := h.desk(ctx, d)
 	return r.Decisions, err
 }
@@ -418,7 +429,7 @@ func (h *House) look(ctx context.Context, f func(*house.State)) error {
 }
 
 // Plan is the version of the settings in force.
-func (h *House) Plan() *house.Plan { return h.plan.Load() }
+func (h *House) Plan() *room.Plan { return h.plan.Load() }
 
 // Stalled reports whether the database is gone.
 func (h *House) Stalled() bool { return h.stalled.Load() || h.silent.Load() }
@@ -470,7 +481,7 @@ func (h *House) CheckDoor(ctx context.Context, door string) (time.Duration, erro
 type chat struct {
 	door   housefile.Door
 	client *irc.Client
-	lines  chan house.Decision
+	lines  chan hall.Decision
 	stop   func() // closes it, and waits until it is
 
 	mu    sync.Mutex

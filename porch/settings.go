@@ -10,9 +10,11 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/prose"
+	"vividporch/core/room"
 	"vividporch/store"
 )
 
@@ -84,7 +86,7 @@ func (h *House) ChangeSettings(ctx context.Context, by By, what string, change f
 }
 
 // changed is the document after a change.
-func (h *House) changed(ctx context.Context, by By, now *house.Plan, before []byte, change func(*housefile.Settings) error) ([]byte, error) {
+func (h *House) changed(ctx context.Context, by By, now *room.Plan, before []byte, change func(*housefile.Settings) error) ([]byte, error) {
 	base := before
 	if by.Base > 0 && by.Base != now.Version {
 		then, err := h.store.SettingsAt(ctx, h.ID, by.Base)
@@ -140,7 +142,7 @@ func (h *House) tellLeft(ctx context.Context) {
 }
 
 // leftOut tells, once for each thing that is left out of a plan, what is wrong with it.
-func leftOut(p *house.Plan) []*event.Noticed {
+func leftOut(p *room.Plan) []*event.Noticed {
 	var out []*event.Noticed
 	for _, f := range p.Left {
 		what, name := f.Courtesy, f.Courtesy
@@ -168,12 +170,12 @@ func leftOut(p *house.Plan) []*event.Noticed {
 }
 
 // leftEvents are the events that make the state tell what a plan leaves out.
-func (h *House) leftEvents(s *house.State, p *house.Plan) []event.Event {
+func (h *House) leftEvents(s *house.State, p *room.Plan) []event.Event {
 	var out []event.Event
 	wanted := map[string]bool{}
 	for _, n := range leftOut(p) {
 		wanted[n.Item] = true
-		if !slices.ContainsFunc(s.Waiting, func(it house.Item) bool { return it.ID == n.Item && it.Why == n.Why }) {
+		if !slices.ContainsFunc(s.Waiting, func(it hall.Item) bool { return it.ID == n.Item && it.Why == n.Why }) {
 			out = append(out, h.ownEvent(n))
 		}
 	}

@@ -11,13 +11,16 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/dates"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/output"
+	"vividporch/core/overlay"
 	"vividporch/core/pace"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/prose"
+	"vividporch/core/room"
 	"vividporch/spec"
 	"vividporch/store"
 )
@@ -48,7 +51,7 @@ func (h *House) whole(s *house.State) spec.Porch {
 	}
 	for _, r := range s.Raids {
 		if key := r.Person.Key(); gs[key] == nil {
-			p.Guests = append(p.Guests, guest(s, plan, key, &house.Guest{}))
+			p.Guests = append(p.Guests, guest(s, plan, key, &hall.Guest{}))
 		}
 	}
 	return p
@@ -73,7 +76,7 @@ func live(s *house.State) spec.Live {
 	return l
 }
 
-func guest(s *house.State, plan *house.Plan, key string, g *house.Guest) spec.Guest {
+func guest(s *house.State, plan *room.Plan, key string, g *hall.Guest) spec.Guest {
 	platform, _, _ := strings.Cut(key, ":")
 	v := spec.Guest{Account: key, Platform: platform, Login: g.Login, Name: g.Name, Standing: string(g.Standing), Arrived: g.Arrived, Last: g.Last,
 		Changed: g.Changed, Lines: g.Lines, Greeted: g.Greeted, Left: g.Left, Nick: g.Nick}
@@ -116,7 +119,7 @@ func guest(s *house.State, plan *house.Plan, key string, g *house.Guest) spec.Gu
 
 // nearDates are the days of somebody's that are near, in their own zone where it is
 // known.
-func nearDates(k *people.Known, plan *house.Plan, now time.Time) []string {
+func nearDates(k *people.Known, plan *room.Plan, now time.Time) []string {
 	zone := plan.Zone
 	if own, err := time.LoadLocation(k.Zone); err == nil && k.Zone != "" {
 		zone = own
@@ -144,7 +147,7 @@ func held(s *house.State) int {
 	return n
 }
 
-func coming(s *house.State, plan *house.Plan) []spec.Coming {
+func coming(s *house.State, plan *room.Plan) []spec.Coming {
 	out := []spec.Coming{}
 	leaves := s.Queue.LeavesAt(s.Hush, plan.Rules())
 	joins := s.Queue.Joins(s.Hush, plan.Rules())
@@ -172,9 +175,9 @@ func coming(s *house.State, plan *house.Plan) []spec.Coming {
 }
 
 // cards are the last ones shown, oldest first.
-func cards(s *house.State, plan *house.Plan) []spec.CardView {
+func cards(s *house.State, plan *room.Plan) []spec.CardView {
 	out := []spec.CardView{}
-	for _, c := range s.Cards {
+	for _, c := range overlay.Cards(s.Rooms) {
 		v := spec.CardView{Line: c.Line, At: c.At, Courtesy: c.Courtesy, Heading: c.Told.Text, Names: c.Told.Names, Try: c.Told.Try}
 		if card, ok := c.Told.Do.(*output.Card); ok {
 			v.Second, v.Media, v.Seconds = card.Second, card.Media, card.Seconds
@@ -190,7 +193,7 @@ func cards(s *house.State, plan *house.Plan) []spec.CardView {
 }
 
 // hands are the courtesies that are asked for by hand.
-func hands(plan *house.Plan) []spec.HandView {
+func hands(plan *room.Plan) []spec.HandView {
 	out := []spec.HandView{}
 	for _, r := range plan.Set.All() {
 		if r.When != happening.Hand || !r.On {
@@ -209,7 +212,7 @@ func hands(plan *house.Plan) []spec.HandView {
 }
 
 // Acts lists the platform actions, with what keeps each platform from them.
-func Acts(p *house.Plan) []spec.ActView {
+func Acts(p *room.Plan) []spec.ActView {
 	out := []spec.ActView{}
 	for _, a := range output.Acts() {
 		v := spec.ActView{Act: string(a), Undoable: a.Undoable(), OfPerson: a.OfPerson(), Cannot: map[string]string{}}
@@ -224,7 +227,7 @@ func Acts(p *house.Plan) []spec.ActView {
 }
 
 // effectText says what an effect without words is.
-func effectText(effect string, body []byte, plan *house.Plan) string {
+func effectText(effect string, body []byte, plan *room.Plan) string {
 	var t output.Told
 	if json.Unmarshal(body, &t) != nil {
 		return effect
@@ -233,7 +236,7 @@ func effectText(effect string, body []byte, plan *house.Plan) string {
 }
 
 // label says in a few words what a line is.
-func label(l *pace.Line, plan *house.Plan) string {
+func label(l *pace.Line, plan *room.Plan) string {
 	if l.Courtesy == "desk" {
 		return "By hand"
 	}
@@ -245,7 +248,7 @@ func label(l *pace.Line, plan *house.Plan) string {
 	return l.Courtesy
 }
 
-func waiting(s *house.State, plan *house.Plan) []spec.Waiting {
+func waiting(s *house.State, plan *room.Plan) []spec.Waiting {
 	out := []spec.Waiting{}
 	for _, it := range s.Waiting {
 		w := spec.Waiting{Item: it.ID, Kind: it.Kind, Why: it.Why, Since: it.Since, Count: it.Count, Name: it.Name, Acts: []string{"done"}}
@@ -352,7 +355,7 @@ func (h *House) show(b *store.Batch) {
 		}
 		for j := range en.Decisions {
 			d := &en.Decisions[j]
-			fresh = fresh || d.Kind == house.Open || d.Kind == house.Close
+			fresh = fresh || d.Kind == hall.Open || d.Kind == hall.Close
 			if d.Person != "" {
 				touched[d.Person] = true
 			}
@@ -360,9 +363,9 @@ func (h *House) show(b *store.Batch) {
 				touched[x.Person] = true
 			}
 			switch d.Kind {
-			case house.Arrive:
+			case hall.Arrive:
 				add.Arrivals = append(add.Arrivals, spec.Mark{At: en.Event.Time, ID: fmt.Sprintf("%d.arrival", en.Event.Seq), Name: d.Name, Standing: string(d.Standing), Fellow: d.Known.Streams()})
-			case house.Say:
+			case hall.Say:
 				add.Said = append(add.Said, spec.Mark{At: en.Event.Logged, ID: d.Line})
 			}
 		}
@@ -388,8 +391,8 @@ func (h *House) show(b *store.Batch) {
 		for key := range touched {
 			if g := gs[key]; g != nil {
 				c.Guests = append(c.Guests, guest(s, plan, key, g))
-			} else if slices.ContainsFunc(s.Raids, func(r house.Raid) bool { return r.Person.Key() == key }) {
-				c.Guests = append(c.Guests, guest(s, plan, key, &house.Guest{}))
+			} else if slices.ContainsFunc(s.Raids, func(r hall.Raid) bool { return r.Person.Key() == key }) {
+				c.Guests = append(c.Guests, guest(s, plan, key, &hall.Guest{}))
 			}
 		}
 		add.Minutes, add.Added = slices.Clone(s.Evening.Minutes), true

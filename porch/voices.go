@@ -1,7 +1,7 @@
 package porch
 
 import (
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/core/output"
 	"vividporch/store"
 )
@@ -13,7 +13,7 @@ func (h *House) letOut(b *store.Batch) {
 		for _, d := range b.Entries[i].Decisions {
 			if voice := h.voices[d.Way()]; voice != nil {
 				voice(d)
-			} else if d.Kind == house.Ask {
+			} else if d.Kind == hall.Ask {
 				h.asker.Ask(h.plan.Load().Lookup(d.Platform), d)
 			}
 		}
@@ -23,14 +23,14 @@ func (h *House) letOut(b *store.Batch) {
 // voicesOf are the voices of a house, by the way that things go out. What goes to a place is
 // a job, made in one transaction with its decision; cards are shown from the state, and what
 // comes back in is lived by the owner.
-func (h *House) voicesOf() map[output.Way]func(house.Decision) {
-	return map[output.Way]func(house.Decision){
+func (h *House) voicesOf() map[output.Way]func(hall.Decision) {
+	return map[output.Way]func(hall.Decision){
 		output.ToChat: h.speak,
-		output.ToPlatform: func(d house.Decision) {
+		output.ToPlatform: func(d hall.Decision) {
 			address, door := h.plan.Load().ActsAt(d.Platform)
 			h.stage.Do(address, door, d)
 		},
-		output.ToFitting: func(d house.Decision) {
+		output.ToFitting: func(d hall.Decision) {
 			address := ""
 			if f := h.plan.Load().FittingNamed(d.Platform); f != nil {
 				address = f.URL

@@ -205,7 +205,7 @@ func again(t *testing.T, st *store.Store, name string, id int64, seed uint64) {
 	t.Helper()
 	ctx := context.Background()
 	var states []any
-	last, err := st.LastSnapshot(ctx, id)
+	last, _, err := st.LastSnapshot(ctx, id)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -13,7 +13,7 @@ import (
 	"gorm.io/gorm"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/core/people"
 )
 
@@ -33,7 +33,7 @@ func (w writer) book(b *Batch) error {
 	}
 	for i := range b.Entries {
 		for _, d := range b.Entries[i].Decisions {
-			if d.Kind == house.Forget {
+			if d.Kind == hall.Forget {
 				if _, err := w.forgetAccounts(append([]string{d.Person}, d.Known.Accounts...), b, b.Entries[i].Event.Seq); err != nil {
 					return err
 				}

@@ -15,8 +15,8 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
@@ -721,8 +721,8 @@ func TestNothingTellsWhoWasForgotten(t *testing.T) {
 	b.known[key] = true
 	b.seq = 100
 	said := line("8841", "limpet_lena", dusk, 61)
-	said.Decisions = []house.Decision{{Kind: house.Arrive, Output: "arrival", Person: key, Name: "Limpet Lena", Because: []string{"8 earlier streams"}},
-		{Kind: house.Say, Courtesy: "greet", Output: "chat", Line: "101.greet.chat", Platform: "quayside", Text: "There you are, Limpet Lena.", Person: key, Name: "Limpet Lena", Because: []string{"is a regular"}}}
+	said.Decisions = []hall.Decision{{Kind: hall.Arrive, Output: "arrival", Person: key, Name: "Limpet Lena", Because: []string{"8 earlier streams"}},
+		{Kind: hall.Say, Courtesy: "greet", Output: "chat", Line: "101.greet.chat", Platform: "quayside", Text: "There you are, Limpet Lena.", Person: key, Name: "Limpet Lena", Because: []string{"is a regular"}}}
 	b.happens(said)
 	b.does(&event.SpeechSaid{SpeechOutcome: event.SpeechOutcome{Line: "101.greet.chat", Platform: "quayside", Text: "There you are, Limpet Lena."}})
 	b.does(&event.BookEdited{Persons: []int64{person}, Edit: event.Edit{Set: event.Hand{Note: word("Lena likes limpets")}}})

@@ -13,14 +13,14 @@ import (
 	"gorm.io/gorm"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 )
 
 // Entry is an event with what was decided about it.
 type Entry struct {
 	Event     event.Event
-	Decisions []house.Decision
+	Decisions []hall.Decision
 	Stream    int // the stream the event's time falls in; 0 for none
 }
 
@@ -252,7 +252,7 @@ func (w writer) decisions(b *Batch) error {
 			seqs, ns = append(seqs, en.Event.Seq), append(ns, int32(n))
 			kinds, courtesies, slots = append(kinds, string(d.Kind)), append(courtesies, d.Courtesy), append(slots, d.Slot())
 			lines, persons, bodies = append(lines, d.Line), append(persons, d.Person), append(bodies, string(raw))
-			if d.Kind == house.Say {
+			if d.Kind == hall.Say {
 				sayLine, sayPlatform, sayText, saySeq = append(sayLine, d.Line), append(sayPlatform, d.Platform), append(sayText, d.Text), append(saySeq, en.Event.Seq)
 			}
 		}
@@ -290,15 +290,15 @@ func (w writer) streams(b *Batch) error {
 		for _, d := range b.Entries[i].Decisions {
 			var err error
 			switch d.Kind {
-			case house.Open:
+			case hall.Open:
 				title := ""
 				if o, ok := b.Entries[i].Event.Data.(*happening.StreamOpened); ok {
 					title = o.Title
 				}
 				err = w.exec(`INSERT INTO streams (channel, number, opened, title) VALUES ($1,$2,$3,$4) ON CONFLICT (channel, number) DO NOTHING`, w.channel, d.Stream, d.At, title)
-			case house.Continue:
+			case hall.Continue:
 				err = w.exec(`UPDATE streams SET closed = NULL WHERE channel = $1 AND number = $2`, w.channel, d.Stream)
-			case house.Close:
+			case hall.Close:
 				err = w.exec(`UPDATE streams SET closed = $3 WHERE channel = $1 AND number = $2`, w.channel, d.Stream, d.At)
 			}
 			if err != nil {

@@ -8,8 +8,8 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 )
 
 // touch is what a batch changes about one account.
@@ -139,7 +139,7 @@ func (g *gathered) entry(en *Entry, b *Batch) {
 			g.fetched[d.Account], g.fetchAt[d.Account] = d, e.Logged
 		}
 	case *event.DeskAsked:
-		if d.Act == "thank" && slices.ContainsFunc(en.Decisions, func(x house.Decision) bool { return x.Kind != house.Refuse }) {
+		if d.Act == "thank" && slices.ContainsFunc(en.Decisions, func(x hall.Decision) bool { return x.Kind != hall.Refuse }) {
 			g.waived = append(g.waived, d.Person.Key())
 		}
 	case *event.WaitingDone:
@@ -205,11 +205,11 @@ func (g *gathered) entry(en *Entry, b *Batch) {
 }
 
 // decision gathers what the house said to or about people.
-func (g *gathered) decision(e *event.Event, d *house.Decision) {
-	if d.Kind == house.Refuse && d.Output == "thanks" && d.Passed {
+func (g *gathered) decision(e *event.Event, d *hall.Decision) {
+	if d.Kind == hall.Refuse && d.Output == "thanks" && d.Passed {
 		g.thanked = append(g.thanked, e.Seq)
 	}
-	if d.Kind != house.Say {
+	if d.Kind != hall.Say {
 		return
 	}
 	if d.Event > 0 {

@@ -9,8 +9,8 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/store"
 	"vividporch/store/storetest"
 )
@@ -133,7 +133,7 @@ func TestLinesAloneAreWrittenWholeOrNotAtAll(t *testing.T) {
 func TestABatchTellsWhetherTheBookMustKeepUp(t *testing.T) {
 	line := said(1, "a", "lena", "one", 1)
 	decided := line
-	decided.Decisions = []house.Decision{{Kind: house.Arrive}}
+	decided.Decisions = []hall.Decision{{Kind: hall.Arrive}}
 	tip := store.Entry{Event: event.Event{Seq: 2, Data: &happening.Tipped{}}}
 	for name, c := range map[string]struct {
 		b    *store.Batch

@@ -13,7 +13,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 )
@@ -369,7 +369,7 @@ func (w writer) rewrite(read, write string, s *scrub, keys []string, change func
 			return err
 		}
 		if s != nil && data["kind"] != nil {
-			var d house.Decision
+			var d hall.Decision
 			if json.Unmarshal(raw, &d) == nil {
 				r.slot = d.Slot()
 			}

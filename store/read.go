@@ -15,6 +15,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/dates"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/people"
@@ -126,20 +127,21 @@ func (s *Store) Repeats(ctx context.Context, channel int64, doors, sources, ids 
 	return out, rows.Err()
 }
 
-// LastSnapshot returns the newest state kept, or a new one.
-func (s *Store) LastSnapshot(ctx context.Context, channel int64) (*house.State, error) {
+// LastSnapshot returns the newest state kept, or a new one, and the rooms of the house that
+// it holds nothing of: those are evolved from the log alone.
+func (s *Store) LastSnapshot(ctx context.Context, channel int64) (st *house.State, anew []string, err error) {
 	var snap Snapshot
-	err := s.DB.WithContext(ctx).Where("channel = ?", channel).Order("seq DESC").First(&snap).Error
+	err = s.DB.WithContext(ctx).Where("channel = ?", channel).Order("seq DESC").First(&snap).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return house.NewState(), nil
+		return house.NewState(), nil, nil
 	}
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	if st, ok := house.RestoreState(snap.State); ok {
-		return st, nil
+	if st, anew, ok := house.RestoreState(snap.State); ok {
+		return st, anew, nil
 	}
-	return house.NewState(), nil
+	return house.NewState(), nil, nil
 }
 
 // Others lists the last events of other services, newest first.
@@ -158,6 +160,23 @@ func (s *Store) Others(ctx context.Context, channel int64, most int) ([]*happeni
 		out = append(out, o)
 	}
 	return out, nil
+}
+
+// errPast ends the reading of a log that is read so far only.
+var errPast = errors.New("store: that was the last one wanted")
+
+// Until reads the log from its beginning up to a number, as [Store.Since] does.
+func (s *Store) Until(ctx context.Context, channel, last int64, f func(Entry) error) error {
+	err := s.Since(ctx, channel, 0, 0, func(en Entry) error {
+		if en.Event.Seq > last {
+			return errPast
+		}
+		return f(en)
+	})
+	if errors.Is(err, errPast) {
+		return nil
+	}
+	return err
 }
 
 // Since reads the log after a number, in order, with decisions, and hands each
@@ -193,21 +212,21 @@ func (s *Store) Since(ctx context.Context, channel, after int64, most int, f fun
 }
 
 // Unsaid lists the lines that were decided to be said and have no outcome.
-func (s *Store) Unsaid(ctx context.Context, channel int64) ([]house.Decision, error) {
+func (s *Store) Unsaid(ctx context.Context, channel int64) ([]hall.Decision, error) {
 	return s.bodies(ctx, `SELECT coalesce(d.body, json_build_object('kind', 'say', 'line', s.line, 'platform', s.platform, 'text', s.text)) FROM speech s LEFT JOIN decisions d ON d.channel = s.channel AND d.seq = s.seq AND d.line = s.line AND d.kind = 'say' AND d.body->>'platform' = s.platform
 		WHERE s.channel = $1 ORDER BY s.seq, d.n`, channel)
 }
 
-func (s *Store) bodies(ctx context.Context, q string, args ...any) ([]house.Decision, error) {
+func (s *Store) bodies(ctx context.Context, q string, args ...any) ([]hall.Decision, error) {
 	rows, err := s.SQL.QueryContext(ctx, q, args...)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var out []house.Decision
+	var out []hall.Decision
 	for rows.Next() {
 		var raw []byte
-		var d house.Decision
+		var d hall.Decision
 		if err := rows.Scan(&raw); err != nil {
 			return nil, err
 		}
@@ -221,7 +240,7 @@ func (s *Store) bodies(ctx context.Context, q string, args ...any) ([]house.Deci
 
 // Undone lists the platform actions and fittings' tasks at the end of the log that
 // were decided and have no outcome: a crash cut them off.
-func (s *Store) Undone(ctx context.Context, channel int64) ([]house.Decision, error) {
+func (s *Store) Undone(ctx context.Context, channel int64) ([]hall.Decision, error) {
 	return s.bodies(ctx, `SELECT d.body FROM decisions d
 		WHERE d.channel = $1 AND d.seq > (SELECT coalesce(max(seq), 0) - 2000 FROM events WHERE channel = $1) AND d.kind IN ('platform', 'lamp', 'scene', 'sound', 'film', 'speak')
 		AND NOT EXISTS (SELECT 1 FROM events e WHERE e.channel = d.channel AND e.seq > d.seq AND e.type IN ('porch.act.done', 'porch.act.refused')
@@ -239,7 +258,7 @@ type Told struct {
 	Seq      int64
 	Logged   time.Time
 	Type     string
-	Decision house.Decision
+	Decision hall.Decision
 }
 
 // DecisionsAbout lists what was decided about an account since a moment, oldest

@@ -8,8 +8,8 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/store"
 	"vividporch/store/storetest"
@@ -98,8 +98,8 @@ func TestTheLogIsReadBackAsItWasWritten(t *testing.T) {
 	s := storetest.Open(t)
 	en := said(1, "a", "lena", "a \"quoted\" line with \\u0000 in it", 1)
 	en.Event.ID = "x"
-	en.Decisions = []house.Decision{{Kind: house.Arrive, Output: "arrival", Person: "quayside:a", Because: []string{"no earlier stream"}},
-		{Kind: house.Say, Courtesy: "greet", Output: "chat", Line: "1.greet.chat", Platform: "quayside", Text: "hello", Because: []string{"is a newcomer"}}}
+	en.Decisions = []hall.Decision{{Kind: hall.Arrive, Output: "arrival", Person: "quayside:a", Because: []string{"no earlier stream"}},
+		{Kind: hall.Say, Courtesy: "greet", Output: "chat", Line: "1.greet.chat", Platform: "quayside", Text: "hello", Because: []string{"is a newcomer"}}}
 	if err := commit(t, s, map[string]int64{"quayside:a": 1}, en); err != nil {
 		t.Fatal(err)
 	}

@@ -8,8 +8,8 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/who"
@@ -62,7 +62,7 @@ func TestOnePersonIsLeftInSilenceByACourtesyThatDoesNothing(t *testing.T) {
 	e.happens(line("limpet_lena", "evening"))
 	e.happens(line("mossy_mare", "evening"))
 	e.after(time.Minute)
-	for _, d := range e.of(house.Say) {
+	for _, d := range e.of(hall.Say) {
 		if strings.Contains(d.Text, "limpet_lena") {
 			t.Errorf("she was greeted: %s", d.Text)
 		}
@@ -146,7 +146,7 @@ func TestWhoeverLeadsARaidDidNotComeWithIt(t *testing.T) {
 	e.after(20 * time.Second)
 	e.happens(line("kelpwright", "hello all"))
 	e.happens(line("sandhopper9", "with kelpwright"))
-	for _, d := range e.of(house.Arrive) {
+	for _, d := range e.of(hall.Arrive) {
 		if with := d.With != 0; with != (d.Name == "sandhopper9") {
 			t.Errorf("%s came with raid %d", d.Name, d.With)
 		}

@@ -8,9 +8,11 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/privacy"
 )
 
 // remembers gives the house past streams, every third day before tonight.
@@ -89,7 +91,7 @@ func TestAPlatformIsAskedOnceADayWhetherSomebodyStreams(t *testing.T) {
 	e.happens(line("asked_long_ago", "hi"), old)
 	e.happens(line("never_asked", "hi"))
 	e.happens(line("never_asked", "hi again"))
-	asks := e.of(house.Ask)
+	asks := e.of(hall.Ask)
 	if len(asks) != 2 || asks[0].About.Login != "asked_long_ago" || asks[1].About.Login != "never_asked" {
 		t.Fatalf("%+v", asks)
 	}
@@ -118,8 +120,8 @@ func TestWhatIsKeptIsToldInPrivateOrNotAtAll(t *testing.T) {
 	ask := line("limpet_lena", "  What do you KNOW of me ")
 	e.happens(ask)
 	e.after(time.Minute)
-	shows := e.of(house.Show)
-	if len(shows) != 1 || !strings.Contains(shows[0].Text, house.LinkMark) || shows[0].About == nil {
+	shows := e.of(hall.Show)
+	if len(shows) != 1 || !strings.Contains(shows[0].Text, privacy.LinkMark) || shows[0].About == nil {
 		t.Fatalf("on a platform with private messages: %+v", shows)
 	}
 	e.wantSaid(0, "privacy")
@@ -130,7 +132,7 @@ func TestWhatIsKeptIsToldInPrivateOrNotAtAll(t *testing.T) {
 	e.happens(open)
 	e.after(5 * time.Second)
 	said := e.wantSaid(1, "privacy")[0]
-	if strings.Contains(said.Text, "http") || said.Platform != "fernlight" || len(e.of(house.Show)) != 2 {
+	if strings.Contains(said.Text, "http") || said.Platform != "fernlight" || len(e.of(hall.Show)) != 2 {
 		t.Errorf("in open chat: %+v", said)
 	}
 }
@@ -144,13 +146,13 @@ func TestBeingForgottenNeedsASecondWordWithinAMinute(t *testing.T) {
 	e.happens(line("limpet_lena", "!forget-me"))
 	e.after(61 * time.Second).happens(line("limpet_lena", "!yes-forget-me"))
 	e.wantReason("the second word came after more than a minute")
-	if len(e.of(house.Forget)) != 0 {
+	if len(e.of(hall.Forget)) != 0 {
 		t.Fatal("forgotten without a timely second word")
 	}
 	e.happens(line("limpet_lena", "!forget-me"))
 	e.happens(line("kelpwright", "!yes-forget-me")) // somebody else's word
 	e.after(30 * time.Second).happens(line("limpet_lena", "yes, forget me"))
-	got := e.of(house.Forget)
+	got := e.of(hall.Forget)
 	if len(got) != 1 || got[0].Person != "quayside:id-limpet_lena" {
 		t.Fatalf("%+v", got)
 	}

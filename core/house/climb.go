@@ -5,6 +5,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/people"
+	"vividporch/core/room"
 	"vividporch/core/who"
 )
 
@@ -20,12 +21,11 @@ type Climbed struct {
 // Climb works out the ladder of a slot for a person as if something happened now,
 // while live. quantity is the number that came with it, or nil. With the id of a
 // courtesy it tells what that one would do, instead of the winner.
-func Climb(s *State, p *Plan, when string, slot happening.Slot, person event.Person, known *people.Known, quantity *who.Quantity, id string) Climbed {
-	live := true
-	d := &decider{s: s, ev: &event.Event{Type: when}, known: known, p: p, now: s.Clock, live: &live}
-	c := d.cause(person)
+func Climb(s *State, p *room.Plan, when string, slot happening.Slot, person event.Person, known *people.Known, quantity *who.Quantity, id string) Climbed {
+	d := s.Asking(p, &event.Event{Type: when}, known)
+	c := d.Cause(person)
 	var out Climbed
-	out.Standing, out.Why = d.standing()
+	out.Standing, out.Why = d.Standing()
 	if quantity != nil {
 		out.Line = p.Set.Line(c, slot, quantity.Of, quantity.Currency)
 		c.Quantities = []who.Quantity{*quantity}
@@ -33,7 +33,7 @@ func Climb(s *State, p *Plan, when string, slot happening.Slot, person event.Per
 	won, rungs := p.Set.Winner(c, slot)
 	out.Rungs = rungs
 	if id != "" {
-		won = d.find(id)
+		won = d.Find(id)
 	}
 	if won != nil {
 		out.Does = DryRun(s, p, won, person, known, quantity)

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -202,7 +203,7 @@ func TestARaidOfFourHundredIsWelcomedInFewLinesAndCrewsGetTheirOwn(t *testing.T)
 	general, personal, greeted := 0, 0, map[string]int{}
 	for _, l := range e.log {
 		for _, d := range l.ds {
-			if d.Kind != house.Say || l.ev.Logged.Before(begun) {
+			if d.Kind != hall.Say || l.ev.Logged.Before(begun) {
 				continue
 			}
 			if d.Courtesy == "moths" {

@@ -10,12 +10,16 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/desk"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/overlay"
 	"vividporch/core/people"
+	"vividporch/core/room"
 	"vividporch/core/who"
 )
 
@@ -52,7 +56,7 @@ func follows(login string) *happening.PersonFollowed {
 	return f
 }
 
-func read(t *testing.T, d house.Decision) (out output.Told) {
+func read(t *testing.T, d hall.Decision) (out output.Told) {
 	t.Helper()
 	if err := json.Unmarshal(d.Body, &out); err != nil {
 		t.Fatal(err)
@@ -61,7 +65,7 @@ func read(t *testing.T, d house.Decision) (out output.Told) {
 }
 
 // tells is what the kind of an effect tells of itself.
-func tells[T any](t *testing.T, d house.Decision) T {
+func tells[T any](t *testing.T, d hall.Decision) T {
 	t.Helper()
 	out, ok := read(t, d).Do.(T)
 	if !ok {
@@ -80,7 +84,7 @@ func TestOneCourtesyDoesSeveralThingsEachWithItsOwnDelay(t *testing.T) {
 		output.Output{Do: &output.Scene{Fitting: "desk", Scene: "Bench"}, DelaySeconds: 3}))
 	e.happens(on("quayside"))
 	e.happens(follows("pebble_june"))
-	if card := e.of("card"); len(card) != 1 || card[0].Platform != house.Overlay || read(t, card[0]).Text != "pebble_june follows" || tells[*output.Card](t, card[0]).Second != "since tonight" {
+	if card := e.of("card"); len(card) != 1 || card[0].Platform != room.Overlay || read(t, card[0]).Text != "pebble_june follows" || tells[*output.Card](t, card[0]).Second != "since tonight" {
 		t.Errorf("%+v", card)
 	}
 	if sound := e.of("sound"); len(sound) != 1 || sound[0].Platform != "bell" || tells[*output.Sound](t, sound[0]).Loud != 60 {
@@ -98,8 +102,8 @@ func TestOneCourtesyDoesSeveralThingsEachWithItsOwnDelay(t *testing.T) {
 	if n := len(e.of("scene")); n != 1 {
 		t.Errorf("%d scenes", n)
 	}
-	if len(e.s.Cards) != 1 || len(e.s.Queue.Lines) != 0 {
-		t.Errorf("%d cards kept, %d lines still wait", len(e.s.Cards), len(e.s.Queue.Lines))
+	if len(overlay.Cards(e.s.Rooms)) != 1 || len(e.s.Queue.Lines) != 0 {
+		t.Errorf("%d cards kept, %d lines still wait", len(overlay.Cards(e.s.Rooms)), len(e.s.Queue.Lines))
 	}
 }
 
@@ -114,17 +118,17 @@ func TestHushHoldsWhatViewersWouldSeeAndRecordsGoOn(t *testing.T) {
 	e.happens(follows("pebble_june"))
 	e.after(10 * time.Second)
 	posts := 0
-	for _, d := range e.of(house.Relay) {
+	for _, d := range e.of(hall.Relay) {
 		if d.Courtesy == "follow" {
 			posts++
 		}
 	}
-	if len(e.of("lamp")) != 0 || len(e.of(house.Act)) != 0 || posts != 2 {
-		t.Errorf("%d lamps, %d acts, %d posts", len(e.of("lamp")), len(e.of(house.Act)), posts)
+	if len(e.of("lamp")) != 0 || len(e.of(hall.Act)) != 0 || posts != 2 {
+		t.Errorf("%d lamps, %d acts, %d posts", len(e.of("lamp")), len(e.of(hall.Act)), posts)
 	}
 	e.happens(&event.Hushed{On: false})
 	e.after(time.Second)
-	if len(e.of("lamp")) != 1 || len(e.of(house.Act)) != 1 {
+	if len(e.of("lamp")) != 1 || len(e.of(hall.Act)) != 1 {
 		t.Error("what was held did not come out when hush was lifted")
 	}
 }
@@ -188,7 +192,7 @@ func TestARaisedEventIsLivedRightAfterItsCause(t *testing.T) {
 		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "tide.turned"}}, "The tide turned{hasBy, select, yes { for {by}} other {}}{hasHeight, select, yes {, {height, number} m} other {}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(follows("pebble_june"))
-	evs := house.Raised(&e.log[len(e.log)-1].ev, ds)
+	evs := room.Raised(&e.log[len(e.log)-1].ev, ds)
 	if len(evs) != 1 || evs[0].Who().Login != "pebble_june" {
 		t.Fatalf("%+v", evs)
 	}
@@ -235,13 +239,13 @@ func TestEventsThatRaiseEachOtherGoNoFurtherThanTheBound(t *testing.T) {
 			Do: []output.Output{{ID: "r", Do: &output.Raise{Event: "flow"}}}})
 	})
 	deep := event.Event{Door: "quayside", Source: "s", ID: "deep", Type: "porch.other", Data: &happening.Other{Name: "ebb"}, Time: dusk, Logged: dusk, Seq: 1}
-	for depth, want := range map[int]house.Kind{0: house.Raise, 7: house.Raise, 8: house.Refuse} {
+	for depth, want := range map[int]hall.Kind{0: hall.Raise, 7: hall.Raise, 8: hall.Refuse} {
 		deep.Depth = depth
 		ds := house.Decide(e.s, &deep, nil, e.plan)
-		if len(ds) != 1 || ds[0].Kind != want || want == house.Refuse && !strings.Contains(ds[0].Because[0], "8 deep") {
+		if len(ds) != 1 || ds[0].Kind != want || want == hall.Refuse && !strings.Contains(ds[0].Because[0], "8 deep") {
 			t.Errorf("at depth %d: %+v", depth, ds)
 		}
-		for _, r := range house.Raised(&deep, ds) {
+		for _, r := range room.Raised(&deep, ds) {
 			if r.Depth != depth+1 {
 				t.Errorf("raised at depth %d: %d", depth, r.Depth)
 			}
@@ -342,21 +346,21 @@ func TestAPlatformActionIsDoneRefusedAndUndone(t *testing.T) {
 	e := begin(t, stage, does("title", "porch.raid.came", happening.Free, output.Output{Do: &output.Platform{Act: output.SetTitle}, Alternatives: []string{"With {name} and friends"}}))
 	e.happens(on("quayside"))
 	e.happens(raid("mothlight", 20))
-	acts := e.of(house.Act)
+	acts := e.of(hall.Act)
 	if len(acts) != 1 || acts[0].Platform != "quayside" || tells[*output.Deed](t, acts[0]).Act != output.SetTitle || read(t, acts[0]).Text != "With mothlight and friends" {
 		t.Fatalf("%+v", acts)
 	}
 	done := event.ActOutcome{Line: acts[0].Line, To: "quayside", Effect: "platform", Act: "title", Text: "With mothlight and friends", Was: "What the tide left"}
 	e.happens(&event.ActDone{ActOutcome: done})
 	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: acts[0].Line}})
-	if back := e.of(house.Act); len(back) != 2 || read(t, back[1]).Text != "What the tide left" {
+	if back := e.of(hall.Act); len(back) != 2 || read(t, back[1]).Text != "What the tide left" {
 		t.Fatalf("%+v", back)
 	}
 	e.happens(&event.DeskActed{Act: "give VIP", Platform: "quayside", Login: "mossy_mare"})
-	vip := e.of(house.Act)[2]
+	vip := e.of(hall.Act)[2]
 	e.happens(&event.ActDone{ActOutcome: event.ActOutcome{Line: vip.Line, To: "quayside", Effect: "platform", Act: "give VIP", Login: "mossy_mare"}})
 	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: vip.Line}})
-	if got := tells[*output.Deed](t, e.of(house.Act)[3]); got.Act != output.TakeVIP || got.Login != "mossy_mare" {
+	if got := tells[*output.Deed](t, e.of(hall.Act)[3]); got.Act != output.TakeVIP || got.Login != "mossy_mare" {
 		t.Errorf("%+v", got)
 	}
 	e.happens(&event.DeskActed{Act: "clip", Platform: "quayside"})
@@ -506,7 +510,7 @@ func TestANumberThatIsRaisedStaysOne(t *testing.T) {
 		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "boats.came"}}, "{boats, plural, one {# boat} other {# boats}}{hasFrom, select, yes { from {from}} other {}} for {berths, plural, one {# berth} other {# berths}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(raid("kelpwright", 3))
-	for _, ev := range house.Raised(&e.log[len(e.log)-1].ev, ds) {
+	for _, ev := range room.Raised(&e.log[len(e.log)-1].ev, ds) {
 		e.happens(ev.Data)
 	}
 	e.after(time.Minute)
@@ -540,7 +544,7 @@ func TestATryIsMarkedAndUsesNothingUp(t *testing.T) {
 	if got := e.wantSaid(1, "greet-newcomer")[0]; !got.Try || !strings.HasPrefix(got.Text, "(a try) ") {
 		t.Errorf("%+v", got)
 	}
-	post := e.of(house.Relay)
+	post := e.of(hall.Relay)
 	if last := post[len(post)-1]; !last.Try || !strings.Contains(string(last.Body), "(a try) ") {
 		t.Errorf("%+v", last)
 	}
@@ -567,7 +571,7 @@ func TestATryWithNobodyChosenNamesAPersonAllTheSame(t *testing.T) {
 		if strings.Contains(d.Text, "friend") || strings.Contains(d.Text, "{") || strings.Contains(d.Text, " ,") {
 			t.Errorf("%s: %q", d.Courtesy, d.Text)
 		}
-		if strings.Contains(d.Text, house.Stranger.Name) {
+		if strings.Contains(d.Text, room.Stranger.Name) {
 			named++
 		}
 	}
@@ -604,7 +608,7 @@ func TestARoundOfAlternativesGoesOnAfterARestart(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			e.s, _ = house.RestoreState(raw)
+			e.s, _, _ = house.RestoreState(raw)
 		}
 		said := map[string]bool{}
 		for _, d := range e.of("card") {
@@ -626,8 +630,8 @@ func TestTheStageSurvivesASnapshot(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	back, ok := house.RestoreState(raw)
-	if !ok || len(back.Cards) != 1 || len(back.Acts) != 1 || back.Latest["followers"][0].Name != "pebble_june" || len(back.Queue.Lines) == 0 {
+	back, _, ok := house.RestoreState(raw)
+	if !ok || len(overlay.Cards(back.Rooms)) != 1 || len(desk.Acts(back.Rooms)) != 1 || back.Latest["followers"][0].Name != "pebble_june" || len(back.Queue.Lines) == 0 {
 		t.Fatalf("%v %s", ok, raw)
 	}
 	e.s = back

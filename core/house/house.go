@@ -1,25 +1,30 @@
 // Package house is the whole job in one place: what comes in is an event, the
 // house decides, what goes out is an effect.
 //
-// [Decide] looks at the state, one event, what is known of its person and the
-// plan in force, and returns decisions: effects and refusals, each with its
-// reasons. [State.Evolve] takes the event and the decisions and moves the state
-// on; it decides nothing, so a log of events and decisions brings the house back
-// exactly as it was, whatever the settings say by then. [Step] does both.
+// It is the list of its rooms and what makes one house of them. [Decide] lets each room
+// decide an event that it hears, and returns decisions: effects and refusals, each with its
+// reasons. [State.Evolve] takes the event and the decisions and moves the state on; it
+// decides nothing, so a log of events and decisions brings the house back exactly as it
+// was, whatever the settings say by then. [Step] does both.
 //
 // Nothing here reads a clock, draws a random number or touches the world.
 package house
 
 import (
 	"time"
+	_ "time/tzdata" // zones are part of the rules, not of the machine
 
+	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
+	"vividporch/core/room"
 )
 
 // Step decides an event and moves the state on.
-func Step(s *State, ev *event.Event, known *people.Known, p *Plan, named ...people.Named) []Decision {
+func Step(s *State, ev *event.Event, known *people.Known, p *room.Plan, named ...people.Named) []hall.Decision {
 	ds := Decide(s, ev, known, p, named...)
 	s.Evolve(ev, ds)
 	return ds
@@ -28,12 +33,13 @@ func Step(s *State, ev *event.Event, known *people.Known, p *Plan, named ...peop
 // Advance lives the moment now if the house wanted to be woken by then: it
 // returns the wake as an event with its decisions, both to be logged. ok is
 // false when nothing was due.
-func Advance(s *State, now time.Time, p *Plan) (ev event.Event, ds []Decision, ok bool) {
+func Advance(s *State, now time.Time, p *room.Plan) (ev event.Event, ds []hall.Decision, ok bool) {
 	at, due := s.Wake(p)
 	if !due || at.After(now) {
 		return event.Event{}, nil, false
 	}
-	ev = event.Event{Seq: s.Seq + 1, Door: "house", Source: "house", ID: wakeID(s.Seq + 1), Type: "porch.house.woke", Time: now, Logged: now, Data: &event.Woke{}}
+	woke := &event.Woke{}
+	ev = event.Event{Seq: s.Seq + 1, Door: "house", Source: "house", ID: hall.WakeID(s.Seq + 1), Type: woke.Type(), Time: now, Logged: now, Data: woke}
 	ds = Decide(s, &ev, nil, p)
 	if len(ds) == 0 {
 		return event.Event{}, nil, false
@@ -43,61 +49,61 @@ func Advance(s *State, now time.Time, p *Plan) (ev event.Event, ds []Decision, o
 }
 
 // Decide says what the house does about an event, and what it does not and why.
-// It reads the state and changes nothing. named are those of the guest book whom the
-// name behind a command may mean (see [Plan.Names]).
-func Decide(s *State, ev *event.Event, known *people.Known, p *Plan, named ...people.Named) []Decision {
-	d := &decider{s: s, ev: ev, known: known, p: p, book: named, now: s.clock(ev.Logged)}
-	late, isLate := ev.Late()
-	d.late, d.isLate = late, isLate
-	switch data := ev.Data.(type) {
-	case *happening.ChatSaid:
-		lineSaid(d, data)
-	case *happening.StreamOpened:
-		streamOpened(d, data.Platform, data.StreamInfo)
-	case *happening.StreamClosed:
-		// The grace time does the rest; a wake decides the end.
-	case *event.StreamDeclared:
-		streamDeclared(d, data)
-	case *happening.RaidCame:
-		raidCame(d, data)
-	case *event.Woke:
-		woke(d)
-	case *event.Hushed:
-		d.release(data.On)
-	case *event.LineHurried:
-		hurryLine(d, data)
-	case *event.LineDropped:
-		dropLine(d, data)
-	case *event.LineReworded:
-		rewordLine(d, data)
-	case *event.LookupAnswered:
-		d.answered(data)
-	case *event.DeskSaid:
-		deskSaid(d, data)
-	case *event.DeskAsked:
-		deskAsked(d, data)
-	case *event.DeskActed:
-		deskActed(d, data)
-	case *event.DeskUndone:
-		deskUndone(d, data.Line)
-	case *event.ActRefused:
-		refusedAct(d, &data.ActOutcome)
-	case *event.SpeechRefused:
-		refusedSpeech(d, &data.SpeechOutcome, "refused")
-	case *event.SpeechUncertain:
-		refusedSpeech(d, &data.SpeechOutcome, "uncertain")
-	case *event.BookSettled:
-		settledRegulars(d, data)
-	case *happening.PersonEntered:
-		if !s.entered(data.Person.Key(), known) { // comings and goings of one evening are one coming
-			thankFor(d, nil)
-		}
-	case *happening.StreamChanged:
-		thankFor(d, d.told(d.s.knownOf(data.StreamInfo)), data.Platform)
-	default:
-		if happening.OfData(ev.Data).IsWhen() {
-			thankFor(d, nil)
+// It reads the state and changes nothing. known is who caused it, as the guest book knows
+// them (see [State.Wants]); named are those of the book whom it may mean (see [Means]).
+func Decide(s *State, ev *event.Event, known *people.Known, p *room.Plan, named ...people.Named) []hall.Decision {
+	t := room.NewTurn(&s.State, s.Rooms, p, Rooms, ev, known, named)
+	for i := range Rooms {
+		if r := &Rooms[i]; r.Hears(ev) {
+			r.Decide(t)
 		}
 	}
-	return d.out
+	switch data := ev.Data.(type) { // what is no room's: what is coming up
+	case *happening.ChatSaid:
+		if !t.IsLate {
+			t.ReleaseIfDue()
+		}
+	case *event.Woke:
+		t.Overdue()
+		t.Release(s.Hush)
+	case *event.Hushed:
+		t.Release(data.On)
+	case *event.LookupAnswered:
+		t.Answered(data)
+	}
+	return t.Decided
+}
+
+// Ready checks settings and makes them a plan. With faults there is no plan, and
+// the version before stays in force.
+func Ready(s *housefile.Settings, version int64) (*room.Plan, []courtesy.Fault) {
+	return room.Ready(s, version, Rooms)
+}
+
+// Loosely makes a plan of settings that were in force once, whatever has been made
+// stricter since: what no longer holds is left out and told in its Left, the rest stands.
+func Loosely(s *housefile.Settings, version int64) *room.Plan {
+	return room.Loosely(s, version, Rooms)
+}
+
+// Means is the name in a line that may mean somebody of the guest book, "" for none: whom
+// it does is asked then.
+func Means(p *room.Plan, ev *event.Event) string {
+	for i := range Rooms {
+		if name := Rooms[i].Means(p, ev); name != "" {
+			return name
+		}
+	}
+	return ""
+}
+
+// WantsNames reports whether deciding an event wants to know all that its person was ever
+// called.
+func WantsNames(p *room.Plan, ev *event.Event) bool {
+	for i := range Rooms {
+		if Rooms[i].Names(p, ev) {
+			return true
+		}
+	}
+	return false
 }

@@ -10,12 +10,14 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/people"
+	"vividporch/core/room"
 	"vividporch/core/who"
 )
 
@@ -24,16 +26,16 @@ import (
 type evening struct {
 	t    *testing.T
 	s    *house.State
-	plan *house.Plan
+	plan *room.Plan
 	now  time.Time
 	n    int
-	all  []house.Decision
+	all  []hall.Decision
 	log  []logged
 }
 
 type logged struct {
 	ev event.Event
-	ds []house.Decision
+	ds []hall.Decision
 }
 
 var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
@@ -65,7 +67,7 @@ func TestTheFirstDecisionOfASlotStands(t *testing.T) {
 		}
 		said := 0
 		for _, d := range house.Decide(e.s, &twice, nil, e.plan) {
-			if d.Kind == house.Say {
+			if d.Kind == hall.Say {
 				said++
 			}
 		}
@@ -80,7 +82,7 @@ func TestTheFirstDecisionOfASlotStands(t *testing.T) {
 		e.after(10 * time.Second)
 		seen := map[string]bool{}
 		for i := range e.all {
-			if key := fmt.Sprint(e.all[i].Event, e.all[i].Courtesy, e.all[i].Slot()); e.all[i].Kind == house.Planned && seen[key] {
+			if key := fmt.Sprint(e.all[i].Event, e.all[i].Courtesy, e.all[i].Slot()); e.all[i].Kind == hall.Planned && seen[key] {
 				t.Errorf("%s twice", key)
 			} else {
 				seen[key] = true
@@ -120,19 +122,19 @@ func (e *evening) after(d time.Duration) *evening {
 	return e
 }
 
-func (e *evening) keep(ev event.Event, ds []house.Decision) []house.Decision {
+func (e *evening) keep(ev event.Event, ds []hall.Decision) []hall.Decision {
 	e.all = append(e.all, ds...)
 	e.log = append(e.log, logged{ev, ds})
 	return ds
 }
 
-func (e *evening) happens(data event.Data, known ...*people.Known) []house.Decision {
+func (e *evening) happens(data event.Data, known ...*people.Known) []hall.Decision {
 	e.t.Helper()
 	return e.happened(0, data, known...)
 }
 
 // happened logs an event that lies so far back.
-func (e *evening) happened(ago time.Duration, data event.Data, known ...*people.Known) []house.Decision {
+func (e *evening) happened(ago time.Duration, data event.Data, known ...*people.Known) []hall.Decision {
 	e.t.Helper()
 	if err := data.Validate(); err != nil {
 		e.t.Fatal(err)
@@ -171,10 +173,10 @@ func raid(login string, viewers int64) *happening.RaidCame {
 	return r
 }
 
-func (e *evening) said() []house.Decision { return e.of(house.Say) }
+func (e *evening) said() []hall.Decision { return e.of(hall.Say) }
 
-func (e *evening) of(kind house.Kind) []house.Decision {
-	var out []house.Decision
+func (e *evening) of(kind hall.Kind) []hall.Decision {
+	var out []hall.Decision
 	for _, d := range e.all {
 		if d.Kind == kind {
 			out = append(out, d)
@@ -183,9 +185,9 @@ func (e *evening) of(kind house.Kind) []house.Decision {
 	return out
 }
 
-func (e *evening) wantSaid(n int, about string) []house.Decision {
+func (e *evening) wantSaid(n int, about string) []hall.Decision {
 	e.t.Helper()
-	var got []house.Decision
+	var got []hall.Decision
 	var texts []string
 	for _, d := range e.said() {
 		texts = append(texts, d.Courtesy+": "+d.Text)
@@ -260,7 +262,7 @@ func TestAShortDropContinuesTheStream(t *testing.T) {
 		t.Errorf("want stream 1 to go on, have %+v", e.s.Stream)
 	}
 	e.wantSaid(1, "greet-")
-	if posts := e.of(house.Relay); len(posts) != 1 {
+	if posts := e.of(hall.Relay); len(posts) != 1 {
 		t.Errorf("want one announcement, got %d", len(posts))
 	}
 	e.wantReason("less than the grace time")
@@ -327,7 +329,7 @@ func TestASecondPlatformJoinsTheStreamAndTheAnnouncementIsFollowedUpOnce(t *test
 	e.happens(on("quayside"))
 	e.after(30 * time.Second).happens(on("fernlight"))
 	e.after(time.Minute)
-	posts := e.of(house.Relay)
+	posts := e.of(hall.Relay)
 	if len(posts) != 2 || posts[1].Text != "tidepool_hours is live on Fernlight too: https://fernlight.example/tidepool_hours" || posts[1].Place != posts[0].Place {
 		t.Errorf("%+v", posts)
 	}
@@ -338,7 +340,7 @@ func TestASecondPlatformJoinsTheStreamAndTheAnnouncementIsFollowedUpOnce(t *test
 	e.happens(off("fernlight"))
 	e.after(time.Minute).happens(on("fernlight")) // a drop is no second coming
 	e.after(time.Minute)
-	if n := len(e.of(house.Relay)); n != 2 {
+	if n := len(e.of(hall.Relay)); n != 2 {
 		t.Errorf("%d posts", n)
 	}
 	e.happens(off("quayside"))
@@ -358,7 +360,7 @@ func TestWhatBecomesOfAnAnnouncementOnASecondPlatformIsASetting(t *testing.T) {
 			e.after(time.Minute).happens(on(p))
 		}
 		e.after(time.Minute)
-		for _, d := range e.of(house.Relay) {
+		for _, d := range e.of(hall.Relay) {
 			texts = append(texts, d.Courtesy+": "+d.Text)
 		}
 		return texts
@@ -427,7 +429,7 @@ func TestARaidIsThankedByItsBandAndTheLeaderShoutedOut(t *testing.T) {
 	e := begin(t)
 	e.happens(on("quayside"))
 	e.after(time.Minute).happens(raid("night_heron_cam", 120))
-	asks := e.of(house.Ask)
+	asks := e.of(hall.Ask)
 	if len(asks) != 1 {
 		t.Fatalf("want one look-up, got %d", len(asks))
 	}
@@ -488,7 +490,7 @@ func TestARaidThatOnlyASoundMarkedIsNotThankedAndItsLeaderIsGreeted(t *testing.T
 	e.after(time.Minute).happens(raid("sandhopper9", 3))
 	e.after(20 * time.Second).happens(line("sandhopper9", "hello all"))
 	e.after(time.Minute)
-	if !slices.ContainsFunc(e.all, func(d house.Decision) bool { return d.Courtesy == "bell" && d.Kind == "sound" }) {
+	if !slices.ContainsFunc(e.all, func(d hall.Decision) bool { return d.Courtesy == "bell" && d.Kind == "sound" }) {
 		t.Fatal("the bell was not rung")
 	}
 	e.wantSaid(0, "raid-")
@@ -546,7 +548,7 @@ func TestARaidThatCannotBeThankedByHandGoesOnWaiting(t *testing.T) {
 	silent, _ := house.Ready(e.plan.Settings, 2)
 	e.plan = silent
 	ds := e.happens(&event.DeskAsked{Act: "thank", Person: viewer("kelpwright"), Member: "Odalys Brine"})
-	if len(ds) != 1 || ds[0].Kind != house.Refuse || len(e.s.Waiting) != 1 {
+	if len(ds) != 1 || ds[0].Kind != hall.Refuse || len(e.s.Waiting) != 1 {
 		t.Errorf("%+v; waiting %+v", ds, e.s.Waiting)
 	}
 	for i := range e.plan.Settings.Courtesy {
@@ -578,7 +580,7 @@ func TestALateOpeningIsRelayedButNotSaid(t *testing.T) {
 	e := begin(t)
 	e.happened(5*time.Minute, on("quayside"))
 	e.after(time.Minute)
-	if n := len(e.of(house.Relay)); n != 1 {
+	if n := len(e.of(hall.Relay)); n != 1 {
 		t.Errorf("want the post, got %d", n)
 	}
 	e.wantSaid(0, "announce")
@@ -668,7 +670,7 @@ func TestTheGapAndTheNetworksLimitAreKept(t *testing.T) {
 	var at []time.Time
 	for _, l := range e.log {
 		for _, d := range l.ds {
-			if d.Kind == house.Say {
+			if d.Kind == hall.Say {
 				at = append(at, l.ev.Logged)
 			}
 		}
@@ -711,7 +713,7 @@ func TestARaidersNameCannotPingAPlace(t *testing.T) {
 	r := raid("kelpwright", 20)
 	r.Person.Name = "@everybody"
 	e.happens(r)
-	posts := e.of(house.Relay)
+	posts := e.of(hall.Relay)
 	body := string(posts[len(posts)-1].Body)
 	if strings.Contains(body, "@everybody") {
 		t.Errorf("the name can call: %s", body)
@@ -727,7 +729,7 @@ func TestAlternativesDoNotRepeatUntilAllWereUsed(t *testing.T) {
 	var alts []uint64
 	for i := range 12 {
 		for _, d := range e.happens(line(fmt.Sprint("printmaker_", i), "hi")) {
-			if d.Kind == house.Planned {
+			if d.Kind == hall.Planned {
 				alts = append(alts, d.Alt)
 			}
 		}
@@ -759,12 +761,12 @@ func TestTheLogBringsTheHouseBackExactly(t *testing.T) {
 		if i == len(e.log)/2 { // a snapshot half-way must make no difference
 			raw, _ := json.Marshal(again)
 			var ok bool
-			if again, ok = house.RestoreState(raw); !ok {
+			if again, _, ok = house.RestoreState(raw); !ok {
 				t.Fatal("the snapshot is not understood")
 			}
 		}
 		raw, _ := json.Marshal(l.ds)
-		var ds []house.Decision
+		var ds []hall.Decision
 		if err := json.Unmarshal(raw, &ds); err != nil {
 			t.Fatal(err)
 		}
@@ -810,7 +812,7 @@ func (e *evening) snapshot() []byte {
 }
 
 func (e *evening) restore(raw []byte) {
-	s, ok := house.RestoreState(raw)
+	s, _, ok := house.RestoreState(raw)
 	if !ok {
 		e.t.Fatal("the state cannot be restored")
 	}

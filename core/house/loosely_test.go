@@ -9,36 +9,37 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/room"
 )
 
 func TestSettingsThatANewerVersionChecksMoreStrictlyKeepTheRestGoing(t *testing.T) {
 	for name, c := range map[string]struct {
 		spoil func(*housefile.Settings)
 		left  string // what is told to be left out
-		stays func(*house.Plan) bool
+		stays func(*room.Plan) bool
 	}{
-		"a courtesy": {func(s *housefile.Settings) { s.Courtesy[0].When = "porch.of.tomorrow" }, "announce-opening when", func(p *house.Plan) bool { return len(p.Set.All()) == 11 }},
+		"a courtesy": {func(s *housefile.Settings) { s.Courtesy[0].When = "porch.of.tomorrow" }, "announce-opening when", func(p *room.Plan) bool { return len(p.Set.All()) == 11 }},
 		"an output of two": {func(s *housefile.Settings) { s.Courtesy[0].Do[0].Do = &output.Relay{Place: "gone"} }, "announce-opening do.0.place",
-			func(p *house.Plan) bool {
+			func(p *room.Plan) bool {
 				return len(p.Set.All()[0].Outputs) == 1 && p.Set.All()[0].ID == "announce-opening"
 			}},
 		"the only output": {func(s *housefile.Settings) {
 			s.Courtesy[1].Do = s.Courtesy[1].Do[:1]
 			s.Courtesy[1].Do[0].Alternatives = []string{"{nobody}"}
 		}, "greet-newcomer do.0.alternatives.0",
-			func(p *house.Plan) bool { return len(p.Set.All()) == 11 }}, // it would pass newcomers over in silence
-		"a place, and who posts there": {func(s *housefile.Settings) { s.Places[0].URL = "nowhere" }, "places.0.url", func(p *house.Plan) bool { return len(p.Settings.Places) == 0 && len(p.Set.All()[0].Outputs) == 1 }},
-		"a door":                       {func(s *housefile.Settings) { s.Doors[0].Address = "" }, "doors.0", func(p *house.Plan) bool { return len(p.Settings.Doors) == len(settings(t).Doors)-1 }},
-		"the zone":                     {func(s *housefile.Settings) { s.Zone = "Nowhere/At_all" }, "zone", func(p *house.Plan) bool { return p.Zone.String() == "UTC" && len(p.Set.All()) == 12 }},
-		"a fill-in that is used":       {func(s *housefile.Settings) { s.FillIns[0].To = 0 }, "fillIns.0", func(p *house.Plan) bool { return len(p.Settings.FillIns) == 3 }},
-		"an id that stands twice":      {func(s *housefile.Settings) { s.Courtesy[1].ID = s.Courtesy[0].ID }, "announce-opening id", func(p *house.Plan) bool { return len(p.Set.All()) == 11 }},
-		"the pace and privacy":         {func(s *housefile.Settings) { s.Pace.GapSeconds = -1; s.Privacy.KeepDays = -1 }, "privacy.keepDays", func(p *house.Plan) bool { return len(p.Set.All()) == 12 }},
+			func(p *room.Plan) bool { return len(p.Set.All()) == 11 }}, // it would pass newcomers over in silence
+		"a place, and who posts there": {func(s *housefile.Settings) { s.Places[0].URL = "nowhere" }, "places.0.url", func(p *room.Plan) bool { return len(p.Settings.Places) == 0 && len(p.Set.All()[0].Outputs) == 1 }},
+		"a door":                       {func(s *housefile.Settings) { s.Doors[0].Address = "" }, "doors.0", func(p *room.Plan) bool { return len(p.Settings.Doors) == len(settings(t).Doors)-1 }},
+		"the zone":                     {func(s *housefile.Settings) { s.Zone = "Nowhere/At_all" }, "zone", func(p *room.Plan) bool { return p.Zone.String() == "UTC" && len(p.Set.All()) == 12 }},
+		"a fill-in that is used":       {func(s *housefile.Settings) { s.FillIns[0].To = 0 }, "fillIns.0", func(p *room.Plan) bool { return len(p.Settings.FillIns) == 3 }},
+		"an id that stands twice":      {func(s *housefile.Settings) { s.Courtesy[1].ID = s.Courtesy[0].ID }, "announce-opening id", func(p *room.Plan) bool { return len(p.Set.All()) == 11 }},
+		"the pace and privacy":         {func(s *housefile.Settings) { s.Pace.GapSeconds = -1; s.Privacy.KeepDays = -1 }, "privacy.keepDays", func(p *room.Plan) bool { return len(p.Set.All()) == 12 }},
 		"nearly everything": {func(s *housefile.Settings) {
 			for i := range s.Courtesy {
 				s.Courtesy[i].When = "x"
 			}
 			s.Doors = append(s.Doors, housefile.Door{})
-		}, "doors.5.name", func(p *house.Plan) bool { return len(p.Set.All()) == 0 }},
+		}, "doors.5.name", func(p *room.Plan) bool { return len(p.Set.All()) == 0 }},
 	} {
 		t.Run(name, func(t *testing.T) {
 			s := settings(t)

@@ -5,8 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/core/pace"
 )
 
@@ -30,14 +30,14 @@ func TestNobodyIsSpokenToTooOften(t *testing.T) {
 			}
 			for k := range en.ds {
 				d := &en.ds[k]
-				if d.Kind == house.Open {
+				if d.Kind == hall.Open {
 					clear(out)
 				}
-				if d.Kind == house.Forget { // of whom nothing is known any more, that neither
+				if d.Kind == hall.Forget { // of whom nothing is known any more, that neither
 					clear(out)
 					clear(last)
 				}
-				if d.Kind == house.Hurry {
+				if d.Kind == hall.Hurry {
 					hurried[d.Line] = true
 				}
 				if d.Plan != nil {
@@ -51,7 +51,7 @@ func TestNobodyIsSpokenToTooOften(t *testing.T) {
 					out[d.Person], out[key] = true, true // one shout-out may be several lines
 					shouts++
 				}
-				if d.Kind != house.Say || d.ByHand || d.Try {
+				if d.Kind != hall.Say || d.ByHand || d.Try {
 					continue
 				}
 				lines := []string{d.Line}

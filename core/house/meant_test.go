@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -29,7 +30,7 @@ func asked(s *housefile.Settings) {
 }
 
 // named lets a line happen with whom of the guest book its name may mean.
-func (e *evening) named(data *happening.ChatSaid, of ...people.Named) []house.Decision {
+func (e *evening) named(data *happening.ChatSaid, of ...people.Named) []hall.Decision {
 	e.n++
 	ev := event.Event{Seq: e.s.Seq + 1, Door: "test", Source: "test", ID: "named-" + data.Text + data.Person.ID, Type: data.Type(), Time: e.now, Logged: e.now, Data: data}
 	return e.keep(ev, house.Step(e.s, &ev, nil, e.plan, of...))
@@ -66,7 +67,7 @@ func TestACommandIsAboutWhomItNames(t *testing.T) {
 		}
 	}
 	e.happens(line("pebble_june", "!vip kelpwright"))
-	if acts := e.of(house.Act); len(acts) != 1 || acts[0].Person != "quayside:id-kelpwright" || tells[*output.Deed](t, acts[0]).Login != "kelpwright" || read(t, acts[0]).Person != "quayside:id-kelpwright" {
+	if acts := e.of(hall.Act); len(acts) != 1 || acts[0].Person != "quayside:id-kelpwright" || tells[*output.Deed](t, acts[0]).Login != "kelpwright" || read(t, acts[0]).Person != "quayside:id-kelpwright" {
 		t.Errorf("%+v", acts)
 	}
 	e.happens(line("pebble_june", "!so")) // without a name: whoever asked
@@ -106,7 +107,7 @@ func TestANameIsLookedForHereThenInTheBookAndOnTheLinesOwnPlatformFirst(t *testi
 		t.Errorf("shouted out: %v", got)
 	}
 	e.named(line("pebble_june", "!vip marsh"), book...)
-	if acts := e.of(house.Act); len(acts) != 0 {
+	if acts := e.of(hall.Act); len(acts) != 0 {
 		t.Errorf("Fernlight has no door that acts here: %+v", acts)
 	}
 	e.wantReason("no door of Fernlight")
@@ -126,7 +127,7 @@ func TestWhoIsNotSureToBeMeantHasNothingDone(t *testing.T) {
 	e.named(line("pebble_june", "!vip kеlp_a"), twins...) // a Cyrillic letter only looks like it
 	e.named(line("pebble_june", "!so kel"), twins...)
 	e.after(time.Minute)
-	if got := shoutOuts(e); len(got)+len(e.of(house.Act)) != 0 {
+	if got := shoutOuts(e); len(got)+len(e.of(hall.Act)) != 0 {
 		t.Errorf("done to %v", got)
 	}
 	var texts []string
@@ -145,11 +146,11 @@ func TestWhomNobodyKnowsThePlatformIsAskedFor(t *testing.T) {
 	e.happens(on("quayside"))
 	e.happens(line("pebble_june", "evening"))
 	e.after(time.Minute)
-	before := len(e.of(house.Ask))
+	before := len(e.of(hall.Ask))
 	e.happens(line("pebble_june", "!so night_heron_cam"))
 	e.happens(line("pebble_june", "!so nobody_at_all"))
 	e.happens(line("pebble_june", "!so too_late"))
-	asks := e.of(house.Ask)[before:]
+	asks := e.of(hall.Ask)[before:]
 	if len(asks) != 3 || asks[0].About == nil || asks[0].About.Login != "night_heron_cam" || asks[0].Person != "" {
 		t.Fatalf("%+v", asks)
 	}

@@ -9,11 +9,13 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/people"
+	"vividporch/core/room"
 	"vividporch/core/who"
 )
 
@@ -73,7 +75,7 @@ func TestNobodyIsShoutedOutTwiceInAStreamUnlessSomebodyAsks(t *testing.T) {
 	e.wantSaid(0, "fellows")
 	n := 0
 	for _, d := range e.all {
-		if d.Kind == house.Refuse && slices.Contains(d.Because, "was shouted out in this stream already") {
+		if d.Kind == hall.Refuse && slices.Contains(d.Because, "was shouted out in this stream already") {
 			n++
 		}
 	}
@@ -138,7 +140,7 @@ func TestATryKeepsItsMarkAfterALookUpAndATriedTipItsCurrency(t *testing.T) {
 		}
 	}
 	e.happens(&event.DeskAsked{Act: "try", Courtesy: shout, Person: viewer("night_heron_cam"), Member: "Odalys Brine", Number: 5})
-	asks := e.of(house.Ask)
+	asks := e.of(hall.Ask)
 	if len(asks) != 1 {
 		t.Fatalf("%d asked", len(asks))
 	}
@@ -185,7 +187,7 @@ func TestAWordingThatComesOutEmptyIsNotSaid(t *testing.T) {
 	e.after(time.Minute)
 	refused := 0
 	for _, d := range e.all {
-		if d.Courtesy == "empty" && d.Kind != house.Refuse {
+		if d.Courtesy == "empty" && d.Kind != hall.Refuse {
 			t.Errorf("%s: %q", d.Kind, d.Text)
 		} else if d.Courtesy == "empty" && strings.Contains(d.Because[0], "comes out empty") {
 			refused++
@@ -206,7 +208,7 @@ func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
 	})
 	e.happens(on("quayside"))
 	e.happens(raid("night_heron_cam", 120))
-	asks := e.of(house.Ask)
+	asks := e.of(hall.Ask)
 	if len(asks) != 1 {
 		t.Fatalf("%d asked", len(asks))
 	}
@@ -236,9 +238,9 @@ func TestAPostWithADelayIsNoLineThatHushHolds(t *testing.T) {
 			t.Errorf("%+v", l)
 		}
 	}
-	before := len(e.of(house.Relay))
+	before := len(e.of(hall.Relay))
 	e.after(time.Minute)
-	if len(e.of(house.Relay)) != before+1 {
+	if len(e.of(hall.Relay)) != before+1 {
 		t.Error("it was not posted")
 	}
 }
@@ -248,7 +250,7 @@ func TestAFieldThatReadsLikeNoNumberRaisesItsEventAsText(t *testing.T) {
 	e.happens(on("quayside"))
 	ds := e.happens(follows("pebble_june"))
 	ev := event.Event{Seq: 1, Time: e.now, Logged: e.now}
-	raised := house.Raised(&ev, ds)
+	raised := room.Raised(&ev, ds)
 	if len(raised) != 1 {
 		t.Fatalf("%d raised by %+v", len(raised), ds)
 	}
@@ -340,7 +342,7 @@ func TestWhatARaisedEventSaysIsOfTheSameCause(t *testing.T) {
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	ds := e.happens(follows("pebble_june"))
-	for _, r := range house.Raised(&event.Event{Seq: e.s.Seq, Time: e.now}, ds) {
+	for _, r := range room.Raised(&event.Event{Seq: e.s.Seq, Time: e.now}, ds) {
 		r.Seq, r.Logged = e.s.Seq+1, e.now
 		e.keep(r, house.Step(e.s, &r, nil, e.plan))
 	}
@@ -359,7 +361,7 @@ func TestACourtesyWaitsBeforeAllThatItDoes(t *testing.T) {
 	})
 	e.happens(on("quayside"))
 	e.after(time.Minute)
-	posts := len(e.of(house.Relay))
+	posts := len(e.of(hall.Relay))
 	e.happens(follows("kelpwright"))
 	count := func() [4]int {
 		says, outs := 0, 0
@@ -370,7 +372,7 @@ func TestACourtesyWaitsBeforeAllThatItDoes(t *testing.T) {
 				outs++
 			}
 		}
-		return [4]int{says, len(e.of("card")), len(e.of(house.Relay)) - posts, outs}
+		return [4]int{says, len(e.of("card")), len(e.of(hall.Relay)) - posts, outs}
 	}
 	for _, at := range []struct {
 		after time.Duration
@@ -419,7 +421,7 @@ func TestAStreamersFirstVisitEverIsMetAsOne(t *testing.T) {
 	e.happens(line("kelpwright", "hello"))
 	e.happens(line("pebble_june", "hello"))
 	e.happens(line("too_slow", "evening"))
-	asks := e.of(house.Ask)
+	asks := e.of(hall.Ask)
 	if len(asks) != 3 {
 		t.Fatalf("%d asked", len(asks))
 	}

@@ -9,11 +9,13 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/output"
 	"vividporch/core/people"
+	"vividporch/core/room"
 )
 
 // lived is a random evening as it was lived: the house, and the log of it.
@@ -21,11 +23,11 @@ type lived struct {
 	t     *testing.T
 	r     *rand.Rand
 	s     *house.State
-	plan  *house.Plan
+	plan  *room.Plan
 	now   time.Time
 	log   []logged
 	mid   []byte // the state in the middle of it
-	watch func(before *house.State, ev *event.Event, known *people.Known, ds []house.Decision, plan *house.Plan)
+	watch func(before *house.State, ev *event.Event, known *people.Known, ds []hall.Decision, plan *room.Plan)
 	at    int // how much of the log came before
 }
 
@@ -51,11 +53,11 @@ func (l *lived) copied() *house.State {
 	if err != nil {
 		l.t.Fatal(err)
 	}
-	s, _ := house.RestoreState(raw)
+	s, _, _ := house.RestoreState(raw)
 	return s
 }
 
-func (l *lived) keep(ev event.Event, ds []house.Decision) {
+func (l *lived) keep(ev event.Event, ds []hall.Decision) {
 	seen := map[string]bool{}
 	for i := range ds {
 		d := &ds[i]
@@ -68,7 +70,7 @@ func (l *lived) keep(ev event.Event, ds []house.Decision) {
 	if l.log = append(l.log, logged{ev, ds}); len(l.log) > 5000 {
 		l.t.Fatal("the evening does not end")
 	}
-	for _, raised := range house.Raised(&ev, ds) {
+	for _, raised := range room.Raised(&ev, ds) {
 		var k *people.Known
 		if who := raised.Who(); who != nil {
 			k = l.s.KnownHere(who.Key())
@@ -77,16 +79,16 @@ func (l *lived) keep(ev event.Event, ds []house.Decision) {
 	}
 	for i := range ds {
 		switch d := &ds[i]; d.Kind {
-		case house.Ask:
+		case hall.Ask:
 			if l.r.IntN(3) > 0 {
 				l.live(own(l.log, &event.LookupAnswered{Ask: d.Line, Account: d.Person, Found: l.r.IntN(2) == 0, Streams: true, Link: "https://quayside.example/" + housetest.Odd(l.r), Category: housetest.Odd(l.r)}), nil)
 			}
-		case house.Say:
+		case hall.Say:
 			o := event.SpeechOutcome{Line: d.Line, Platform: d.Platform, Text: d.Text, Reason: housetest.Odd(l.r)}
 			if l.r.IntN(5) == 0 {
 				l.live(own(l.log, &event.SpeechRefused{SpeechOutcome: o}), nil)
 			}
-		case house.Act, "lamp":
+		case hall.Act, "lamp":
 			var told output.Told
 			json.Unmarshal(d.Body, &told)
 			o := event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Was: housetest.Odd(l.r)}
@@ -136,7 +138,7 @@ func (l *lived) until(end time.Time) {
 func anEvening(t *testing.T, seed uint64, events int) *lived { return watched(t, seed, events, nil) }
 
 // watched is the same, looked at event by event.
-func watched(t *testing.T, seed uint64, events int, watch func(*house.State, *event.Event, *people.Known, []house.Decision, *house.Plan)) *lived {
+func watched(t *testing.T, seed uint64, events int, watch func(*house.State, *event.Event, *people.Known, []hall.Decision, *room.Plan)) *lived {
 	r := rand.New(rand.NewPCG(seed, 7))
 	plan, faults := house.Ready(housetest.Random(r), 1)
 	if len(faults) > 0 {
@@ -190,7 +192,7 @@ func (l *lived) again(s *house.State, log []logged) *house.State {
 		if err != nil {
 			l.t.Fatal(err)
 		}
-		var ds []house.Decision
+		var ds []hall.Decision
 		if err := json.Unmarshal(raw, &ds); err != nil {
 			l.t.Fatal(err)
 		}
@@ -215,7 +217,7 @@ func TestWhateverTheHouseAndTheEveningAreItsPromisesHold(t *testing.T) {
 		if got, _ := json.Marshal(l.again(house.NewState(), l.log)); !bytes.Equal(got, want) {
 			t.Fatalf("evening %d: evolving the log gives another state\n%s", seed, firstDifference(got, want))
 		}
-		from, ok := house.RestoreState(l.mid)
+		from, _, ok := house.RestoreState(l.mid)
 		if !ok {
 			t.Fatal("a snapshot is not read back")
 		}

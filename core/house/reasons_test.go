@@ -13,7 +13,9 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/desk"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -22,6 +24,7 @@ import (
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/rehearsal"
+	"vividporch/core/room"
 	"vividporch/core/who"
 )
 
@@ -30,10 +33,10 @@ type reading struct {
 	before *house.State
 	ev     *event.Event
 	known  *people.Known
-	ds     []house.Decision
-	d      *house.Decision
+	ds     []hall.Decision
+	d      *hall.Decision
 	rung   *courtesy.Rung // of a ladder; nil for a reason of the decision itself
-	plan   *house.Plan
+	plan   *room.Plan
 	causes map[string]*event.Event // all events so far, by id
 	m      []string                // what the reason says
 }
@@ -98,12 +101,12 @@ func (a *reading) viewer() (event.Person, *people.Known, bool) {
 // waited is whose arrival waited for this event, an answer or the end of the wait.
 func (a *reading) waited() (event.Person, *people.Known, bool) {
 	answer, answered := a.ev.Data.(*event.LookupAnswered)
-	if !answered && !house.IsWake(a.ev.ID) {
+	if !answered && !hall.IsWake(a.ev.ID) {
 		return event.Person{}, nil, false
 	}
 	for _, q := range a.before.Questions {
 		p := q.Said.Person
-		if !q.Arrival || p.Key() != a.d.Person || answered && q.Ask != answer.Ask {
+		if !q.Arrives() || p.Key() != a.d.Person || answered && q.Ask != answer.Ask {
 			continue
 		}
 		k := &people.Known{}
@@ -118,7 +121,7 @@ func (a *reading) waited() (event.Person, *people.Known, bool) {
 	return event.Person{}, nil, false
 }
 
-func (a *reading) guest(key string) *house.Guest {
+func (a *reading) guest(key string) *hall.Guest {
 	if a.before.Stream.Live() {
 		return a.before.Tonight[key]
 	}
@@ -186,7 +189,7 @@ func (a *reading) role(p event.Person, k *people.Known, words string) bool {
 }
 
 func (a *reading) raider(key string) bool {
-	return slices.ContainsFunc(a.before.Raids, func(r house.Raid) bool { return r.Person.Key() == key })
+	return slices.ContainsFunc(a.before.Raids, func(r hall.Raid) bool { return r.Person.Key() == key })
 }
 
 func (a *reading) field(name string) string {
@@ -355,7 +358,7 @@ var reasons = []struct {
 	}},
 	{`is for one who (.*); this one (.*)`, func(a *reading) verdict {
 		_, k, told := a.viewer()
-		if _, answered := a.ev.Data.(*event.LookupAnswered); !told && (answered || house.IsWake(a.ev.ID)) {
+		if _, answered := a.ev.Data.(*event.LookupAnswered); !told && (answered || hall.IsWake(a.ev.ID)) {
 			return untold // of a command that waited
 		}
 		if !told && a.ev.Who() == nil {
@@ -453,7 +456,7 @@ var reasons = []struct {
 		return iff(a.m[2] == strconv.Itoa(came) && a.m[3] == strconv.Itoa(of) && a.m[4] == strconv.Itoa(people.DefaultRules.RegularAttended) && came < people.DefaultRules.RegularAttended)
 	}},
 	{`came with the raid of (.*)`, func(a *reading) verdict {
-		return iff(slices.ContainsFunc(a.before.Raids, func(r house.Raid) bool {
+		return iff(slices.ContainsFunc(a.before.Raids, func(r hall.Raid) bool {
 			return plain.Name(r.Person.Shown()) == a.m[1] && !a.ev.Time.Before(r.At) && a.ev.Time.Sub(r.At) <= 10*time.Minute
 		}))
 	}},
@@ -546,19 +549,19 @@ var reasons = []struct {
 		return iff(slices.ContainsFunc(keys, func(k string) bool { return !a.before.Shouted[k].IsZero() }))
 	}},
 	{`is shouted out already`, func(a *reading) verdict {
-		return iff(slices.ContainsFunc(a.ds, func(x house.Decision) bool { return x.Kind != house.Refuse && x.Person == a.d.Person }))
+		return iff(slices.ContainsFunc(a.ds, func(x hall.Decision) bool { return x.Kind != hall.Refuse && x.Person == a.d.Person }))
 	}},
 	{`nothing is known to stand for \{name\}, which all its words need`, func(a *reading) verdict { return iff(a.d.Person == "") }},
 	{`there is nobody to shout out`, func(a *reading) verdict { return iff(a.d.Person == "") }},
 	{`this courtesy is the shout-out itself`, func(a *reading) verdict { return iff(a.rule().Slot == happening.ShoutOut) }},
 	{`was already thanked for the raid`, func(a *reading) verdict {
-		return iff(slices.ContainsFunc(a.before.Raids, func(r house.Raid) bool { return r.Thanked && r.Person.Key() == a.d.Person }))
+		return iff(slices.ContainsFunc(a.before.Raids, func(r hall.Raid) bool { return r.Thanked && r.Person.Key() == a.d.Person }))
 	}},
 	{`first line (?:in this stream|while no stream is on)`, func(a *reading) verdict {
 		if strings.HasSuffix(a.m[0], "stream") != a.live() {
 			return fails
 		}
-		if _, ok := a.ev.Data.(*event.LookupAnswered); ok || house.IsWake(a.ev.ID) {
+		if _, ok := a.ev.Data.(*event.LookupAnswered); ok || hall.IsWake(a.ev.ID) {
 			return untold // the line came before its answer
 		}
 		g := a.guest(a.d.Person)
@@ -581,10 +584,10 @@ var reasons = []struct {
 		return iff(len(a.d.Joined) == n && n > 1)
 	}},
 	{`another stream opened before it could be said`, func(a *reading) verdict {
-		return iff(slices.ContainsFunc(a.ds, func(x house.Decision) bool { return x.Kind == house.Open }))
+		return iff(slices.ContainsFunc(a.ds, func(x hall.Decision) bool { return x.Kind == hall.Open }))
 	}},
 	{`said hello to the room|said hello, and (?:was answered|was greeted|another was answered) less than (\S+) ago`, func(a *reading) verdict {
-		if _, answered := a.ev.Data.(*event.LookupAnswered); answered || house.IsWake(a.ev.ID) {
+		if _, answered := a.ev.Data.(*event.LookupAnswered); answered || hall.IsWake(a.ev.ID) {
 			return untold // of a line that waited
 		}
 		said, ok := a.ev.Data.(*happening.ChatSaid)
@@ -600,12 +603,12 @@ var reasons = []struct {
 		if k != nil {
 			keys = append(keys, k.Accounts...)
 		}
-		g := func(key string) *house.Guest { return a.guest(key) }
+		g := func(key string) *hall.Guest { return a.guest(key) }
 		switch {
 		case strings.Contains(a.m[0], "another"):
-			return iff(within(a.before.HelloAt))
+			return iff(within(hellos(a.before).Last))
 		case strings.Contains(a.m[0], "answered"):
-			return iff(slices.ContainsFunc(keys, func(k string) bool { return within(a.before.Hellos[k]) }))
+			return iff(slices.ContainsFunc(keys, func(k string) bool { return within(hellos(a.before).Hellos[k]) }))
 		}
 		return iff(slices.ContainsFunc(keys, func(k string) bool { return g(k) != nil && g(k).Welcomed && within(g(k).Arrived) }))
 	}},
@@ -619,8 +622,8 @@ var reasons = []struct {
 	}},
 	{`the stream opened`, func(a *reading) verdict { return a.typed("porch.stream.opened", "porch.desk.declared") }},
 	{`the stream ended`, func(a *reading) verdict {
-		if a.d.Kind == house.Raise || a.d.Kind == house.Relay || a.d.Kind == house.Planned {
-			return iff(slices.ContainsFunc(a.ds, func(x house.Decision) bool { return x.Kind == house.Close }))
+		if a.d.Kind == hall.Raise || a.d.Kind == hall.Relay || a.d.Kind == hall.Planned {
+			return iff(slices.ContainsFunc(a.ds, func(x hall.Decision) bool { return x.Kind == hall.Close }))
 		}
 		return untold
 	}},
@@ -647,7 +650,7 @@ var reasons = []struct {
 		return iff(!slices.ContainsFunc(a.before.Queue.Lines, func(l pace.Line) bool { return l.ID == a.d.Line }))
 	}},
 	{`cannot be undone, or was already`, func(a *reading) verdict {
-		return iff(!slices.ContainsFunc(a.before.Acts, func(o event.ActOutcome) bool { return o.Line == a.d.Line }))
+		return iff(!slices.ContainsFunc(desk.Acts(a.before.Rooms), func(o event.ActOutcome) bool { return o.Line == a.d.Line }))
 	}},
 	{`there is no such courtesy, or it is put away|is not one that is asked for by hand|no courtesy is on that could do this; switch one on or write a line by hand`, func(a *reading) verdict { return iff(a.ev.Type == "porch.desk.asked") }},
 	{`was asked in chat|asked what is kept about them|asked to be forgotten(?:, and confirmed it|; the second word confirms it)|the second word came after more than a minute|was told less than five minutes ago|a command names somebody whom nobody here knows|their welcome hangs on whether they stream, and what|whether they stream, and what|for the link and the last category|there are no private messages there: nothing private is said in open chat`, func(a *reading) verdict {
@@ -682,7 +685,7 @@ var reasons = []struct {
 		return fails
 	}},
 	{`the platform did not tell in time whether they stream; it counts from the next stream on`, func(a *reading) verdict {
-		return iff(house.IsWake(a.ev.ID) || a.ev.Type == "porch.lookup.answered")
+		return iff(hall.IsWake(a.ev.ID) || a.ev.Type == "porch.lookup.answered")
 	}},
 }
 
@@ -733,7 +736,7 @@ func (y *tally) count(t *testing.T, a *reading, why string, v verdict) {
 }
 
 // look asks every reason that one event brought.
-func (y *tally) look(t *testing.T, before *house.State, ev *event.Event, known *people.Known, ds []house.Decision, plan *house.Plan, causes map[string]*event.Event) {
+func (y *tally) look(t *testing.T, before *house.State, ev *event.Event, known *people.Known, ds []hall.Decision, plan *room.Plan, causes map[string]*event.Event) {
 	t.Helper()
 	for i := range ds {
 		d := &ds[i]
@@ -745,10 +748,10 @@ func (y *tally) look(t *testing.T, before *house.State, ev *event.Event, known *
 			}
 		}
 		for k := range ds {
-			if d.Kind == house.Wait && k != i { // it waits for the very reason for which it was not done
+			if d.Kind == hall.Wait && k != i { // it waits for the very reason for which it was not done
 				told = append(slices.Clone(told), ds[k].Because...)
 			}
-			if p := &ds[k]; k < i && (p.Kind == house.Planned || p.Kind == house.Reword) && p.Line == d.Line && (p.Platform == d.Platform || d.Place != "") {
+			if p := &ds[k]; k < i && (p.Kind == hall.Planned || p.Kind == hall.Reword) && p.Line == d.Line && (p.Platform == d.Platform || d.Place != "") {
 				told = append(slices.Clone(told), p.Because...)
 			}
 		}
@@ -774,7 +777,7 @@ func TestEveryReasonHoldsWhenItIsCheckedAgain(t *testing.T) {
 	}
 	for seed := range evenings {
 		causes := map[string]*event.Event{}
-		watched(t, uint64(seed), 120, func(before *house.State, ev *event.Event, known *people.Known, ds []house.Decision, plan *house.Plan) {
+		watched(t, uint64(seed), 120, func(before *house.State, ev *event.Event, known *people.Known, ds []hall.Decision, plan *room.Plan) {
 			mine := *ev
 			causes[ev.ID] = &mine
 			y.look(t, before, &mine, known, ds, plan, causes)
@@ -817,7 +820,7 @@ func TestEveryReasonOfTheSampleEveningHolds(t *testing.T) {
 		t.Fatal(err)
 	}
 	y, causes := &tally{used: map[int]bool{}}, map[string]*event.Event{}
-	if _, err := rehearsal.Watched(plan, book, script, func(rehearsal.Effect) error { return nil }, func(before *house.State, ev *event.Event, known *people.Known, ds []house.Decision, plan *house.Plan) {
+	if _, err := rehearsal.Watched(plan, book, script, func(rehearsal.Effect) error { return nil }, func(before *house.State, ev *event.Event, known *people.Known, ds []hall.Decision, plan *room.Plan) {
 		mine := *ev
 		causes[ev.ID] = &mine
 		y.look(t, before, &mine, known, ds, plan, causes)

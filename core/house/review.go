@@ -9,9 +9,11 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/plain"
+	"vividporch/core/room"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -23,20 +25,16 @@ type Shelf struct {
 	Crew  func(id string) bool   // is in the book
 }
 
-// Stranger is the sample person whom nobody knows: who a courtesy is tried with when
-// nobody is chosen.
-var Stranger = event.Person{ID: "nobody-yet", Login: "wrack_wren", Name: "wrack_wren"}
-
 // Longest is the sample person with the longest name and the longest of all else,
 // to hold wordings against the limits of a network.
-var Longest = Sample{Name: "the_very_long_named_seaweed_printmaker_of_the_outer_skerries_", Streams: 1234, Viewers: 12345,
+var Longest = room.Sample{Name: "the_very_long_named_seaweed_printmaker_of_the_outer_skerries_", Streams: 1234, Viewers: 12345,
 	Category: "Pressing, printing and naming the seaweeds of a whole coast", Link: "https://quayside.example/the_very_long_named_seaweed_printmaker"}
 
 // Review looks at the whole set as things stand: what can never happen, what ties,
 // which numbers nobody answers to, what is stopped and by which switch, right or
 // door, and which wordings would not come out as meant.
-func Review(s *State, p *Plan, shelf Shelf) []courtesy.Finding {
-	out := p.Set.Review(s.Clock.In(p.Zone), p.chat)
+func Review(s *State, p *room.Plan, shelf Shelf) []courtesy.Finding {
+	out := p.Set.Review(s.Clock.In(p.Zone), p.Chat())
 	add := func(id, kind, what, remedy string) {
 		f := courtesy.Finding{Courtesy: id, Kind: kind, What: what, Remedy: remedy}
 		if !slices.Contains(out, f) {
@@ -65,31 +63,102 @@ func Review(s *State, p *Plan, shelf Shelf) []courtesy.Finding {
 			if shelf.Media != nil && o.Media() != "" && !shelf.Media(o.Media()) {
 				add(r.ID, "missing", o.Media()+" is not on the shelf", "put it there, or choose another")
 			}
-			for _, stop := range p.stops(s, o) {
+			for _, stop := range stops(p, &s.State, o) {
 				add(r.ID, "stopped", stop.What, stop.Remedy)
 			}
 			if o.Way() == output.ToChat {
-				p.lengths(r, o, add)
-				p.letters(r, o, add)
-				p.links(r, o, add)
+				lengths(p, r, o, add)
+				letters(p, r, o, add)
+				links(p, r, o, add)
 			}
 		}
 	}
 	return out
 }
 
+func withReason(why string) string {
+	if why == "" {
+		return ""
+	}
+	return ": " + why
+}
+
+func short(s string) string {
+	if r := []rune(s); len(r) > 40 {
+		return string(r[:40]) + "…"
+	}
+	return s
+}
+
+// Doing is one thing that would be done, or would not, and why.
+type Doing struct {
+	hall.Decision
+	After float64 // seconds until it may go out
+}
+
+// DryRun works out what a courtesy would do for a person and a number if its
+// happening came now, while live. Nothing leaves.
+func DryRun(s *State, p *room.Plan, r *courtesy.Ready, person event.Person, known *people.Known, quantity *who.Quantity) []Doing {
+	ev := event.Event{Seq: s.Seq + 1, ID: "dry", Type: r.When, Data: &event.Woke{}, Time: s.Clock, Logged: s.Clock}
+	d := s.Asking(p, &ev, known)
+	c := d.Cause(person)
+	c.When = r.When
+	args := d.Args()
+	if person.ID != "" {
+		args = d.About(person)
+	}
+	sample := room.Sample{Name: args["name"].Text, Streams: 1, Viewers: 1}
+	if quantity != nil {
+		sample.Viewers = int64(quantity.N)
+		c.Quantities = []who.Quantity{*quantity}
+	}
+	for k, v := range room.SampleArgs(p, r.When, sample) {
+		if _, has := args[k]; !has {
+			args[k] = v
+		}
+	}
+	if quantity != nil {
+		switch {
+		case quantity.Of == "amount":
+			args["amount"] = wording.Str(fmt.Sprintf("%.2f %s", quantity.N, quantity.Currency))
+		default:
+			args[quantity.Of] = wording.Num(int64(quantity.N))
+		}
+	}
+	platforms := p.Chat()
+	if person.ID != "" {
+		platforms = []string{person.Platform}
+	}
+	d.Fill(c, r, nil, args, platforms)
+	var out []Doing
+	for _, x := range d.Decided {
+		if x.Kind == hall.Ask {
+			continue
+		}
+		doing := Doing{Decision: x}
+		if x.Plan != nil {
+			doing.After = x.Plan.Due.Sub(d.Now).Seconds()
+			if x.Plan.Effect != "" {
+				doing.Kind, doing.Body = hall.Kind(x.Plan.Effect), room.Told(x.Plan, nil)
+			}
+		}
+		out = append(out, doing)
+	}
+	return out
+}
+
 // stops lists the doors, rights and places that keep an output from happening.
-func (p *Plan) stops(s *State, o *courtesy.ReadyOutput) []courtesy.Finding {
+func stops(p *room.Plan, s *hall.State, o *courtesy.ReadyOutput) []courtesy.Finding {
 	var out []courtesy.Finding
 	stop := func(what, remedy string) { out = append(out, courtesy.Finding{What: what, Remedy: remedy}) }
 	platforms := o.On
 	if len(platforms) == 0 {
-		platforms = p.chat
+		platforms = p.Chat()
 	}
 	act, _ := o.Do.(*output.Platform)
 	switch o.Way() {
 	case output.ToChat:
-		if len(p.chat) == 0 {
+		if len(p.Chat()) == 0 {
 			stop("there is no chat door", "add one")
 		}
 		for _, platform := range platforms {
@@ -132,55 +201,22 @@ func (p *Plan) stops(s *State, o *courtesy.ReadyOutput) []courtesy.Finding {
 	return out
 }
 
-func withReason(why string) string {
-	if why == "" {
-		return ""
-	}
-	return ": " + why
-}
-
-// usualLine is how many bytes a line may have where a door does not say.
-const usualLine = 400
-
-// limit is how many bytes a line may have on a platform.
-func (p *Plan) limit(platform string) int {
-	if d := p.DoorFor(platform); d != nil && d.Profile.MaxBytes > 0 {
-		return d.Profile.MaxBytes
-	}
-	return usualLine
-}
-
-// MostBytes is how many bytes a line may have that goes to some platforms, or to all
-// when none is named: what the strictest of them takes.
-func (p *Plan) MostBytes(platforms []string) int {
-	if len(platforms) == 0 {
-		platforms = p.chat
-	}
-	least := usualLine
-	for i, platform := range platforms {
-		if n := p.limit(platform); i == 0 || n < least {
-			least = n
-		}
-	}
-	return least
-}
-
 // lengths finds wordings that would be too long for a network with the longest of
 // everything filled in.
-func (p *Plan) lengths(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, kind, what, remedy string)) {
+func lengths(p *room.Plan, r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, kind, what, remedy string)) {
 	platforms := o.On
 	if len(platforms) == 0 {
-		platforms = p.chat
+		platforms = p.Chat()
 	}
-	args := SampleArgs(p, r.When, Longest)
+	args := room.SampleArgs(p, r.When, Longest)
 	for _, list := range []struct {
 		ws   []*wording.Wording
 		args wording.Args
-	}{{o.Alts, args}, {o.Joined, SampleJoinedArgs(p, r.When)}} {
+	}{{o.Alts, args}, {o.Joined, room.SampleJoinedArgs(p, r.When)}} {
 		for _, w := range list.ws {
 			n := len(w.Render(list.args))
 			for _, platform := range platforms {
-				if most := p.limit(platform); n > most {
+				if most := p.Limit(platform); n > most {
 					add(r.ID, "long", fmt.Sprintf("“%s” can come to %d bytes; %s takes %d", short(w.String()), n, plain.Titled(platform), most), "shorten it; the line would be cut in two")
 				}
 			}
@@ -190,11 +226,11 @@ func (p *Plan) lengths(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, 
 
 // links finds wordings in which a link touches a comma, a full stop or a bracket: most
 // chats take that for a part of it.
-func (p *Plan) links(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, kind, what, remedy string)) {
+func links(p *room.Plan, r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, kind, what, remedy string)) {
 	const mark = "https://quayside.example/night_heron_cam"
-	all := SampleArgs(p, r.When, Sample{Name: "night_heron_cam", Streams: 2, Viewers: 40, Link: mark, Category: "Reedbed at dusk"})
+	all := room.SampleArgs(p, r.When, room.Sample{Name: "night_heron_cam", Streams: 2, Viewers: 40, Link: mark, Category: "Reedbed at dusk"})
 	bare := wording.Args{}
-	for _, f := range p.reach.Offers(r.Courtesy) {
+	for _, f := range p.World().Offers(r.Courtesy) {
 		if v, ok := all[f.Name]; ok && !f.Optional {
 			bare[f.Name] = v
 		}
@@ -219,10 +255,10 @@ func (p *Plan) links(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, ki
 }
 
 // letters finds emotes that would print as letters on a platform.
-func (p *Plan) letters(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, kind, what, remedy string)) {
+func letters(p *room.Plan, r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, kind, what, remedy string)) {
 	platforms := o.On
 	if len(platforms) == 0 {
-		platforms = p.chat
+		platforms = p.Chat()
 	}
 	for _, w := range slices.Concat(o.Alts, o.Joined) {
 		words := strings.FieldsFunc(w.String(), func(r rune) bool { return strings.ContainsRune(" {},.!?", r) })
@@ -237,68 +273,4 @@ func (p *Plan) letters(r *courtesy.Ready, o *courtesy.ReadyOutput, add func(id, 
 			}
 		}
 	}
-}
-
-func short(s string) string {
-	if r := []rune(s); len(r) > 40 {
-		return string(r[:40]) + "…"
-	}
-	return s
-}
-
-// Doing is one thing that would be done, or would not, and why.
-type Doing struct {
-	Decision
-	After float64 // seconds until it may go out
-}
-
-// DryRun works out what a courtesy would do for a person and a number if its
-// thankFor came now, while live. Nothing leaves.
-func DryRun(s *State, p *Plan, r *courtesy.Ready, person event.Person, known *people.Known, quantity *who.Quantity) []Doing {
-	live := true
-	d := &decider{s: s, ev: &event.Event{Seq: s.Seq + 1, ID: "dry", Type: r.When, Data: &event.Woke{}, Time: s.Clock, Logged: s.Clock}, known: known, p: p, now: s.Clock, live: &live}
-	c := d.cause(person)
-	c.When = r.When
-	args := d.args()
-	if person.ID != "" {
-		args = d.about(person)
-	}
-	sample := Sample{Name: args["name"].Text, Streams: 1, Viewers: 1}
-	if quantity != nil {
-		sample.Viewers = int64(quantity.N)
-		c.Quantities = []who.Quantity{*quantity}
-	}
-	for k, v := range SampleArgs(p, r.When, sample) {
-		if _, has := args[k]; !has {
-			args[k] = v
-		}
-	}
-	if quantity != nil {
-		switch {
-		case quantity.Of == "amount":
-			args["amount"] = wording.Str(fmt.Sprintf("%.2f %s", quantity.N, quantity.Currency))
-		default:
-			args[quantity.Of] = wording.Num(int64(quantity.N))
-		}
-	}
-	platforms := p.chat
-	if person.ID != "" {
-		platforms = []string{person.Platform}
-	}
-	d.fill(c, r, nil, args, platforms)
-	var out []Doing
-	for _, x := range d.out {
-		if x.Kind == Ask {
-			continue
-		}
-		doing := Doing{Decision: x}
-		if x.Plan != nil {
-			doing.After = x.Plan.Due.Sub(d.now).Seconds()
-			if x.Plan.Effect != "" {
-				doing.Kind, doing.Body = Kind(x.Plan.Effect), told(x.Plan, nil)
-			}
-		}
-		out = append(out, doing)
-	}
-	return out
 }

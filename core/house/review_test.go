@@ -6,6 +6,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -69,7 +70,7 @@ func TestADryRunTellsWhatWouldHappenAndChangesNothing(t *testing.T) {
 	e.happens(on("quayside"))
 	before := len(e.s.Queue.Lines)
 	got := house.Climb(e.s, e.plan, "porch.support.tipped", happening.Thanks, viewer("mossy_mare"), nil, &who.Quantity{Of: "amount", Currency: "EUR", N: 5}, "")
-	if len(got.Does) != 3 || got.Does[0].Text != "mossy_mare gave 5.00 EUR" || got.Does[0].After != 3 || got.Does[1].Kind != "lamp" || got.Does[2].Kind != house.Refuse || !strings.Contains(got.Does[2].Because[0], "is for 50 or more EUR") {
+	if len(got.Does) != 3 || got.Does[0].Text != "mossy_mare gave 5.00 EUR" || got.Does[0].After != 3 || got.Does[1].Kind != "lamp" || got.Does[2].Kind != hall.Refuse || !strings.Contains(got.Does[2].Because[0], "is for 50 or more EUR") {
 		t.Errorf("%+v", got.Does)
 	}
 	if len(e.s.Queue.Lines) != before || len(e.of("lamp")) != 0 {

@@ -8,7 +8,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 )
@@ -78,7 +78,7 @@ func ReadBook(src io.Reader) (*Book, error) {
 	return b, err
 }
 
-func (b *Book) answer(d *house.Decision) event.Event {
+func (b *Book) answer(d *hall.Decision) event.Event {
 	a := &event.LookupAnswered{Ask: d.Line, Account: d.Person}
 	about := d.Person
 	if about == "" && d.About != nil { // asked for by login: whoever of the file has it

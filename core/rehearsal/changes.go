@@ -7,16 +7,18 @@ import (
 	"strings"
 
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/house"
 	"vividporch/core/people"
+	"vividporch/core/privacy"
+	"vividporch/core/room"
 )
 
 // How the guest book of a rehearsal changes as an evening goes on.
 
 // lived writes down what an event, lived in a stream or in none (0), says about people,
 // and what a member set. known is whom the house was told it is of.
-func (g *guests) lived(ev *event.Event, ds []house.Decision, known *people.Known, stream int) {
+func (g *guests) lived(ev *event.Event, ds []hall.Decision, known *people.Known, stream int) {
 	g.write(ev, known, stream)
 	switch d := ev.Data.(type) {
 	case *event.LookupAnswered:
@@ -56,7 +58,7 @@ func (g *guests) lived(ev *event.Event, ds []house.Decision, known *people.Known
 		g.forget(d.Keys)
 	}
 	for i := range ds {
-		if ds[i].Kind == house.Forget {
+		if ds[i].Kind == hall.Forget {
 			g.forget(append(slices.Clone(ds[i].Known.Accounts), ds[i].Person))
 		}
 	}
@@ -259,12 +261,12 @@ func (g *guests) forget(keys []string) {
 
 // isForgotten reports whether nothing of somebody is lived; asking to be remembered ends
 // that.
-func (g *guests) isForgotten(ev *event.Event, p *house.Plan) bool {
+func (g *guests) isForgotten(ev *event.Event, p *room.Plan) bool {
 	who := ev.Who()
 	if who == nil || event.IsOwn(ev.Type) || !g.forgotten[who.Key()] {
 		return false
 	}
-	if chat, ok := ev.Data.(*happening.ChatSaid); ok && p.AsksToBeRemembered(chat.Text) {
+	if chat, ok := ev.Data.(*happening.ChatSaid); ok && privacy.AsksToBeRemembered(p, chat.Text) {
 		delete(g.forgotten, who.Key())
 		return false
 	}

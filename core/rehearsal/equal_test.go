@@ -15,13 +15,14 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/rehearsal"
+	"vividporch/core/room"
 	"vividporch/core/who"
 )
 
 var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
 
 // told is a house that says who it takes somebody for.
-func told(t *testing.T) (*housefile.Settings, *house.Plan) {
+func told(t *testing.T) (*housefile.Settings, *room.Plan) {
 	t.Helper()
 	s := housetest.Base()
 	s.Pace.GapSeconds, s.Pace.JoinAt = 0, 0
@@ -49,7 +50,7 @@ func book(t *testing.T, text string) *rehearsal.Book {
 }
 
 // said rehearses a script and returns what is said.
-func said(t *testing.T, plan *house.Plan, b *rehearsal.Book, script ...event.Event) (out []string) {
+func said(t *testing.T, plan *room.Plan, b *rehearsal.Book, script ...event.Event) (out []string) {
 	t.Helper()
 	if _, err := rehearsal.Run(plan, b, script, func(e rehearsal.Effect) error {
 		if e.Effect == "say" {

@@ -11,11 +11,13 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
+	"vividporch/core/room"
 )
 
 // Evenings that are kept, with what the house made of them: the sample world's own, its
@@ -97,12 +99,12 @@ func TestKeptEveningsComeOutByteForByte(t *testing.T) {
 				}
 				outputs[e.Effect] = true
 				return enc.Encode(e)
-			}, func(_ *house.State, ev *event.Event, _ *people.Known, ds []house.Decision, _ *house.Plan) {
+			}, func(_ *house.State, ev *event.Event, _ *people.Known, ds []hall.Decision, _ *room.Plan) {
 				if strings.HasPrefix(ev.Type, "porch.desk.") || strings.HasPrefix(ev.Type, "porch.book.") {
 					hands[ev.Type] = true
 				}
 				for i := range ds {
-					if ds[i].Kind == house.Raise {
+					if ds[i].Kind == hall.Raise {
 						outputs["raise"] = true
 					}
 				}

@@ -18,11 +18,14 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/people"
+	"vividporch/core/privacy"
+	"vividporch/core/room"
 )
 
 // answerAfter is how long a platform takes to answer in a rehearsal.
@@ -61,16 +64,16 @@ type Summary struct {
 
 // Run lives the script to its end and on until nothing waits, at most the grace
 // time after the last event. Effects go to out in time order.
-func Run(plan *house.Plan, book *Book, script []event.Event, out func(Effect) error) (Summary, error) {
+func Run(plan *room.Plan, book *Book, script []event.Event, out func(Effect) error) (Summary, error) {
 	return Watched(plan, book, script, out, nil)
 }
 
 // Watch is told of every step: the state before it, what happened, whom the house was told
 // that is of, what it decided and under which settings.
-type Watch func(before *house.State, ev *event.Event, known *people.Known, ds []house.Decision, plan *house.Plan)
+type Watch func(before *house.State, ev *event.Event, known *people.Known, ds []hall.Decision, plan *room.Plan)
 
 // Watched is Run, looked at step by step.
-func Watched(plan *house.Plan, book *Book, script []event.Event, out func(Effect) error, watch Watch) (Summary, error) {
+func Watched(plan *room.Plan, book *Book, script []event.Event, out func(Effect) error, watch Watch) (Summary, error) {
 	r := &run{plan: plan, watch: watch, book: book, guests: book.invite(), seen: map[string]bool{}, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
 	r.s.Stream.Number, r.s.Stream.Ended = book.LastStream, book.LastStream > 0
 	for _, p := range book.Streams {
@@ -109,7 +112,7 @@ func Watched(plan *house.Plan, book *Book, script []event.Event, out func(Effect
 }
 
 type run struct {
-	plan        *house.Plan
+	plan        *room.Plan
 	book        *Book
 	guests      *guests
 	seen        map[string]bool // events, by key
@@ -181,7 +184,7 @@ func (r *run) live(ev event.Event, known *people.Known) error {
 			known = &people.Known{Person: r.guests.next, Accounts: []string{who.Key()}}
 			r.guests.next++
 		}
-		if r.plan.Private(&ev) {
+		if house.WantsNames(r.plan, &ev) {
 			known = r.guests.named(known, *who)
 		}
 	}
@@ -193,7 +196,7 @@ func (r *run) live(ev event.Event, known *people.Known) error {
 	if _, ok := ev.Data.(*happening.ChatSaid); ok {
 		r.lines++
 	}
-	named := r.guests.called(r.plan.Names(&ev), stream)
+	named := r.guests.called(house.Means(r.plan, &ev), stream)
 	before := r.copied()
 	ds := house.Step(r.s, &ev, known, r.plan, named...)
 	if r.watch != nil {
@@ -211,23 +214,23 @@ func (r *run) copied() *house.State {
 	if err != nil {
 		return house.NewState()
 	}
-	s, _ := house.RestoreState(raw)
+	s, _, _ := house.RestoreState(raw)
 	return s
 }
 
 // tell writes the effects of one step, and what it says about people, and answers what
 // was asked.
-func (r *run) tell(ev *event.Event, known *people.Known, ds []house.Decision) error {
+func (r *run) tell(ev *event.Event, known *people.Known, ds []hall.Decision) error {
 	for i := range ds {
 		d := &ds[i]
 		switch d.Kind {
-		case house.Ask:
+		case hall.Ask:
 			r.asked = append(r.asked, answer{r.s.Clock.Add(answerAfter), r.book.answer(d)})
-		case house.Arrive:
+		case hall.Arrive:
 			r.sum.Arrivals++
-		case house.Open:
+		case hall.Open:
 			r.sum.Streams++
-		case house.Say:
+		case hall.Say:
 			r.said++
 		}
 		e, ok := EffectOf(ev, d)
@@ -240,7 +243,7 @@ func (r *run) tell(ev *event.Event, known *people.Known, ds []house.Decision) er
 		}
 	}
 	r.guests.lived(ev, ds, known, r.s.StreamAt(ev.Time))
-	for _, raised := range house.Raised(ev, ds) {
+	for _, raised := range room.Raised(ev, ds) {
 		var about *people.Known
 		if who := raised.Who(); who != nil {
 			if cause := ev.Who(); cause != nil && cause.Key() == who.Key() && known != nil {
@@ -259,9 +262,9 @@ func (r *run) tell(ev *event.Event, known *people.Known, ds []house.Decision) er
 
 // EffectOf is what a decision about an event does, or keeps from being done; false for
 // one that moves only the house itself.
-func EffectOf(ev *event.Event, d *house.Decision) (Effect, bool) {
+func EffectOf(ev *event.Event, d *hall.Decision) (Effect, bool) {
 	e := Effect{At: ev.Logged, Courtesy: d.Courtesy, Event: d.EventID, Person: d.Person, To: d.Platform, Text: d.Text, Line: d.Line, Because: d.Because}
-	if house.IsWake(e.Event) { // what time alone brings has no event
+	if hall.IsWake(e.Event) { // what time alone brings has no event
 		e.Event = ""
 	}
 	joined := func() {
@@ -270,18 +273,18 @@ func EffectOf(ev *event.Event, d *house.Decision) (Effect, bool) {
 		}
 	}
 	switch d.Kind {
-	case house.Say:
+	case hall.Say:
 		e.Effect = "say"
 		joined()
-	case house.Show:
+	case hall.Show:
 		if d.Text == "" { // said in the open instead
 			return e, false
 		}
-		e.Effect, e.Text = "say", strings.ReplaceAll(d.Text, house.LinkMark, "…")
+		e.Effect, e.Text = "say", strings.ReplaceAll(d.Text, privacy.LinkMark, "…")
 		e.Because = append(slices.Clone(d.Because), "by private message")
-	case house.Relay:
+	case hall.Relay:
 		e.Effect, e.To = "relay", d.Place
-	case house.Drop, house.Refuse:
+	case hall.Drop, hall.Refuse:
 		e.Effect = "drop"
 		if e.Event == "" && ev.Type != "porch.house.woke" {
 			e.Event = ev.ID
@@ -333,7 +336,7 @@ func lines(src io.Reader, f func(n int, raw []byte) error) error {
 }
 
 // Write runs a rehearsal and writes it as "jsonl" or "text".
-func Write(w io.Writer, format string, plan *house.Plan, book *Book, script []event.Event) error {
+func Write(w io.Writer, format string, plan *room.Plan, book *Book, script []event.Event) error {
 	enc := json.NewEncoder(w)
 	enc.SetEscapeHTML(false)
 	sum, err := Run(plan, book, script, func(e Effect) error {

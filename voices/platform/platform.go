@@ -13,7 +13,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/core/people"
 )
 
@@ -35,7 +35,7 @@ func NewAsker(client *http.Client, answer func(event.Data)) *Asker {
 
 // Ask looks somebody up in the background. Without an address nobody is asked,
 // and the answer says at once that nothing is known.
-func (a *Asker) Ask(lookup string, d house.Decision) {
+func (a *Asker) Ask(lookup string, d hall.Decision) {
 	if lookup == "" || d.About == nil {
 		a.answer(&event.LookupAnswered{Ask: d.Line, Account: d.Person, Failed: "there is nobody to ask"})
 		return

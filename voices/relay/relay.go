@@ -27,7 +27,7 @@ import (
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/core/housefile"
 	"vividporch/outside"
 	"vividporch/store"
@@ -148,7 +148,7 @@ func (r *Relay) body(ctx context.Context, line, place string) (json.RawMessage, 
 		return nil, err
 	}
 	for _, t := range told {
-		if t.Decision.Kind == house.Relay && t.Decision.Place == place {
+		if t.Decision.Kind == hall.Relay && t.Decision.Place == place {
 			return t.Decision.Body, nil
 		}
 	}

@@ -18,7 +18,7 @@ import (
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/core/output"
 )
 
@@ -48,7 +48,7 @@ type Stage struct {
 // task is one thing to be done. Name is whose secret signs it.
 type task struct {
 	url, name string
-	d         house.Decision
+	d         hall.Decision
 	told      output.Told
 }
 
@@ -59,7 +59,7 @@ func New(ctx context.Context, cfg Config) *Stage {
 
 // Do tells the address what was decided, after all that was told to the same
 // fitting or platform before. Without an address it is refused at once.
-func (s *Stage) Do(url, name string, d house.Decision) {
+func (s *Stage) Do(url, name string, d hall.Decision) {
 	t := task{url: url, name: name, d: d}
 	if err := json.Unmarshal(d.Body, &t.told); err != nil {
 		s.refused(t, err.Error())
@@ -109,13 +109,13 @@ func (s *Stage) refused(t task, why string) {
 func (t task) outcome(reason string) event.ActOutcome { return outcome(t.d, t.told, reason) }
 
 // OutcomeOf is what is logged of something decided, with a reason.
-func OutcomeOf(d house.Decision, reason string) event.ActOutcome {
+func OutcomeOf(d hall.Decision, reason string) event.ActOutcome {
 	var told output.Told
 	json.Unmarshal(d.Body, &told) // without it the outcome names the line alone
 	return outcome(d, told, reason)
 }
 
-func outcome(d house.Decision, told output.Told, reason string) event.ActOutcome {
+func outcome(d hall.Decision, told output.Told, reason string) event.ActOutcome {
 	o := event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Text: told.Text, About: d.Whom(), Reason: reason}
 	if deed, ok := told.Do.(*output.Deed); ok {
 		o.Act, o.Off, o.Login = string(deed.Act), deed.Off, deed.Login

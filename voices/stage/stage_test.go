@@ -13,15 +13,15 @@ import (
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"vividporch/core/event"
-	"vividporch/core/house"
+	"vividporch/core/hall"
 	"vividporch/core/output"
 )
 
 const secret = "whsec_dGhlIHN0YWdlIG9mIHRoZSBib2F0aG91c2U="
 
-func decided(line string, t output.Told) house.Decision {
+func decided(line string, t output.Told) hall.Decision {
 	body, _ := json.Marshal(t)
-	return house.Decision{Kind: house.Kind(t.Effect), Line: line, Platform: "bench-lamp", Body: body}
+	return hall.Decision{Kind: hall.Kind(t.Effect), Line: line, Platform: "bench-lamp", Body: body}
 }
 
 func open(t *testing.T) (*Stage, chan event.Data) {

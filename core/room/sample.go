@@ -1,14 +1,19 @@
-package house
+package room
 
 import (
 	"slices"
 	"strconv"
 	"time"
 
+	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/pace"
 	"vividporch/core/wording"
 )
+
+// Stranger is the sample person whom nobody knows: who a courtesy is tried with when
+// nobody is chosen.
+var Stranger = event.Person{ID: "nobody-yet", Login: "wrack_wren", Name: "wrack_wren"}
 
 // Sample is a person to try wordings with. Empty fields are not known.
 type Sample struct {

@@ -1,10 +1,31 @@
-package house
+package hall
 
 import (
+	"slices"
+
 	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/housefile"
+	"vividporch/core/plain"
 	"vividporch/core/who"
 )
+
+// lately keeps who followed, subscribed, gave, tipped and raided last.
+func (s *State) lately(data event.Data) {
+	kind := happening.OfData(data).Latest
+	of, ok := data.(interface{ Who() *event.Person })
+	if kind == "" || !ok {
+		return
+	}
+	who := of.Who()
+	r := Recent{who.Key(), plain.Name(who.Shown())}
+	list := slices.DeleteFunc(slices.Clone(s.Latest[kind]), func(o Recent) bool { return o.Account == r.Account })
+	list = append([]Recent{r}, list...)
+	if s.Latest == nil {
+		s.Latest = map[string][]Recent{}
+	}
+	s.Latest[kind] = list[:min(len(list), housefile.LastMost)]
+}
 
 // Record is the largest number of a kind that ever came with a happening.
 type Record struct {
@@ -12,9 +33,9 @@ type Record struct {
 	Ever    float64 `json:"ever,omitempty"`
 }
 
-// quantities are the numbers that come with a happening, the main one first. Each
+// Quantities are the numbers that come with a happening, the main one first. Each
 // is shown beside the largest of its kind before it.
-func (s *State) quantities(data event.Data) []who.Quantity {
+func (s *State) Quantities(data event.Data) []who.Quantity {
 	var out []who.Quantity
 	for _, number := range happening.OfData(data).Numbers {
 		n, currency, ok := number.Of(data)
@@ -33,7 +54,7 @@ func recordKey(data event.Data, of, currency string) string {
 
 // measured keeps the records that a happening set.
 func (s *State) measured(data event.Data) {
-	for _, q := range s.quantities(data) {
+	for _, q := range s.Quantities(data) {
 		if q.N <= q.Tonight && q.N <= q.Ever {
 			continue
 		}

@@ -1,7 +1,7 @@
-package house
+package hall
 
 import (
-	"encoding/json"
+	"cmp"
 	"maps"
 	"slices"
 	"time"
@@ -9,21 +9,20 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/event"
 	"vividporch/core/happening"
-	"vividporch/core/output"
 	"vividporch/core/pace"
+	"vividporch/core/people"
 	"vividporch/core/plain"
 )
 
 // Evolve moves the state on by one event and what was decided about it. It takes
 // everything from its arguments and decides nothing. What a forgetting took out of
-// the log is not there to be read: decisions are evolved as far as they tell.
-func (s *State) Evolve(ev *event.Event, ds []Decision) {
+// the log is not there to be read: decisions are evolved as far as they tell. It returns
+// whoever is forgotten with it, or nil.
+func (s *State) Evolve(ev *event.Event, ds []Decision) *Gone {
 	s.Seq = ev.Seq
-	s.Clock = s.clock(ev.Logged)
-	if _, chat := ev.Data.(*happening.ChatSaid); !chat || len(ds) > 0 {
-		s.wake = alarm{} // a further line of chat moves nothing that waits
-	}
-	here, live := s.guests(), s.Stream.Live()
+	s.Clock = s.ClockAt(ev.Logged)
+	gone := s.Forgets(ev, ds)
+	here, live := s.Guests(), s.Stream.Live()
 	for i := range ds {
 		s.period(ev, &ds[i])
 		if ds[i].Kind == Open {
@@ -34,6 +33,48 @@ func (s *State) Evolve(ev *event.Event, ds []Decision) {
 	for i := range ds {
 		s.decided(ev, &ds[i])
 	}
+	if gone != nil {
+		s.forget(gone)
+	}
+	return gone
+}
+
+// restAfter is how long the house is not woken after a wake that failed, so that one
+// that fails again and again leaves room for everything else.
+const restAfter = 10 * time.Second
+
+// remembered takes in streams of the past that an import brought. A house that had
+// never streamed goes on counting after them.
+func (s *State) remembered(past []event.PastStream) {
+	for _, p := range past {
+		if p.Number == s.Stream.Number && s.Stream.Live() {
+			continue
+		}
+		s.Past = attendance.Add(s.Past, attendance.Past(p))
+	}
+	if n := len(s.Past); n > 0 && s.Past[n-1].Number > s.Stream.Number {
+		last := s.Past[n-1]
+		s.Stream = attendance.Stream{Number: last.Number, Opened: last.Opened, Gone: last.Closed, Ended: true}
+	}
+}
+
+// CameWith finds the raid of this stream that a newcomer came with, or nil. Whoever
+// leads a raid did not come with it.
+func (s *State) CameWith(key string, standing people.Standing, first time.Time) *Raid {
+	if standing != people.Newcomer {
+		return nil
+	}
+	var at []time.Time
+	var of []*Raid
+	for i := range s.Raids {
+		if r := &s.Raids[i]; r.Person.Key() != key {
+			at, of = append(at, r.At), append(of, r)
+		}
+	}
+	if i, ok := attendance.CameWith(first, at); ok {
+		return of[i]
+	}
+	return nil
 }
 
 // period applies what opens and closes streams; it comes before the event's own
@@ -43,20 +84,12 @@ func (s *State) period(ev *event.Event, d *Decision) {
 	case Open:
 		s.Stream.Begin(d.Stream, d.At)
 		s.nightfall()
-		s.Hellos, s.HelloAt = nil, time.Time{}
-		for _, m := range []map[string]time.Time{s.Shouted, s.Entered} { // told late of an opening, what came after it counts
-			maps.DeleteFunc(m, func(_ string, at time.Time) bool { return at.Before(d.At) })
-		}
-		s.Questions = slices.DeleteFunc(s.Questions, func(q Question) bool { return q.Arrival && q.At.Before(d.At) }) // they arrive anew
-		s.Tonight, s.Raids, s.Evening, s.Cards = map[string]*Guest{}, nil, Evening{}, nil
+		maps.DeleteFunc(s.Shouted, func(_ string, at time.Time) bool { return at.Before(d.At) })                        // told late of an opening, what came after it counts
+		s.Questions = slices.DeleteFunc(s.Questions, func(q Question) bool { return q.Arrives() && q.At.Before(d.At) }) // they arrive anew
+		s.Tonight, s.Raids, s.Evening = map[string]*Guest{}, nil, Evening{}
 		if _, ok := ev.Data.(*event.StreamDeclared); ok {
 			s.Stream.Declared = true
 		}
-	case Replied:
-		if s.Hellos == nil {
-			s.Hellos = map[string]time.Time{}
-		}
-		s.Hellos[d.Person], s.HelloAt = s.Clock, s.Clock
 	case Continue:
 		s.Stream.Gone, s.Stream.Ended = time.Time{}, false
 		s.Past = slices.DeleteFunc(s.Past, func(p attendance.Past) bool { return p.Number == s.Stream.Number })
@@ -99,36 +132,30 @@ func (s *State) fact(ev *event.Event) {
 		s.lineSaid(ev, data)
 	case *happening.RaidCame:
 		s.Raids = append(s.Raids, Raid{Event: ev.Seq, Person: data.Person, Viewers: data.Viewers, At: ev.Time})
-		if g := s.guests()[data.Person.Key()]; g != nil {
+		if g := s.Guests()[data.Person.Key()]; g != nil {
 			g.Changed = s.Clock
 		}
 	case *happening.PersonFollowed:
-		if g := s.guests()[data.Person.Key()]; g != nil {
+		if g := s.Guests()[data.Person.Key()]; g != nil {
 			g.Changed = s.Clock
 		}
 	case *happening.PersonRenamed:
-		if g := s.guests()[data.Person.Key()]; g != nil {
+		if g := s.Guests()[data.Person.Key()]; g != nil {
 			g.Name, g.Login, g.Changed = plain.Name(data.Person.Shown()), data.Person.Login, s.Clock
 		}
 	case *happening.PersonLeft:
-		if g := s.guests()[data.Person.Key()]; g != nil {
+		if g := s.Guests()[data.Person.Key()]; g != nil {
 			g.Left = true
 		}
 	case *happening.PersonEntered:
-		if g := s.guests()[data.Person.Key()]; g != nil {
+		if g := s.Guests()[data.Person.Key()]; g != nil {
 			g.Left = false
-		}
-		if s.Entered == nil {
-			s.Entered = map[string]time.Time{}
-		}
-		if key := data.Person.Key(); s.Entered[key].IsZero() {
-			s.Entered[key] = s.Clock
 		}
 	case *event.Woke:
 		s.Questions = slices.DeleteFunc(s.Questions, func(q Question) bool { return !q.Ends.After(s.Clock) })
 	case *event.LookupAnswered:
 		s.Questions = slices.DeleteFunc(s.Questions, func(q Question) bool { return q.Ask == data.Ask })
-		if g := s.guests()[data.Account]; g != nil && data.Streams && !g.Fellow {
+		if g := s.Guests()[data.Account]; g != nil && data.Streams && !g.Fellow {
 			g.Fellow, g.Changed = true, s.Clock
 		}
 	case *event.BookImported:
@@ -136,8 +163,6 @@ func (s *State) fact(ev *event.Event) {
 			s.Past = nil
 		}
 		s.remembered(data.Past)
-	case *event.BookForgotten:
-		s.forget(append(slices.Clone(data.Keys), data.Anon...), data.Names)
 	case *event.Hushed:
 		s.Hush = data.On
 	case *event.SettingsChanged:
@@ -156,8 +181,6 @@ func (s *State) fact(ev *event.Event) {
 		s.doneItem("post/" + data.Line)
 	case *event.WaitingDone:
 		s.doneItem(data.Item)
-	case *event.ActDone:
-		s.acted(&data.ActOutcome)
 	}
 	s.lately(ev.Data)
 }
@@ -177,19 +200,6 @@ func (s *State) noticed(n *event.Noticed) {
 	}
 }
 
-// restAfter is how long the house is not woken after a wake that failed, so that one
-// that fails again and again leaves room for everything else.
-const restAfter = 10 * time.Second
-
-// acted keeps what a platform did, as long as it can be undone.
-func (s *State) acted(o *event.ActOutcome) {
-	s.Acts = slices.DeleteFunc(s.Acts, func(a event.ActOutcome) bool { return a.To == o.To && a.Act == o.Act && a.Login == o.Login })
-	if o.Off || o.Effect != string(output.KindPlatform) || !output.Act(o.Act).Undoable() {
-		return
-	}
-	s.Acts = append(s.Acts[max(0, len(s.Acts)-actsKept+1):], *o)
-}
-
 func (s *State) lineSaid(ev *event.Event, data *happening.ChatSaid) {
 	if s.Stream.Live() {
 		s.Evening.People++
@@ -200,7 +210,7 @@ func (s *State) lineSaid(ev *event.Event, data *happening.ChatSaid) {
 			s.Evening.Minutes[m]++
 		}
 	}
-	gs := s.guests()
+	gs := s.Guests()
 	g := gs[data.Person.Key()]
 	if g == nil {
 		g = &Guest{}
@@ -221,7 +231,7 @@ func (s *State) lineSaid(ev *event.Event, data *happening.ChatSaid) {
 func (s *State) decided(ev *event.Event, d *Decision) {
 	switch d.Kind {
 	case Arrive:
-		if g := s.guests()[d.Person]; g != nil {
+		if g := s.Guests()[d.Person]; g != nil {
 			g.Arrived, g.Standing, g.Known, g.With, g.Changed = ev.Time, d.Standing, d.Known, d.With, s.Clock
 			if len(d.Because) > 0 {
 				g.Why = d.Because[0]
@@ -269,21 +279,8 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 	case Relay:
 		s.Queue.Remove(d.Line, d.Place)
 		if !d.Try {
-			s.Posted[d.Courtesy+"/"+d.Place] = s.Stream.Number
 			s.use(d)
 		}
-	case Show:
-		maps.DeleteFunc(s.Answered, func(_ string, at time.Time) bool { return s.Clock.Sub(at) >= answerEvery })
-		s.Answered[d.Person] = s.Clock
-	case Confirm:
-		maps.DeleteFunc(s.Forgets, func(_ string, until time.Time) bool { return s.Clock.After(until) })
-		s.Forgets[d.Person] = d.At
-	case Forget:
-		keys := []string{d.Person}
-		if d.Known != nil {
-			keys = append(keys, d.Known.Accounts...)
-		}
-		s.forget(keys, d.Names)
 	case Wait:
 		if d.Item == nil {
 			return
@@ -297,7 +294,11 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 		}
 	case Ask:
 		if said, ok := ev.Data.(*happening.ChatSaid); ok && (d.Output == "whom" || d.Output == "arrival") {
-			s.Questions = append(s.Questions, Question{Ask: d.Line, Ends: d.At, Event: ev.Seq, ID: ev.ID, Origin: ev.Digest(), At: ev.Time, Said: *said, Near: d.Near, Arrival: d.Output == "arrival"})
+			q := Question{Ask: d.Line, Ends: d.At, Event: ev.Seq, ID: ev.ID, Origin: ev.Digest(), At: ev.Time, Said: *said, Near: d.Near, Room: cmp.Or(d.Room, map[string]string{"arrival": "arrive", "whom": "command"}[d.Output])}
+			if d.About != nil && d.Output == "whom" {
+				q.Meant = d.About.Login
+			}
+			s.Questions = append(s.Questions, q)
 		}
 	case Done:
 		if d.Item != nil {
@@ -337,23 +338,7 @@ func (s *State) done(d *Decision) {
 	if len(d.Joined) > 0 && d.Alt != 0 {
 		s.use(d)
 	}
-	if d.Way() == output.ToOverlay {
-		shown := Shown{Line: d.Line, Courtesy: d.Courtesy, At: s.Clock, Name: d.Name}
-		for _, j := range d.Joined {
-			shown.About = append(shown.About, j.Person)
-		}
-		if json.Unmarshal(d.Body, &shown.Told) != nil {
-			shown.Told = output.Told{Effect: output.KindCard, Person: d.Person} // what a forgetting left of it
-		}
-		s.Cards = append(s.Cards[max(0, len(s.Cards)-cardsKept+1):len(s.Cards):len(s.Cards)], shown)
-	}
 }
-
-// How much of what was shown and done lately is kept.
-const (
-	cardsKept = 6
-	actsKept  = 30
-)
 
 // promised notes what a line that was decided uses up: the alternative, the
 // greeting, the thanks.
@@ -373,7 +358,7 @@ func (s *State) promised(d *Decision) {
 		}
 		s.Shouted[d.Person] = s.Clock
 	}
-	if g := s.guests()[d.Person]; g != nil {
+	if g := s.Guests()[d.Person]; g != nil {
 		g.Greeted, g.Changed = true, s.Clock
 		g.Welcomed = g.Welcomed || d.Plan != nil && d.Plan.Greets()
 	}

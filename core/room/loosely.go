@@ -1,4 +1,4 @@
-package house
+package room
 
 import (
 	"slices"
@@ -12,7 +12,7 @@ import (
 // Loosely makes a plan of settings that were in force once, whatever has been made
 // stricter since: what no longer holds is left out and told in [Plan.Left], the rest
 // stands. There is always a plan; of settings in which nothing holds it is an empty one.
-func Loosely(s *housefile.Settings, version int64) *Plan {
+func Loosely(s *housefile.Settings, version int64, rooms []Room) *Plan {
 	part := s.Clone()
 	for i := range part.Courtesy {
 		for k := range part.Courtesy[i].Do { // once allowed, and the same as naming it once
@@ -23,7 +23,7 @@ func Loosely(s *housefile.Settings, version int64) *Plan {
 	}
 	var left []courtesy.Fault
 	for range 100 { // leaving one thing out may bring down another
-		p, faults := Ready(part, version)
+		p, faults := Ready(part, version, rooms)
 		if len(faults) == 0 {
 			p.Whole, p.Left = s, left
 			return p
@@ -35,7 +35,7 @@ func Loosely(s *housefile.Settings, version int64) *Plan {
 		}
 		part.LeaveOut(faults)
 	}
-	p, _ := Ready(&housefile.Settings{Format: housefile.Format, Channel: part.Channel, Zone: "UTC", Seed: part.Seed}, version)
+	p, _ := Ready(&housefile.Settings{Format: housefile.Format, Channel: part.Channel, Zone: "UTC", Seed: part.Seed}, version, rooms)
 	p.Whole, p.Left = s, left
 	return p
 }

@@ -1,12 +1,16 @@
-package house
+package arrive
 
 import (
 	"slices"
 
+	"vividporch/core/command"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/hello"
 	"vividporch/core/people"
+	"vividporch/core/room"
 	"vividporch/core/wording"
 )
 
@@ -14,18 +18,18 @@ import (
 // platform's answer; everybody else is welcomed at once while it is asked.
 
 // unsureOf reports whether a platform could tell about somebody and has not lately.
-func unsureOf(d *decider, p event.Person) bool {
-	return d.p.Lookup(p.Platform) != "" && !(d.known != nil && d.known.Fetched != nil && d.now.Sub(d.known.Fetched.At) < people.FetchedFor)
+func unsureOf(d *room.Turn, p event.Person) bool {
+	return d.Plan.Lookup(p.Platform) != "" && !(d.Known != nil && d.Known.Fetched != nil && d.Now.Sub(d.Known.Fetched.At) < people.FetchedFor)
 }
 
 // hangsOn reports whether an arrival would be welcomed otherwise if they turned out to
 // stream: by other courtesies, or in words that tell where or what.
-func hangsOn(d *decider, m *courtesy.Meeting) bool {
+func hangsOn(d *room.Turn, m *courtesy.Meeting) bool {
 	c, as := m.Cause, m.Cause
 	if !slices.Contains(c.Marks, people.Fellow) {
 		as.Marks = append(slices.Clone(c.Marks), people.Fellow)
 	}
-	other := d.p.Set.Meet(as)
+	other := d.Plan.Set.Meet(as)
 	var does []*courtesy.Ready
 	for _, slot := range []happening.Slot{happening.Greeting, happening.ShoutOut} {
 		won, _ := m.Winner(slot)
@@ -65,35 +69,35 @@ func hangsOn(d *decider, m *courtesy.Meeting) bool {
 func tellsWhere(w *wording.Wording) bool { return w.Uses("link") || w.Uses("category") }
 
 // await asks the platform about an arrival, whose welcome goes on with its answer.
-func await(d *decider, data *happening.ChatSaid) {
-	d.decide(Decision{Kind: Ask, Output: "arrival", Line: d.askID(), Platform: data.Person.Platform, Person: data.Person.Key(), About: &data.Person,
-		At: d.now.Add(secs(d.p.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
+func await(d *room.Turn, data *happening.ChatSaid) {
+	d.Decide(hall.Decision{Kind: hall.Ask, Output: "arrival", Line: d.AskID(), Platform: data.Person.Platform, Person: data.Person.Key(), About: &data.Person,
+		At: d.Now.Add(room.Seconds(d.Plan.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
 }
 
 // welcomeAfter goes on with an arrival once the platform told about them, or did not in
 // time: then data is nil, and what it tells later counts from the next stream on.
-func welcomeAfter(d *decider, q *Question, data *event.LookupAnswered) {
-	was, known, heard := d.ev, d.known, d.heard
-	defer func() { d.ev, d.known, d.heard = was, known, heard }()
-	d.ev = q.event(d.ev.Logged)
+func welcomeAfter(d *room.Turn, q *hall.Question, data *event.LookupAnswered) {
+	was, known, heard := d.Event, d.Known, d.Heard
+	defer func() { d.Event, d.Known, d.Heard = was, known, heard }()
+	d.Event = q.AsEvent(d.Event.Logged)
 	k := people.Known{Accounts: []string{q.Said.Person.Key()}}
 	if data == nil {
-		d.decide(Decision{Kind: Refuse, Output: "lookup", Person: q.Said.Person.Key(), Line: q.Ask,
+		d.Decide(hall.Decision{Kind: hall.Refuse, Output: "lookup", Person: q.Said.Person.Key(), Line: q.Ask,
 			Because: []string{"the platform did not tell in time whether they stream; it counts from the next stream on"}})
 	}
-	if g := d.s.guests()[q.Said.Person.Key()]; g == nil {
+	if g := d.State.Guests()[q.Said.Person.Key()]; g == nil {
 		return // the period they arrived in is over
 	} else if g.Known != nil {
 		k = *g.Known
 	}
-	if d.heard = data; data == nil {
-		d.heard = &event.LookupAnswered{} // was asked, and is not asked again
+	if d.Heard = data; data == nil {
+		d.Heard = &event.LookupAnswered{} // was asked, and is not asked again
 	} else if data.Failed == "" {
-		k.Fetched = &people.Fetched{At: d.now, Link: data.Link, Category: data.Category, Title: data.Title, Streams: data.Streams}
+		k.Fetched = &people.Fetched{At: d.Now, Link: data.Link, Category: data.Category, Title: data.Title, Streams: data.Streams}
 	}
-	d.known = &k
+	d.Known = &k
 	welcome(d, &q.Said)
-	if word, _ := commandIn(q.Said.Text); !d.p.Set.Asked(word) && !d.greets(q.Said.Person.Key()) {
-		sayHello(d, &q.Said)
+	if !command.Begins(d.Plan, q.Said.Text) && !d.Greets(q.Said.Person.Key()) {
+		hello.Said(d, &q.Said)
 	}
 }

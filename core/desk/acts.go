@@ -1,0 +1,114 @@
+package desk
+
+import (
+	"maps"
+	"slices"
+	"strings"
+
+	"vividporch/core/event"
+	"vividporch/core/hall"
+	"vividporch/core/output"
+	"vividporch/core/room"
+)
+
+// Memory is the last things platforms did that can be undone, oldest first.
+type Memory struct {
+	Acts []event.ActOutcome `json:"acts,omitempty"`
+}
+
+// actsKept is how many of them are remembered.
+const actsKept = 30
+
+// Acts are the last things platforms did that can be undone, oldest first.
+func Acts(m room.Memory) []event.ActOutcome { return room.Remembered[Memory](m, name).Acts }
+
+// acted keeps what a platform did, as long as it can be undone.
+func (m *Memory) acted(ev *event.Event) {
+	done, ok := ev.Data.(*event.ActDone)
+	if !ok {
+		return
+	}
+	o := &done.ActOutcome
+	m.Acts = slices.DeleteFunc(m.Acts, func(a event.ActOutcome) bool { return a.To == o.To && a.Act == o.Act && a.Login == o.Login })
+	if o.Off || o.Effect != string(output.KindPlatform) || !output.Act(o.Act).Undoable() {
+		return
+	}
+	m.Acts = append(m.Acts[max(0, len(m.Acts)-actsKept+1):], *o)
+}
+
+// ofGuest reports whether a platform did something about the login of somebody forgotten.
+func ofGuest(a *event.ActOutcome, gone *hall.Gone) bool {
+	for key, g := range gone.Guests {
+		if platform, _, _ := strings.Cut(key, ":"); a.To == platform && a.Login != "" && a.Login == g.Login {
+			return true
+		}
+	}
+	return false
+}
+
+// deskActed has a platform do something at once.
+func deskActed(d *room.Turn, data *event.DeskActed) {
+	act := output.Act(data.Act)
+	why := d.Plan.Cannot(data.Platform, act)
+	switch {
+	case !slices.Contains(output.Acts(), act):
+		why = "is no platform action"
+	case why != "":
+	case (act == output.SetTitle || act == output.SetCategory) && strings.TrimSpace(data.Text) == "":
+		why = "write the new " + data.Act
+	case act.OfPerson() && data.Login == "":
+		why = "choose whom it is about"
+	case act == output.AdvertBreak && !output.AdvertLength(data.Seconds):
+		why = "an advert break lasts 30 to 180 seconds"
+	case act == output.DeleteLine && data.Message == "":
+		why = "the platform gave this line no id"
+	}
+	if why != "" {
+		d.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Platform: data.Platform, Because: []string{why}})
+		return
+	}
+	haveAct(d, calledHere(d, data.Platform, data.Login), data.Text, output.Deed{Act: act, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
+}
+
+// calledHere finds who of those here has a login on a platform: their account key, or "".
+func calledHere(d *room.Turn, platform, login string) string {
+	if login == "" {
+		return ""
+	}
+	for _, key := range slices.Sorted(maps.Keys(d.State.Guests())) {
+		if p, _, _ := strings.Cut(key, ":"); p == platform && strings.EqualFold(d.State.Guests()[key].Login, login) {
+			return key
+		}
+	}
+	return ""
+}
+
+func haveAct(d *room.Turn, person, text string, t output.Deed, platform, why string) {
+	told := output.Told{Effect: output.KindPlatform, Text: text, Do: &t}
+	d.Decide(hall.Decision{Kind: hall.Act, Courtesy: "desk", Output: string(t.Act), Person: person, Line: d.LineID("desk", string(t.Act)), Platform: platform, Text: text, Body: told.JSON(),
+		Event: d.Event.Seq, EventID: d.Event.ID, ByHand: true, Because: []string{why}})
+}
+
+// undone takes back what one decision had platforms do.
+func (m *Memory) undone(d *room.Turn, line string) {
+	found := false
+	for _, a := range m.Acts {
+		if a.Line != line {
+			continue
+		}
+		found = true
+		t, text := output.Deed{Act: output.Act(a.Act), Login: a.Login, Off: true}, ""
+		switch t.Act {
+		case output.SetTitle, output.SetCategory:
+			text, t.Off = a.Was, false
+		case output.GiveVIP:
+			t.Act, t.Off = output.TakeVIP, false
+		case output.TakeVIP:
+			t.Act, t.Off = output.GiveVIP, false
+		}
+		haveAct(d, calledHere(d, a.To, a.Login), text, t, a.To, "taken back at the desk")
+	}
+	if !found {
+		d.Decide(hall.Decision{Kind: hall.Refuse, Line: line, Output: "desk", Because: []string{"cannot be undone, or was already"}})
+	}
+}

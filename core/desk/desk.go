@@ -1,0 +1,210 @@
+// Package desk is the room for members' hands: on what is coming up, and on what the house
+// does when it is asked.
+package desk
+
+import (
+	"fmt"
+	"slices"
+
+	"vividporch/core/event"
+	"vividporch/core/hall"
+	"vividporch/core/happening"
+	"vividporch/core/pace"
+	"vividporch/core/plain"
+	"vividporch/core/raid"
+	"vividporch/core/room"
+	"vividporch/core/who"
+	"vividporch/core/wording"
+)
+
+// Room does what members ask for.
+var Room = room.Of(room.Spec[struct{}, Memory, struct{}]{Name: name, Version: 1,
+	Hears: []string{"porch.desk.hurried", "porch.desk.dropped", "porch.desk.reworded", "porch.desk.said", "porch.desk.asked", "porch.desk.acted", "porch.desk.undone"},
+	Decide: func(d *room.Turn, _ *struct{}, m *Memory) {
+		switch data := d.Event.Data.(type) {
+		case *event.LineHurried:
+			hurryLine(d, data)
+		case *event.LineDropped:
+			dropLine(d, data)
+		case *event.LineReworded:
+			rewordLine(d, data)
+		case *event.DeskSaid:
+			deskSaid(d, data)
+		case *event.DeskAsked:
+			deskAsked(d, data)
+		case *event.DeskActed:
+			deskActed(d, data)
+		case *event.DeskUndone:
+			m.undone(d, data.Line)
+		}
+	},
+	Sees:   []string{"porch.act.done"},
+	Evolve: func(m *Memory, l room.Lived) { m.acted(l.Event) },
+	Forget: func(m *Memory, gone *hall.Gone) {
+		m.Acts = slices.DeleteFunc(slices.Clone(m.Acts), func(a event.ActOutcome) bool { return slices.ContainsFunc(a.About, gone.Mine) || ofGuest(&a, gone) })
+	}})
+
+const name = "desk"
+
+func hurryLine(d *room.Turn, data *event.LineHurried) {
+	lines := d.State.Queue.Find(data.Line)
+	if len(lines) == 0 {
+		lineGone(d, data.Line)
+		return
+	}
+	d.Decide(hall.Decision{Kind: hall.Hurry, Line: data.Line, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Because: []string{"said now at the desk"}})
+	// Released as if it were already hurried: Evolve marks it after deciding.
+	q := pace.Queue{Gates: d.State.Queue.Gates, Spoken: d.State.Queue.Spoken}
+	for _, l := range lines {
+		h := *l
+		h.Hurried = true
+		q.Lines = append(q.Lines, h)
+	}
+	for _, o := range q.Release(nil, d.Now, d.State.Hush, d.Plan.Rules()) {
+		if o.Drop == "" {
+			d.Leave(&o.Lines[0])
+		}
+	}
+}
+
+func dropLine(d *room.Turn, data *event.LineDropped) {
+	lines := d.State.Queue.Find(data.Line)
+	if len(lines) == 0 {
+		lineGone(d, data.Line)
+		return
+	}
+	for _, l := range lines {
+		d.TakeBack(l, "dropped at the desk")
+	}
+}
+
+func rewordLine(d *room.Turn, data *event.LineReworded) {
+	lines := d.State.Queue.Find(data.Line)
+	if len(lines) == 0 {
+		lineGone(d, data.Line)
+		return
+	}
+	d.Decide(hall.Decision{Kind: hall.Reword, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Line: data.Line, Person: lines[0].Person, Name: lines[0].Name,
+		Text: plain.Guard(plain.Line(data.Text), d.Signs(lines[0].Platform)), Because: []string{"changed at the desk"}})
+}
+
+func lineGone(d *room.Turn, line string) {
+	d.Decide(hall.Decision{Kind: hall.Refuse, Line: line, Output: "desk", Because: []string{"already said, dropped or given up"}})
+}
+
+func deskSaid(d *room.Turn, data *event.DeskSaid) {
+	to := data.To
+	if len(to) == 0 {
+		to = d.Plan.Chat()
+	}
+	for _, platform := range to {
+		if !slices.Contains(d.Plan.Chat(), platform) {
+			d.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Platform: platform, Because: []string{"the house has no chat door on " + plain.Titled(platform)}})
+			continue
+		}
+		l := pace.Line{ID: d.LineID("desk", "said"), Platform: platform, Courtesy: "desk", Output: "said", Event: d.Event.Seq, EventID: d.Event.ID,
+			Text: plain.Guard(plain.Line(data.Text), d.Signs(platform)), Made: d.Now, Due: d.Now, Priority: pace.ByHand, Hurried: true, Because: []string{"said at the desk"}}
+		d.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: "desk", Output: "said", Line: l.ID, Platform: platform, Text: l.Text, Event: d.Event.Seq, EventID: d.Event.ID, Plan: &l, ByHand: true, Because: l.Because})
+	}
+	d.Release(d.State.Hush)
+}
+
+// deskAsked runs a courtesy a member asked for. Once-only rules and the standing
+// of the day do not stop a hand.
+func deskAsked(d *room.Turn, data *event.DeskAsked) {
+	d.Hand = true
+	c := d.Cause(data.Person)
+	c.Live = true
+	platforms := d.Plan.Chat()
+	if data.Person.ID != "" {
+		platforms = []string{data.Person.Platform}
+	}
+	if data.Act == "courtesy" || data.Act == "try" {
+		askedByName(d, data, c, platforms)
+		return
+	}
+	slot, args := happening.Greeting, d.About(data.Person)
+	c.When = happening.Arrival
+	var waiting *hall.Item
+	switch data.Act {
+	case "shoutout":
+		c.When, slot = happening.RaidCameType, happening.ShoutOut
+	case "thank":
+		c.When, slot = happening.RaidCameType, happening.Thanks
+		viewers := int64(0)
+		if r := d.State.RaidOf(data.Person.Key()); r != nil {
+			viewers = r.Viewers
+		}
+		if waiting = d.State.WaitingThanks(data.Person.Key()); waiting != nil {
+			c.When, viewers = waiting.Type, waiting.Viewers
+		}
+		c.Quantities = []who.Quantity{{Of: "viewers", N: float64(viewers)}}
+		args["viewers"], args["raids"] = wording.Num(viewers), wording.Num(max(1, raid.By(d, data.Person.Key())))
+	}
+	name := d.SayName(data.Person)
+	won, ladder := d.Plan.Set.Winner(c, slot)
+	if won == nil || len(won.Outputs) == 0 {
+		d.Refuse(slot, won, data.Person.Key(), name, ladder, "no courtesy is on that could do this; switch one on or write a line by hand")
+		return
+	}
+	if waiting != nil {
+		d.Decide(hall.Decision{Kind: hall.Done, Person: data.Person.Key(), Item: &hall.Item{ID: waiting.ID}, Because: []string{"thanked at the desk"}})
+	}
+	d.Fill(c, won, ladder, args, platforms)
+}
+
+// askedByName runs the very courtesy a member asked for, or tries it for real on whoever
+// they chose.
+func askedByName(d *room.Turn, data *event.DeskAsked, c who.Cause, platforms []string) {
+	r := d.Find(data.Courtesy)
+	key := hall.PersonKey(data.Person)
+	no := func(why string) {
+		d.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: data.Courtesy, Output: "desk", Person: key, Because: []string{why}})
+	}
+	if r == nil {
+		no("there is no such courtesy, or it is put away")
+		return
+	}
+	args := d.Args()
+	if key != "" {
+		args = d.About(data.Person)
+		if r.When == happening.Hand || r.When == happening.Command {
+			args.Maybe("meant", args["name"])
+		}
+	}
+	args["asker"] = wording.Name(data.Member)
+	c.When = r.When
+	if data.Act == "try" {
+		d.Try = true
+		if key == "" {
+			for k, v := range d.About(room.Stranger) {
+				args[k] = v
+			}
+		}
+		for k, v := range room.SampleArgs(d.Plan, r.When, room.Sample{Name: args["name"].Text, Streams: 2, Viewers: max(1, data.Number)}) {
+			if _, has := args[k]; !has {
+				args[k] = v
+			}
+		}
+		if main := happening.Of(r.When).Main(); main != "" {
+			q := who.Quantity{Of: main, N: float64(data.Number)}
+			args[main] = wording.Num(data.Number)
+			if main == "amount" {
+				q.Currency = r.Measure.CurrencyOr("EUR")
+				args[main] = wording.Str(fmt.Sprintf("%d %s", data.Number, q.Currency))
+			}
+			c.Quantities = []who.Quantity{q}
+		}
+		d.Fill(c, r, nil, args, platforms)
+		return
+	}
+	if r.When != happening.Hand {
+		no("is not one that is asked for by hand")
+		return
+	}
+	if ok, why := r.Fits(c); !ok {
+		no(why)
+		return
+	}
+	d.Fill(c, r, nil, args, platforms)
+}

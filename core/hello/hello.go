@@ -1,0 +1,194 @@
+// Package hello is the room that answers a hello said to everybody by somebody who is here
+// already.
+package hello
+
+import (
+	"fmt"
+	"strings"
+	"time"
+	"unicode"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/hall"
+	"vividporch/core/happening"
+	"vividporch/core/housefile"
+	"vividporch/core/plain"
+	"vividporch/core/room"
+)
+
+// Room answers hellos.
+var Room = room.Of(room.Spec[words, Memory, struct{}]{Name: name, Version: 1,
+	Ready: func(f *housefile.Settings, fault func(courtesy.Fault)) (w words) {
+		w.ready(f.Hello, fault)
+		return w
+	},
+	Hears: []string{happening.ChatSaidType},
+	Decide: func(d *room.Turn, w *words, m *Memory) {
+		data := d.Event.Data.(*happening.ChatSaid)
+		if d.IsLate || d.Done || d.Arrives && (d.Awaits || d.Greets(data.Person.Key()) || d.Never(data.Person) != "") {
+			return // whoever is greeted has been answered
+		}
+		sayHello(d, w, m, data)
+	},
+	Evolve: func(m *Memory, l room.Lived) {
+		if l.Opened != nil {
+			*m = Memory{}
+		}
+		for i := range l.Decisions {
+			if x := &l.Decisions[i]; x.Kind == hall.Replied {
+				if m.Hellos == nil {
+					m.Hellos = map[string]time.Time{}
+				}
+				m.Hellos[x.Person], m.Last = l.Now, l.Now
+			}
+		}
+	},
+	Forget: func(m *Memory, gone *hall.Gone) {
+		for _, k := range gone.Keys {
+			delete(m.Hellos, k)
+		}
+	},
+	Asks: func(p *room.Plan, w *words, ev *event.Event) bool {
+		said, ok := ev.Data.(*happening.ChatSaid)
+		return ok && p.Set.Has(happening.Hello) && w.says(spoken(said.Text))
+	}})
+
+const name = "hello"
+
+// Memory is whose hello was answered in this stream, and when.
+type Memory struct {
+	Hellos map[string]time.Time `json:"hellos,omitempty"`
+	Last   time.Time            `json:"last,omitzero"` // answer to any
+}
+
+// Said answers a hello in a line that waited for an answer.
+func Said(d *room.Turn, data *happening.ChatSaid) {
+	sayHello(d, room.Section[words](d.Plan, name), room.MemoryOf[Memory](d, name), data)
+}
+
+// words are the words split into their words, as they are compared.
+type words struct {
+	phrases      [][]string
+	rest, person time.Duration
+}
+
+func (w *words) ready(h housefile.Hello, fault func(courtesy.Fault)) {
+	for i, s := range h.Words {
+		words := spoken(s)
+		if len(words) == 0 {
+			fault(courtesy.Fault{At: fmt.Sprintf("hello.words.%d", i), What: "holds no word", Remedy: "write a word, or take it out"})
+			continue
+		}
+		w.phrases = append(w.phrases, words)
+	}
+	if h.RestSeconds < 0 || h.RestSeconds > 86_400 || h.PersonSeconds < 0 || h.PersonSeconds > 86_400 {
+		fault(courtesy.Fault{At: "hello.restSeconds", What: "is out of range", Remedy: "use 0 to 86400 seconds"})
+	}
+	w.rest, w.person = room.Seconds(h.RestSeconds), room.Seconds(h.PersonSeconds)
+}
+
+// sayHello answers a hello said to the room by somebody who is here already. A hello
+// to somebody else, or one too soon after the last, is no business of the house.
+func sayHello(d *room.Turn, w *words, m *Memory, data *happening.ChatSaid) {
+	if !d.Plan.Set.Has(happening.Hello) {
+		return
+	}
+	line := spoken(data.Text)
+	if !w.says(line) || data.ReplyTo != "" || toSomebody(d, data, line) {
+		return
+	}
+	key := data.Person.Key()
+	g := d.State.Guests()[key]
+	if d.Known == nil && g != nil {
+		d.Known = g.Known // as they arrived: the book has not got them yet
+	}
+	called := d.SayName(data.Person)
+	no := func(why string) {
+		d.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Answer), Person: key, Name: called, Because: []string{why}})
+	}
+	if why := d.Never(data.Person); why != "" {
+		no(why)
+		return
+	}
+	last, how := m.last(d, key)
+	switch {
+	case !last.IsZero() && d.Now.Sub(last) < w.person:
+		no("said hello, and was " + how + " less than " + w.person.String() + " ago")
+		return
+	case !m.Last.IsZero() && d.Now.Sub(m.Last) < w.rest:
+		no("said hello, and another was answered less than " + w.rest.String() + " ago")
+		return
+	}
+	c := d.Cause(data.Person)
+	c.When = happening.Hello
+	d.Answer(d.Plan.Set.Meet(c), called, d.About(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
+		&hall.Decision{Kind: hall.Replied, Output: "hello", Person: key, Name: called, Because: []string{"said hello to the room"}})
+}
+
+// last is when somebody was last answered or greeted in this period, on any of
+// their accounts, and which of both it was.
+func (m *Memory) last(d *room.Turn, key string) (last time.Time, how string) {
+	gs := d.State.Guests()
+	for _, k := range hall.AccountsOf(key, d.Known) {
+		if at := m.Hellos[k]; at.After(last) {
+			last, how = at, "answered"
+		}
+		if g := gs[k]; g != nil && g.Welcomed && g.Arrived.After(last) {
+			last, how = g.Arrived, "greeted"
+		}
+	}
+	return last, how
+}
+
+// spoken splits a line into its words, without accents; nearly every line has none,
+// and is looked through as it stands.
+func spoken(s string) []string {
+	for i := range len(s) {
+		if s[i] >= 0x80 {
+			s = plain.Fold(s)
+			break
+		}
+	}
+	return strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '_' && r != '\'' })
+}
+
+// says reports whether one of the phrases stands in a line as whole words.
+func (w *words) says(words []string) bool {
+	for _, p := range w.phrases {
+		for i := 0; i+len(p) <= len(words); i++ {
+			found := true
+			for k := 0; found && k < len(p); k++ {
+				found = strings.EqualFold(words[i+k], p[k])
+			}
+			if found {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// toSomebody reports whether a line names somebody who is here, by an at-sign or by
+// login or name alone. The streamer and the house are the room.
+func toSomebody(d *room.Turn, data *happening.ChatSaid, line []string) bool {
+	everybody := func(login string) bool {
+		login = strings.ToLower(login)
+		return login == strings.ToLower(d.Plan.Channel) || d.Plan.IsAccount(login)
+	}
+	for _, f := range strings.Fields(data.Text) {
+		if at, ok := strings.CutPrefix(f, "@"); ok && !everybody(strings.TrimRight(at, ",.!?:;")) {
+			return true
+		}
+	}
+	said := map[string]bool{}
+	for _, w := range line {
+		said[strings.ToLower(w)] = true
+	}
+	for key, g := range d.State.Guests() {
+		if key != data.Person.Key() && !everybody(g.Login) && (said[plain.Fold(g.Login)] || said[plain.Fold(g.Name)]) {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,33 @@
+package house
+
+import (
+	"vividporch/core/arrive"
+	"vividporch/core/command"
+	"vividporch/core/desk"
+	"vividporch/core/hello"
+	"vividporch/core/opening"
+	"vividporch/core/outcome"
+	"vividporch/core/overlay"
+	"vividporch/core/presence"
+	"vividporch/core/privacy"
+	"vividporch/core/raid"
+	"vividporch/core/regulars"
+	"vividporch/core/room"
+	"vividporch/core/thank"
+)
+
+// Rooms are the rooms of the house, in the order in which they decide.
+var Rooms = []room.Room{
+	opening.Room,
+	privacy.Room,
+	arrive.Room,
+	command.Room,
+	hello.Room,
+	raid.Room,
+	presence.Room,
+	thank.Room,
+	desk.Room,
+	overlay.Room,
+	outcome.Room,
+	regulars.Room,
+}

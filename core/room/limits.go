@@ -1,0 +1,27 @@
+package room
+
+// usualLine is how many bytes a line may have where a door does not say.
+const usualLine = 400
+
+// Limit is how many bytes a line may have on a platform.
+func (p *Plan) Limit(platform string) int {
+	if d := p.DoorFor(platform); d != nil && d.Profile.MaxBytes > 0 {
+		return d.Profile.MaxBytes
+	}
+	return usualLine
+}
+
+// MostBytes is how many bytes a line may have that goes to some platforms, or to all
+// when none is named: what the strictest of them takes.
+func (p *Plan) MostBytes(platforms []string) int {
+	if len(platforms) == 0 {
+		platforms = p.chat
+	}
+	least := usualLine
+	for i, platform := range platforms {
+		if n := p.Limit(platform); i == 0 || n < least {
+			least = n
+		}
+	}
+	return least
+}

@@ -1,0 +1,164 @@
+package room
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/attendance"
+	"vividporch/core/courtesy"
+	"vividporch/core/happening"
+	"vividporch/core/housefile"
+	"vividporch/core/output"
+	"vividporch/core/pace"
+	"vividporch/core/people"
+	"vividporch/core/wording"
+)
+
+// Plan is a version of the settings made ready for deciding.
+type Plan struct {
+	Version             int64
+	*housefile.Settings                     // as they hold
+	Whole               *housefile.Settings // as they were written: the same, but for what is left out
+	Left                []courtesy.Fault    // what does not hold any more, and is left out
+	Set                 *courtesy.Set
+	Zone                *time.Location
+
+	never  people.NeverList
+	rules  pace.Rules
+	grace  time.Duration
+	joined []*wording.Wording
+
+	stand    people.Rules
+	sections map[string]any            // what rooms made ready of their settings, by room
+	clocks   map[string]*time.Location // of the own fill-ins
+	reach    courtesy.World
+	chat     []string // platforms the house can speak on, in the order of the doors
+}
+
+// Ready checks settings and makes them a plan. With faults there is no plan, and
+// the version before stays in force.
+func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtesy.Fault) {
+	faults := s.Check()
+	fault := func(at, what, remedy string) {
+		faults = append(faults, courtesy.Fault{At: at, What: what, Remedy: remedy})
+	}
+	p := &Plan{Version: version, Settings: s, Whole: s, never: people.MakeNeverList(s.Never), grace: attendance.DefaultGrace, stand: s.Standings.Or(people.DefaultRules), clocks: map[string]*time.Location{}, sections: map[string]any{}}
+	if s.Grace != nil {
+		p.grace = Seconds(*s.Grace)
+	}
+	p.Zone, _ = time.LoadLocation(s.Zone)
+	for _, r := range rooms {
+		p.sections[r.Name] = r.ready(s, func(f courtesy.Fault) { faults = append(faults, f) })
+	}
+	p.rules = pace.Rules{Gap: Seconds(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: Seconds(s.Pace.JoinEverySeconds), Person: Seconds(s.Pace.PersonSeconds), Limits: map[string]pace.Limit{}}
+	for _, d := range s.Doors {
+		if d.Kind == "irc" && d.As == "" {
+			if !slices.Contains(p.chat, d.Platform) {
+				p.chat = append(p.chat, d.Platform)
+			}
+			p.rules.Limits[d.Platform] = pace.Limit{Lines: d.Profile.Lines, Window: Seconds(d.Profile.WindowSeconds)}
+		}
+		if d.Account != "" {
+			p.never[strings.ToLower(d.Account)] = true
+		}
+	}
+	p.reach = p.world(fault)
+	set, more := courtesy.Load(s.Courtesy, p.reach)
+	p.Set = set
+	faults = append(faults, more...)
+	joined := s.JoinWords
+	if len(joined) == 0 {
+		joined = []string{joinedWords}
+	}
+	p.joined = Words("joined", joined, happening.Of(happening.Arrival).JoinedOffers(), func(f courtesy.Fault) { faults = append(faults, f) })
+	if len(faults) > 0 {
+		return nil, faults
+	}
+	return p, nil
+}
+
+// joinedWords greet several people unless the streamer has words of their own: nothing
+// may flood for want of words.
+const joinedWords = "Welcome {names}{more, plural, =0 {} other { and # more}}!"
+
+// world is what the courtesies of these settings can reach and offer.
+func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
+	s := p.Settings
+	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot}, Events: map[string][]wording.FillIn{}}
+	for _, pl := range s.Places {
+		w.Places[pl.Name] = true
+	}
+	for _, f := range s.Fittings {
+		w.Fittings[f.Name], w.Scenes[f.Name] = f.Kind, f.Scenes
+	}
+	for _, d := range s.Doors {
+		if d.As == output.AsStreamer {
+			w.Streamer = append(w.Streamer, d.Platform)
+		}
+	}
+	taken := map[string]bool{}
+	for _, f := range slices.Concat(happening.Of(happening.RaidCameType).Offers(), happening.Of(happening.StreamOpenedType).Offers(), happening.Of(happening.RaidCameType).JoinedOffers()) {
+		taken[f.Name] = true
+	}
+	for i := range s.FillIns {
+		f, at := &s.FillIns[i], fmt.Sprintf("fillIns.%d", i)
+		what, remedy := f.Fault()
+		switch {
+		case what != "":
+			fault(at, what, remedy)
+			continue
+		case taken[f.Name]:
+			fault(at+".name", "{"+f.Name+"} is there already", "give it a name of its own")
+			continue
+		case f.Kind == "clock":
+			zone, _ := time.LoadLocation(f.Zone)
+			p.clocks[f.Zone] = zone
+		}
+		taken[f.Name] = true
+		w.FillIns = append(w.FillIns, f.Offer())
+	}
+	for _, o := range s.Own {
+		w.Events[o.Event] = append(w.Events[o.Event], housefile.Brings(o.Fields)...)
+	}
+	for _, c := range s.Courtesy {
+		for _, o := range c.Do {
+			if raises, ok := o.Do.(*output.Raise); ok {
+				w.Events[raises.Event] = append(w.Events[raises.Event], housefile.Raises(raises, slices.Concat(happening.Of(c.When).Offers(), w.FillIns))...)
+			}
+		}
+	}
+	return w
+}
+
+// World is what the courtesies of this plan can reach and offer.
+func (p *Plan) World() courtesy.World { return p.reach }
+
+// Grace is how long every platform may be gone before a stream has ended.
+func (p *Plan) Grace() time.Duration { return p.grace }
+
+// Rules are the bounds of the house's speech under this plan.
+func (p *Plan) Rules() pace.Rules { return p.rules }
+
+// Standings are the rules that standings go by under this plan.
+func (p *Plan) Standings() people.Rules { return p.stand }
+
+// Chat lists the platforms the house can speak on.
+func (p *Plan) Chat() []string { return p.chat }
+
+// Words makes wordings of settings ready; at is the list they stand in.
+func Words(at string, texts []string, offered []wording.FillIn, fault func(courtesy.Fault)) []*wording.Wording {
+	var out []*wording.Wording
+	for i, src := range texts {
+		w, problems := courtesy.CheckWording(src, offered)
+		for _, p := range problems {
+			fault(courtesy.Fault{At: fmt.Sprintf("%s.%d", at, i), Problem: &p, What: p.What, Remedy: p.Remedy})
+		}
+		out = append(out, w)
+	}
+	return out
+}
+
+// Seconds is a setting in seconds as a span.
+func Seconds(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
