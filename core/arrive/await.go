@@ -18,18 +18,18 @@ import (
 // platform's answer; everybody else is welcomed at once while it is asked.
 
 // unsureOf reports whether a platform could tell about somebody and has not lately.
-func unsureOf(d *room.Turn, p event.Person) bool {
-	return d.Plan.Lookup(p.Platform) != "" && !(d.Known != nil && d.Known.Fetched != nil && d.Now.Sub(d.Known.Fetched.At) < people.FetchedFor)
+func unsureOf(t *room.Turn, p event.Person) bool {
+	return t.Plan.Lookup(p.Platform) != "" && !(t.Known != nil && t.Known.Fetched != nil && t.Now.Sub(t.Known.Fetched.At) < people.FetchedFor)
 }
 
 // hangsOn reports whether an arrival would be welcomed otherwise if they turned out to
 // stream: by other courtesies, or in words that tell where or what.
-func hangsOn(d *room.Turn, m *courtesy.Meeting) bool {
+func hangsOn(t *room.Turn, m *courtesy.Meeting) bool {
 	c, as := m.Cause, m.Cause
 	if !slices.Contains(c.Marks, people.Fellow) {
 		as.Marks = append(slices.Clone(c.Marks), people.Fellow)
 	}
-	other := d.Plan.Set.Meet(as)
+	other := t.Plan.Set.Meet(as)
 	var does []*courtesy.Ready
 	for _, slot := range []happening.Slot{happening.Greeting, happening.ShoutOut} {
 		won, _ := m.Winner(slot)
@@ -69,35 +69,35 @@ func hangsOn(d *room.Turn, m *courtesy.Meeting) bool {
 func tellsWhere(w *wording.Wording) bool { return w.Uses("link") || w.Uses("category") }
 
 // await asks the platform about an arrival, whose welcome goes on with its answer.
-func await(d *room.Turn, data *happening.ChatSaid) {
-	d.Decide(hall.Decision{Kind: hall.Ask, Output: "arrival", Line: d.AskID(), Platform: data.Person.Platform, Person: data.Person.Key(), About: &data.Person,
-		At: d.Now.Add(room.Seconds(d.Plan.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
+func await(t *room.Turn, data *happening.ChatSaid) {
+	t.Decide(hall.Decision{Kind: hall.Ask, Output: "arrival", Line: t.AskID(), Platform: data.Person.Platform, Person: data.Person.Key(), About: &data.Person,
+		At: t.Now.Add(room.Seconds(t.Plan.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
 }
 
 // welcomeAfter goes on with an arrival once the platform told about them, or did not in
 // time: then data is nil, and what it tells later counts from the next stream on.
-func welcomeAfter(d *room.Turn, q *hall.Question, data *event.LookupAnswered) {
-	was, known, heard := d.Event, d.Known, d.Heard
-	defer func() { d.Event, d.Known, d.Heard = was, known, heard }()
-	d.Event = q.AsEvent(d.Event.Logged)
+func welcomeAfter(t *room.Turn, q *hall.Question, data *event.LookupAnswered) {
+	was, known, heard := t.Event, t.Known, t.Heard
+	defer func() { t.Event, t.Known, t.Heard = was, known, heard }()
+	t.Event = q.AsEvent(t.Event.Logged)
 	k := people.Known{Accounts: []string{q.Said.Person.Key()}}
 	if data == nil {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Output: "lookup", Person: q.Said.Person.Key(), Line: q.Ask,
+		t.Decide(hall.Decision{Kind: hall.Refuse, Output: "lookup", Person: q.Said.Person.Key(), Line: q.Ask,
 			Because: []string{"the platform did not tell in time whether they stream; it counts from the next stream on"}})
 	}
-	if g := d.State.Guests()[q.Said.Person.Key()]; g == nil {
+	if g := t.State.Guests()[q.Said.Person.Key()]; g == nil {
 		return // the period they arrived in is over
 	} else if g.Known != nil {
 		k = *g.Known
 	}
-	if d.Heard = data; data == nil {
-		d.Heard = &event.LookupAnswered{} // was asked, and is not asked again
+	if t.Heard = data; data == nil {
+		t.Heard = &event.LookupAnswered{} // was asked, and is not asked again
 	} else if data.Failed == "" {
-		k.Fetched = &people.Fetched{At: d.Now, Link: data.Link, Category: data.Category, Title: data.Title, Streams: data.Streams}
+		k.Fetched = &people.Fetched{At: t.Now, Link: data.Link, Category: data.Category, Title: data.Title, Streams: data.Streams}
 	}
-	d.Known = &k
-	welcome(d, &q.Said)
-	if !command.Begins(d.Plan, q.Said.Text) && !d.Greets(q.Said.Person.Key()) {
-		hello.Said(d, &q.Said)
+	t.Known = &k
+	welcome(t, &q.Said)
+	if !command.Begins(t.Plan, q.Said.Text) && !t.Greets(q.Said.Person.Key()) {
+		hello.Said(t, &q.Said)
 	}
 }

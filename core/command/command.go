@@ -26,13 +26,13 @@ var Room = room.Of(room.Spec[section, struct{}, struct{}]{Name: name,
 		return section{room.Words("unclear", texts, unclearFillIns, fault)}
 	},
 	Hears: []string{happening.ChatSaidType},
-	Decide: func(d *room.Turn, s *section, _ *struct{}) {
-		if !d.IsLate && !d.Done {
-			d.Done = s.command(d, d.Event.Data.(*happening.ChatSaid))
+	Decide: func(t *room.Turn, s *section, _ *struct{}) {
+		if !t.IsLate && !t.Done {
+			t.Done = s.command(t, t.Event.Data.(*happening.ChatSaid))
 		}
 	},
-	Resume: func(d *room.Turn, s *section, _ *struct{}, q *hall.Question, a *event.LookupAnswered) {
-		s.answeredWhom(d, q, a)
+	Resume: func(t *room.Turn, s *section, _ *struct{}, q *hall.Question, a *event.LookupAnswered) {
+		s.answeredWhom(t, q, a)
 	},
 	Asks: func(p *room.Plan, _ *section, ev *event.Event) bool {
 		said, ok := ev.Data.(*happening.ChatSaid)
@@ -61,66 +61,66 @@ func Begins(p *room.Plan, text string) bool {
 
 // command answers a line that begins with a word some courtesy is asked by, and
 // reports whether it does. Who asked and who is meant are different people.
-func (s *section) command(d *room.Turn, data *happening.ChatSaid) bool {
-	if !d.Plan.Set.Has(happening.Command) {
+func (s *section) command(t *room.Turn, data *happening.ChatSaid) bool {
+	if !t.Plan.Set.Has(happening.Command) {
 		return false
 	}
 	word, rest := parted(data.Text)
-	if !d.Plan.Set.Asked(word) {
+	if !t.Plan.Set.Asked(word) {
 		return false
 	}
 	key := data.Person.Key()
-	if g := d.State.Guests()[key]; d.Known == nil && g != nil {
-		d.Known = g.Known
+	if g := t.State.Guests()[key]; t.Known == nil && g != nil {
+		t.Known = g.Known
 	}
-	if why := d.Never(data.Person); why != "" && !d.IsStreamer(data.Person) {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Answer), Person: key, Name: d.SayName(data.Person), Because: []string{why}})
+	if why := t.Never(data.Person); why != "" && !t.IsStreamer(data.Person) {
+		t.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Answer), Person: key, Name: t.SayName(data.Person), Because: []string{why}})
 		return true
 	}
-	c := d.Cause(data.Person)
+	c := t.Cause(data.Person)
 	c.When, c.Fields = happening.Command, map[string]string{"command": word}
-	m := d.Plan.Set.Meet(c)
+	m := t.Plan.Set.Meet(c)
 	if name, at := nameIn(rest); name != "" {
-		found, near := meansWhom(d, name, data.Person.Platform)
+		found, near := meansWhom(t, name, data.Person.Platform)
 		switch {
 		case len(found) == 1:
-			commanded(d, data, word, rest, &found[0])
+			commanded(t, data, word, rest, &found[0])
 			return true
-		case concernsSomebody(d, m):
-			s.unsure(d, data, name, len(found), near)
+		case concernsSomebody(t, m):
+			s.unsure(t, data, name, len(found), near)
 			return true
 		case at: // a name all the same, as it was written
-			commanded(d, data, word, rest, &people.Named{Person: event.Person{Name: name}})
+			commanded(t, data, word, rest, &people.Named{Person: event.Person{Name: name}})
 			return true
 		}
 	}
-	commanded(d, data, word, rest, nil)
+	commanded(t, data, word, rest, nil)
 	return true
 }
 
 // commanded does what a command asks for, to whom it means: without a name, to
 // whoever asked.
-func commanded(d *room.Turn, data *happening.ChatSaid, word, rest string, meant *people.Named) {
-	c := d.Cause(data.Person)
+func commanded(t *room.Turn, data *happening.ChatSaid, word, rest string, meant *people.Named) {
+	c := t.Cause(data.Person)
 	c.When, c.Fields = happening.Command, map[string]string{"command": word}
-	m := d.Plan.Set.Meet(c)
-	args, platform := d.About(data.Person), []string{data.Person.Platform}
+	m := t.Plan.Set.Meet(c)
+	args, platform := t.About(data.Person), []string{data.Person.Platform}
 	args.Maybe("asker", args["name"])
 	args.Maybe("rest", wording.Str(plain.Text(rest)))
 	if meant != nil {
 		args.Maybe("meant", wording.Value{Text: meant.Said()})
 		about := wording.Args{}
 		if meant.Person.ID != "" {
-			d.Meant = meant
-			about = d.AboutMeant(args)
+			t.Meant = meant
+			about = t.AboutMeant(args)
 		}
 		for _, f := range []string{"link", "category"} { // of whoever is meant
 			delete(args, f)
 			args.Maybe(f, about[f])
 		}
 	}
-	d.Answer(m, d.SayName(data.Person), args, platform, "no answer to this command fits", nil)
-	d.Meant = nil
+	t.Answer(m, t.SayName(data.Person), args, platform, "no answer to this command fits", nil)
+	t.Meant = nil
 }
 
 // parted parts a line into the word that may be a command and what stands behind it.

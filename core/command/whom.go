@@ -32,32 +32,32 @@ var unclearFillIns = []wording.FillIn{
 
 // meansWhom finds whom a name means of those here and in the guest book, and who goes
 // by a name like it.
-func meansWhom(d *room.Turn, name, platform string) (found []people.Named, near []string) {
-	here := allHere(d)
+func meansWhom(t *room.Turn, name, platform string) (found []people.Named, near []string) {
+	here := allHere(t)
 	if found = people.Pick(name, platform, here); len(found) == 0 {
-		found = people.Pick(name, platform, d.Named)
+		found = people.Pick(name, platform, t.Named)
 	}
 	for i := range found { // as the book knows them now, not as they arrived
-		for _, b := range d.Named {
+		for _, b := range t.Named {
 			if b.Person.Key() == found[i].Person.Key() && b.Known != nil {
 				found[i].Known = b.Known
 			}
 		}
 	}
-	return found, people.Near(name, nearMost, append(found, append(here, d.Named...)...))
+	return found, people.Near(name, nearMost, append(found, append(here, t.Named...)...))
 }
 
 // allHere lists everybody of this period whom a name could mean, in the order of their
 // accounts.
-func allHere(d *room.Turn) []people.Named {
-	gs := d.State.Guests()
-	out := make([]people.Named, 0, len(gs)+len(d.State.Raids))
+func allHere(t *room.Turn) []people.Named {
+	gs := t.State.Guests()
+	out := make([]people.Named, 0, len(gs)+len(t.State.Raids))
 	for _, key := range slices.Sorted(maps.Keys(gs)) {
 		g := gs[key]
 		platform, id, _ := strings.Cut(key, ":")
 		out = append(out, people.Named{Person: event.Person{Platform: platform, ID: id, Login: g.Login, Name: g.Name, Roles: g.Roles, Nick: g.Nick}, Known: g.Known})
 	}
-	for _, r := range d.State.Raids {
+	for _, r := range t.State.Raids {
 		if key := r.Person.Key(); gs[key] == nil && r.Person.Login != "" {
 			out = append(out, people.Named{Person: r.Person})
 		}
@@ -66,7 +66,7 @@ func allHere(d *room.Turn) []people.Named {
 }
 
 // concernsSomebody reports whether a command that fits does something to a person.
-func concernsSomebody(d *room.Turn, m *courtesy.Meeting) bool {
+func concernsSomebody(t *room.Turn, m *courtesy.Meeting) bool {
 	return slices.ContainsFunc(m.All(), func(r *courtesy.Ready) bool {
 		if !r.Concerns() {
 			return false
@@ -78,56 +78,56 @@ func concernsSomebody(d *room.Turn, m *courtesy.Meeting) bool {
 
 // unsure deals with a command that does something to a person and does not tell whom
 // for sure: the platform is asked where nobody is known by the name, else the asker.
-func (s *section) unsure(d *room.Turn, data *happening.ChatSaid, name string, found int, near []string) {
+func (s *section) unsure(t *room.Turn, data *happening.ChatSaid, name string, found int, near []string) {
 	platform := data.Person.Platform
-	if found > 0 || d.Plan.Lookup(platform) == "" || !room.PlainLogin(name) {
-		s.askBack(d, data, name, near)
+	if found > 0 || t.Plan.Lookup(platform) == "" || !room.PlainLogin(name) {
+		s.askBack(t, data, name, near)
 		return
 	}
 	about := event.Person{Platform: platform, Login: strings.ToLower(name)}
-	d.Decide(hall.Decision{Kind: hall.Ask, Output: "whom", Line: d.AskID() + "-whom", Platform: platform, About: &about, Near: near, At: d.Now.Add(room.Seconds(d.Plan.Pace.AskSeconds)),
+	t.Decide(hall.Decision{Kind: hall.Ask, Output: "whom", Line: t.AskID() + "-whom", Platform: platform, About: &about, Near: near, At: t.Now.Add(room.Seconds(t.Plan.Pace.AskSeconds)),
 		Because: []string{"a command names somebody whom nobody here knows"}})
 }
 
 // askBack says that it is not clear who is meant. Nothing else is done.
-func (s *section) askBack(d *room.Turn, data *happening.ChatSaid, name string, near []string) {
+func (s *section) askBack(t *room.Turn, data *happening.ChatSaid, name string, near []string) {
 	why := "nobody is known by the name " + plain.Name(name)
 	if len(near) > 0 {
 		why = "it is not clear who is meant by " + plain.Name(name)
 	}
 	key := data.Person.Key()
-	d.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Answer), Person: key, Name: d.SayName(data.Person), Because: []string{why}})
-	args := d.About(data.Person)
+	t.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Answer), Person: key, Name: t.SayName(data.Person), Because: []string{why}})
+	args := t.About(data.Person)
 	args["typed"] = wording.Name(name)
 	if len(near) > 0 {
 		args.Maybe("near", wording.Value{Text: plain.List(near, "or")})
 	}
-	d.Aside("unclear", s.unclear, args, data.Person)
+	t.Aside("unclear", s.unclear, args, data.Person)
 }
 
 // answeredWhom goes on with a command once the platform told whom it means, or did
 // not tell in time: then data is nil.
-func (s *section) answeredWhom(d *room.Turn, q *hall.Question, data *event.LookupAnswered) {
-	was, known, args := d.Event, d.Known, d.Heard
-	defer func() { d.Event, d.Known, d.Heard = was, known, args }()
-	d.Event = q.AsEvent(d.Event.Logged)
-	d.Known = nil
-	if g := d.State.Guests()[q.Said.Person.Key()]; g != nil {
-		d.Known = g.Known
+func (s *section) answeredWhom(t *room.Turn, q *hall.Question, data *event.LookupAnswered) {
+	was, known, args := t.Event, t.Known, t.Heard
+	defer func() { t.Event, t.Known, t.Heard = was, known, args }()
+	t.Event = q.AsEvent(t.Event.Logged)
+	t.Known = nil
+	if g := t.State.Guests()[q.Said.Person.Key()]; g != nil {
+		t.Known = g.Known
 	}
 	word, rest := parted(q.Said.Text)
 	name, _ := nameIn(rest)
 	if data == nil || !data.Found {
 		near := q.Near
-		found, now := meansWhom(d, name, q.Said.Person.Platform)
+		found, now := meansWhom(t, name, q.Said.Person.Platform)
 		switch {
 		case len(found) == 1: // who has come in meanwhile
-			commanded(d, &q.Said, word, rest, &found[0])
+			commanded(t, &q.Said, word, rest, &found[0])
 			return
 		case len(now) > 0:
 			near = now
 		}
-		s.askBack(d, &q.Said, name, near)
+		s.askBack(t, &q.Said, name, near)
 		return
 	}
 	who := event.Person{Platform: q.Said.Person.Platform, ID: data.ID, Login: data.Login, Name: data.Name}
@@ -137,6 +137,6 @@ func (s *section) answeredWhom(d *room.Turn, q *hall.Question, data *event.Looku
 	if who.ID == "" {
 		who.ID = people.Provisional + strings.ToLower(who.Login)
 	}
-	d.Heard = data
-	commanded(d, &q.Said, word, rest, &people.Named{Person: who})
+	t.Heard = data
+	commanded(t, &q.Said, word, rest, &people.Named{Person: who})
 }

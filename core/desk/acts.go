@@ -47,9 +47,9 @@ func ofGuest(a *event.ActOutcome, gone *hall.Gone) bool {
 }
 
 // deskActed has a platform do something at once.
-func deskActed(d *room.Turn, data *event.DeskActed) {
+func deskActed(t *room.Turn, data *event.DeskActed) {
 	act := output.Act(data.Act)
-	why := d.Plan.Cannot(data.Platform, act)
+	why := t.Plan.Cannot(data.Platform, act)
 	switch {
 	case !slices.Contains(output.Acts(), act):
 		why = "is no platform action"
@@ -64,51 +64,51 @@ func deskActed(d *room.Turn, data *event.DeskActed) {
 		why = "the platform gave this line no id"
 	}
 	if why != "" {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Platform: data.Platform, Because: []string{why}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Platform: data.Platform, Because: []string{why}})
 		return
 	}
-	haveAct(d, calledHere(d, data.Platform, data.Login), data.Text, output.Deed{Act: act, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
+	haveAct(t, calledHere(t, data.Platform, data.Login), data.Text, output.Deed{Act: act, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
 }
 
 // calledHere finds who of those here has a login on a platform: their account key, or "".
-func calledHere(d *room.Turn, platform, login string) string {
+func calledHere(t *room.Turn, platform, login string) string {
 	if login == "" {
 		return ""
 	}
-	for _, key := range slices.Sorted(maps.Keys(d.State.Guests())) {
-		if p, _, _ := strings.Cut(key, ":"); p == platform && strings.EqualFold(d.State.Guests()[key].Login, login) {
+	for _, key := range slices.Sorted(maps.Keys(t.State.Guests())) {
+		if p, _, _ := strings.Cut(key, ":"); p == platform && strings.EqualFold(t.State.Guests()[key].Login, login) {
 			return key
 		}
 	}
 	return ""
 }
 
-func haveAct(d *room.Turn, person, text string, t output.Deed, platform, why string) {
-	told := output.Told{Effect: output.KindPlatform, Text: text, Do: &t}
-	d.Decide(hall.Decision{Kind: hall.Act, Courtesy: "desk", Output: string(t.Act), Person: person, Line: d.LineID("desk", string(t.Act)), Platform: platform, Text: text, Body: told.JSON(),
-		Event: d.Event.Seq, EventID: d.Event.ID, ByHand: true, Because: []string{why}})
+func haveAct(t *room.Turn, person, text string, deed output.Deed, platform, why string) {
+	told := output.Told{Effect: output.KindPlatform, Text: text, Do: &deed}
+	t.Decide(hall.Decision{Kind: hall.Act, Courtesy: "desk", Output: string(deed.Act), Person: person, Line: t.LineID("desk", string(deed.Act)), Platform: platform, Text: text, Body: told.JSON(),
+		Event: t.Event.Seq, EventID: t.Event.ID, ByHand: true, Because: []string{why}})
 }
 
 // undone takes back what one decision had platforms do.
-func (m *Memory) undone(d *room.Turn, line string) {
+func (m *Memory) undone(t *room.Turn, line string) {
 	found := false
 	for _, a := range m.Acts {
 		if a.Line != line {
 			continue
 		}
 		found = true
-		t, text := output.Deed{Act: output.Act(a.Act), Login: a.Login, Off: true}, ""
-		switch t.Act {
+		deed, text := output.Deed{Act: output.Act(a.Act), Login: a.Login, Off: true}, ""
+		switch deed.Act {
 		case output.SetTitle, output.SetCategory:
-			text, t.Off = a.Was, false
+			text, deed.Off = a.Was, false
 		case output.GiveVIP:
-			t.Act, t.Off = output.TakeVIP, false
+			deed.Act, deed.Off = output.TakeVIP, false
 		case output.TakeVIP:
-			t.Act, t.Off = output.GiveVIP, false
+			deed.Act, deed.Off = output.GiveVIP, false
 		}
-		haveAct(d, calledHere(d, a.To, a.Login), text, t, a.To, "taken back at the desk")
+		haveAct(t, calledHere(t, a.To, a.Login), text, deed, a.To, "taken back at the desk")
 	}
 	if !found {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Line: line, Output: "desk", Because: []string{"cannot be undone, or was already"}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Line: line, Output: "desk", Because: []string{"cannot be undone, or was already"}})
 	}
 }

@@ -20,22 +20,22 @@ import (
 // Room does what members ask for.
 var Room = room.Of(room.Spec[struct{}, Memory, struct{}]{Name: name, Version: 1,
 	Hears: []string{"porch.desk.hurried", "porch.desk.dropped", "porch.desk.reworded", "porch.desk.said", "porch.desk.asked", "porch.desk.acted", "porch.desk.undone"},
-	Decide: func(d *room.Turn, _ *struct{}, m *Memory) {
-		switch data := d.Event.Data.(type) {
+	Decide: func(t *room.Turn, _ *struct{}, m *Memory) {
+		switch data := t.Event.Data.(type) {
 		case *event.LineHurried:
-			hurryLine(d, data)
+			hurryLine(t, data)
 		case *event.LineDropped:
-			dropLine(d, data)
+			dropLine(t, data)
 		case *event.LineReworded:
-			rewordLine(d, data)
+			rewordLine(t, data)
 		case *event.DeskSaid:
-			deskSaid(d, data)
+			deskSaid(t, data)
 		case *event.DeskAsked:
-			deskAsked(d, data)
+			deskAsked(t, data)
 		case *event.DeskActed:
-			deskActed(d, data)
+			deskActed(t, data)
 		case *event.DeskUndone:
-			m.undone(d, data.Line)
+			m.undone(t, data.Line)
 		}
 	},
 	Sees:   []string{"porch.act.done"},
@@ -46,84 +46,84 @@ var Room = room.Of(room.Spec[struct{}, Memory, struct{}]{Name: name, Version: 1,
 
 const name = "desk"
 
-func hurryLine(d *room.Turn, data *event.LineHurried) {
-	lines := d.State.Queue.Find(data.Line)
+func hurryLine(t *room.Turn, data *event.LineHurried) {
+	lines := t.State.Queue.Find(data.Line)
 	if len(lines) == 0 {
-		lineGone(d, data.Line)
+		lineGone(t, data.Line)
 		return
 	}
-	d.Decide(hall.Decision{Kind: hall.Hurry, Line: data.Line, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Because: []string{"said now at the desk"}})
+	t.Decide(hall.Decision{Kind: hall.Hurry, Line: data.Line, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Because: []string{"said now at the desk"}})
 	// Released as if it were already hurried: Evolve marks it after deciding.
-	q := pace.Queue{Gates: d.State.Queue.Gates, Spoken: d.State.Queue.Spoken}
+	q := pace.Queue{Gates: t.State.Queue.Gates, Spoken: t.State.Queue.Spoken}
 	for _, l := range lines {
 		h := *l
 		h.Hurried = true
 		q.Lines = append(q.Lines, h)
 	}
-	for _, o := range q.Release(nil, d.Now, d.State.Hush, d.Plan.Rules()) {
+	for _, o := range q.Release(nil, t.Now, t.State.Hush, t.Plan.Rules()) {
 		if o.Drop == "" {
-			d.Leave(&o.Lines[0])
+			t.Leave(&o.Lines[0])
 		}
 	}
 }
 
-func dropLine(d *room.Turn, data *event.LineDropped) {
-	lines := d.State.Queue.Find(data.Line)
+func dropLine(t *room.Turn, data *event.LineDropped) {
+	lines := t.State.Queue.Find(data.Line)
 	if len(lines) == 0 {
-		lineGone(d, data.Line)
+		lineGone(t, data.Line)
 		return
 	}
 	for _, l := range lines {
-		d.TakeBack(l, "dropped at the desk")
+		t.TakeBack(l, "dropped at the desk")
 	}
 }
 
-func rewordLine(d *room.Turn, data *event.LineReworded) {
-	lines := d.State.Queue.Find(data.Line)
+func rewordLine(t *room.Turn, data *event.LineReworded) {
+	lines := t.State.Queue.Find(data.Line)
 	if len(lines) == 0 {
-		lineGone(d, data.Line)
+		lineGone(t, data.Line)
 		return
 	}
-	d.Decide(hall.Decision{Kind: hall.Reword, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Line: data.Line, Person: lines[0].Person, Name: lines[0].Name,
-		Text: plain.Guard(plain.Line(data.Text), d.Signs(lines[0].Platform)), Because: []string{"changed at the desk"}})
+	t.Decide(hall.Decision{Kind: hall.Reword, Courtesy: lines[0].Courtesy, Output: lines[0].Output, Line: data.Line, Person: lines[0].Person, Name: lines[0].Name,
+		Text: plain.Guard(plain.Line(data.Text), t.Signs(lines[0].Platform)), Because: []string{"changed at the desk"}})
 }
 
-func lineGone(d *room.Turn, line string) {
-	d.Decide(hall.Decision{Kind: hall.Refuse, Line: line, Output: "desk", Because: []string{"already said, dropped or given up"}})
+func lineGone(t *room.Turn, line string) {
+	t.Decide(hall.Decision{Kind: hall.Refuse, Line: line, Output: "desk", Because: []string{"already said, dropped or given up"}})
 }
 
-func deskSaid(d *room.Turn, data *event.DeskSaid) {
+func deskSaid(t *room.Turn, data *event.DeskSaid) {
 	to := data.To
 	if len(to) == 0 {
-		to = d.Plan.Chat()
+		to = t.Plan.Chat()
 	}
 	for _, platform := range to {
-		if !slices.Contains(d.Plan.Chat(), platform) {
-			d.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Platform: platform, Because: []string{"the house has no chat door on " + plain.Titled(platform)}})
+		if !slices.Contains(t.Plan.Chat(), platform) {
+			t.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Platform: platform, Because: []string{"the house has no chat door on " + plain.Titled(platform)}})
 			continue
 		}
-		l := pace.Line{ID: d.LineID("desk", "said"), Platform: platform, Courtesy: "desk", Output: "said", Event: d.Event.Seq, EventID: d.Event.ID,
-			Text: plain.Guard(plain.Line(data.Text), d.Signs(platform)), Made: d.Now, Due: d.Now, Priority: pace.ByHand, Hurried: true, Because: []string{"said at the desk"}}
-		d.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: "desk", Output: "said", Line: l.ID, Platform: platform, Text: l.Text, Event: d.Event.Seq, EventID: d.Event.ID, Plan: &l, ByHand: true, Because: l.Because})
+		l := pace.Line{ID: t.LineID("desk", "said"), Platform: platform, Courtesy: "desk", Output: "said", Event: t.Event.Seq, EventID: t.Event.ID,
+			Text: plain.Guard(plain.Line(data.Text), t.Signs(platform)), Made: t.Now, Due: t.Now, Priority: pace.ByHand, Hurried: true, Because: []string{"said at the desk"}}
+		t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: "desk", Output: "said", Line: l.ID, Platform: platform, Text: l.Text, Event: t.Event.Seq, EventID: t.Event.ID, Plan: &l, ByHand: true, Because: l.Because})
 	}
-	d.Release(d.State.Hush)
+	t.Release(t.State.Hush)
 }
 
 // deskAsked runs a courtesy a member asked for. Once-only rules and the standing
 // of the day do not stop a hand.
-func deskAsked(d *room.Turn, data *event.DeskAsked) {
-	d.Hand = true
-	c := d.Cause(data.Person)
+func deskAsked(t *room.Turn, data *event.DeskAsked) {
+	t.Hand = true
+	c := t.Cause(data.Person)
 	c.Live = true
-	platforms := d.Plan.Chat()
+	platforms := t.Plan.Chat()
 	if data.Person.ID != "" {
 		platforms = []string{data.Person.Platform}
 	}
 	if data.Act == "courtesy" || data.Act == "try" {
-		askedByName(d, data, c, platforms)
+		askedByName(t, data, c, platforms)
 		return
 	}
-	slot, args := happening.Greeting, d.About(data.Person)
+	slot, args := happening.Greeting, t.About(data.Person)
 	c.When = happening.Arrival
 	var waiting *hall.Item
 	switch data.Act {
@@ -132,42 +132,42 @@ func deskAsked(d *room.Turn, data *event.DeskAsked) {
 	case "thank":
 		c.When, slot = happening.RaidCameType, happening.Thanks
 		viewers := int64(0)
-		if r := d.State.RaidOf(data.Person.Key()); r != nil {
+		if r := t.State.RaidOf(data.Person.Key()); r != nil {
 			viewers = r.Viewers
 		}
-		if waiting = d.State.WaitingThanks(data.Person.Key()); waiting != nil {
+		if waiting = t.State.WaitingThanks(data.Person.Key()); waiting != nil {
 			c.When, viewers = waiting.Type, waiting.Viewers
 		}
 		c.Quantities = []who.Quantity{{Of: "viewers", N: float64(viewers)}}
-		args["viewers"], args["raids"] = wording.Num(viewers), wording.Num(max(1, raid.By(d, data.Person.Key())))
+		args["viewers"], args["raids"] = wording.Num(viewers), wording.Num(max(1, raid.By(t, data.Person.Key())))
 	}
-	name := d.SayName(data.Person)
-	won, ladder := d.Plan.Set.Winner(c, slot)
+	name := t.SayName(data.Person)
+	won, ladder := t.Plan.Set.Winner(c, slot)
 	if won == nil || len(won.Outputs) == 0 {
-		d.Refuse(slot, won, data.Person.Key(), name, ladder, "no courtesy is on that could do this; switch one on or write a line by hand")
+		t.Refuse(slot, won, data.Person.Key(), name, ladder, "no courtesy is on that could do this; switch one on or write a line by hand")
 		return
 	}
 	if waiting != nil {
-		d.Decide(hall.Decision{Kind: hall.Done, Person: data.Person.Key(), Item: &hall.Item{ID: waiting.ID}, Because: []string{"thanked at the desk"}})
+		t.Decide(hall.Decision{Kind: hall.Done, Person: data.Person.Key(), Item: &hall.Item{ID: waiting.ID}, Because: []string{"thanked at the desk"}})
 	}
-	d.Fill(c, won, ladder, args, platforms)
+	t.Fill(c, won, ladder, args, platforms)
 }
 
 // askedByName runs the very courtesy a member asked for, or tries it for real on whoever
 // they chose.
-func askedByName(d *room.Turn, data *event.DeskAsked, c who.Cause, platforms []string) {
-	r := d.Find(data.Courtesy)
+func askedByName(t *room.Turn, data *event.DeskAsked, c who.Cause, platforms []string) {
+	r := t.Find(data.Courtesy)
 	key := hall.PersonKey(data.Person)
 	no := func(why string) {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: data.Courtesy, Output: "desk", Person: key, Because: []string{why}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: data.Courtesy, Output: "desk", Person: key, Because: []string{why}})
 	}
 	if r == nil {
 		no("there is no such courtesy, or it is put away")
 		return
 	}
-	args := d.Args()
+	args := t.Args()
 	if key != "" {
-		args = d.About(data.Person)
+		args = t.About(data.Person)
 		if r.When == happening.Hand || r.When == happening.Command {
 			args.Maybe("meant", args["name"])
 		}
@@ -175,13 +175,13 @@ func askedByName(d *room.Turn, data *event.DeskAsked, c who.Cause, platforms []s
 	args["asker"] = wording.Name(data.Member)
 	c.When = r.When
 	if data.Act == "try" {
-		d.Try = true
+		t.Try = true
 		if key == "" {
-			for k, v := range d.About(room.Stranger) {
+			for k, v := range t.About(room.Stranger) {
 				args[k] = v
 			}
 		}
-		for k, v := range room.SampleArgs(d.Plan, r.When, room.Sample{Name: args["name"].Text, Streams: 2, Viewers: max(1, data.Number)}) {
+		for k, v := range room.SampleArgs(t.Plan, r.When, room.Sample{Name: args["name"].Text, Streams: 2, Viewers: max(1, data.Number)}) {
 			if _, has := args[k]; !has {
 				args[k] = v
 			}
@@ -195,7 +195,7 @@ func askedByName(d *room.Turn, data *event.DeskAsked, c who.Cause, platforms []s
 			}
 			c.Quantities = []who.Quantity{q}
 		}
-		d.Fill(c, r, nil, args, platforms)
+		t.Fill(c, r, nil, args, platforms)
 		return
 	}
 	if r.When != happening.Hand {
@@ -206,5 +206,5 @@ func askedByName(d *room.Turn, data *event.DeskAsked, c who.Cause, platforms []s
 		no(why)
 		return
 	}
-	d.Fill(c, r, nil, args, platforms)
+	t.Fill(c, r, nil, args, platforms)
 }

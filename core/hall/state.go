@@ -149,6 +149,7 @@ func (s *State) WaitingThanks(key string) *Item {
 	return nil
 }
 
+// PersonKey is somebody's account key, "" for nobody.
 func PersonKey(p event.Person) string {
 	if p.ID == "" {
 		return ""
@@ -156,6 +157,7 @@ func PersonKey(p event.Person) string {
 	return p.Key()
 }
 
+// ClockAt is the house's clock at an event logged then: it never goes back.
 func (s *State) ClockAt(logged time.Time) time.Time {
 	if logged.Before(s.Clock) {
 		return s.Clock
@@ -190,6 +192,7 @@ func AccountsOf(key string, known *people.Known) []string {
 // accounts.
 func (s *State) WasShouted(key string, known *people.Known) bool { return AnyOf(s.Shouted, key, known) }
 
+// AnyOf reports whether a person is in a list, by any of their accounts.
 func AnyOf(m map[string]time.Time, key string, known *people.Known) bool {
 	return len(m) > 0 && slices.ContainsFunc(AccountsOf(key, known), func(a string) bool { return !m[a].IsZero() })
 }
@@ -235,6 +238,7 @@ func (s *State) Settled(ev *event.Event) bool {
 	return s.StreamAt(ev.Time) == on && !ev.Time.Before(g.Arrived)
 }
 
+// RaidOf is the raid that somebody brought in this stream, or nil.
 func (s *State) RaidOf(key string) *Raid {
 	for i := range s.Raids {
 		if s.Raids[i].Person.Key() == key {
@@ -246,6 +250,7 @@ func (s *State) RaidOf(key string) *Raid {
 
 const wakes = "wake-"
 
+// WakeID is the id of a wake.
 func WakeID(seq int64) string { return wakes + strconv.FormatInt(seq, 10) }
 
 // IsWake reports whether an event's id is one of a wake, which nobody outside knows.

@@ -24,12 +24,12 @@ var Room = room.Of(room.Spec[words, Memory, struct{}]{Name: name, Version: 1,
 		return w
 	},
 	Hears: []string{happening.ChatSaidType},
-	Decide: func(d *room.Turn, w *words, m *Memory) {
-		data := d.Event.Data.(*happening.ChatSaid)
-		if d.IsLate || d.Done || d.Arrives && (d.Awaits || d.Greets(data.Person.Key()) || d.Never(data.Person) != "") {
+	Decide: func(t *room.Turn, w *words, m *Memory) {
+		data := t.Event.Data.(*happening.ChatSaid)
+		if t.IsLate || t.Done || t.Arrives && (t.Awaits || t.Greets(data.Person.Key()) || t.Never(data.Person) != "") {
 			return // whoever is greeted has been answered
 		}
-		sayHello(d, w, m, data)
+		sayHello(t, w, m, data)
 	},
 	Evolve: func(m *Memory, l room.Lived) {
 		if l.Opened != nil {
@@ -63,8 +63,8 @@ type Memory struct {
 }
 
 // Said answers a hello in a line that waited for an answer.
-func Said(d *room.Turn, data *happening.ChatSaid) {
-	sayHello(d, room.Section[words](d.Plan, name), room.MemoryOf[Memory](d, name), data)
+func Said(t *room.Turn, data *happening.ChatSaid) {
+	sayHello(t, room.Section[words](t.Plan, name), room.MemoryOf[Memory](t, name), data)
 }
 
 // words are the words split into their words, as they are compared.
@@ -90,47 +90,47 @@ func (w *words) ready(h housefile.Hello, fault func(courtesy.Fault)) {
 
 // sayHello answers a hello said to the room by somebody who is here already. A hello
 // to somebody else, or one too soon after the last, is no business of the house.
-func sayHello(d *room.Turn, w *words, m *Memory, data *happening.ChatSaid) {
-	if !d.Plan.Set.Has(happening.Hello) {
+func sayHello(t *room.Turn, w *words, m *Memory, data *happening.ChatSaid) {
+	if !t.Plan.Set.Has(happening.Hello) {
 		return
 	}
 	line := spoken(data.Text)
-	if !w.says(line) || data.ReplyTo != "" || toSomebody(d, data, line) {
+	if !w.says(line) || data.ReplyTo != "" || toSomebody(t, data, line) {
 		return
 	}
 	key := data.Person.Key()
-	g := d.State.Guests()[key]
-	if d.Known == nil && g != nil {
-		d.Known = g.Known // as they arrived: the book has not got them yet
+	g := t.State.Guests()[key]
+	if t.Known == nil && g != nil {
+		t.Known = g.Known // as they arrived: the book has not got them yet
 	}
-	called := d.SayName(data.Person)
+	called := t.SayName(data.Person)
 	no := func(why string) {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Answer), Person: key, Name: called, Because: []string{why}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Answer), Person: key, Name: called, Because: []string{why}})
 	}
-	if why := d.Never(data.Person); why != "" {
+	if why := t.Never(data.Person); why != "" {
 		no(why)
 		return
 	}
-	last, how := m.last(d, key)
+	last, how := m.last(t, key)
 	switch {
-	case !last.IsZero() && d.Now.Sub(last) < w.person:
+	case !last.IsZero() && t.Now.Sub(last) < w.person:
 		no("said hello, and was " + how + " less than " + w.person.String() + " ago")
 		return
-	case !m.Last.IsZero() && d.Now.Sub(m.Last) < w.rest:
+	case !m.Last.IsZero() && t.Now.Sub(m.Last) < w.rest:
 		no("said hello, and another was answered less than " + w.rest.String() + " ago")
 		return
 	}
-	c := d.Cause(data.Person)
+	c := t.Cause(data.Person)
 	c.When = happening.Hello
-	d.Answer(d.Plan.Set.Meet(c), called, d.About(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
+	t.Answer(t.Plan.Set.Meet(c), called, t.About(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
 		&hall.Decision{Kind: hall.Replied, Output: "hello", Person: key, Name: called, Because: []string{"said hello to the room"}})
 }
 
 // last is when somebody was last answered or greeted in this period, on any of
 // their accounts, and which of both it was.
-func (m *Memory) last(d *room.Turn, key string) (last time.Time, how string) {
-	gs := d.State.Guests()
-	for _, k := range hall.AccountsOf(key, d.Known) {
+func (m *Memory) last(t *room.Turn, key string) (last time.Time, how string) {
+	gs := t.State.Guests()
+	for _, k := range hall.AccountsOf(key, t.Known) {
 		if at := m.Hellos[k]; at.After(last) {
 			last, how = at, "answered"
 		}
@@ -171,10 +171,10 @@ func (w *words) says(words []string) bool {
 
 // toSomebody reports whether a line names somebody who is here, by an at-sign or by
 // login or name alone. The streamer and the house are the room.
-func toSomebody(d *room.Turn, data *happening.ChatSaid, line []string) bool {
+func toSomebody(t *room.Turn, data *happening.ChatSaid, line []string) bool {
 	everybody := func(login string) bool {
 		login = strings.ToLower(login)
-		return login == strings.ToLower(d.Plan.Channel) || d.Plan.IsAccount(login)
+		return login == strings.ToLower(t.Plan.Channel) || t.Plan.IsAccount(login)
 	}
 	for _, f := range strings.Fields(data.Text) {
 		if at, ok := strings.CutPrefix(f, "@"); ok && !everybody(strings.TrimRight(at, ",.!?:;")) {
@@ -185,7 +185,7 @@ func toSomebody(d *room.Turn, data *happening.ChatSaid, line []string) bool {
 	for _, w := range line {
 		said[strings.ToLower(w)] = true
 	}
-	for key, g := range d.State.Guests() {
+	for key, g := range t.State.Guests() {
 		if key != data.Person.Key() && !everybody(g.Login) && (said[plain.Fold(g.Login)] || said[plain.Fold(g.Name)]) {
 			return true
 		}

@@ -15,9 +15,9 @@ import (
 // Room marks who comes in.
 var Room = room.Of(room.Spec[struct{}, Memory, struct{}]{Name: "presence", Version: 1,
 	Hears: []string{entered}, Sees: []string{entered},
-	Decide: func(d *room.Turn, _ *struct{}, m *Memory) {
-		if !hall.AnyOf(m.Entered, d.Event.Who().Key(), d.Known) {
-			thank.For(d)
+	Decide: func(t *room.Turn, _ *struct{}, m *Memory) {
+		if !hall.AnyOf(m.Entered, t.Event.Who().Key(), t.Known) {
+			thank.For(t)
 		}
 	},
 	Evolve: func(m *Memory, l room.Lived) {

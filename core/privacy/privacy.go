@@ -26,9 +26,9 @@ var Room = room.Of(room.Spec[words, Memory, struct{}]{Name: name, Version: 1,
 		return w
 	},
 	Hears: []string{happening.ChatSaidType},
-	Decide: func(d *room.Turn, w *words, m *Memory) {
-		if !d.IsLate {
-			d.Done = w.asked(d, m, d.Event.Data.(*happening.ChatSaid))
+	Decide: func(t *room.Turn, w *words, m *Memory) {
+		if !t.IsLate {
+			t.Done = w.asked(t, m, t.Event.Data.(*happening.ChatSaid))
 		}
 	},
 	Evolve: func(m *Memory, l room.Lived) {
@@ -134,24 +134,24 @@ func private(_ *room.Plan, w *words, ev *event.Event) bool {
 
 // asked answers what people ask about what is kept. It reports whether the
 // event is dealt with, so that nothing else is said to its person.
-func (w *words) asked(d *room.Turn, m *Memory, data *happening.ChatSaid) bool {
-	if t := strings.TrimSpace(data.Text); len(t) > w.longest && !strings.Contains(t, "  ") {
+func (w *words) asked(t *room.Turn, m *Memory, data *happening.ChatSaid) bool {
+	if line := strings.TrimSpace(data.Text); len(line) > w.longest && !strings.Contains(line, "  ") {
 		return false // too long to be one of them: most of chat
 	}
 	key := data.Person.Key()
 	until := m.Forgets[key]
 	switch {
 	case is(data.Text, w.Ask):
-		if d.Now.Sub(m.Answered[key]) < answerEvery {
-			d.Decide(hall.Decision{Kind: hall.Refuse, Output: "kept", Person: key, Because: []string{"was told less than five minutes ago"}})
+		if t.Now.Sub(m.Answered[key]) < answerEvery {
+			t.Decide(hall.Decision{Kind: hall.Refuse, Output: "kept", Person: key, Because: []string{"was told less than five minutes ago"}})
 			return false
 		}
-		args := d.About(data.Person)
-		show := hall.Decision{Kind: hall.Show, Output: "kept", Line: d.LineID("privacy", "kept"), Platform: data.Person.Platform, Person: key, Name: args["name"].Text,
+		args := t.About(data.Person)
+		show := hall.Decision{Kind: hall.Show, Output: "kept", Line: t.LineID("privacy", "kept"), Platform: data.Person.Platform, Person: key, Name: args["name"].Text,
 			Because: []string{"asked what is kept about them"}}
-		if door := d.Plan.DoorFor(data.Person.Platform); door != nil && door.Profile.Private && len(w.link) > 0 && !data.Person.Nick {
+		if door := t.Plan.DoorFor(data.Person.Platform); door != nil && door.Profile.Private && len(w.link) > 0 && !data.Person.Nick {
 			args["link"] = wording.Value{Text: LinkMark}
-			i, _ := wording.Choose(w.link, nil, args, nil, d.Seed("privacy", "kept"))
+			i, _ := wording.Choose(w.link, nil, args, nil, t.Seed("privacy", "kept"))
 			show.Text = w.link[i].Render(args)
 			show.About = &data.Person
 		} else {
@@ -160,48 +160,48 @@ func (w *words) asked(d *room.Turn, m *Memory, data *happening.ChatSaid) bool {
 				why = "the network does not vouch for whose nick this is: nothing private is told"
 			}
 			show.Because = append(show.Because, why)
-			d.Aside("open", w.open, args, data.Person)
+			t.Aside("open", w.open, args, data.Person)
 		}
-		d.Decide(show)
+		t.Decide(show)
 	case is(data.Text, w.Forget) && data.Person.Nick: // anybody may carry this nick: a member looks who it is
-		name := d.SayName(data.Person)
+		name := t.SayName(data.Person)
 		why := "asked to be forgotten; the network does not vouch that it is them, so it waits for your yes"
-		d.Decide(hall.Decision{Kind: hall.Wait, Output: "forget", Person: key, Name: name, Because: []string{why}, Item: &hall.Item{
-			ID: "forget/" + key, Kind: "forget", Person: &data.Person, Name: name, Why: why, Count: 1, Since: d.Now}})
-		d.Aside("open", w.open, d.About(data.Person), data.Person)
+		t.Decide(hall.Decision{Kind: hall.Wait, Output: "forget", Person: key, Name: name, Because: []string{why}, Item: &hall.Item{
+			ID: "forget/" + key, Kind: "forget", Person: &data.Person, Name: name, Why: why, Count: 1, Since: t.Now}})
+		t.Aside("open", w.open, t.About(data.Person), data.Person)
 	case is(data.Text, w.Forget):
-		args := d.About(data.Person)
+		args := t.About(data.Person)
 		if len(w.Confirm) > 0 {
 			args["word"] = wording.Str(w.Confirm[0])
 		}
-		d.Decide(hall.Decision{Kind: hall.Confirm, Output: "forget", Person: key, At: d.Now.Add(confirmWithin), Because: []string{"asked to be forgotten; the second word confirms it"}})
-		d.Aside("sure", w.sure, args, data.Person)
+		t.Decide(hall.Decision{Kind: hall.Confirm, Output: "forget", Person: key, At: t.Now.Add(confirmWithin), Because: []string{"asked to be forgotten; the second word confirms it"}})
+		t.Aside("sure", w.sure, args, data.Person)
 	case is(data.Text, w.Confirm) && !until.IsZero() && !data.Person.Nick:
-		if d.Now.After(until) {
-			d.Decide(hall.Decision{Kind: hall.Refuse, Output: "forget", Person: key, Because: []string{"the second word came after more than a minute"}})
+		if t.Now.After(until) {
+			t.Decide(hall.Decision{Kind: hall.Refuse, Output: "forget", Person: key, Because: []string{"the second word came after more than a minute"}})
 			return false
 		}
-		d.Decide(hall.Decision{Kind: hall.Forget, Output: "forget", Person: key, Names: everyName(d, data.Person), Known: &people.Known{Accounts: everyAccount(d, key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
-		d.Aside("gone", w.gone, d.Args(), event.Person{Platform: data.Person.Platform})
+		t.Decide(hall.Decision{Kind: hall.Forget, Output: "forget", Person: key, Names: everyName(t, data.Person), Known: &people.Known{Accounts: everyAccount(t, key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
+		t.Aside("gone", w.gone, t.Args(), event.Person{Platform: data.Person.Platform})
 		return true
 	}
 	return false
 }
 
 // everyName is all that somebody is and was called, as far as it is known.
-func everyName(d *room.Turn, p event.Person) []string {
+func everyName(t *room.Turn, p event.Person) []string {
 	out := []string{plain.Name(p.Shown()), p.Login}
-	if d.Known != nil {
-		out = append(out, d.Known.Names...)
+	if t.Known != nil {
+		out = append(out, t.Known.Names...)
 	}
 	return out
 }
 
-func everyAccount(d *room.Turn, key string) []string {
-	if d.Known != nil && len(d.Known.Accounts) > 0 {
-		return d.Known.Accounts
+func everyAccount(t *room.Turn, key string) []string {
+	if t.Known != nil && len(t.Known.Accounts) > 0 {
+		return t.Known.Accounts
 	}
-	if g := d.State.Guests()[key]; g != nil && g.Known != nil {
+	if g := t.State.Guests()[key]; g != nil && g.Known != nil {
 		return g.Known.Accounts
 	}
 	return []string{key}

@@ -15,10 +15,10 @@ import (
 // Room tells of new regulars.
 var Room = room.Of(room.Spec[struct{}, struct{}, struct{}]{Name: "regulars",
 	Hears:  []string{"porch.book.settled"},
-	Decide: func(d *room.Turn, _, _ *struct{}) { settled(d, d.Event.Data.(*event.BookSettled)) }})
+	Decide: func(t *room.Turn, _, _ *struct{}) { settled(t, t.Event.Data.(*event.BookSettled)) }})
 
 // settled: a stream's end made some people regulars; the streamer is told once.
-func settled(d *room.Turn, data *event.BookSettled) {
+func settled(t *room.Turn, data *event.BookSettled) {
 	if len(data.Regulars) == 0 {
 		return
 	}
@@ -28,8 +28,8 @@ func settled(d *room.Turn, data *event.BookSettled) {
 	}
 	why := data.Regulars[0].Why
 	if len(names) > 1 {
-		why = fmt.Sprintf("at least %d of the last %d streams", d.Plan.Standings().RegularAttended, d.Plan.Standings().RegularOf)
+		why = fmt.Sprintf("at least %d of the last %d streams", t.Plan.Standings().RegularAttended, t.Plan.Standings().RegularOf)
 	}
-	d.Decide(hall.Decision{Kind: hall.Wait, Output: "settled", Because: []string{why}, Item: &hall.Item{ID: "regular/" + strconv.Itoa(data.Stream), Kind: "regular",
-		Name: strings.Join(names, ", "), Why: why, Count: len(names), Since: d.Now}})
+	t.Decide(hall.Decision{Kind: hall.Wait, Output: "settled", Because: []string{why}, Item: &hall.Item{ID: "regular/" + strconv.Itoa(data.Stream), Kind: "regular",
+		Name: strings.Join(names, ", "), Why: why, Count: len(names), Since: t.Now}})
 }

@@ -20,20 +20,20 @@ import (
 const deskDelay = 5 * time.Second
 
 // line makes a line that is coming up.
-func (d *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
-	l := pace.Line{ID: d.LineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: d.Event.Seq, EventID: d.Event.ID, Person: hall.PersonKey(c.Person), Name: args["name"].Text,
-		Alt: mark, Made: d.Now, Due: d.due(r, o), Priority: priority(r), Hushed: d.State.Hush, As: o.Voice(),
-		Shouts: r.Slot == happening.ShoutOut, Whose: d.whose(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: d.Event.Cause}
+func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
+	l := pace.Line{ID: t.LineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: t.Event.Seq, EventID: t.Event.ID, Person: hall.PersonKey(c.Person), Name: args["name"].Text,
+		Alt: mark, Made: t.Now, Due: t.due(r, o), Priority: priority(r), Hushed: t.State.Hush, As: o.Voice(),
+		Shouts: r.Slot == happening.ShoutOut, Whose: t.whose(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: t.Event.Cause}
 	if w != nil {
 		l.Source = w.String()
 	}
 	wait := Seconds(o.WaitSeconds)
 	if wait == 0 {
-		wait = Seconds(d.Plan.Pace.WaitSeconds)
+		wait = Seconds(t.Plan.Pace.WaitSeconds)
 	}
-	if b := r.Burst; b != nil && !d.Hand && (o.Joins() || len(o.Alts) == 0 && o.Way() != output.ToPlatform) {
+	if b := r.Burst; b != nil && !t.Hand && (o.Joins() || len(o.Alts) == 0 && o.Way() != output.ToPlatform) {
 		l.Burst, l.BurstAt = r.ID+"/"+o.ID, b.At
-		l.Due = d.State.Queue.Window(d.added, l.Burst, to, l.Due.Add(Seconds(b.Seconds)))
+		l.Due = t.State.Queue.Window(t.added, l.Burst, to, l.Due.Add(Seconds(b.Seconds)))
 		if len(c.Quantities) > 0 {
 			l.Number, l.Currency = c.Quantities[0].N, c.Quantities[0].Currency
 		}
@@ -41,106 +41,107 @@ func (d *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	if wait > 0 {
 		l.Expires = l.Due.Add(wait)
 	}
-	if d.asks(c, o) {
-		l.Ask, l.AskEnds = d.AskID(), d.Now.Add(Seconds(d.Plan.Pace.AskSeconds))
+	if t.asks(c, o) {
+		l.Ask, l.AskEnds = t.AskID(), t.Now.Add(Seconds(t.Plan.Pace.AskSeconds))
 		l.Args = args
 	}
-	if d.Hand {
-		l.Priority, l.Due, l.Hushed, l.Expires = pace.ByHand, d.Now.Add(deskDelay), false, time.Time{}
+	if t.Hand {
+		l.Priority, l.Due, l.Hushed, l.Expires = pace.ByHand, t.Now.Add(deskDelay), false, time.Time{}
 		l.Because = []string{"asked for at the desk"}
 	}
-	l.Try = d.Try
+	l.Try = t.Try
 	return l
 }
 
 // due is when an output may go out: its delay counts from what caused it, also where
 // that waited for an answer.
-func (d *Turn) due(r *courtesy.Ready, o *courtesy.ReadyOutput) time.Time {
-	if at := d.Since.Add(d.delay(r, o)); at.After(d.Now) {
+func (t *Turn) due(r *courtesy.Ready, o *courtesy.ReadyOutput) time.Time {
+	if at := t.Since.Add(t.delay(r, o)); at.After(t.Now) {
 		return at
 	}
-	if d.Since.IsZero() {
-		return d.Now.Add(d.delay(r, o))
+	if t.Since.IsZero() {
+		return t.Now.Add(t.delay(r, o))
 	}
-	return d.Now
+	return t.Now
 }
 
 // delay is how long an output waits: its courtesy's own delay, its own, and that of
 // whatever had it run.
-func (d *Turn) delay(r *courtesy.Ready, o *courtesy.ReadyOutput) time.Duration {
-	return Seconds(r.Delay+o.DelaySeconds) + d.After
+func (t *Turn) delay(r *courtesy.Ready, o *courtesy.ReadyOutput) time.Duration {
+	return Seconds(r.Delay+o.DelaySeconds) + t.After
 }
 
 // whose stands for the person behind a cause, whichever account they use.
-func (d *Turn) whose(c who.Cause) string {
+func (t *Turn) whose(c who.Cause) string {
 	if c.Person.ID == "" {
 		return ""
 	}
 	return slices.Min(hall.AccountsOf(c.Person.Key(), c.Known))
 }
 
-func (d *Turn) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung) {
+func (t *Turn) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung) {
 	for _, g := range ladder {
-		if g.Won && !d.Hand {
+		if g.Won && !t.Hand {
 			l.Because = append(l.Because, g.Why)
 		}
 	}
-	if r.Slot == happening.Greeting && !d.Hand {
-		l.Because = append(l.Because, d.FirstLine())
+	if r.Slot == happening.Greeting && !t.Hand {
+		l.Because = append(l.Because, t.FirstLine())
 	}
 	if len(l.Because) == 0 {
-		l.Because = append(l.Because, d.because())
+		l.Because = append(l.Because, t.because())
 	}
 	if l.Hushed {
 		l.Because = append(l.Because, "hush is on: held")
 	}
-	if !d.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: r.ID, Output: o.ID, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: d.Event.Seq, EventID: d.Event.ID,
+	if !t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: r.ID, Output: o.ID, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: t.Event.Seq, EventID: t.Event.ID,
 		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: wording.Of(o.Alts, o.Weights), Plan: &l, Ladder: ladder, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: l.Because}) {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Platform: l.Platform, Person: l.Person, Because: []string{"was decided already for this very happening"}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Platform: l.Platform, Person: l.Person, Because: []string{"was decided already for this very happening"}})
 	}
 }
 
-// comesUp decides that a line is coming up.
-func (d *Turn) ComesUp(x hall.Decision) bool {
-	if !d.Decide(x) {
+// ComesUp decides that a line is coming up.
+func (t *Turn) ComesUp(x hall.Decision) bool {
+	if !t.Decide(x) {
 		return false
 	}
-	d.added = append(d.added, *x.Plan)
+	t.added = append(t.added, *x.Plan)
 	return true
 }
 
-// ask looks a person up on their platform; several lines may wait for one answer.
-func (d *Turn) Ask(person event.Person, why string) {
-	id := d.AskID()
-	for i := range d.Decided {
-		if d.Decided[i].Kind == hall.Ask && d.Decided[i].Line == id {
+// Ask looks a person up on their platform; several lines may wait for one answer.
+func (t *Turn) Ask(person event.Person, why string) {
+	id := t.AskID()
+	for i := range t.Decided {
+		if t.Decided[i].Kind == hall.Ask && t.Decided[i].Line == id {
 			return
 		}
 	}
-	d.Decide(hall.Decision{Kind: hall.Ask, Output: "lookup", Line: id, Platform: person.Platform, Person: person.Key(), About: &person,
+	t.Decide(hall.Decision{Kind: hall.Ask, Output: "lookup", Line: id, Platform: person.Platform, Person: person.Key(), About: &person,
 		Because: []string{why}})
 }
 
 // asks reports whether an output's person can be asked about before it is said.
-func (d *Turn) asks(c who.Cause, o *courtesy.ReadyOutput) bool {
-	return o.Ask && d.Heard == nil && c.Person.ID != "" && d.Plan.Lookup(c.Person.Platform) != ""
+func (t *Turn) asks(c who.Cause, o *courtesy.ReadyOutput) bool {
+	return o.Ask && t.Heard == nil && c.Person.ID != "" && t.Plan.Lookup(c.Person.Platform) != ""
 }
 
 // fillIn renders a wording for a platform. A line that begins with what somebody
 // else wrote is kept from being read as a command; one that begins with the
 // streamer's own words stays as they wrote it.
-func (d *Turn) fillIn(w *wording.Wording, args wording.Args, platform string) string {
-	t := w.Render(args)
+func (t *Turn) fillIn(w *wording.Wording, args wording.Args, platform string) string {
+	text := w.Render(args)
 	src := w.String()
-	if t != "" && src != "" && t[0] == src[0] && src[0] != '{' {
-		return t
+	if text != "" && src != "" && text[0] == src[0] && src[0] != '{' {
+		return text
 	}
-	return plain.Guard(t, d.Signs(platform))
+	return plain.Guard(text, t.Signs(platform))
 }
 
-func (d *Turn) Signs(platform string) string {
+// Signs are the signs that begin a command on a platform.
+func (t *Turn) Signs(platform string) string {
 	signs := plain.CommandSigns
-	if door := d.Plan.DoorFor(platform); door != nil {
+	if door := t.Plan.DoorFor(platform); door != nil {
 		signs += door.Profile.CommandSigns
 	}
 	return signs

@@ -22,16 +22,16 @@ import (
 )
 
 // haveDone has platforms do something, as far as they can.
-func (d *Turn) haveDone(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+func (t *Turn) haveDone(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
 	if len(platforms) == 0 {
-		d.not(c, r, o, "", "they are known on "+plain.Titled(c.Person.Platform)+" only")
+		t.not(c, r, o, "", "they are known on "+plain.Titled(c.Person.Platform)+" only")
 	}
 	act, _ := o.Do.(*output.Platform)
 	for _, p := range platforms {
-		if why := d.Plan.Cannot(p, act.Act); why != "" {
-			d.not(c, r, o, p, why)
+		if why := t.Plan.Cannot(p, act.Act); why != "" {
+			t.not(c, r, o, p, why)
 		} else {
-			d.stage(c, r, o, ladder, args, p)
+			t.stage(c, r, o, ladder, args, p)
 		}
 	}
 }
@@ -45,13 +45,13 @@ func onlyOn(platforms []string, theirs string, chosen bool) []string {
 }
 
 // not says why an output was not made.
-func (d *Turn) not(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, platform, why string) {
-	d.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Platform: platform, Person: hall.PersonKey(c.Person), Because: []string{why}})
+func (t *Turn) not(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, platform, why string) {
+	t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Platform: platform, Person: hall.PersonKey(c.Person), Because: []string{why}})
 }
 
 // choose picks one of an output's alternatives; none for an output without words.
-func (d *Turn) choose(r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) (w *wording.Wording, mark uint64) {
-	i, mark := wording.Choose(o.Alts, o.Weights, args, d.State.Used[r.ID+"/"+o.ID], d.Seed(r.ID, o.ID))
+func (t *Turn) choose(r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) (w *wording.Wording, mark uint64) {
+	i, mark := wording.Choose(o.Alts, o.Weights, args, t.State.Used[r.ID+"/"+o.ID], t.Seed(r.ID, o.ID))
 	if i < 0 {
 		return nil, 0
 	}
@@ -59,32 +59,32 @@ func (d *Turn) choose(r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.A
 }
 
 // sayOn says a line on each platform that has a chat door.
-func (d *Turn) sayOn(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
-	w, mark := d.choose(r, o, args)
+func (t *Turn) sayOn(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+	w, mark := t.choose(r, o, args)
 	said := 0
 	for _, platform := range platforms {
-		text := d.fillIn(w, args, platform)
+		text := t.fillIn(w, args, platform)
 		switch {
 		case strings.TrimSpace(text) == "":
-			d.not(c, r, o, platform, saysNothing)
+			t.not(c, r, o, platform, saysNothing)
 			continue
-		case !slices.Contains(d.Plan.chat, platform):
-			d.not(c, r, o, platform, "the house has no chat door on "+plain.Titled(platform))
+		case !slices.Contains(t.Plan.chat, platform):
+			t.not(c, r, o, platform, "the house has no chat door on "+plain.Titled(platform))
 			continue
-		case o.Voice() == output.AsStreamer && d.Plan.StreamerDoor(platform) == nil:
-			d.not(c, r, o, platform, "no door of the streamer's own account is on "+plain.Titled(platform))
+		case o.Voice() == output.AsStreamer && t.Plan.StreamerDoor(platform) == nil:
+			t.not(c, r, o, platform, "no door of the streamer's own account is on "+plain.Titled(platform))
 			continue
 		}
-		l := d.line(c, r, o, args, platform, w, mark)
-		l.Text = tried(d.Try, text)
+		l := t.line(c, r, o, args, platform, w, mark)
+		l.Text = tried(t.Try, text)
 		if r.Slot == happening.Greeting && r.General() && r.Burst == nil { // in its own joined words, or the house's
 			l.Join = true
 		}
-		d.plan(l, r, o, ladder)
+		t.plan(l, r, o, ladder)
 		said++
 	}
-	if said > 0 && d.asks(c, o) {
-		d.Ask(c.Person, "for the link and the last category")
+	if said > 0 && t.asks(c, o) {
+		t.Ask(c.Person, "for the link and the last category")
 	}
 }
 
@@ -102,84 +102,84 @@ func lacks(alts []*wording.Wording, args wording.Args) (name string) {
 const saysNothing = "its wording comes out empty for this one"
 
 // stage makes an effect outside chat come up: a card, a lamp, a platform action.
-func (d *Turn) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, to string) {
-	w, mark := d.choose(r, o, args)
+func (t *Turn) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung, args wording.Args, to string) {
+	w, mark := t.choose(r, o, args)
 	text := ""
 	if w != nil {
 		text = w.Render(args)
 	}
 	if o.Worded() && strings.TrimSpace(text) == "" && o.Media() == "" {
-		d.not(c, r, o, "", saysNothing)
+		t.not(c, r, o, "", saysNothing)
 		return
 	}
-	l := d.line(c, r, o, args, to, w, mark)
+	l := t.line(c, r, o, args, to, w, mark)
 	if text != "" {
-		l.Text = tried(d.Try, text)
+		l.Text = tried(t.Try, text)
 	}
 	l.Effect = string(o.Kind())
 	telling := output.Telling{Login: c.Person.Login, Words: map[string]string{}}
 	for at, w := range o.Own {
 		telling.Words[at] = w.Render(args)
 	}
-	if said, ok := d.Event.Data.(*happening.ChatSaid); ok {
+	if said, ok := t.Event.Data.(*happening.ChatSaid); ok {
 		telling.Message = said.MessageID
 	}
 	told := o.Tell(telling)
-	told.Person, told.Try = l.Person, d.Try
+	told.Person, told.Try = l.Person, t.Try
 	l.Body = told.JSON()
-	d.plan(l, r, o, ladder)
+	t.plan(l, r, o, ladder)
 	if l.Ask != "" {
-		d.Ask(c.Person, "for the link and the last category")
+		t.Ask(c.Person, "for the link and the last category")
 	}
 }
 
-// shoutedBefore is why somebody is not shouted out of the house's own accord.
+// ShoutedBefore is why somebody is not shouted out of the house's own accord.
 const ShoutedBefore = "was shouted out in this stream already"
 
 // shoutOut runs whichever courtesy shouts a person out, once for a cause.
-func (d *Turn) shoutOut(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, platforms []string) {
+func (t *Turn) shoutOut(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, platforms []string) {
 	switch {
 	case c.Person.ID == "":
-		d.not(c, r, o, "", "there is nobody to shout out")
+		t.not(c, r, o, "", "there is nobody to shout out")
 		return
 	case r.Slot == happening.ShoutOut:
-		d.not(c, r, o, "", "this courtesy is the shout-out itself")
+		t.not(c, r, o, "", "this courtesy is the shout-out itself")
 		return
-	case d.Shouting[c.Person.Key()]:
-		d.not(c, r, o, "", "is shouted out already")
+	case t.Shouting[c.Person.Key()]:
+		t.not(c, r, o, "", "is shouted out already")
 		return
 	}
-	if !d.Hand && c.When != happening.Command { // whoever asks may have it again
-		why := d.Plan.never.Reason(c.Person, d.Known)
-		if why == "" && d.State.WasShouted(c.Person.Key(), d.Known) {
+	if !t.Hand && c.When != happening.Command { // whoever asks may have it again
+		why := t.Plan.never.Reason(c.Person, t.Known)
+		if why == "" && t.State.WasShouted(c.Person.Key(), t.Known) {
 			why = ShoutedBefore
 		}
 		if why != "" {
-			d.not(c, r, o, "", why)
+			t.not(c, r, o, "", why)
 			return
 		}
 	}
 	for _, when := range []string{c.When, happening.RaidCameType, happening.Arrival} {
 		c.When = when
-		won, ladder := d.Plan.Set.Winner(c, happening.ShoutOut)
+		won, ladder := t.Plan.Set.Winner(c, happening.ShoutOut)
 		if won != nil && len(won.Outputs) > 0 && won.ID != r.ID {
-			d.ShoutsOut(c.Person.Key())
-			was := d.After
-			d.After = d.delay(r, o) // it waits as long as what had it run
-			d.Fill(c, won, ladder, args, platforms)
-			d.After = was
+			t.ShoutsOut(c.Person.Key())
+			was := t.After
+			t.After = t.delay(r, o) // it waits as long as what had it run
+			t.Fill(c, won, ladder, args, platforms)
+			t.After = was
 			return
 		}
 	}
-	d.not(c, r, o, "", "no shout-out fits")
+	t.not(c, r, o, "", "no shout-out fits")
 }
 
 // post sends to a place, at once unless it has a delay, and whatever the hour:
 // records do not wait for hush.
-func (d *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
-	place := d.Plan.PlaceNamed(o.Place())
+func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
+	place := t.Plan.PlaceNamed(o.Place())
 	if place.URL == "" {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{"the place has no address yet"}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{"the place has no address yet"}})
 		return
 	}
 	safe := wording.Args{}
@@ -187,34 +187,34 @@ func (d *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		v.Text = plain.NoPing(v.Text)
 		safe[k] = v
 	}
-	w, mark := d.choose(r, o, safe)
+	w, mark := t.choose(r, o, safe)
 	text := w.Render(safe)
 	if strings.TrimSpace(text) == "" {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{saysNothing}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{saysNothing}})
 		return
 	}
-	text = tried(d.Try, text)
+	text = tried(t.Try, text)
 	safe["text"] = wording.Value{Text: text}
 	body, err := place.Render(safe)
 	if err != nil {
-		d.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{err.Error()}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{err.Error()}})
 		return
 	}
-	if d.delay(r, o) > 0 {
-		l := d.line(c, r, o, args, place.Name, w, mark)
+	if t.delay(r, o) > 0 {
+		l := t.line(c, r, o, args, place.Name, w, mark)
 		l.Text, l.Effect, l.Body, l.Record, l.Expires, l.Burst = text, string(hall.Relay), body, true, time.Time{}, ""
 		l.Hushed, l.Ask, l.AskEnds, l.Args = false, "", time.Time{}, nil // a record waits for its delay alone
-		d.plan(l, r, o, nil)
+		t.plan(l, r, o, nil)
 		return
 	}
-	d.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: d.LineID(r.ID, o.ID), Place: place.Name, Text: text, Body: body, Event: d.Event.Seq, EventID: d.Event.ID,
-		Person: hall.PersonKey(c.Person), Alt: mark, Of: wording.Of(o.Alts, o.Weights), Try: d.Try, Because: []string{d.because()}})
+	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Body: body, Event: t.Event.Seq, EventID: t.Event.ID,
+		Person: hall.PersonKey(c.Person), Alt: mark, Of: wording.Of(o.Alts, o.Weights), Try: t.Try, Because: []string{t.because()}})
 }
 
 // raise makes an event of the channel's own, which is lived right after this one.
-func (d *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
-	if d.Event.Depth >= mostRaised {
-		d.not(c, r, o, "", fmt.Sprintf("events have raised each other %d deep; this goes no further", mostRaised))
+func (t *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
+	if t.Event.Depth >= mostRaised {
+		t.not(c, r, o, "", fmt.Sprintf("events have raised each other %d deep; this goes no further", mostRaised))
 		return
 	}
 	raises, _ := o.Do.(*output.Raise)
@@ -232,8 +232,8 @@ func (d *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ar
 		}
 	}
 	body, _ := json.Marshal(made)
-	d.Decide(hall.Decision{Kind: hall.Raise, Courtesy: r.ID, Output: o.ID, Line: d.LineID(r.ID, o.ID), Text: raises.Event, Body: body, Event: d.Event.Seq, EventID: d.Event.ID,
-		Person: hall.PersonKey(c.Person), Try: d.Try, Because: []string{d.because()}})
+	t.Decide(hall.Decision{Kind: hall.Raise, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Text: raises.Event, Body: body, Event: t.Event.Seq, EventID: t.Event.ID,
+		Person: hall.PersonKey(c.Person), Try: t.Try, Because: []string{t.because()}})
 }
 
 // mostRaised is how deep events may raise each other. Circles are refused when
@@ -286,20 +286,20 @@ func tried(try bool, text string) string {
 // asideWithin is how long an aside may wait: after that nobody remembers what it answers.
 const asideWithin = time.Minute
 
-// aside says one line to somebody who asked, ahead of what the house says by itself.
-func (d *Turn) Aside(output string, words []*wording.Wording, args wording.Args, person event.Person) {
-	if len(words) == 0 || !slices.Contains(d.Plan.chat, person.Platform) {
+// Aside says one line to somebody who asked, ahead of what the house says by itself.
+func (t *Turn) Aside(output string, words []*wording.Wording, args wording.Args, person event.Person) {
+	if len(words) == 0 || !slices.Contains(t.Plan.chat, person.Platform) {
 		return
 	}
 	args["platform"] = wording.Str(plain.Titled(person.Platform))
-	i, mark := wording.Choose(words, nil, args, d.State.Used["privacy/"+output], d.Seed("privacy", output))
+	i, mark := wording.Choose(words, nil, args, t.State.Used["privacy/"+output], t.Seed("privacy", output))
 	w := words[i]
-	l := pace.Line{ID: d.LineID("privacy", output), Platform: person.Platform, Courtesy: "privacy", Output: output, Event: d.Event.Seq, EventID: d.Event.ID,
-		Person: hall.PersonKey(person), Text: d.fillIn(w, args, person.Platform), Alt: mark, Made: d.Now, Due: d.Now,
-		Expires: d.Now.Add(asideWithin), Priority: pace.Answer, Hushed: d.State.Hush, Because: []string{"was asked in chat"}}
+	l := pace.Line{ID: t.LineID("privacy", output), Platform: person.Platform, Courtesy: "privacy", Output: output, Event: t.Event.Seq, EventID: t.Event.ID,
+		Person: hall.PersonKey(person), Text: t.fillIn(w, args, person.Platform), Alt: mark, Made: t.Now, Due: t.Now,
+		Expires: t.Now.Add(asideWithin), Priority: pace.Answer, Hushed: t.State.Hush, Because: []string{"was asked in chat"}}
 	if l.Person != "" {
 		l.Name = args["name"].Text
 	}
-	d.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: l.Courtesy, Output: output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
+	t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: l.Courtesy, Output: output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
 		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: len(words), Plan: &l, Because: l.Because})
 }

@@ -35,7 +35,7 @@ func amounts(lines []pace.Line) string {
 	return plain.List(out, "and")
 }
 
-// effect makes a decision about a line that is no line of chat what it is.
+// withEffect makes a decision about a line that is no line of chat what it is.
 func withEffect(d *hall.Decision, l *pace.Line, names []string) {
 	if l.Effect == "" {
 		return
@@ -46,51 +46,51 @@ func withEffect(d *hall.Decision, l *pace.Line, names []string) {
 	}
 }
 
-// releaseIfDue lets leave at once what this event made and need not wait; what
+// ReleaseIfDue lets leave at once what this event made and need not wait; what
 // was waiting before has its own wake.
-func (d *Turn) ReleaseIfDue() {
-	for i := range d.added {
-		if l := &d.added[i]; l.Ask == "" && d.State.Queue.MayLeave(l, d.Now, d.Plan.rules) {
-			d.Release(d.State.Hush)
+func (t *Turn) ReleaseIfDue() {
+	for i := range t.added {
+		if l := &t.added[i]; l.Ask == "" && t.State.Queue.MayLeave(l, t.Now, t.Plan.rules) {
+			t.Release(t.State.Hush)
 			return
 		}
 	}
 }
 
-// release lets leave what may leave now.
-func (d *Turn) Release(hush bool) {
-	q := d.State.Queue
-	q.Lines = slices.DeleteFunc(slices.Clone(q.Lines), func(l pace.Line) bool { return d.dropped[l.Key()] })
-	for _, o := range q.Release(d.added, d.Now, hush, d.Plan.rules) {
+// Release lets leave what may leave now.
+func (t *Turn) Release(hush bool) {
+	q := t.State.Queue
+	q.Lines = slices.DeleteFunc(slices.Clone(q.Lines), func(l pace.Line) bool { return t.dropped[l.Key()] })
+	for _, o := range q.Release(t.added, t.Now, hush, t.Plan.rules) {
 		switch {
 		case o.Drop != "":
 			l := o.Lines[0]
-			d.TakeBack(&l, o.Drop)
-			d.unthanked(&l, o.Drop)
+			t.TakeBack(&l, o.Drop)
+			t.unthanked(&l, o.Drop)
 		case o.Joined:
-			d.leaveJoined(o)
+			t.leaveJoined(o)
 		default:
-			d.Leave(&o.Lines[0])
+			t.Leave(&o.Lines[0])
 		}
 	}
 }
 
-// takeBack drops a line that was coming up.
-func (d *Turn) TakeBack(l *pace.Line, why string) {
-	if d.dropped == nil {
-		d.dropped = map[string]bool{}
+// TakeBack drops a line that was coming up.
+func (t *Turn) TakeBack(l *pace.Line, why string) {
+	if t.dropped == nil {
+		t.dropped = map[string]bool{}
 	}
-	d.dropped[l.Key()] = true
-	d.Decide(hall.Decision{Kind: hall.Drop, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
+	t.dropped[l.Key()] = true
+	t.Decide(hall.Decision{Kind: hall.Drop, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
 		Person: l.Person, Name: l.Name, Because: append(slices.Clone(l.Because), why)})
 }
 
-// leave lets one line leave: it is said, or done.
-func (d *Turn) Leave(l *pace.Line) {
+// Leave lets one line leave: it is said, or done.
+func (t *Turn) Leave(l *pace.Line) {
 	because := slices.Clone(l.Because)
 	if l.Ask != "" {
 		why := "was said before the platform answered: without link and category"
-		if !d.Now.Before(l.AskEnds) {
+		if !t.Now.Before(l.AskEnds) {
 			why = fmt.Sprintf("the platform did not answer within %s: said without link and category", l.AskEnds.Sub(l.Made))
 		}
 		because = append(because, why)
@@ -101,26 +101,26 @@ func (d *Turn) Leave(l *pace.Line) {
 	x := hall.Decision{Kind: hall.Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, As: l.As, Event: l.Event, EventID: l.EventID,
 		Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because}
 	withEffect(&x, l, nil)
-	for i := range d.Decided {
-		if p := &d.Decided[i]; p.Kind == hall.Planned && p.Line == l.ID && p.Platform == l.Platform {
+	for i := range t.Decided {
+		if p := &t.Decided[i]; p.Kind == hall.Planned && p.Line == l.ID && p.Platform == l.Platform {
 			x.Plan, x.Alt, x.Of, x.Ladder = p.Plan, p.Alt, p.Of, p.Ladder
-			d.Decided = slices.Delete(d.Decided, i, i+1)
+			t.Decided = slices.Delete(t.Decided, i, i+1)
 			break
 		}
 	}
-	d.Decide(x)
+	t.Decide(x)
 }
 
 // leaveJoined turns several that wait into one. When all are of one courtesy its
 // own joined words are used, else the house's; what has no words is done once.
-func (d *Turn) leaveJoined(o pace.Out) {
+func (t *Turn) leaveJoined(o pace.Out) {
 	first := o.Lines[0]
-	words, key, output := d.Plan.joined, "joined", "joined"
+	words, key, output := t.Plan.joined, "joined", "joined"
 	same := first.Burst != "" || first.Effect == ""
 	for _, l := range o.Lines {
 		same = same && l.Courtesy == first.Courtesy
 	}
-	if r := d.Find(first.Courtesy); r != nil && (same || len(words) == 0) {
+	if r := t.Find(first.Courtesy); r != nil && (same || len(words) == 0) {
 		for i := range r.Outputs {
 			if r.Outputs[i].ID == first.Output && len(r.Outputs[i].Joined) > 0 {
 				words, key = r.Outputs[i].Joined, first.Courtesy
@@ -133,16 +133,16 @@ func (d *Turn) leaveJoined(o pace.Out) {
 	wordless := first.Effect != "" && first.Text == ""
 	if len(words) == 0 && !wordless { // the courtesy was taken away while they waited
 		for i := range o.Lines {
-			d.Leave(&o.Lines[i])
+			t.Leave(&o.Lines[i])
 		}
 		return
 	}
-	most := d.Plan.Pace.JoinNames
+	most := t.Plan.Pace.JoinNames
 	if most < 1 {
 		most = 6
 	}
 	names, more := pace.Names(o.Lines, most)
-	args := d.Args()
+	args := t.Args()
 	args["platform"] = wording.Str(plain.Titled(o.Platform))
 	args["names"] = wording.Value{Text: names}
 	args["more"] = wording.Num(int64(more))
@@ -163,14 +163,14 @@ func (d *Turn) leaveJoined(o pace.Out) {
 	x := hall.Decision{Kind: hall.Say, Courtesy: key, Output: output, Line: first.ID + ".joined", Platform: o.Platform, As: first.As,
 		Because: []string{fmt.Sprintf("%d %s", len(o.Lines), what)}}
 	if !wordless {
-		i, mark := wording.Choose(words, nil, args, d.State.Used[key+"/"+output], wording.Seed(d.Plan.Seed, first.ID, key, output+o.Platform))
+		i, mark := wording.Choose(words, nil, args, t.State.Used[key+"/"+output], wording.Seed(t.Plan.Seed, first.ID, key, output+o.Platform))
 		x.Alt, x.Of = mark, len(words)
 		if x.Text = words[i].Render(args); first.Effect == "" {
-			x.Text = d.fillIn(words[i], args, o.Platform)
+			x.Text = t.fillIn(words[i], args, o.Platform)
 		}
 		if strings.TrimSpace(x.Text) == "" { // these words say nothing of so many
 			for i := range o.Lines {
-				d.Leave(&o.Lines[i])
+				t.Leave(&o.Lines[i])
 			}
 			return
 		}
@@ -186,30 +186,30 @@ func (d *Turn) leaveJoined(o pace.Out) {
 	for _, l := range o.Lines {
 		x.Joined = append(x.Joined, hall.JoinedOne{Event: l.Event, EventID: l.EventID, Person: l.Person, Name: l.Name, Line: l.ID})
 	}
-	d.Decide(x)
+	t.Decide(x)
 }
 
 // unthanked puts a raid whose thanks came to nothing before the streamer.
-func (d *Turn) unthanked(l *pace.Line, why string) {
+func (t *Turn) unthanked(l *pace.Line, why string) {
 	if l.Priority != pace.Thanks || l.Try {
 		return
 	}
-	for _, r := range d.State.Raids {
+	for _, r := range t.State.Raids {
 		if r.Event == l.Event {
-			d.Waits(r.Person, l.Name, "raid", happening.RaidCameType, why, r.Viewers)
+			t.Waits(r.Person, l.Name, "raid", happening.RaidCameType, why, r.Viewers)
 		}
 	}
 }
 
-// answered fills the answer to an ask into the lines that wait for it.
-func (d *Turn) Answered(data *event.LookupAnswered) {
-	if q := d.State.Question(data.Ask); q != nil {
-		d.resume(q, data)
-		d.ReleaseIfDue()
+// Answered fills the answer to an ask into the lines that wait for it.
+func (t *Turn) Answered(data *event.LookupAnswered) {
+	if q := t.State.Question(data.Ask); q != nil {
+		t.resume(q, data)
+		t.ReleaseIfDue()
 	}
 	var q pace.Queue
-	q.Gates, q.Spoken = d.State.Queue.Gates, d.State.Queue.Spoken
-	for _, l := range d.State.Queue.Lines {
+	q.Gates, q.Spoken = t.State.Queue.Gates, t.State.Queue.Spoken
+	for _, l := range t.State.Queue.Lines {
 		if l.Ask != data.Ask {
 			continue
 		}
@@ -225,26 +225,26 @@ func (d *Turn) Answered(data *event.LookupAnswered) {
 		}
 		text := l.Text
 		if w, err := wording.Parse(l.Source); err == nil && data.Found {
-			if t := d.fillIn(w, args, l.Platform); strings.TrimSpace(t) != "" {
-				text = tried(l.Try, t)
+			if again := t.fillIn(w, args, l.Platform); strings.TrimSpace(again) != "" {
+				text = tried(l.Try, again)
 			}
 		}
-		d.Decide(hall.Decision{Kind: hall.Reword, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Person: l.Person, Name: l.Name, Text: text, Because: []string{why}})
+		t.Decide(hall.Decision{Kind: hall.Reword, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Person: l.Person, Name: l.Name, Text: text, Because: []string{why}})
 	}
 	// What was waiting for nothing else leaves with this event.
-	q.Lines = slices.Clone(d.State.Queue.Lines)
+	q.Lines = slices.Clone(t.State.Queue.Lines)
 	for i := range q.Lines {
 		if l := &q.Lines[i]; l.Ask == data.Ask {
-			for _, x := range d.Decided {
+			for _, x := range t.Decided {
 				if x.Kind == hall.Reword && x.Line == l.ID {
 					l.Text, l.Ask, l.Because = x.Text, "", append(slices.Clone(l.Because), x.Because...)
 				}
 			}
 		}
 	}
-	for _, o := range q.Release(nil, d.Now, d.State.Hush, d.Plan.rules) {
-		if o.Drop == "" && !o.Joined && slices.ContainsFunc(d.Decided, func(x hall.Decision) bool { return x.Kind == hall.Reword && x.Line == o.Lines[0].ID }) {
-			d.Leave(&o.Lines[0])
+	for _, o := range q.Release(nil, t.Now, t.State.Hush, t.Plan.rules) {
+		if o.Drop == "" && !o.Joined && slices.ContainsFunc(t.Decided, func(x hall.Decision) bool { return x.Kind == hall.Reword && x.Line == o.Lines[0].ID }) {
+			t.Leave(&o.Lines[0])
 		}
 	}
 }

@@ -62,125 +62,132 @@ func NewTurn(s *hall.State, m Memory, p *Plan, rooms []Room, ev *event.Event, kn
 }
 
 // Never says why somebody is never greeted, thanked or answered, or "".
-func (d *Turn) Never(p event.Person) string { return d.Plan.never.Reason(p, d.Known) }
+func (t *Turn) Never(p event.Person) string { return t.Plan.never.Reason(p, t.Known) }
 
-// decide keeps a decision and reports whether it did. The first of a courtesy and
+// Decide keeps a decision and reports whether it did. The first of a courtesy and
 // slot stands; a second one is not made, so that no log ever has to hold two.
-func (d *Turn) Decide(x hall.Decision) bool {
+func (t *Turn) Decide(x hall.Decision) bool {
 	key := x.Courtesy + "\x00" + x.Slot()
-	if d.taken[key] {
+	if t.taken[key] {
 		return false
 	}
-	if d.taken == nil {
-		d.taken = map[string]bool{}
+	if t.taken == nil {
+		t.taken = map[string]bool{}
 	}
-	d.taken[key], x.Room = true, d.room
-	d.Decided = append(d.Decided, x)
+	t.taken[key], x.Room = true, t.room
+	t.Decided = append(t.Decided, x)
 	return true
 }
 
-func (d *Turn) IsLive() bool {
-	if d.Live != nil {
-		return *d.Live
+// IsLive reports whether a stream is on, or opens with this event.
+func (t *Turn) IsLive() bool {
+	if t.Live != nil {
+		return *t.Live
 	}
-	return d.State.Stream.Live()
+	return t.State.Stream.Live()
 }
 
-// greets reports whether this event brings somebody a greeting.
-func (d *Turn) Greets(key string) bool {
-	return slices.ContainsFunc(d.added, func(l pace.Line) bool { return l.Person == key && l.Greets() })
+// Greets reports whether this event brings somebody a greeting.
+func (t *Turn) Greets(key string) bool {
+	return slices.ContainsFunc(t.added, func(l pace.Line) bool { return l.Person == key && l.Greets() })
 }
 
-// shoutsOut notes that this event shouts somebody out.
-func (d *Turn) ShoutsOut(key string) {
-	if d.Shouting == nil {
-		d.Shouting = map[string]bool{}
+// ShoutsOut notes that this event shouts somebody out.
+func (t *Turn) ShoutsOut(key string) {
+	if t.Shouting == nil {
+		t.Shouting = map[string]bool{}
 	}
-	d.Shouting[key] = true
+	t.Shouting[key] = true
 }
 
-func (d *Turn) WaitFor(person event.Person, name, kind, why string, viewers int64) {
-	d.Waits(person, name, kind, d.Event.Type, why, viewers)
+// WaitFor puts somebody unthanked for this event before the streamer.
+func (t *Turn) WaitFor(person event.Person, name, kind, why string, viewers int64) {
+	t.Waits(person, name, kind, t.Event.Type, why, viewers)
 }
 
-// waits puts somebody unthanked before the streamer. of is the type of what they
+// Waits puts somebody unthanked before the streamer. of is the type of what they
 // were to be thanked for.
-func (d *Turn) Waits(person event.Person, name, kind, of, why string, viewers int64) {
-	d.Decide(hall.Decision{Kind: hall.Wait, Person: person.Key(), Name: name, Because: []string{why}, Item: &hall.Item{
+func (t *Turn) Waits(person event.Person, name, kind, of, why string, viewers int64) {
+	t.Decide(hall.Decision{Kind: hall.Wait, Person: person.Key(), Name: name, Because: []string{why}, Item: &hall.Item{
 		ID: kind + "/" + of + "/" + person.Key(), Kind: kind, Person: &person, Name: name, Type: of, Why: why,
-		Viewers: viewers, Count: 1, Since: d.Event.Time}})
+		Viewers: viewers, Count: 1, Since: t.Event.Time}})
 }
 
-func (d *Turn) Refuse(slot happening.Slot, r *courtesy.Ready, key, name string, ladder []courtesy.Rung, why string) {
+// Refuse says why a slot is not filled: by the courtesy that would have, or by none.
+func (t *Turn) Refuse(slot happening.Slot, r *courtesy.Ready, key, name string, ladder []courtesy.Rung, why string) {
 	x := hall.Decision{Kind: hall.Refuse, Output: string(slot), Person: key, Name: name, Ladder: ladder, Because: []string{why}}
 	if r != nil {
 		x.Courtesy, x.Passed = r.ID, len(r.Outputs) == 0
 	}
-	d.Decide(x)
+	t.Decide(x)
 }
 
 // resume goes on with what waited for an answer; a is nil when none came in time.
-func (d *Turn) resume(q *hall.Question, a *event.LookupAnswered) {
-	was, whose := d.begun, d.room
-	d.Since, d.begun = q.Ends.Add(-Seconds(d.Plan.Pace.AskSeconds)), cmp.Or(q.Origin, strconv.FormatInt(q.Event, 10))
-	for i := range d.rooms {
-		if r := &d.rooms[i]; r.Name == q.Room && r.resume != nil {
-			d.room = r.Name
-			r.resume(d, q, a)
+func (t *Turn) resume(q *hall.Question, a *event.LookupAnswered) {
+	was, whose := t.begun, t.room
+	t.Since, t.begun = q.Ends.Add(-Seconds(t.Plan.Pace.AskSeconds)), cmp.Or(q.Origin, strconv.FormatInt(q.Event, 10))
+	for i := range t.rooms {
+		if r := &t.rooms[i]; r.Name == q.Room && r.resume != nil {
+			t.room = r.Name
+			r.resume(t, q, a)
 		}
 	}
-	d.Since, d.begun, d.room = time.Time{}, was, whose
+	t.Since, t.begun, t.room = time.Time{}, was, whose
 }
 
 // Overdue goes on with what was not answered in time.
-func (d *Turn) Overdue() {
-	for i := range d.State.Questions {
-		if q := &d.State.Questions[i]; !q.Ends.After(d.Now) {
-			d.resume(q, nil)
+func (t *Turn) Overdue() {
+	for i := range t.State.Questions {
+		if q := &t.State.Questions[i]; !q.Ends.After(t.Now) {
+			t.resume(q, nil)
 		}
 	}
 }
 
-func (d *Turn) AskID() string { return "ask-" + d.origin() }
+// AskID names what is asked of a platform about this event.
+func (t *Turn) AskID() string { return "ask-" + t.origin() }
 
 // origin names what is decided about, the same in a rehearsal as in the living house: an
 // event by itself, and what time brings by what it is of, since wakes are not told from
 // outside. A line that waited for an answer keeps the origin it began with.
-func (d *Turn) origin() string {
+func (t *Turn) origin() string {
 	switch {
-	case d.begun != "":
-		return d.begun
-	case d.Closing:
-		return "end-" + strconv.Itoa(d.State.Stream.Number)
-	case hall.IsWake(d.Event.ID):
-		return d.Event.ID
+	case t.begun != "":
+		return t.begun
+	case t.Closing:
+		return "end-" + strconv.Itoa(t.State.Stream.Number)
+	case hall.IsWake(t.Event.ID):
+		return t.Event.ID
 	}
-	d.begun = d.Event.Digest()
-	return d.begun
+	t.begun = t.Event.Digest()
+	return t.begun
 }
 
-func (d *Turn) LineID(courtesyID, output string) string {
-	id := d.origin() + "." + courtesyID + "." + output
-	if d.Meant != nil { // the same may be done to whoever asks, who arrives with it
+// LineID names a line that comes of this event.
+func (t *Turn) LineID(courtesyID, output string) string {
+	id := t.origin() + "." + courtesyID + "." + output
+	if t.Meant != nil { // the same may be done to whoever asks, who arrives with it
 		id += ".meant"
 	}
 	return id
 }
 
-func (d *Turn) Seed(courtesyID, output string) uint64 {
-	return wording.Seed(d.Plan.Seed, d.chanceOf(), courtesyID, output)
+// Seed is what chance hangs on: the channel, the event, and whatever draws.
+func (t *Turn) Seed(courtesyID, output string) uint64 {
+	return wording.Seed(t.Plan.Seed, t.chanceOf(), courtesyID, output)
 }
 
 // chanceOf is what chance hangs on: the event's id, or the origin of what time brings.
-func (d *Turn) chanceOf() string {
-	if hall.IsWake(d.Event.ID) {
-		return d.origin()
+func (t *Turn) chanceOf() string {
+	if hall.IsWake(t.Event.ID) {
+		return t.origin()
 	}
-	return d.Event.ID
+	return t.Event.ID
 }
 
-func (d *Turn) Find(id string) *courtesy.Ready {
-	for _, r := range d.Plan.Set.All() {
+// Find is the courtesy of an id, or nil.
+func (t *Turn) Find(id string) *courtesy.Ready {
+	for _, r := range t.Plan.Set.All() {
 		if r.ID == id {
 			return r
 		}
@@ -189,12 +196,12 @@ func (d *Turn) Find(id string) *courtesy.Ready {
 }
 
 // because says in words what was the cause.
-func (d *Turn) because() string {
-	if d.Closing {
+func (t *Turn) because() string {
+	if t.Closing {
 		return "the stream ended"
 	}
-	if _, ok := d.Event.Data.(*event.StreamDeclared); ok {
+	if _, ok := t.Event.Data.(*event.StreamDeclared); ok {
 		return happening.Why(happening.StreamOpenedType)
 	}
-	return happening.Why(d.Event.Type)
+	return happening.Why(t.Event.Type)
 }

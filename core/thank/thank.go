@@ -14,42 +14,42 @@ var Room = room.Of(room.Spec[struct{}, struct{}, struct{}]{Name: "thank",
 		h := happening.OfData(ev.Data)
 		return h.IsWhen() && h.Frame == happening.OfPerson && h.Type != happening.RaidCameType && h.Type != presence
 	},
-	Decide: func(d *room.Turn, _, _ *struct{}) { For(d) }})
+	Decide: func(t *room.Turn, _, _ *struct{}) { For(t) }})
 
 // presence is the type of comings in, which have a room of their own.
 var presence = (&happening.PersonEntered{}).Type()
 
 // For runs the courtesies of an event's type: announcements and the like, which have no
 // slot, and thanks.
-func For(d *room.Turn) {
-	h, args := happening.OfData(d.Event.Data), d.Args()
-	who := d.Event.Who()
+func For(t *room.Turn) {
+	h, args := happening.OfData(t.Event.Data), t.Args()
+	who := t.Event.Who()
 	if who == nil {
-		h.Tell(d.Event.Data, args)
-		d.Announce(args, d.OnAir())
+		h.Tell(t.Event.Data, args)
+		t.Announce(args, t.OnAir())
 		return
 	}
 	person, platform := *who, []string{who.Platform}
-	for k, v := range d.About(person) {
+	for k, v := range t.About(person) {
 		args[k] = v
 	}
-	h.Tell(d.Event.Data, args)
-	m := d.Plan.Set.Meet(d.Cause(person))
+	h.Tell(t.Event.Data, args)
+	m := t.Plan.Set.Meet(t.Cause(person))
 	c := m.Cause
 	won, ladder := m.Winner(happening.Thanks)
-	never := d.Never(person)
+	never := t.Never(person)
 	switch {
 	case never != "" && len(ladder) > 0:
-		d.Refuse(happening.Thanks, nil, person.Key(), d.SayName(person), ladder, never)
+		t.Refuse(happening.Thanks, nil, person.Key(), t.SayName(person), ladder, never)
 	case won == nil && len(ladder) > 0:
-		d.Refuse(happening.Thanks, nil, person.Key(), d.SayName(person), ladder, "no thanks fits")
+		t.Refuse(happening.Thanks, nil, person.Key(), t.SayName(person), ladder, "no thanks fits")
 	case won != nil && len(won.Outputs) == 0:
-		d.Refuse(happening.Thanks, won, person.Key(), d.SayName(person), ladder, "these are passed over in silence")
+		t.Refuse(happening.Thanks, won, person.Key(), t.SayName(person), ladder, "these are passed over in silence")
 	case won != nil:
-		d.SpeakOrWait(c, won, ladder, args, platform, nil)
+		t.SpeakOrWait(c, won, ladder, args, platform, nil)
 	}
 	if never == "" {
-		d.Beside(m, happening.Thanks, args, platform)
+		t.Beside(m, happening.Thanks, args, platform)
 	}
-	d.Announce(args, platform)
+	t.Announce(args, platform)
 }
