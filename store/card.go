@@ -17,7 +17,7 @@ func (r *record) card() people.Card {
 		if a.Claimed != "" || strings.HasPrefix(a.ID, anonymous) {
 			continue
 		}
-		ca := people.CardAccount{Person: event.Person{Platform: a.Platform, ID: a.ID, Login: a.Login, Name: a.Name}, Followed: a.Followed, Lines: a.Lines}
+		ca := people.CardAccount{Person: event.Person{Platform: a.Platform, ID: a.ID, Login: a.Login, Name: a.Name}, Followed: a.Followed, Lines: a.Lines, Kept: a.Kept}
 		for _, role := range strings.FieldsFunc(a.Roles, func(r rune) bool { return r == ',' }) {
 			ca.Roles = append(ca.Roles, event.Role(role))
 		}

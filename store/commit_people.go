@@ -2,6 +2,7 @@ package store
 
 import (
 	"cmp"
+	"encoding/json"
 	"maps"
 	"slices"
 	"strings"
@@ -10,6 +11,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/people"
 )
 
 // touch is what a batch changes about one account.
@@ -75,6 +77,7 @@ type gathered struct {
 	spoken   []Spoken
 	fetched  map[string]*event.LookupAnswered
 	fetchAt  map[string]time.Time
+	kept     people.Kept
 }
 
 func (w writer) people(b *Batch) error {
@@ -101,6 +104,7 @@ func (w writer) people(b *Batch) error {
 		func() error { return w.given(g.supports) },
 		func() error { return w.spoken(g.spoken) },
 		func() error { return w.fetched(g.fetched, g.fetchAt) },
+		func() error { return w.kept(g.kept) },
 	} {
 		if err := step(); err != nil {
 			return err
@@ -206,6 +210,9 @@ func (g *gathered) entry(en *Entry, b *Batch) {
 
 // decision gathers what the house said to or about people.
 func (g *gathered) decision(e *event.Event, d *hall.Decision) {
+	if d.Kind == hall.Keep && len(d.Kept) > 0 {
+		g.kept.Keep(d.Person, d.Room, d.Kept)
+	}
 	if d.Kind == hall.Refuse && d.Output == "thanks" && d.Passed {
 		g.thanked = append(g.thanked, e.Seq)
 	}
@@ -406,6 +413,20 @@ func (w writer) spoken(list []Spoken) error {
 }
 
 // fetched keeps what platforms told of accounts.
+// kept writes down what rooms keep of accounts from now on.
+func (w writer) kept(list people.Kept) error {
+	for _, key := range slices.Sorted(maps.Keys(list)) {
+		raw, err := json.Marshal(list[key])
+		if err != nil {
+			return err
+		}
+		if err := w.exec(`UPDATE accounts SET kept = (COALESCE(kept::jsonb, '{}') || $3::jsonb)::json WHERE channel = $1 AND key = $2`, w.channel, key, string(raw)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 func (w writer) fetched(list map[string]*event.LookupAnswered, at map[string]time.Time) error {
 	for _, key := range slices.Sorted(maps.Keys(list)) {
 		d := list[key]

@@ -220,7 +220,7 @@ type carried struct {
 		persons, lines                             []int64
 		first, last                                []time.Time
 		followed                                   []*time.Time
-		fetched                                    []*string
+		fetched, kept                              []*string
 	}
 	logins struct {
 		keys, logins, names []string
@@ -409,6 +409,13 @@ func (c *carried) account(person int64, ca *people.CardAccount, card *people.Car
 			fetched = &s
 		}
 	}
+	var kept *string
+	if len(ca.Kept) > 0 {
+		if raw, err := json.Marshal(ca.Kept); err == nil {
+			s := string(raw)
+			kept = &s
+		}
+	}
 	lines := ca.Lines // visits bring theirs along
 	for _, v := range ca.Visits {
 		lines -= v.Lines
@@ -417,6 +424,7 @@ func (c *carried) account(person int64, ca *people.CardAccount, card *people.Car
 	t.keys, t.platforms, t.ids, t.logins, t.names = append(t.keys, ca.Key()), append(t.platforms, ca.Platform), append(t.ids, ca.ID), append(t.logins, ca.Login), append(t.names, ca.Shown())
 	t.roles, t.persons, t.lines = append(t.roles, rolesText(ca.Roles)), append(t.persons, person), append(t.lines, max(0, lines))
 	t.first, t.last, t.followed, t.fetched = append(t.first, first), append(t.last, last), append(t.followed, ca.Followed), append(t.fetched, fetched)
+	t.kept = append(t.kept, kept)
 	if ca.Login != "" {
 		c.login(ca.Key(), ca.Login, ca.Shown(), first, last)
 	}
@@ -457,11 +465,11 @@ func (w writer) write(c *carried, id int64) error {
 	}{
 		{len(c.people.ids), `INSERT INTO people (channel, id, root, hand, created, import) SELECT $1, u.id, u.id, u.hand, now(), $2 FROM unnest($3::bigint[], $4::json[]) AS u(id, hand)`, []any{id, c.people.ids, c.people.hands}},
 		{len(c.hands), `UPDATE people p SET hand = u.hand FROM json_to_recordset($3) AS u(id bigint, hand json) WHERE p.channel = $1 AND p.id = u.id AND $2::bigint IS NOT NULL`, []any{id, string(hands)}},
-		{len(a.keys), `INSERT INTO accounts (channel, key, person, home, platform, id, login, name, roles, told, first_seen, last_seen, lines, followed, fetched, import)
-			SELECT $1, u.key, u.person, u.person, u.platform, u.id, u.login, u.name, u.roles, u.last, u.first, u.last, u.lines, u.followed, u.fetched, $2
-			FROM unnest($3::text[], $4::bigint[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::timestamptz[], $11::timestamptz[], $12::bigint[], $13::timestamptz[], $14::json[])
-				AS u(key, person, platform, id, login, name, roles, first, last, lines, followed, fetched) ON CONFLICT DO NOTHING`,
-			[]any{id, a.keys, a.persons, a.platforms, a.ids, a.logins, a.names, a.roles, a.first, a.last, a.lines, a.followed, a.fetched}},
+		{len(a.keys), `INSERT INTO accounts (channel, key, person, home, platform, id, login, name, roles, told, first_seen, last_seen, lines, followed, fetched, kept, import)
+			SELECT $1, u.key, u.person, u.person, u.platform, u.id, u.login, u.name, u.roles, u.last, u.first, u.last, u.lines, u.followed, u.fetched, u.kept, $2
+			FROM unnest($3::text[], $4::bigint[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::timestamptz[], $11::timestamptz[], $12::bigint[], $13::timestamptz[], $14::json[], $15::json[])
+				AS u(key, person, platform, id, login, name, roles, first, last, lines, followed, fetched, kept) ON CONFLICT DO NOTHING`,
+			[]any{id, a.keys, a.persons, a.platforms, a.ids, a.logins, a.names, a.roles, a.first, a.last, a.lines, a.followed, a.fetched, a.kept}},
 		{len(fKeys), `UPDATE accounts t SET followed = u.at FROM unnest($3::text[], $4::timestamptz[]) AS u(key, at) WHERE t.channel = $1 AND t.key = u.key AND $2::bigint IS NOT NULL`, []any{id, fKeys, fAt}},
 		{len(l.keys), `INSERT INTO account_logins (channel, key, login, name, first, last, import)
 			SELECT $1, u.*, $2 FROM unnest($3::text[], $4::text[], $5::text[], $6::timestamptz[], $7::timestamptz[]) AS u ON CONFLICT DO NOTHING`, []any{id, l.keys, l.logins, l.names, l.first, l.last}},

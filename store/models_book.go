@@ -96,6 +96,7 @@ type Account struct {
 	Followed  *time.Time
 	Fetched   json.RawMessage `gorm:"type:json"`           // people.Fetched
 	Claimed   string          `gorm:"not null;default:''"` // of a provisional account: the key it turned out to be
+	Kept      json.RawMessage `gorm:"type:json"`           // by rooms of the house, by their names
 	Import    int64           `gorm:"not null;default:0"`
 }
 

@@ -41,9 +41,9 @@ func (s *Store) Known(ctx context.Context, channel int64, who []event.Person, st
 		}
 	}
 	rows, err := s.SQL.QueryContext(ctx, `SELECT me.key, p.id, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, array_to_json(p.tags), array_to_json(p.crews), array_to_json(p.hand_roles), `+memberRole+`, p.zone,
-			p.birth_year, p.birth_month, p.birth_day, p.attended, p.mask_at, p.mask_bits, p.first_seen, p.followed, me.fetched, o.keys, o.last, f.came, f.went
+			p.birth_year, p.birth_month, p.birth_day, p.attended, p.mask_at, p.mask_bits, p.first_seen, p.followed, me.fetched, o.keys, o.last, o.kept, f.came, f.went
 		FROM accounts me JOIN people p ON p.channel = me.channel AND p.id = me.person
-		CROSS JOIN LATERAL (SELECT json_agg(a.key) AS keys, max(v.last) AS last FROM accounts a
+		CROSS JOIN LATERAL (SELECT json_agg(a.key) AS keys, max(v.last) AS last, json_object_agg(a.key, a.kept) FILTER (WHERE a.kept IS NOT NULL) AS kept FROM accounts a
 			LEFT JOIN LATERAL (SELECT v.last FROM visits v WHERE v.channel = a.channel AND v.key = a.key AND v.stream < $3 ORDER BY v.stream DESC LIMIT 1) v ON true
 			WHERE a.channel = me.channel AND a.person = me.person) o
 		LEFT JOIN LATERAL (SELECT count(*) FILTER (WHERE r.way = 'came' AND r.stream < $3) AS came, count(*) FILTER (WHERE r.way = 'went') AS went
@@ -57,7 +57,7 @@ func (s *Store) Known(ctx context.Context, channel int64, who []event.Person, st
 	provisional := map[string]*people.Known{}
 	for rows.Next() {
 		var key string
-		var accounts, tags, crews, roles, fetched []byte
+		var accounts, tags, crews, roles, fetched, keeps []byte
 		var birth dates.Day
 		var month int
 		var mask attendance.Mask
@@ -65,10 +65,10 @@ func (s *Store) Known(ctx context.Context, channel int64, who []event.Person, st
 		var came, went sql.NullInt64
 		var k people.Known
 		if err := rows.Scan(&key, &k.Person, &k.SayAs, &k.Pronouns, &k.LeaveBe, &k.Trusted, &k.Fellow, &tags, &crews, &roles, &k.Member, &k.Zone,
-			&birth.Year, &month, &birth.Day, &k.Attended, &mask.At, &bits, &k.FirstSeen, &k.Followed, &fetched, &accounts, &k.LastSeen, &came, &went); err != nil {
+			&birth.Year, &month, &birth.Day, &k.Attended, &mask.At, &bits, &k.FirstSeen, &k.Followed, &fetched, &accounts, &k.LastSeen, &keeps, &came, &went); err != nil {
 			return nil, nil, err
 		}
-		for raw, into := range map[*[]byte]any{&accounts: &k.Accounts, &tags: &k.Tags, &crews: &k.Crews, &roles: &k.Roles, &fetched: &k.Fetched} {
+		for raw, into := range map[*[]byte]any{&accounts: &k.Accounts, &tags: &k.Tags, &crews: &k.Crews, &roles: &k.Roles, &fetched: &k.Fetched, &keeps: &k.Kept} {
 			if len(*raw) > 0 {
 				if err := json.Unmarshal(*raw, into); err != nil {
 					return nil, nil, err

@@ -70,6 +70,8 @@ type accountRow struct {
 	Fetched   *people.Fetched `json:"fetched"`
 	Claimed   string          `json:"claimed"`
 	Nick      bool            `json:"nick"`
+
+	Kept map[string]json.RawMessage `json:"kept"`
 }
 
 type loginRow struct {

@@ -203,7 +203,7 @@ func (s *scrub) theirs(kind string, data map[string]any) map[string]any {
 func (s *scrub) decided(body map[string]any, about bool) map[string]any {
 	s = s.sparing(s.others(body))
 	if about {
-		for _, field := range []string{"name", "text", "about", "body"} {
+		for _, field := range []string{"name", "text", "about", "body", "kept"} {
 			delete(body, field)
 		}
 		if plan, ok := body["plan"].(map[string]any); ok {

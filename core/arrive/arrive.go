@@ -12,7 +12,7 @@ import (
 )
 
 // Room welcomes whoever arrives.
-var Room = room.Of(room.Spec[struct{}, struct{}, struct{}]{Name: "arrive",
+var Room = room.Of(room.Spec[struct{}, struct{}]{Name: "arrive",
 	Hears: []string{happening.ChatSaidType},
 	Decide: func(t *room.Turn, _, _ *struct{}) {
 		data := t.Event.Data.(*happening.ChatSaid)

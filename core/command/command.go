@@ -17,7 +17,7 @@ import (
 )
 
 // Room answers commands.
-var Room = room.Of(room.Spec[section, struct{}, struct{}]{Name: name,
+var Room = room.Of(room.Spec[section, struct{}]{Name: name,
 	Ready: func(f *housefile.Settings, fault func(courtesy.Fault)) section {
 		texts := f.Unclear
 		if len(texts) == 0 {

@@ -18,7 +18,7 @@ import (
 )
 
 // Room does what members ask for.
-var Room = room.Of(room.Spec[struct{}, Memory, struct{}]{Name: name, Version: 1,
+var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
 	Hears: []string{"porch.desk.hurried", "porch.desk.dropped", "porch.desk.reworded", "porch.desk.said", "porch.desk.asked", "porch.desk.acted", "porch.desk.undone"},
 	Decide: func(t *room.Turn, _ *struct{}, m *Memory) {
 		switch data := t.Event.Data.(type) {

@@ -45,8 +45,9 @@ type Decision struct {
 	Item     *Item           `json:"item,omitempty"`
 	Ladder   []courtesy.Rung `json:"ladder,omitempty"`
 	ByHand   bool            `json:"byHand,omitempty"`
-	As       string          `json:"as,omitempty"`  // "streamer": a line that goes out under the streamer's own name
-	Try      bool            `json:"try,omitempty"` // a member tries it: it uses nothing up
+	Kept     json.RawMessage `json:"kept,omitempty"` // of keep: what its room keeps of the person's account from now on
+	As       string          `json:"as,omitempty"`   // "streamer": a line that goes out under the streamer's own name
+	Try      bool            `json:"try,omitempty"`  // a member tries it: it uses nothing up
 	Because  []string        `json:"because"`
 }
 
@@ -76,6 +77,7 @@ const (
 	Confirm  Kind = "confirm"  // somebody asked to be forgotten and is to say a second word
 	Forget   Kind = "forget"   // what is kept about somebody goes
 	Replied  Kind = "replied"  // a hello is answered
+	Keep     Kind = "keep"     // a room keeps something of an account
 	Wait     Kind = "wait"     // something waits for a person
 	Done     Kind = "done"     // and no longer does
 )

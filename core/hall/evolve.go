@@ -86,6 +86,7 @@ func (s *State) period(ev *event.Event, d *Decision) {
 		s.nightfall()
 		maps.DeleteFunc(s.Shouted, func(_ string, at time.Time) bool { return at.Before(d.At) })                        // told late of an opening, what came after it counts
 		s.Questions = slices.DeleteFunc(s.Questions, func(q Question) bool { return q.Arrives() && q.At.Before(d.At) }) // they arrive anew
+		s.KeptLast, s.Kept = s.Kept, nil
 		s.Tonight, s.Raids, s.Evening = map[string]*Guest{}, nil, Evening{}
 		if _, ok := ev.Data.(*event.StreamDeclared); ok {
 			s.Stream.Declared = true
@@ -280,6 +281,10 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 		s.Queue.Remove(d.Line, d.Place)
 		if !d.Try {
 			s.use(d)
+		}
+	case Keep:
+		if len(d.Kept) > 0 { // else a forgetting took it out
+			s.Kept.Keep(d.Person, d.Room, d.Kept)
 		}
 	case Wait:
 		if d.Item == nil {

@@ -78,6 +78,8 @@ func (s *State) forget(gone *Gone) {
 		delete(s.Between, k)
 		delete(s.Shouted, k)
 		delete(s.Queue.Spoken, k)
+		delete(s.Kept, k)
+		delete(s.KeptLast, k)
 	}
 	for i := range s.Raids {
 		if mine(s.Raids[i].Person.Key()) {

@@ -42,7 +42,9 @@ type State struct {
 	Largest map[string]Record    `json:"largest,omitempty"` // by event type, measure and currency
 	Shouted map[string]time.Time `json:"shouted,omitempty"` // who was shouted out in this stream → when
 
-	Questions []Question `json:"questions,omitempty"` // commands that wait to be told whom they mean
+	Kept      people.Kept `json:"kept,omitempty"`      // of accounts since this stream opened: the guest book may not have it yet
+	KeptLast  people.Kept `json:"keptLast,omitempty"`  // and since the one before
+	Questions []Question  `json:"questions,omitempty"` // commands that wait to be told whom they mean
 
 	RestUntil time.Time `json:"restUntil,omitzero"` // not woken before, after a wake that failed
 }

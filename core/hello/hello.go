@@ -18,7 +18,7 @@ import (
 )
 
 // Room answers hellos.
-var Room = room.Of(room.Spec[words, Memory, struct{}]{Name: name, Version: 1,
+var Room = room.Of(room.Spec[words, Memory]{Name: name, Version: 1,
 	Ready: func(f *housefile.Settings, fault func(courtesy.Fault)) (w words) {
 		w.ready(f.Hello, fault)
 		return w

@@ -15,7 +15,7 @@ const MostFile = 4 << 20
 
 // Sections are the parts of a house file that can be taken in one by one, in the
 // order in which they stand there.
-var Sections = []string{"channel", "zone", "seed", "graceSeconds", "pace", "never", "doors", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "alsoOn", "unclear", "fittings", "fillIns", "own", "emotes"}
+var Sections = []string{"channel", "zone", "seed", "graceSeconds", "pace", "never", "doors", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "alsoOn", "unclear", "fittings", "fillIns", "own", "emotes", "rooms"}
 
 // ofThisHouse are the sections that belong to one house; a file of another channel is
 // not taken with them unless asked.

@@ -20,27 +20,28 @@ import (
 // Settings is the house file: everything a streamer can set, as one document.
 // A version of it is never changed; a change makes the next version.
 type Settings struct {
-	Format    int                 `json:"format" jsonschema:"enum=2"` // of this file; 2
-	Channel   string              `json:"channel" jsonschema:"minLength=1"`
-	Zone      string              `json:"zone"`                                                        // IANA name
-	Seed      string              `json:"seed"`                                                        // of all chance on this channel
-	Grace     *float64            `json:"graceSeconds,omitempty" jsonschema:"minimum=0,maximum=86400"` // how long every platform may be gone before a stream has ended; absent is ten minutes, 0 none
-	Pace      Pace                `json:"pace"`
-	Never     []string            `json:"never"` // logins or account keys that are never greeted
-	Doors     []Door              `json:"doors"`
-	Places    []Place             `json:"places"`
-	Courtesy  []courtesy.Courtesy `json:"courtesies"`
-	JoinWords []string            `json:"joined"` // for several people whose greetings differ
-	Standings people.Rules        `json:"standings,omitzero"`
-	LeapDay   dates.LeapRule      `json:"leapDay,omitempty" jsonschema:"enum=28 February,enum=1 March"` // when a 29 February is kept in other years
-	Privacy   Privacy             `json:"privacy,omitzero"`
-	Hello     Hello               `json:"hello,omitzero"`
-	AlsoOn    AlsoOn              `json:"alsoOn,omitzero"`
-	Unclear   []string            `json:"unclear,omitempty"` // asks back whom a command means: {name}, {typed}, {near}; none are the house's own words
-	Fittings  []Fitting           `json:"fittings,omitempty"`
-	FillIns   []FillIn            `json:"fillIns,omitempty"` // the channel's own
-	Own       []Own               `json:"own,omitempty"`     // events of other services, described
-	Emotes    []Emote             `json:"emotes,omitempty"`
+	Format    int                        `json:"format" jsonschema:"enum=2"` // of this file; 2
+	Channel   string                     `json:"channel" jsonschema:"minLength=1"`
+	Zone      string                     `json:"zone"`                                                        // IANA name
+	Seed      string                     `json:"seed"`                                                        // of all chance on this channel
+	Grace     *float64                   `json:"graceSeconds,omitempty" jsonschema:"minimum=0,maximum=86400"` // how long every platform may be gone before a stream has ended; absent is ten minutes, 0 none
+	Pace      Pace                       `json:"pace"`
+	Never     []string                   `json:"never"` // logins or account keys that are never greeted
+	Doors     []Door                     `json:"doors"`
+	Places    []Place                    `json:"places"`
+	Courtesy  []courtesy.Courtesy        `json:"courtesies"`
+	JoinWords []string                   `json:"joined"` // for several people whose greetings differ
+	Standings people.Rules               `json:"standings,omitzero"`
+	LeapDay   dates.LeapRule             `json:"leapDay,omitempty" jsonschema:"enum=28 February,enum=1 March"` // when a 29 February is kept in other years
+	Privacy   Privacy                    `json:"privacy,omitzero"`
+	Hello     Hello                      `json:"hello,omitzero"`
+	AlsoOn    AlsoOn                     `json:"alsoOn,omitzero"`
+	Unclear   []string                   `json:"unclear,omitempty"` // asks back whom a command means: {name}, {typed}, {near}; none are the house's own words
+	Fittings  []Fitting                  `json:"fittings,omitempty"`
+	FillIns   []FillIn                   `json:"fillIns,omitempty"` // the channel's own
+	Own       []Own                      `json:"own,omitempty"`     // events of other services, described
+	Emotes    []Emote                    `json:"emotes,omitempty"`
+	Rooms     map[string]json.RawMessage `json:"rooms,omitempty"` // sections of rooms, by their names
 }
 
 // ReadSettings decodes a house file and refuses fields it does not know.

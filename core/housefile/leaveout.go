@@ -45,6 +45,8 @@ func (s *Settings) LeaveOut(faults []courtesy.Fault) {
 			}
 		case at >= 0:
 			whole[f.Courtesy] = true
+		case section == "rooms":
+			delete(s.Rooms, place)
 		case err == nil:
 			mark(drop, section, n)
 		default:

@@ -20,7 +20,7 @@ import (
 )
 
 // Room opens and closes streams.
-var Room = room.Of(room.Spec[section, struct{}, struct{}]{Name: "opening",
+var Room = room.Of(room.Spec[section, struct{}]{Name: "opening",
 	Ready: func(f *housefile.Settings, fault func(courtesy.Fault)) (s section) {
 		s.ready(f.AlsoOn, fault)
 		return s

@@ -9,7 +9,7 @@ import (
 )
 
 // Room puts what was not done before the streamer.
-var Room = room.Of(room.Spec[struct{}, struct{}, struct{}]{Name: "outcome",
+var Room = room.Of(room.Spec[struct{}, struct{}]{Name: "outcome",
 	Hears: []string{"porch.act.refused", "porch.speech.refused", "porch.speech.uncertain"},
 	Decide: func(t *room.Turn, _, _ *struct{}) {
 		switch data := t.Event.Data.(type) {

@@ -14,7 +14,7 @@ import (
 )
 
 // Room remembers the cards.
-var Room = room.Of(room.Spec[struct{}, Memory, struct{}]{Name: name, Version: 1,
+var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
 	Evolve: func(m *Memory, l room.Lived) {
 		if l.Opened != nil {
 			m.Cards = nil

@@ -1,6 +1,7 @@
 package people
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -32,6 +33,8 @@ type CardAccount struct {
 	Was      []string   `json:"was,omitempty"` // earlier logins
 	Lines    int64      `json:"lines,omitempty"`
 	Visits   []Visit    `json:"visits,omitempty"` // to streams, where more is known than that they were there
+
+	Kept map[string]json.RawMessage `json:"kept,omitempty"` // by rooms of the house, by their names
 }
 
 // Visit is an account at a stream.

@@ -7,6 +7,7 @@
 package people
 
 import (
+	"encoding/json"
 	"strings"
 	"time"
 
@@ -74,7 +75,23 @@ type Known struct {
 	Zone      string       `json:"zone,omitempty"`      //
 	Birthday  *dates.Day   `json:"birthday,omitempty"`  //
 	Fetched   *Fetched     `json:"fetched,omitempty"`   // of the account the event is of
+	Kept      Kept         `json:"kept,omitempty"`      // by rooms of the house
 	Names     []string     `json:"-"`                   // all they were ever called; only for one who may be forgotten, never written down
+}
+
+// Kept is what rooms of the house keep of accounts for longer than a stream: by account key
+// and room, in a shape of the room's own.
+type Kept map[string]map[string]json.RawMessage
+
+// Keep notes what a room keeps of an account from now on.
+func (k *Kept) Keep(account, room string, value json.RawMessage) {
+	if *k == nil {
+		*k = Kept{}
+	}
+	if (*k)[account] == nil {
+		(*k)[account] = map[string]json.RawMessage{}
+	}
+	(*k)[account][room] = value
 }
 
 // Streams reports whether somebody is a fellow streamer, before what they do

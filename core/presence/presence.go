@@ -13,7 +13,7 @@ import (
 )
 
 // Room marks who comes in.
-var Room = room.Of(room.Spec[struct{}, Memory, struct{}]{Name: "presence", Version: 1,
+var Room = room.Of(room.Spec[struct{}, Memory]{Name: "presence", Version: 1,
 	Hears: []string{entered}, Sees: []string{entered},
 	Decide: func(t *room.Turn, _ *struct{}, m *Memory) {
 		if !hall.AnyOf(m.Entered, t.Event.Who().Key(), t.Known) {

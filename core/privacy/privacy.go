@@ -20,7 +20,7 @@ import (
 )
 
 // Room tells what is kept, and forgets.
-var Room = room.Of(room.Spec[words, Memory, struct{}]{Name: name, Version: 1,
+var Room = room.Of(room.Spec[words, Memory]{Name: name, Version: 1,
 	Ready: func(f *housefile.Settings, fault func(courtesy.Fault)) (w words) {
 		w.ready(f.Privacy, fault)
 		return w

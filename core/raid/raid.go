@@ -13,7 +13,7 @@ import (
 )
 
 // Room thanks for raids.
-var Room = room.Of(room.Spec[struct{}, struct{}, struct{}]{Name: "raid",
+var Room = room.Of(room.Spec[struct{}, struct{}]{Name: "raid",
 	Hears:  []string{happening.RaidCameType},
 	Decide: func(t *room.Turn, _, _ *struct{}) { raidCame(t, t.Event.Data.(*happening.RaidCame)) }})
 

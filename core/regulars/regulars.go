@@ -13,7 +13,7 @@ import (
 )
 
 // Room tells of new regulars.
-var Room = room.Of(room.Spec[struct{}, struct{}, struct{}]{Name: "regulars",
+var Room = room.Of(room.Spec[struct{}, struct{}]{Name: "regulars",
 	Hears:  []string{"porch.book.settled"},
 	Decide: func(t *room.Turn, _, _ *struct{}) { settled(t, t.Event.Data.(*event.BookSettled)) }})
 

@@ -1,6 +1,7 @@
 package rehearsal
 
 import (
+	"encoding/json"
 	"maps"
 	"slices"
 	"strings"
@@ -49,6 +50,7 @@ type account struct {
 	raids        []raid
 	was          []string // earlier names
 	claimed      string
+	kept         map[string]json.RawMessage // by rooms
 }
 
 type visit struct{ first, last time.Time }
@@ -109,7 +111,7 @@ func (b *Book) streamAt(t time.Time) int {
 
 // comeIn takes one account of a card into the book.
 func (g *guests) comeIn(person int64, c *people.Card, ca *people.CardAccount) {
-	a := &account{who: ca.Person, home: person, person: person, visits: map[int]visit{}, followed: ca.Followed, was: slices.Clone(ca.Was)}
+	a := &account{who: ca.Person, home: person, person: person, visits: map[int]visit{}, followed: ca.Followed, was: slices.Clone(ca.Was), kept: maps.Clone(ca.Kept)}
 	for _, n := range c.Streams {
 		a.note(g.opened[n])
 	}
@@ -233,6 +235,9 @@ func (g *guests) known(who event.Person, stream int) *people.Known {
 	for _, ak := range keys {
 		a := g.accounts[ak]
 		k.Fellow = k.Fellow || a.fetched != nil && a.fetched.Streams
+		for room, value := range a.kept {
+			k.Kept.Keep(ak, room, value)
+		}
 		if a.followed != nil && (k.Followed == nil || a.followed.Before(*k.Followed)) {
 			k.Followed = a.followed
 		}

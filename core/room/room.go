@@ -14,8 +14,10 @@
 package room
 
 import (
+	"bytes"
 	"encoding/json"
 	"slices"
+	"strings"
 	"time"
 
 	"vividporch/core/courtesy"
@@ -25,9 +27,9 @@ import (
 )
 
 // Spec is a room. S is what it makes of its section of the house file, M what it remembers
-// of this stream and of the channel, K what it keeps of one account for longer. Functions
-// that are nil do nothing.
-type Spec[S, M, K any] struct {
+// of this stream and of the channel; what it keeps of one account for longer is kept by
+// [Keep] and handed in by [KeptOf]. Functions that are nil do nothing.
+type Spec[S, M any] struct {
 	Name    string
 	Version int // of the shape of its memory; another one is evolved from the log alone
 
@@ -51,10 +53,6 @@ type Spec[S, M, K any] struct {
 	Asks  func(p *Plan, s *S, ev *event.Event) bool
 	Names func(p *Plan, s *S, ev *event.Event) bool
 	Means func(p *Plan, s *S, ev *event.Event) string
-
-	// Unite makes one of what is kept of a person's several accounts; each is kept anew by
-	// [Keep].
-	Unite func([]K) K
 }
 
 // Lived is an event as a room's memory moves on by it.
@@ -81,11 +79,10 @@ type Room struct {
 	forget      func(m any, gone *hall.Gone)
 	asks, names func(p *Plan, ev *event.Event) bool
 	means       func(p *Plan, ev *event.Event) string
-	unite       func([]json.RawMessage) json.RawMessage
 }
 
 // Of puts the types of a room away.
-func Of[S, M, K any](spec Spec[S, M, K]) Room {
+func Of[S, M any](spec Spec[S, M]) Room {
 	section := func(p *Plan) *S { return Section[S](p, spec.Name) }
 	memory := func(t *Turn) *M { return MemoryOf[M](t, spec.Name) }
 	r := Room{Name: spec.Name, Version: spec.Version, hears: spec.Hears, sees: spec.Sees, takes: spec.Takes, fresh: func() any { return new(M) }}
@@ -122,20 +119,22 @@ func Of[S, M, K any](spec Spec[S, M, K]) Room {
 	if spec.Means != nil {
 		r.means = func(p *Plan, ev *event.Event) string { return spec.Means(p, section(p), ev) }
 	}
-	if spec.Unite != nil {
-		r.unite = func(raws []json.RawMessage) json.RawMessage {
-			ks := make([]K, 0, len(raws))
-			for _, raw := range raws {
-				var k K
-				if json.Unmarshal(raw, &k) == nil { // what another version kept says nothing to this one
-					ks = append(ks, k)
-				}
-			}
-			raw, _ := json.Marshal(spec.Unite(ks))
-			return raw
-		}
-	}
 	return r
+}
+
+// ReadSection reads a room's section of the house file, which stands under "rooms". What
+// the room does not know is a fault at its name.
+func ReadSection[S any](f *housefile.Settings, name string, fault func(courtesy.Fault)) (s S) {
+	raw, ok := f.Rooms[name]
+	if !ok {
+		return s
+	}
+	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&s); err != nil {
+		fault(courtesy.Fault{At: "rooms." + name, What: "cannot be read: " + strings.TrimPrefix(err.Error(), "json: "), Remedy: "mend that field, or take it out"})
+	}
+	return s
 }
 
 // Section is what a room made ready of its settings.

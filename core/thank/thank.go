@@ -9,7 +9,7 @@ import (
 )
 
 // Room thanks for whatever happens.
-var Room = room.Of(room.Spec[struct{}, struct{}, struct{}]{Name: "thank",
+var Room = room.Of(room.Spec[struct{}, struct{}]{Name: "thank",
 	Takes: func(ev *event.Event) bool {
 		h := happening.OfData(ev.Data)
 		return h.IsWhen() && h.Frame == happening.OfPerson && h.Type != happening.RaidCameType && h.Type != presence
