@@ -31,7 +31,7 @@ func arrives(t *room.Turn, data *happening.ChatSaid) (awaits bool) {
 	key := data.Person.Key()
 	standing, why := t.Standing()
 	name := t.SayName(data.Person)
-	arrived := hall.Decision{Kind: hall.Arrive, Output: "arrival", Person: key, Name: name, Standing: standing, Known: t.Known, Because: []string{why}}
+	arrived := hall.Decision{Kind: hall.Arrive, Output: "arrival", Person: key, Name: name, Met: hall.Met{Standing: standing, Known: t.Known}, Because: []string{why}}
 	if r := t.State.CameWith(key, standing, t.Event.Time); r != nil {
 		arrived.With = r.Event
 		arrived.Because = append(arrived.Because, "came with the raid of "+plain.Name(r.Person.Shown()))

@@ -70,8 +70,7 @@ func tellsWhere(w *wording.Wording) bool { return w.Uses("link") || w.Uses("cate
 
 // await asks the platform about an arrival, whose welcome goes on with its answer.
 func await(t *room.Turn, data *happening.ChatSaid) {
-	t.Decide(hall.Decision{Kind: hall.Ask, Output: "arrival", Line: t.AskID(), Platform: data.Person.Platform, Person: data.Person.Key(), About: &data.Person,
-		At: t.Now.Add(room.Seconds(t.Plan.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
+	t.Decide(hall.Decision{Kind: hall.Ask, Output: "arrival", Line: t.AskID(), Platform: data.Person.Platform, Person: data.Person.Key(), Asked: hall.Asked{About: &data.Person}, At: t.Now.Add(room.Seconds(t.Plan.Pace.AskSeconds)), Because: []string{"their welcome hangs on whether they stream, and what"}})
 }
 
 // welcomeAfter goes on with an arrival once the platform told about them, or did not in

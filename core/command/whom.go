@@ -85,8 +85,7 @@ func (s *section) unsure(t *room.Turn, data *happening.ChatSaid, name string, fo
 		return
 	}
 	about := event.Person{Platform: platform, Login: strings.ToLower(name)}
-	t.Decide(hall.Decision{Kind: hall.Ask, Output: "whom", Line: t.AskID() + "-whom", Platform: platform, About: &about, Near: near, At: t.Now.Add(room.Seconds(t.Plan.Pace.AskSeconds)),
-		Because: []string{"a command names somebody whom nobody here knows"}})
+	t.Decide(hall.Decision{Kind: hall.Ask, Output: "whom", Line: t.AskID() + "-whom", Platform: platform, Asked: hall.Asked{About: &about, Near: near}, At: t.Now.Add(room.Seconds(t.Plan.Pace.AskSeconds)), Because: []string{"a command names somebody whom nobody here knows"}})
 }
 
 // askBack says that it is not clear who is meant. Nothing else is done.

@@ -104,7 +104,7 @@ func deskSaid(t *room.Turn, data *event.DeskSaid) {
 		}
 		l := pace.Line{ID: t.LineID("desk", "said"), Platform: platform, Courtesy: "desk", Output: "said", Event: t.Event.Seq, EventID: t.Event.ID,
 			Text: plain.Guard(plain.Line(data.Text), t.Signs(platform)), Made: t.Now, Due: t.Now, Priority: pace.ByHand, Hurried: true, Because: []string{"said at the desk"}}
-		t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: "desk", Output: "said", Line: l.ID, Platform: platform, Text: l.Text, Event: t.Event.Seq, EventID: t.Event.ID, Plan: &l, ByHand: true, Because: l.Because})
+		t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: "desk", Output: "said", Line: l.ID, Platform: platform, Text: l.Text, Event: t.Event.Seq, EventID: t.Event.ID, Saying: hall.Saying{Plan: &l}, ByHand: true, Because: l.Because})
 	}
 	t.Release(t.State.Hush)
 }

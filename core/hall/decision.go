@@ -23,32 +23,49 @@ type Decision struct {
 	Line     string          `json:"line,omitempty"` // ties what one decision says on several platforms
 	Platform string          `json:"platform,omitempty"`
 	Place    string          `json:"place,omitempty"`
-	Text     string          `json:"text,omitempty"`
-	Body     json.RawMessage `json:"body,omitempty"`    // of a relay; of an effect outside chat a [Told]; of a raised event the event
 	Event    int64           `json:"event,omitempty"`   // number of the cause
 	EventID  string          `json:"eventId,omitempty"` // its id
 	Person   string          `json:"person,omitempty"`  // account key
 	Name     string          `json:"name,omitempty"`
-	Names    []string        `json:"-"` // of a forget: all they were called; never written down
-	Joined   []JoinedOne     `json:"joined,omitempty"`
-	Plan     *pace.Line      `json:"plan,omitempty"`
-	Alt      uint64          `json:"alt,omitempty"` // the alternative, as wording.Mark
-	Of       int             `json:"of,omitempty"`  // out of so many
-	Standing people.Standing `json:"standing,omitempty"`
-	Known    *people.Known   `json:"known,omitempty"`
-	About    *event.Person   `json:"about,omitempty"`  // of an ask
-	Near     []string        `json:"near,omitempty"`   // of an ask whom a command means: names like it
-	Stream   int             `json:"stream,omitempty"` // of open, continue, close
-	At       time.Time       `json:"at,omitzero"`      // of open and close: when it really was; of confirm: until when
-	With     int64           `json:"with,omitempty"`   // of an arrival: number of the raid they came with
-	Passed   bool            `json:"passed,omitempty"` // of a refusal: passed over in silence, on purpose
-	Item     *Item           `json:"item,omitempty"`
+	Text     string          `json:"text,omitempty"`
+	At       time.Time       `json:"at,omitzero"` // when a stream really opened or closed; until when an answer counts
 	Ladder   []courtesy.Rung `json:"ladder,omitempty"`
 	ByHand   bool            `json:"byHand,omitempty"`
-	Kept     json.RawMessage `json:"kept,omitempty"` // of keep: what its room keeps of the person's account from now on
-	As       string          `json:"as,omitempty"`   // "streamer": a line that goes out under the streamer's own name
-	Try      bool            `json:"try,omitempty"`  // a member tries it: it uses nothing up
+	Try      bool            `json:"try,omitempty"` // a member tries it: it uses nothing up
 	Because  []string        `json:"because"`
+
+	// What it has of its own, by its kind. In JSON all stands in one flat object.
+	Saying
+	Met
+	Asked
+	Stream int             `json:"stream,omitempty"` // of open, continue, close: its number
+	Passed bool            `json:"passed,omitempty"` // of a refusal: passed over in silence, on purpose
+	Item   *Item           `json:"item,omitempty"`   // of what waits for a person, or no longer does
+	Kept   json.RawMessage `json:"kept,omitempty"`   // of keep: what its room keeps of the person's account from now on
+	Names  []string        `json:"-"`                // of a forget: all they were called; never written down
+}
+
+// Saying is what a decision has that says or does something, now or once it is due.
+type Saying struct {
+	Plan   *pace.Line      `json:"plan,omitempty"` // the line that is coming up, or leaves at once
+	Body   json.RawMessage `json:"body,omitempty"` // of a relay what is posted; of what is staged an [output.Told]; of a raised event the event; of a note what its room notes
+	Joined []JoinedOne     `json:"joined,omitempty"`
+	Alt    uint64          `json:"alt,omitempty"` // the alternative, as wording.Mark
+	Of     int             `json:"of,omitempty"`  // out of so many
+	As     string          `json:"as,omitempty"`  // "streamer": a line that goes out under the streamer's own name
+}
+
+// Met is whom a decision is about, as the house was told of them.
+type Met struct {
+	Standing people.Standing `json:"standing,omitempty"`
+	Known    *people.Known   `json:"known,omitempty"`
+	With     int64           `json:"with,omitempty"` // number of the raid they came with
+}
+
+// Asked is whom a platform is asked about.
+type Asked struct {
+	About *event.Person `json:"about,omitempty"`
+	Near  []string      `json:"near,omitempty"` // of a command that does not tell whom it means: names like it
 }
 
 // Kind is what a decision does.
@@ -78,6 +95,7 @@ const (
 	Forget   Kind = "forget"   // what is kept about somebody goes
 	Replied  Kind = "replied"  // a hello is answered
 	Keep     Kind = "keep"     // a room keeps something of an account
+	Note     Kind = "note"     // a room notes something of its own
 	Wait     Kind = "wait"     // something waits for a person
 	Done     Kind = "done"     // and no longer does
 )

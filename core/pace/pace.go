@@ -36,45 +36,64 @@ const (
 
 // Line is one line waiting to be said on one platform, or one effect waiting to be
 // done by a platform, a fitting, a place or the overlay. Several share an ID when one
-// decision speaks on several platforms.
+// decision speaks on several platforms. In JSON it is one flat object.
 type Line struct {
-	ID       string       `json:"id"`
-	Platform string       `json:"platform"`
-	Courtesy string       `json:"courtesy,omitempty"`
-	Output   string       `json:"output,omitempty"`
-	Event    int64        `json:"event"`             // number of the cause
-	EventID  string       `json:"eventId,omitempty"` // its id
-	Person   string       `json:"person,omitempty"`  // account key
-	Name     string       `json:"name,omitempty"`    // as it is said
-	Text     string       `json:"text"`
-	Alt      uint64       `json:"alt,omitempty"`    // wording.Mark of the alternative
-	Source   string       `json:"source,omitempty"` // the alternative, to fill in again after an answer
-	Args     wording.Args `json:"args,omitempty"`
-	Made     time.Time    `json:"made"`
-	Due      time.Time    `json:"due"`              // not before
-	Expires  time.Time    `json:"expires,omitzero"` // given up from then on
-	Ask      string       `json:"ask,omitempty"`    // waits for the answer to this ask
-	AskEnds  time.Time    `json:"askEnds,omitzero"` // but no longer than until then
-	Priority Priority     `json:"priority"`
-	Join     bool         `json:"join,omitempty"`    // may be joined with others
-	Burst    string       `json:"burst,omitempty"`   // joined with others of the same name instead
-	BurstAt  int          `json:"burstAt,omitempty"` // when so many wait
-	Number   float64      `json:"number,omitempty"`  // what it adds to a burst's total
-	Currency string       `json:"currency,omitempty"`
-	Shouts   bool         `json:"shouts,omitempty"`  // it shouts its person out
-	Whose    string       `json:"whose,omitempty"`   // stands for the person over all their accounts
-	Cause    int64        `json:"cause,omitempty"`   // of what a raised event brought: the number of what came first of all
-	Waits    bool         `json:"waits,omitempty"`   // rather than be given up when its person was spoken to just now
-	Hurried  bool         `json:"hurried,omitempty"` // a member said: now
-	Hushed   bool         `json:"hushed,omitempty"`  // was held when it was made
-	Because  []string     `json:"because"`
+	ID       string    `json:"id"`
+	Platform string    `json:"platform"` // or the fitting, the place, the overlay
+	Courtesy string    `json:"courtesy,omitempty"`
+	Output   string    `json:"output,omitempty"`
+	Event    int64     `json:"event"`             // number of the cause
+	EventID  string    `json:"eventId,omitempty"` // its id
+	Person   string    `json:"person,omitempty"`  // account key
+	Name     string    `json:"name,omitempty"`    // as it is said
+	Text     string    `json:"text"`
+	Alt      uint64    `json:"alt,omitempty"`    // wording.Mark of the alternative
+	Source   string    `json:"source,omitempty"` // the alternative, to fill in again after an answer
+	Made     time.Time `json:"made"`
+	Due      time.Time `json:"due"`              // not before
+	Expires  time.Time `json:"expires,omitzero"` // given up from then on
+	Priority Priority  `json:"priority"`
+	Hurried  bool      `json:"hurried,omitempty"` // a member said: now
+	Hushed   bool      `json:"hushed,omitempty"`  // was held when it was made
+	As       string    `json:"as,omitempty"`      // whose voice it is in: "" the house's, "streamer"
+	Try      bool      `json:"try,omitempty"`     // a member tries it: it uses nothing up
+	Because  []string  `json:"because"`
 
-	// What is no line of chat waits for its delay, for hush and for nothing else.
+	Asking
+	Together
+	Towards
+	Staged
+}
+
+// Asking is what a line waits for that a platform was asked about.
+type Asking struct {
+	Ask     string       `json:"ask,omitempty"`    // waits for the answer to this ask
+	AskEnds time.Time    `json:"askEnds,omitzero"` // but no longer than until then
+	Args    wording.Args `json:"args,omitempty"`   // filled in again then
+}
+
+// Together is with which others a line may leave as one.
+type Together struct {
+	Join     bool    `json:"join,omitempty"`    // with other general greetings
+	Burst    string  `json:"burst,omitempty"`   // with others of the same name instead
+	BurstAt  int     `json:"burstAt,omitempty"` // when so many wait
+	Number   float64 `json:"number,omitempty"`  // what it adds to a burst's total
+	Currency string  `json:"currency,omitempty"`
+}
+
+// Towards is what a line is to its person.
+type Towards struct {
+	Shouts bool   `json:"shouts,omitempty"` // it shouts them out
+	Whose  string `json:"whose,omitempty"`  // stands for them over all their accounts
+	Waits  bool   `json:"waits,omitempty"`  // rather than be given up when they were spoken to just now
+	Cause  int64  `json:"cause,omitempty"`  // of what a raised event brought: the number of what came first of all
+}
+
+// Staged is what is no line of chat: it waits for its delay, for hush and for nothing else.
+type Staged struct {
 	Effect string          `json:"effect,omitempty"` // what leaves: "card", "lamp"…; empty for a line of chat
 	Body   json.RawMessage `json:"body,omitempty"`   // and what is told to whoever does it
 	Record bool            `json:"record,omitempty"` // no viewer sees it: hush does not hold it
-	As     string          `json:"as,omitempty"`     // whose voice it is in: "" the house's, "streamer"
-	Try    bool            `json:"try,omitempty"`    // a member tries it: it uses nothing up
 }
 
 // group names the lines that could leave as one with this one, and how many it

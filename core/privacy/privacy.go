@@ -181,7 +181,7 @@ func (w *words) asked(t *room.Turn, m *Memory, data *happening.ChatSaid) bool {
 			t.Decide(hall.Decision{Kind: hall.Refuse, Output: "forget", Person: key, Because: []string{"the second word came after more than a minute"}})
 			return false
 		}
-		t.Decide(hall.Decision{Kind: hall.Forget, Output: "forget", Person: key, Names: everyName(t, data.Person), Known: &people.Known{Accounts: everyAccount(t, key)}, Because: []string{"asked to be forgotten, and confirmed it"}})
+		t.Decide(hall.Decision{Kind: hall.Forget, Output: "forget", Person: key, Names: everyName(t, data.Person), Met: hall.Met{Known: &people.Known{Accounts: everyAccount(t, key)}}, Because: []string{"asked to be forgotten, and confirmed it"}})
 		t.Aside("gone", w.gone, t.Args(), event.Person{Platform: data.Person.Platform})
 		return true
 	}

@@ -207,8 +207,7 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		t.plan(l, r, o, nil)
 		return
 	}
-	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Body: body, Event: t.Event.Seq, EventID: t.Event.ID,
-		Person: hall.PersonKey(c.Person), Alt: mark, Of: wording.Of(o.Alts, o.Weights), Try: t.Try, Because: []string{t.because()}})
+	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Saying: hall.Saying{Body: body, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: hall.PersonKey(c.Person), Try: t.Try, Because: []string{t.because()}})
 }
 
 // raise makes an event of the channel's own, which is lived right after this one.
@@ -232,8 +231,7 @@ func (t *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ar
 		}
 	}
 	body, _ := json.Marshal(made)
-	t.Decide(hall.Decision{Kind: hall.Raise, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Text: raises.Event, Body: body, Event: t.Event.Seq, EventID: t.Event.ID,
-		Person: hall.PersonKey(c.Person), Try: t.Try, Because: []string{t.because()}})
+	t.Decide(hall.Decision{Kind: hall.Raise, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Text: raises.Event, Saying: hall.Saying{Body: body}, Event: t.Event.Seq, EventID: t.Event.ID, Person: hall.PersonKey(c.Person), Try: t.Try, Because: []string{t.because()}})
 }
 
 // mostRaised is how deep events may raise each other. Circles are refused when
@@ -300,6 +298,5 @@ func (t *Turn) Aside(output string, words []*wording.Wording, args wording.Args,
 	if l.Person != "" {
 		l.Name = args["name"].Text
 	}
-	t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: l.Courtesy, Output: output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
-		Person: l.Person, Name: l.Name, Alt: l.Alt, Of: len(words), Plan: &l, Because: l.Because})
+	t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: l.Courtesy, Output: output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID, Person: l.Person, Name: l.Name, Saying: hall.Saying{Alt: l.Alt, Of: len(words), Plan: &l}, Because: l.Because})
 }

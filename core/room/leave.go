@@ -98,8 +98,7 @@ func (t *Turn) Leave(l *pace.Line) {
 	if l.Hurried && l.Courtesy != "desk" { // what is written there never waits
 		because = append(because, "hurried at the desk")
 	}
-	x := hall.Decision{Kind: hall.Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, As: l.As, Event: l.Event, EventID: l.EventID,
-		Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because}
+	x := hall.Decision{Kind: hall.Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Saying: hall.Saying{As: l.As}, Event: l.Event, EventID: l.EventID, Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because}
 	withEffect(&x, l, nil)
 	for i := range t.Decided {
 		if p := &t.Decided[i]; p.Kind == hall.Planned && p.Line == l.ID && p.Platform == l.Platform {
@@ -160,8 +159,7 @@ func (t *Turn) leaveJoined(o pace.Out) {
 			args["total"] = wording.Value{Num: sum, IsNum: true}
 		}
 	}
-	x := hall.Decision{Kind: hall.Say, Courtesy: key, Output: output, Line: first.ID + ".joined", Platform: o.Platform, As: first.As,
-		Because: []string{fmt.Sprintf("%d %s", len(o.Lines), what)}}
+	x := hall.Decision{Kind: hall.Say, Courtesy: key, Output: output, Line: first.ID + ".joined", Platform: o.Platform, Saying: hall.Saying{As: first.As}, Because: []string{fmt.Sprintf("%d %s", len(o.Lines), what)}}
 	if !wordless {
 		i, mark := wording.Choose(words, nil, args, t.State.Used[key+"/"+output], wording.Seed(t.Plan.Seed, first.ID, key, output+o.Platform))
 		x.Alt, x.Of = mark, len(words)

@@ -21,7 +21,7 @@ const secret = "whsec_dGhlIHN0YWdlIG9mIHRoZSBib2F0aG91c2U="
 
 func decided(line string, t output.Told) hall.Decision {
 	body, _ := json.Marshal(t)
-	return hall.Decision{Kind: hall.Kind(t.Effect), Line: line, Platform: "bench-lamp", Body: body}
+	return hall.Decision{Kind: hall.Kind(t.Effect), Line: line, Platform: "bench-lamp", Saying: hall.Saying{Body: body}}
 }
 
 func open(t *testing.T) (*Stage, chan event.Data) {
