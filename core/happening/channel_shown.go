@@ -15,6 +15,6 @@ func (c *ChannelShown) Validate() error {
 func (*ChannelShown) Type() string { return "porch.channel.shown" }
 
 var channelShown = &Happening{Data: func() event.Data { return &ChannelShown{} }, Words: "being shown on another channel", Slots: []Slot{Thanks, Free},
-	Numbers: []Number{whole("viewers", func(d *ChannelShown) int64 { return d.Viewers })},
-	FillIns: []FillIn{count("viewers", "how many viewers", "120", func(d *ChannelShown) int64 { return d.Viewers })},
-	Entry:   happened(func(d *ChannelShown) string { return "shows this channel to " + many(d.Viewers, "viewer") })}
+	Numbers: []Number{Whole("viewers", func(d *ChannelShown) int64 { return d.Viewers })},
+	FillIns: []FillIn{Count("viewers", "how many viewers", "120", func(d *ChannelShown) int64 { return d.Viewers })},
+	Entry:   Happened(func(d *ChannelShown) string { return "shows this channel to " + many(d.Viewers, "viewer") })}

@@ -119,15 +119,15 @@ func FieldText(v any) string {
 	return fmt.Sprint(v)
 }
 
-// What follows writes the entries of the catalogue, each for its own type of data.
+// What follows writes the entries of a happening, each for its own type of data.
 
-// whole is a number of whole things.
-func whole[D event.Data](name string, of func(D) int64) Number {
+// Whole is a number of whole things.
+func Whole[D event.Data](name string, of func(D) int64) Number {
 	return Number{name, func(d event.Data) (float64, string, bool) { return float64(of(d.(D))), "", true }}
 }
 
-// amount is money; none came where the amount is no number.
-func amount[D event.Data](of func(D) (amount, currency string)) Number {
+// Amount is money; none came where the amount is no number.
+func Amount[D event.Data](of func(D) (amount, currency string)) Number {
 	return Number{"amount", func(d event.Data) (float64, string, bool) {
 		a, currency := of(d.(D))
 		n, err := strconv.ParseFloat(a, 64)
@@ -135,31 +135,31 @@ func amount[D event.Data](of func(D) (amount, currency string)) Number {
 	}}
 }
 
-// asks is a text that a courtesy can ask for.
-func asks[D event.Data](name string, of func(D) string) Text {
+// TextOf is a text that a courtesy can ask for.
+func TextOf[D event.Data](name string, of func(D) string) Text {
 	return Text{name, func(d event.Data) string { return of(d.(D)) }}
 }
 
-// count is a fill-in that is a number.
-func count[D event.Data](name, tells, example string, of func(D) int64) FillIn {
+// Count is a fill-in that is a number.
+func Count[D event.Data](name, tells, example string, of func(D) int64) FillIn {
 	return FillIn{wording.FillIn{Name: name, Kind: wording.Number, Tells: tells, Example: example}, func(d event.Data) wording.Value { return wording.Num(of(d.(D))) }}
 }
 
-// says is a fill-in in words of other people's, which may be missing.
-func says[D event.Data](name, tells, example string, of func(D) string) FillIn {
+// Says is a fill-in in words of other people's, which may be missing.
+func Says[D event.Data](name, tells, example string, of func(D) string) FillIn {
 	return FillIn{wording.FillIn{Name: name, Kind: wording.Text, Tells: tells, Example: example, Optional: true}, func(d event.Data) wording.Value { return wording.Str(plain.Text(of(d.(D)))) }}
 }
 
-// offered is a fill-in that the house works out.
-func offered(f wording.FillIn) FillIn { return FillIn{FillIn: f} }
+// Offered is a fill-in that the house works out.
+func Offered(f wording.FillIn) FillIn { return FillIn{FillIn: f} }
 
-// happened is an entry that says what was done, after the name of whoever did it.
-func happened[D event.Data](of func(D) string) func(event.Data) Entry {
+// Happened is an entry that says what was done, after the name of whoever did it.
+func Happened[D event.Data](of func(D) string) func(event.Data) Entry {
 	return func(d event.Data) Entry { return Entry{Kind: "happening", Text: plain.Text(of(d.(D)))} }
 }
 
-// gave is support of a kind.
-func gave[D event.Data](of func(D) Support) Book {
+// Gave is support of a kind.
+func Gave[D event.Data](of func(D) Support) Book {
 	return Book{Visit: true, Support: func(d event.Data) Support { return of(d.(D)) }}
 }
 

@@ -3,6 +3,6 @@ package happening
 import "vividporch/core/wording"
 
 var hand = &Happening{Type: Hand, Words: "your hand on the Porch", Lane: Asks, Slots: []Slot{Free}, Frame: OfHand, FillIns: []FillIn{
-	offered(wording.FillIn{Name: "asker", Kind: wording.Text, Tells: "the member who asked", Example: "Odalys Brine"}),
-	offered(theMeant), offered(theirLink), offered(theirCategory),
+	Offered(wording.FillIn{Name: "asker", Kind: wording.Text, Tells: "the member who asked", Example: "Odalys Brine"}),
+	Offered(theMeant), Offered(theirLink), Offered(theirCategory),
 }}

@@ -36,7 +36,7 @@ const OtherType = "porch.other"
 func (*Other) Type() string { return OtherType }
 
 var other = &Happening{Data: func() event.Data { return &Other{} }, Words: "another service's event", Slots: []Slot{Thanks, Free},
-	Texts:   []Text{asks("event", func(d *Other) string { return d.Name })},
-	FillIns: []FillIn{says("event", "the event's own name", "tide.turned", func(d *Other) string { return d.Name })},
+	Texts:   []Text{TextOf("event", func(d *Other) string { return d.Name })},
+	FillIns: []FillIn{Says("event", "the event's own name", "tide.turned", func(d *Other) string { return d.Name })},
 	More:    func(d event.Data) map[string]any { return d.(*Other).Fields },
-	Entry:   happened(func(d *Other) string { return d.Name })}
+	Entry:   Happened(func(d *Other) string { return d.Name })}

@@ -22,10 +22,10 @@ func (*RaidCame) Type() string { return RaidCameType }
 
 var raidCame = &Happening{Data: func() event.Data { return &RaidCame{} }, Words: "a raid", Slots: []Slot{Thanks, ShoutOut, Free},
 	Verb: "Thank ", Leader: "the leader of a raid", By: " led by ", Label: "Raid thanks", Reason: "a raid came",
-	Numbers: []Number{whole("viewers", func(d *RaidCame) int64 { return d.Viewers })},
+	Numbers: []Number{Whole("viewers", func(d *RaidCame) int64 { return d.Viewers })},
 	FillIns: []FillIn{
-		count("viewers", "how many they brought", "120", func(d *RaidCame) int64 { return d.Viewers }),
-		offered(wording.FillIn{Name: "raids", Kind: wording.Number, Tells: "how often they have come, this one included", Example: "3"}),
+		Count("viewers", "how many they brought", "120", func(d *RaidCame) int64 { return d.Viewers }),
+		Offered(wording.FillIn{Name: "raids", Kind: wording.Number, Tells: "how often they have come, this one included", Example: "3"}),
 	},
 	Entry: func(d event.Data) Entry { return Entry{Kind: "raid", Viewers: d.(*RaidCame).Viewers} },
 	Book:  Book{Visit: true, Raid: "came", Viewers: func(d event.Data) int64 { return d.(*RaidCame).Viewers }}, Latest: "raiders", Owed: true}

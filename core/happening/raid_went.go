@@ -15,7 +15,7 @@ func (r *RaidWent) Validate() error {
 func (*RaidWent) Type() string { return "porch.raid.went" }
 
 var raidWent = &Happening{Data: func() event.Data { return &RaidWent{} }, Words: "our raid on somebody", Slots: []Slot{Thanks, Free},
-	Numbers: []Number{whole("viewers", func(d *RaidWent) int64 { return d.Viewers })},
-	FillIns: []FillIn{count("viewers", "how many viewers", "120", func(d *RaidWent) int64 { return d.Viewers })},
-	Entry:   happened(func(d *RaidWent) string { return "was raided by us with " + many(d.Viewers, "viewer") }),
+	Numbers: []Number{Whole("viewers", func(d *RaidWent) int64 { return d.Viewers })},
+	FillIns: []FillIn{Count("viewers", "how many viewers", "120", func(d *RaidWent) int64 { return d.Viewers })},
+	Entry:   Happened(func(d *RaidWent) string { return "was raided by us with " + many(d.Viewers, "viewer") }),
 	Book:    Book{Raid: "went", Viewers: func(d event.Data) int64 { return d.(*RaidWent).Viewers }}}

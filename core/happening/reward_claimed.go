@@ -17,8 +17,8 @@ func (r *RewardClaimed) Validate() error {
 func (*RewardClaimed) Type() string { return "porch.reward.claimed" }
 
 var rewardClaimed = &Happening{Data: func() event.Data { return &RewardClaimed{} }, Words: "a claimed reward", Slots: []Slot{Thanks, Free},
-	Numbers: []Number{whole("cost", func(d *RewardClaimed) int64 { return d.Cost })},
-	Texts:   []Text{asks("reward", func(d *RewardClaimed) string { return d.Reward })},
-	FillIns: []FillIn{says("reward", "the reward's name", "Name a hermit crab", func(d *RewardClaimed) string { return d.Reward }),
-		count("cost", "what it cost, in points", "400", func(d *RewardClaimed) int64 { return d.Cost }), says("message", "what they wrote with it", "for the anemone", func(d *RewardClaimed) string { return d.Text })},
-	Entry: happened(func(d *RewardClaimed) string { return "claimed " + d.Reward })}
+	Numbers: []Number{Whole("cost", func(d *RewardClaimed) int64 { return d.Cost })},
+	Texts:   []Text{TextOf("reward", func(d *RewardClaimed) string { return d.Reward })},
+	FillIns: []FillIn{Says("reward", "the reward's name", "Name a hermit crab", func(d *RewardClaimed) string { return d.Reward }),
+		Count("cost", "what it cost, in points", "400", func(d *RewardClaimed) int64 { return d.Cost }), Says("message", "what they wrote with it", "for the anemone", func(d *RewardClaimed) string { return d.Text })},
+	Entry: Happened(func(d *RewardClaimed) string { return "claimed " + d.Reward })}

@@ -33,27 +33,27 @@ func (s *ShopItem) shopItem() *ShopItem { return s }
 
 // itemTexts, itemFillIns and itemCount are what comes with an item, whatever is done with it.
 func itemTexts[D item]() []Text {
-	return []Text{asks("item", func(d D) string { return d.shopItem().Item })}
+	return []Text{TextOf("item", func(d D) string { return d.shopItem().Item })}
 }
 
 func itemCount[D item]() Number {
-	return whole("items", func(d D) int64 { return d.shopItem().Quantity })
+	return Whole("items", func(d D) int64 { return d.shopItem().Quantity })
 }
 
 func itemAmount[D item]() Number {
-	return amount(func(d D) (string, string) { s := d.shopItem(); return s.Amount, s.Currency })
+	return Amount(func(d D) (string, string) { s := d.shopItem(); return s.Amount, s.Currency })
 }
 
 func itemFillIns[D item]() []FillIn {
 	return []FillIn{
-		says("item", "the item", "Enamel mug", func(d D) string { return d.shopItem().Item }),
-		count("items", "how many", "2", func(d D) int64 { return d.shopItem().Quantity }),
-		says("amount", "the amount with its currency", "12.50 EUR", func(d D) string {
+		Says("item", "the item", "Enamel mug", func(d D) string { return d.shopItem().Item }),
+		Count("items", "how many", "2", func(d D) int64 { return d.shopItem().Quantity }),
+		Says("amount", "the amount with its currency", "12.50 EUR", func(d D) string {
 			if s := d.shopItem(); s.Amount != "" {
 				return s.Amount + " " + s.Currency
 			}
 			return ""
 		}),
-		says("message", "what they wrote with it", "for the anemone", func(d D) string { return d.shopItem().Message }),
+		Says("message", "what they wrote with it", "for the anemone", func(d D) string { return d.shopItem().Message }),
 	}
 }

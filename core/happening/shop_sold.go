@@ -9,7 +9,7 @@ func (*ShopSold) Type() string { return "porch.shop.sold" }
 
 var shopSold = &Happening{Data: func() event.Data { return &ShopSold{} }, Words: "a sale in the shop", Slots: []Slot{Thanks, Free},
 	Numbers: []Number{itemCount[*ShopSold](), itemAmount[*ShopSold]()}, Texts: itemTexts[*ShopSold](), FillIns: itemFillIns[*ShopSold](),
-	Entry: happened(func(d *ShopSold) string { return "bought " + d.Item }),
-	Book: gave(func(d *ShopSold) Support {
+	Entry: Happened(func(d *ShopSold) string { return "bought " + d.Item }),
+	Book: Gave(func(d *ShopSold) Support {
 		return Support{Kind: "shop", Amount: d.Amount, Currency: d.Currency, Count: d.Quantity, What: d.Item}
 	}), Owed: true}

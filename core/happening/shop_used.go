@@ -9,5 +9,5 @@ func (*ShopUsed) Type() string { return "porch.shop.used" }
 
 var shopUsed = &Happening{Data: func() event.Data { return &ShopUsed{} }, Words: "an item used", Slots: []Slot{Thanks, Free},
 	Numbers: []Number{itemCount[*ShopUsed]()}, Texts: itemTexts[*ShopUsed](), FillIns: itemFillIns[*ShopUsed](),
-	Entry: happened(func(d *ShopUsed) string { return "used " + d.Item }),
-	Book:  gave(func(d *ShopUsed) Support { return Support{Kind: "shop", Count: d.Quantity, What: d.Item} }), Owed: true}
+	Entry: Happened(func(d *ShopUsed) string { return "used " + d.Item }),
+	Book:  Gave(func(d *ShopUsed) Support { return Support{Kind: "shop", Count: d.Quantity, What: d.Item} }), Owed: true}

@@ -23,7 +23,7 @@ func (s *StreamInfo) Validate() error {
 
 // streamFillIns are the fill-ins about the stream.
 var streamFillIns = []FillIn{
-	offered(wording.FillIn{Name: "title", Kind: wording.Text, Tells: "the stream's title", Example: "What the tide left in the gully", Optional: true}),
-	offered(wording.FillIn{Name: "category", Kind: wording.Text, Tells: "the stream's category", Example: "Field and microscope", Optional: true}),
-	offered(wording.FillIn{Name: "link", Kind: wording.Text, Tells: "where to watch", Example: "https://quayside.example/tidepool_hours", Optional: true}),
+	Offered(wording.FillIn{Name: "title", Kind: wording.Text, Tells: "the stream's title", Example: "What the tide left in the gully", Optional: true}),
+	Offered(wording.FillIn{Name: "category", Kind: wording.Text, Tells: "the stream's category", Example: "Field and microscope", Optional: true}),
+	Offered(wording.FillIn{Name: "link", Kind: wording.Text, Tells: "where to watch", Example: "https://quayside.example/tidepool_hours", Optional: true}),
 }

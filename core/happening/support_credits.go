@@ -16,7 +16,7 @@ func (c *Credits) Validate() error {
 func (*Credits) Type() string { return "porch.support.credits" }
 
 var credits = &Happening{Data: func() event.Data { return &Credits{} }, Words: "credits", Slots: []Slot{Thanks, Free},
-	Numbers: []Number{whole("credits", func(d *Credits) int64 { return d.Amount })},
-	FillIns: []FillIn{count("credits", "credits spent", "300", func(d *Credits) int64 { return d.Amount }), says("message", "what they wrote with it", "for the anemone", func(d *Credits) string { return d.Message })},
-	Entry:   happened(func(d *Credits) string { return "gave " + many(d.Amount, "credit") }),
-	Book:    gave(func(d *Credits) Support { return Support{Kind: "credits", Count: d.Amount} }), Owed: true}
+	Numbers: []Number{Whole("credits", func(d *Credits) int64 { return d.Amount })},
+	FillIns: []FillIn{Count("credits", "credits spent", "300", func(d *Credits) int64 { return d.Amount }), Says("message", "what they wrote with it", "for the anemone", func(d *Credits) string { return d.Message })},
+	Entry:   Happened(func(d *Credits) string { return "gave " + many(d.Amount, "credit") }),
+	Book:    Gave(func(d *Credits) Support { return Support{Kind: "credits", Count: d.Amount} }), Owed: true}

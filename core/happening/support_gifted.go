@@ -20,14 +20,14 @@ func (g *Gifted) Validate() error {
 func (*Gifted) Type() string { return "porch.support.gifted" }
 
 var gifted = &Happening{Data: func() event.Data { return &Gifted{} }, Words: "gifts", Slots: []Slot{Thanks, Free},
-	Numbers: []Number{whole("gifts", func(d *Gifted) int64 { return d.Count })},
-	Texts:   []Text{asks("tier", func(d *Gifted) string { return d.Tier })},
-	FillIns: []FillIn{count("gifts", "how many they gave", "5", func(d *Gifted) int64 { return d.Count }), says("tier", "the tier's name", "Harbour", func(d *Gifted) string { return d.Tier }),
-		says("to", "who got it, when it was for one person", "mossy_mare", func(d *Gifted) string {
+	Numbers: []Number{Whole("gifts", func(d *Gifted) int64 { return d.Count })},
+	Texts:   []Text{TextOf("tier", func(d *Gifted) string { return d.Tier })},
+	FillIns: []FillIn{Count("gifts", "how many they gave", "5", func(d *Gifted) int64 { return d.Count }), Says("tier", "the tier's name", "Harbour", func(d *Gifted) string { return d.Tier }),
+		Says("to", "who got it, when it was for one person", "mossy_mare", func(d *Gifted) string {
 			if len(d.To) != 1 {
 				return ""
 			}
 			return plain.Name(d.To[0].Shown())
 		})},
-	Entry: happened(func(d *Gifted) string { return "gave " + many(d.Count, "subscription") }),
-	Book:  gave(func(d *Gifted) Support { return Support{Kind: "gifted", Count: d.Count, What: d.Tier} }), Latest: "gifters", Owed: true}
+	Entry: Happened(func(d *Gifted) string { return "gave " + many(d.Count, "subscription") }),
+	Book:  Gave(func(d *Gifted) Support { return Support{Kind: "gifted", Count: d.Count, What: d.Tier} }), Latest: "gifters", Owed: true}

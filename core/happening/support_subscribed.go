@@ -18,8 +18,8 @@ func (s *Subscribed) Validate() error {
 func (*Subscribed) Type() string { return "porch.support.subscribed" }
 
 var subscribed = &Happening{Data: func() event.Data { return &Subscribed{} }, Words: "a subscription", Slots: []Slot{Thanks, Free},
-	Numbers: []Number{whole("months", func(d *Subscribed) int64 { return d.Months })},
-	Texts:   []Text{asks("tier", func(d *Subscribed) string { return d.Tier })},
-	FillIns: []FillIn{count("months", "months in all", "14", func(d *Subscribed) int64 { return d.Months }), says("tier", "the tier's name", "Harbour", func(d *Subscribed) string { return d.Tier })},
-	Entry:   happened(func(d *Subscribed) string { return "subscribed, " + many(d.Months, "month") }),
-	Book:    gave(func(d *Subscribed) Support { return Support{Kind: "subscribed", Count: max(1, d.Months), What: d.Tier} }), Latest: "subscribers", Owed: true}
+	Numbers: []Number{Whole("months", func(d *Subscribed) int64 { return d.Months })},
+	Texts:   []Text{TextOf("tier", func(d *Subscribed) string { return d.Tier })},
+	FillIns: []FillIn{Count("months", "months in all", "14", func(d *Subscribed) int64 { return d.Months }), Says("tier", "the tier's name", "Harbour", func(d *Subscribed) string { return d.Tier })},
+	Entry:   Happened(func(d *Subscribed) string { return "subscribed, " + many(d.Months, "month") }),
+	Book:    Gave(func(d *Subscribed) Support { return Support{Kind: "subscribed", Count: max(1, d.Months), What: d.Tier} }), Latest: "subscribers", Owed: true}

@@ -19,15 +19,15 @@ func (t *Tipped) Validate() error {
 func (*Tipped) Type() string { return "porch.support.tipped" }
 
 var tipped = &Happening{Data: func() event.Data { return &Tipped{} }, Words: "a tip", Slots: []Slot{Thanks, Free},
-	Numbers: []Number{amount(func(d *Tipped) (string, string) { return d.Amount, d.Currency })},
-	Texts:   []Text{asks("campaign", func(d *Tipped) string { return d.Campaign })},
-	FillIns: []FillIn{says("amount", "the amount with its currency", "12.50 EUR", func(d *Tipped) string { return d.Amount + " " + d.Currency }), says("message", "what they wrote with it", "for the anemone", func(d *Tipped) string { return d.Message })},
-	Entry: happened(func(d *Tipped) string {
+	Numbers: []Number{Amount(func(d *Tipped) (string, string) { return d.Amount, d.Currency })},
+	Texts:   []Text{TextOf("campaign", func(d *Tipped) string { return d.Campaign })},
+	FillIns: []FillIn{Says("amount", "the amount with its currency", "12.50 EUR", func(d *Tipped) string { return d.Amount + " " + d.Currency }), Says("message", "what they wrote with it", "for the anemone", func(d *Tipped) string { return d.Message })},
+	Entry: Happened(func(d *Tipped) string {
 		if d.Message == "" {
 			return "tipped " + d.Amount + " " + d.Currency
 		}
 		return "tipped " + d.Amount + " " + d.Currency + ": " + d.Message
 	}),
-	Book: gave(func(d *Tipped) Support {
+	Book: Gave(func(d *Tipped) Support {
 		return Support{Kind: "tipped", Amount: d.Amount, Currency: d.Currency, Count: 1, What: d.Campaign}
 	}), Latest: "tippers", Owed: true}

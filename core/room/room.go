@@ -57,6 +57,7 @@ type Spec[S, M any] struct {
 
 // Lived is an event as a room's memory moves on by it.
 type Lived struct {
+	Room      string // whose memory it is
 	Event     *event.Event
 	Now       time.Time  // the house's clock, which never goes back
 	Opened    *time.Time // when the stream opened that opens with it; nil for none
@@ -198,6 +199,7 @@ func Fresh(rooms []Room) Memory {
 func (m Memory) Evolve(rooms []Room, l Lived, gone *hall.Gone) {
 	for i := range rooms {
 		r := &rooms[i]
+		l.Room = r.Name
 		if r.evolve != nil && (len(l.Decisions) > 0 || slices.Contains(r.sees, l.Event.Type)) {
 			r.evolve(m[r.Name], l)
 		}
