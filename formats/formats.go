@@ -16,6 +16,7 @@ import (
 	"vividporch/formats/chatlog"
 	"vividporch/formats/csv"
 	"vividporch/formats/jsonl"
+	"vividporch/formats/row"
 	"vividporch/formats/vcf"
 )
 
@@ -28,10 +29,10 @@ type Options struct {
 
 // Source is an opened file.
 type Source struct {
-	Next    func() (people.Incoming, error) // io.EOF ends it
-	Streams []attendance.Past               // past streams the file tells of
-	Crews   []event.BookCrewed              // crews it tells of
-	Notes   []string                        // what was not understood, and what was
+	Next    func() (row.Row, error) // io.EOF ends it
+	Streams []attendance.Past       // past streams the file tells of
+	Crews   []event.BookCrewed      // crews it tells of
+	Notes   []string                // what was not understood, and what was
 }
 
 // Open opens a file: "csv", "vcf", "jsonl" (a people file) or "chatlog".

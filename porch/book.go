@@ -17,6 +17,8 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/privacy"
+	"vividporch/formats/list"
+	"vividporch/formats/row"
 	"vividporch/store"
 )
 
@@ -416,7 +418,7 @@ func (h *House) TakeIn(ctx context.Context, id int64, undo bool) (*event.BookImp
 
 // Understand reads a pasted list of accounts; the streamer's own and those never
 // greeted as the house's are left out.
-func (h *House) Understand(text, platform string) []people.Listed {
+func (h *House) Understand(text, platform string) []list.Entry {
 	s := h.plan.Load().Settings
 	var platforms []string
 	own := []string{s.Channel}
@@ -431,27 +433,27 @@ func (h *House) Understand(text, platform string) []people.Listed {
 	if platform == "" && len(platforms) > 0 {
 		platform = platforms[0]
 	}
-	return people.ReadList(text, platform, platforms, people.MakeNeverList(own))
+	return list.Read(text, platform, platforms, people.MakeNeverList(own))
 }
 
 // StageCrew finds out what putting a list of accounts into a crew would do. Rows are
 // named "platform:login".
-func (h *House) StageCrew(ctx context.Context, member, crew string, list []people.Listed) (*store.Import, []store.ImportRow, error) {
+func (h *House) StageCrew(ctx context.Context, member, crew string, list []list.Entry) (*store.Import, []store.ImportRow, error) {
 	n := 0
-	im, err := h.store.Stage(ctx, h.ID, member, "a list for "+crew, &store.Head{}, func() (people.Incoming, error) {
+	im, err := h.store.Stage(ctx, h.ID, member, "a list for "+crew, &store.Head{}, func() (row.Row, error) {
 		for n < len(list) {
 			l := list[n]
 			n++
 			if l.Why != "" {
 				continue
 			}
-			in := people.Incoming{Row: n, Name: l.Platform + ":" + l.Login, Card: people.Card{Accounts: []people.CardAccount{{Person: event.Person{Platform: l.Platform, Login: l.Login}}}, Hand: event.Hand{Crews: []string{crew}}}}
+			in := row.Row{N: n, Name: l.Platform + ":" + l.Login, Card: people.Card{Accounts: []people.CardAccount{{Person: event.Person{Platform: l.Platform, Login: l.Login}}}, Hand: event.Hand{Crews: []string{crew}}}}
 			if err := in.Card.Fill(""); err != nil {
 				in.Why = err.Error()
 			}
 			return in, nil
 		}
-		return people.Incoming{}, io.EOF
+		return row.Row{}, io.EOF
 	})
 	if err != nil {
 		return nil, nil, err

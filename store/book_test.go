@@ -23,6 +23,7 @@ import (
 	"vividporch/demo"
 	"vividporch/demo/world"
 	"vividporch/formats"
+	"vividporch/formats/row"
 	"vividporch/store"
 	"vividporch/store/storetest"
 )
@@ -828,11 +829,11 @@ func TestAStreamOfRowsIsStagedWithoutKeepingIt(t *testing.T) {
 	s := storetest.Open(t)
 	b := open(t, s, "many")
 	n := 0
-	im, err := s.Stage(context.Background(), b.channel, "", "many", &store.Head{}, func() (people.Incoming, error) {
+	im, err := s.Stage(context.Background(), b.channel, "", "many", &store.Head{}, func() (row.Row, error) {
 		if n++; n > 2500 {
-			return people.Incoming{}, io.EOF
+			return row.Row{}, io.EOF
 		}
-		in := people.Incoming{Row: n, Card: people.Card{Accounts: []people.CardAccount{{Person: event.Person{Platform: "quayside", Login: fmt.Sprint("many_", n)}}}}}
+		in := row.Row{N: n, Card: people.Card{Accounts: []people.CardAccount{{Person: event.Person{Platform: "quayside", Login: fmt.Sprint("many_", n)}}}}}
 		return in, in.Card.Fill("")
 	})
 	if err != nil {

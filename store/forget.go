@@ -184,7 +184,7 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 	caused, named := map[int64]bool{}, map[int64]bool{}
 	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND seq <= $4 AND (person = ANY($2::text[]) OR data::text LIKE ANY($3::text[]))`,
 		`UPDATE events e SET data = u.data::json, person = u.person FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
-		s, keys, func(r *row, data map[string]any) {
+		s, keys, func(r *logRow, data map[string]any) {
 			_, theirs := s.anon[r.Person]
 			_, asked, _ := s.person(data["person"]) // a member asked for something about them
 			switch {
@@ -215,7 +215,7 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 	lines := map[string]bool{}
 	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND seq <= $5 AND (person = ANY($2::text[]) OR body::text LIKE ANY($3::text[]) OR seq = ANY($4::bigint[]) OR (body->>'event')::bigint = ANY($4::bigint[]))`,
 		`UPDATE decisions d SET body = u.data::json, person = u.person, slot = u.slot FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text, slot text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
-		s, keys, func(r *row, body map[string]any) {
+		s, keys, func(r *logRow, body map[string]any) {
 			_, about := s.anon[r.Person]
 			cause, _ := body["event"].(json.Number)
 			of, _ := cause.Int64()
@@ -267,7 +267,7 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 	// What became of those lines, and what members made of them.
 	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND $2::text[] IS NOT NULL AND line = ANY($3::text[])`,
 		`UPDATE decisions d SET body = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
-		&scrub{look: list, keys: s.keys, names: s.names, anon: s.anon}, nil, func(_ *row, body map[string]any) { s.decided(body, true) }); err != nil {
+		&scrub{look: list, keys: s.keys, names: s.names, anon: s.anon}, nil, func(_ *logRow, body map[string]any) { s.decided(body, true) }); err != nil {
 		return err
 	}
 	for _, q := range []string{
@@ -311,7 +311,7 @@ func (w writer) blankEdits(records []int64) error {
 	}
 	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND $2::text[] IS NOT NULL AND $3::text[] IS NOT NULL AND seq = ANY($4::bigint[])`,
 		`UPDATE events e SET data = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text) WHERE e.channel = $1 AND e.seq = u.seq`,
-		nil, nil, func(_ *row, data map[string]any) {
+		nil, nil, func(_ *logRow, data map[string]any) {
 			if data["edit"] != nil {
 				data["edit"] = map[string]any{}
 			}
@@ -325,7 +325,7 @@ func (w writer) blankEdits(records []int64) error {
 	}
 	return w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND $2::text[] IS NOT NULL AND $3::text[] IS NOT NULL AND seq = ANY($4::bigint[])`,
 		`UPDATE decisions d SET body = u.data::json FROM json_to_recordset($2) AS u(seq bigint, n int, data text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
-		nil, nil, func(_ *row, body map[string]any) {
+		nil, nil, func(_ *logRow, body map[string]any) {
 			if it, ok := body["item"].(map[string]any); ok {
 				delete(it, "name")
 				it["why"] = ""
@@ -334,8 +334,8 @@ func (w writer) blankEdits(records []int64) error {
 		}, seqs)
 }
 
-// row is a row of the log that is rewritten.
-type row struct {
+// logRow is a row of the log that is rewritten.
+type logRow struct {
 	Seq    int64  `json:"seq"`
 	N      int    `json:"n"`
 	Person string `json:"person"`
@@ -347,7 +347,7 @@ type row struct {
 
 // rewrite reads rows, changes their JSON and writes them back. It looks for accounts
 // and names; more is what read asks for besides.
-func (w writer) rewrite(read, write string, s *scrub, keys []string, change func(r *row, data map[string]any), more ...any) error {
+func (w writer) rewrite(read, write string, s *scrub, keys []string, change func(r *logRow, data map[string]any), more ...any) error {
 	look := s.signs(keys)
 	if keys == nil {
 		keys = []string{}
@@ -357,9 +357,9 @@ func (w writer) rewrite(read, write string, s *scrub, keys []string, change func
 		return err
 	}
 	defer rows.Close()
-	var out []row
+	var out []logRow
 	for rows.Next() {
-		var r row
+		var r logRow
 		var raw []byte
 		if err := rows.Scan(&r.Seq, &r.N, &r.Person, &r.kind, &raw); err != nil {
 			return err

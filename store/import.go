@@ -14,6 +14,7 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/event"
 	"vividporch/core/people"
+	"vividporch/formats/row"
 )
 
 // Head is what a file brings besides people: past streams, and crews that are named
@@ -24,7 +25,7 @@ type Head struct {
 }
 
 // Source hands out the rows of a file, one after the other; io.EOF ends it.
-type Source func() (people.Incoming, error)
+type Source func() (row.Row, error)
 
 // ImportCounts sums up a preview.
 type ImportCounts struct {
@@ -86,7 +87,7 @@ func (s *Store) Stage(ctx context.Context, channel int64, member, file string, h
 	counts := ImportCounts{Streams: len(fresh)}
 	st := stager{s, ctx, channel, im.ID, head, number, known, len(head.Streams) > 0, last + 1}
 	for done := false; !done; {
-		page := make([]people.Incoming, 0, importPage)
+		page := make([]row.Row, 0, importPage)
 		for len(page) < importPage {
 			in, err := next()
 			if errors.Is(err, io.EOF) {
@@ -131,14 +132,14 @@ type stager struct {
 }
 
 // page finds out what rows would do and keeps it.
-func (st *stager) page(page []people.Incoming, counts *ImportCounts) error {
+func (st *stager) page(page []row.Row, counts *ImportCounts) error {
 	if len(page) == 0 {
 		return nil
 	}
 	rows := make([]ImportRow, len(page))
 	for i := range page {
 		in := &page[i]
-		rows[i] = ImportRow{Import: st.id, Row: in.Row, Name: in.Name, Why: in.Why}
+		rows[i] = ImportRow{Import: st.id, Row: in.N, Name: in.Name, Why: in.Why}
 		if in.Why == "" {
 			rows[i].Why = st.streams(&in.Card)
 		}
@@ -240,13 +241,13 @@ func (st *stager) streams(c *people.Card) string {
 }
 
 // repeats refuses rows that name an account an earlier row named already.
-func (st *stager) repeats(page []people.Incoming, rows []ImportRow) error {
+func (st *stager) repeats(page []row.Row, rows []ImportRow) error {
 	var keys []string
 	var nums []int
 	for i := range page {
 		if rows[i].Why == "" {
 			for _, k := range page[i].Card.Keys() {
-				keys, nums = append(keys, k), append(nums, page[i].Row)
+				keys, nums = append(keys, k), append(nums, page[i].N)
 			}
 		}
 	}
@@ -280,7 +281,7 @@ func (st *stager) repeats(page []people.Incoming, rows []ImportRow) error {
 
 // match finds who of the book a row means: by account key, or by login where either
 // side knows no id.
-func (st *stager) match(page []people.Incoming, rows []ImportRow) error {
+func (st *stager) match(page []row.Row, rows []ImportRow) error {
 	var keys, platforms, logins []string
 	for i := range page {
 		if rows[i].Why != "" {

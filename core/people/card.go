@@ -206,25 +206,3 @@ func texts(rs []event.Role) []string {
 	}
 	return out
 }
-
-// Incoming is one row of a file on its way into the book: a card, or why there is
-// none.
-type Incoming struct {
-	Row   int // from 1, as the file counts
-	Name  string
-	Card  Card
-	Crews []event.BookCrewed // that the row names
-	Why   string             // it cannot be taken
-}
-
-// NameCrews puts the person into crews that are given by name.
-func (in *Incoming) NameCrews(names []string) {
-	for _, n := range names {
-		id := CrewID(n)
-		if id == "" || slices.Contains(in.Card.Crews, id) {
-			continue
-		}
-		in.Card.Crews = append(in.Card.Crews, id)
-		in.Crews = append(in.Crews, event.BookCrewed{ID: id, Name: n, Emblem: event.Emblems[len(id)%len(event.Emblems)], Initials: Initials(n)})
-	}
-}

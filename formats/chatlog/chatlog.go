@@ -17,6 +17,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/people"
+	"vividporch/formats/row"
 	"vividporch/formats/text"
 )
 
@@ -190,16 +191,16 @@ func parseJSON(s string) (Line, bool) {
 }
 
 // Source hands out the people of the log, one a row, in the order of their logins.
-func (l *Log) Source() func() (people.Incoming, error) {
+func (l *Log) Source() func() (row.Row, error) {
 	var keys []string
 	for k := range l.people {
 		keys = append(keys, k)
 	}
 	slices.Sort(keys)
 	i := 0
-	return func() (people.Incoming, error) {
+	return func() (row.Row, error) {
 		if i == len(keys) {
-			return people.Incoming{}, io.EOF
+			return row.Row{}, io.EOF
 		}
 		sp := l.people[keys[i]]
 		i++
@@ -208,7 +209,7 @@ func (l *Log) Source() func() (people.Incoming, error) {
 			a.Visits = append(a.Visits, *v)
 		}
 		slices.SortFunc(a.Visits, func(x, y people.Visit) int { return x.Stream - y.Stream })
-		in := people.Incoming{Row: i, Name: sp.p.Shown(), Card: people.Card{Accounts: []people.CardAccount{a}}}
+		in := row.Row{N: i, Name: sp.p.Shown(), Card: people.Card{Accounts: []people.CardAccount{a}}}
 		if err := in.Card.Fill(""); err != nil {
 			in.Why = err.Error()
 		}

@@ -12,9 +12,10 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/formats/csv"
+	"vividporch/formats/row"
 )
 
-func read(t *testing.T, file string) (rows []people.Incoming, r *csv.Reader) {
+func read(t *testing.T, file string) (rows []row.Row, r *csv.Reader) {
 	t.Helper()
 	r, err := csv.NewReader(strings.NewReader(file), csv.Options{Platform: "quayside", DayFirst: true})
 	if err != nil {
@@ -44,7 +45,7 @@ func TestHeadingsAreMatchedLooselyAndCellsAsPeopleWriteThem(t *testing.T) {
 	if c.Birthday.String() != "--04-03" || fmt.Sprint(c.Tags) != "[tea kelp]" || !people.Yes(c.LeaveBe) {
 		t.Errorf("%+v", c)
 	}
-	if rows[1].Card.Accounts[0].Login != "old;olive" || rows[1].Row != 4 {
+	if rows[1].Card.Accounts[0].Login != "old;olive" || rows[1].N != 4 {
 		t.Errorf("%+v", rows[1])
 	}
 	if list, _ := read(t, "limpet_lena\nkelpwright\n"); len(list) != 2 || list[1].Card.Accounts[0].Login != "kelpwright" {
@@ -63,7 +64,7 @@ func TestABrokenRowIsRefusedAndTheRowsRoundItAreRead(t *testing.T) {
 			continue
 		}
 		bad++
-		if in.Row == 0 {
+		if in.N == 0 {
 			t.Errorf("no row is named: %s", in.Why)
 		}
 	}

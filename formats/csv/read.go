@@ -20,6 +20,7 @@ import (
 	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/people"
+	"vividporch/formats/row"
 	"vividporch/formats/text"
 )
 
@@ -40,7 +41,7 @@ type Reader struct {
 	lines   *text.Lines
 	comma   rune
 	cols    []string // what each column holds; "" is not understood
-	queued  *people.Incoming
+	queued  *row.Row
 }
 
 // meanings are the headings that are understood, without signs and spaces, by what
@@ -220,12 +221,12 @@ func open(raw []byte, comma rune) bool {
 }
 
 // Next returns the next row; io.EOF ends the file.
-func (c *Reader) Next() (people.Incoming, error) {
+func (c *Reader) Next() (row.Row, error) {
 	cells, n, why, err := c.row()
 	if err != nil {
-		return people.Incoming{}, err
+		return row.Row{}, err
 	}
-	in := people.Incoming{Row: n, Why: why}
+	in := row.Row{N: n, Why: why}
 	if why != "" {
 		return in, nil
 	}
@@ -269,7 +270,7 @@ func (c *Reader) Next() (people.Incoming, error) {
 }
 
 // cell reads one cell into the card.
-func (c *Reader) cell(in *people.Incoming, first *people.CardAccount, means, cell string) error {
+func (c *Reader) cell(in *row.Row, first *people.CardAccount, means, cell string) error {
 	card := &in.Card
 	bad := func(what string) error { return fmt.Errorf("%s: %q %s", means, cell, what) }
 	switch means {

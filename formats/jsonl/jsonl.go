@@ -10,6 +10,7 @@ import (
 
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
+	"vividporch/formats/row"
 	"vividporch/formats/text"
 )
 
@@ -43,16 +44,16 @@ func NewReader(r io.Reader, platform string) (*Reader, error) {
 }
 
 // Next returns the next person; io.EOF ends the file.
-func (j *Reader) Next() (people.Incoming, error) {
+func (j *Reader) Next() (row.Row, error) {
 	for {
 		raw, n, long, err := j.lines.Next()
 		if err != nil {
-			return people.Incoming{}, err
+			return row.Row{}, err
 		}
 		if len(bytes.TrimSpace(raw)) == 0 {
 			continue
 		}
-		in := people.Incoming{Row: n}
+		in := row.Row{N: n}
 		if long {
 			in.Why = fmt.Sprintf("the line is longer than %d MB", text.LineMost>>20)
 			return in, nil

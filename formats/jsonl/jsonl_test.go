@@ -12,15 +12,16 @@ import (
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 	"vividporch/formats/jsonl"
+	"vividporch/formats/row"
 )
 
-func read(t *testing.T, file string) (*jsonl.Reader, []people.Incoming) {
+func read(t *testing.T, file string) (*jsonl.Reader, []row.Row) {
 	t.Helper()
 	r, err := jsonl.NewReader(strings.NewReader(file), "quayside")
 	if err != nil {
 		t.Fatal(err)
 	}
-	var out []people.Incoming
+	var out []row.Row
 	for {
 		in, err := r.Next()
 		if err == io.EOF {
@@ -52,14 +53,14 @@ func TestAPeopleFileThatIsWrittenIsReadAsItWas(t *testing.T) {
 	if r.Header == nil || r.Header.Zone != "Europe/Lisbon" || len(list) != 2 {
 		t.Fatalf("%+v, %d people", r.Header, len(list))
 	}
-	if !reflect.DeepEqual(list[1].Card, card) || list[1].Row != 3 || list[1].Name != "Limpet Lena 🐚" || list[1].Why != "" {
+	if !reflect.DeepEqual(list[1].Card, card) || list[1].N != 3 || list[1].Name != "Limpet Lena 🐚" || list[1].Why != "" {
 		t.Errorf("%+v", list[1])
 	}
 }
 
 func TestAFileWithoutAChannelsLineIsReadFromItsFirstPerson(t *testing.T) {
 	r, list := read(t, `{"accounts":[{"login":"kelpwright"}]}`)
-	if r.Header != nil || len(list) != 1 || list[0].Row != 1 || list[0].Card.Accounts[0].Platform != "quayside" {
+	if r.Header != nil || len(list) != 1 || list[0].N != 1 || list[0].Card.Accounts[0].Platform != "quayside" {
 		t.Errorf("%+v %+v", r.Header, list)
 	}
 	if r, list := read(t, ""); r.Header != nil || len(list) != 0 {
@@ -79,9 +80,9 @@ func TestALineThatCannotBeTakenIsNamedAndTheOthersAre(t *testing.T) {
 	}, "\n"))
 	var rows []int
 	for _, in := range list {
-		rows = append(rows, in.Row)
-		if fine := in.Row == 2 || in.Row == 7; fine != (in.Why == "") {
-			t.Errorf("row %d: %q", in.Row, in.Why)
+		rows = append(rows, in.N)
+		if fine := in.N == 2 || in.N == 7; fine != (in.Why == "") {
+			t.Errorf("row %d: %q", in.N, in.Why)
 		}
 	}
 	if !reflect.DeepEqual(rows, []int{2, 4, 5, 6, 7}) {

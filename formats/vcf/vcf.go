@@ -25,6 +25,7 @@ import (
 	"vividporch/core/dates"
 	"vividporch/core/people"
 	"vividporch/formats/csv"
+	"vividporch/formats/row"
 	"vividporch/formats/text"
 )
 
@@ -44,13 +45,13 @@ func NewReader(r io.Reader, platform string) *Reader {
 }
 
 // Next returns the next card; io.EOF ends the file. Rows count cards from 1.
-func (v *Reader) Next() (people.Incoming, error) {
+func (v *Reader) Next() (row.Row, error) {
 	raw, why, err := v.card()
 	if err != nil {
-		return people.Incoming{}, err
+		return row.Row{}, err
 	}
 	v.n++
-	in := people.Incoming{Row: v.n, Why: why}
+	in := row.Row{N: v.n, Why: why}
 	if why != "" {
 		return in, nil
 	}
@@ -195,7 +196,7 @@ func plainText(f *vcard.Field) (why string) {
 }
 
 // fill reads a card's properties.
-func fill(in *people.Incoming, c vcard.Card) error {
+func fill(in *row.Row, c vcard.Card) error {
 	card := &in.Card
 	text := func(name string) *string {
 		if v := strings.TrimSpace(c.Value(name)); v != "" {

@@ -11,10 +11,11 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/people"
+	"vividporch/formats/row"
 	"vividporch/formats/vcf"
 )
 
-func read(t *testing.T, file string) (cards []people.Incoming) {
+func read(t *testing.T, file string) (cards []row.Row) {
 	t.Helper()
 	r := vcf.NewReader(strings.NewReader(file), "quayside")
 	for {
