@@ -11,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/formats"
@@ -146,7 +147,7 @@ func importView(im store.Import, rows []store.ImportRow, notes []string) spec.Im
 	}
 	for _, r := range rows {
 		v := spec.ImportRow{Row: r.Row, Verdict: r.Verdict, Name: r.Name, Why: r.Why, Person: r.Person}
-		var changes []people.Change
+		var changes []card.Change
 		if json.Unmarshal(r.Changes, &changes) == nil {
 			for _, ch := range changes {
 				v.Changes = append(v.Changes, spec.FieldChange{Field: ch.Field, Was: ch.Was, Now: ch.Now})

@@ -24,6 +24,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/privacy"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/store"
@@ -557,7 +558,7 @@ func TestANickThatNobodyVouchesForLearnsNothingAndIsForgottenOnlyByAYes(t *testi
 	b.SignIn()
 	co := as(t, b, "Fen Osier", store.RoleCoHost)
 	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
-	privacy := b.House.Plan().Settings.Privacy
+	asks := b.House.Plan().Settings.Privacy
 	says := func(nick bool, text string) []hall.Decision {
 		d := &happening.ChatSaid{Text: text}
 		d.Person = event.Person{Platform: "quayside", ID: "lena", Login: "lena", Nick: nick}
@@ -568,13 +569,13 @@ func TestANickThatNobodyVouchesForLearnsNothingAndIsForgottenOnlyByAYes(t *testi
 		return rs[0].Decisions
 	}
 	says(false, "evening, it is me")
-	says(true, privacy.Ask[0])
-	for _, d := range says(true, privacy.Forget[0]) {
-		if d.Kind == hall.Confirm || d.Kind == hall.Forget || d.Kind == hall.Show && d.Text != "" {
+	says(true, asks.Ask[0])
+	for _, d := range says(true, asks.Forget[0]) {
+		if d.Kind == "confirm" || d.Kind == hall.Forget || d.Kind == privacy.Show && d.Text != "" {
 			t.Errorf("a nick alone is enough for %s", d.Kind)
 		}
 	}
-	says(true, privacy.Confirm[0])
+	says(true, asks.Confirm[0])
 	k, err := b.House.Known(t.Context(), "quayside:lena")
 	if err != nil || k == nil {
 		t.Fatalf("she was forgotten by somebody else: %v", err)

@@ -9,9 +9,9 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/housefile"
-	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 	"vividporch/formats/chatlog"
 	"vividporch/formats/csv"
@@ -83,7 +83,7 @@ func Open(r io.Reader, format string, o Options) (*Source, error) {
 
 // Book is where people come from.
 type Book interface {
-	Cards(ctx context.Context, channel int64, persons []int64, f func(id int64, standing string, c *people.Card) error) error
+	Cards(ctx context.Context, channel int64, persons []int64, f func(id int64, standing string, c *card.Card) error) error
 	Heading(ctx context.Context, channel int64) (rehearsal.Header, error)
 }
 
@@ -98,25 +98,25 @@ func Export(ctx context.Context, w io.Writer, format string, book Book, channel 
 	for _, c := range head.Crews {
 		crews[c.ID] = c.Name
 	}
-	var write func(standing string, c *people.Card) error
+	var write func(standing string, c *card.Card) error
 	done := func() error { return nil }
 	switch format {
 	case "csv":
 		cw := csv.NewWriter(w, crews)
-		write, done = func(standing string, c *people.Card) error { return cw.Write(c, standing) }, cw.Flush
+		write, done = func(standing string, c *card.Card) error { return cw.Write(c, standing) }, cw.Flush
 	case "vcf":
 		vw := vcf.NewWriter(w, crews)
-		write = func(_ string, c *people.Card) error { return vw.Write(c) }
+		write = func(_ string, c *card.Card) error { return vw.Write(c) }
 	case "jsonl":
 		jw, err := jsonl.NewWriter(w, head)
 		if err != nil {
 			return err
 		}
-		write = func(_ string, c *people.Card) error { return jw.Write(c) }
+		write = func(_ string, c *card.Card) error { return jw.Write(c) }
 	default:
 		return fmt.Errorf("format: %q is none; use csv, vcf or jsonl", format)
 	}
-	if err := book.Cards(ctx, channel, persons, func(_ int64, standing string, c *people.Card) error { return write(standing, c) }); err != nil {
+	if err := book.Cards(ctx, channel, persons, func(_ int64, standing string, c *card.Card) error { return write(standing, c) }); err != nil {
 		return err
 	}
 	return done()

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
@@ -187,7 +188,7 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 				go h.settle(ctx, k, n)
 			case hall.Forget:
 				names = append(names, d.Names...)
-			case hall.Show: // what is kept of somebody who only now came into the book, too
+			case privacy.Show: // what is kept of somebody who only now came into the book, too
 				if d.Text != "" {
 					h.whisper(d)
 				}
@@ -447,7 +448,7 @@ func (h *House) StageCrew(ctx context.Context, member, crew string, list []list.
 			if l.Why != "" {
 				continue
 			}
-			in := row.Row{N: n, Name: l.Platform + ":" + l.Login, Card: people.Card{Accounts: []people.CardAccount{{Person: event.Person{Platform: l.Platform, Login: l.Login}}}, Hand: event.Hand{Crews: []string{crew}}}}
+			in := row.Row{N: n, Name: l.Platform + ":" + l.Login, Card: card.Card{Accounts: []card.Account{{Person: event.Person{Platform: l.Platform, Login: l.Login}}}, Hand: event.Hand{Crews: []string{crew}}}}
 			if err := in.Card.Fill(""); err != nil {
 				in.Why = err.Error()
 			}

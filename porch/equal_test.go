@@ -12,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/house"
@@ -98,12 +99,12 @@ func randomBook(r *rand.Rand, now time.Time) string {
 		if r.IntN(3) == 0 {
 			continue
 		}
-		c := people.Card{}
+		c := card.Card{}
 		for i, p := range housetest.Platforms {
 			if i > 0 && r.IntN(2) == 0 {
 				break
 			}
-			a := people.CardAccount{Person: event.Person{Platform: p, ID: fmt.Sprint(n), Login: fmt.Sprintf("limpet%d", n)}}
+			a := card.Account{Person: event.Person{Platform: p, ID: fmt.Sprint(n), Login: fmt.Sprintf("limpet%d", n)}}
 			if r.IntN(4) == 0 {
 				a.ID = "" // known by login alone
 			}
@@ -130,7 +131,7 @@ func randomBook(r *rand.Rand, now time.Time) string {
 			c.Fetched = &people.Fetched{Link: "https://quayside.example/limpet", Category: "Low water", At: now.Add(-time.Hour)}
 		}
 		if r.IntN(3) == 0 {
-			c.Raids = []people.CardRaid{{Way: []string{"came", "went"}[r.IntN(2)], Viewers: 7, At: h.Streams[r.IntN(12)].Opened.Add(time.Minute)}}
+			c.Raids = []card.Raid{{Way: []string{"came", "went"}[r.IntN(2)], Viewers: 7, At: h.Streams[r.IntN(12)].Opened.Add(time.Minute)}}
 		}
 		_ = enc.Encode(c)
 	}
@@ -195,7 +196,7 @@ func equalEvening(t *testing.T, st *store.Store, seed uint64) {
 	head.Zone, head.Seed = s.Zone, s.Seed
 	enc := json.NewEncoder(&file)
 	_ = enc.Encode(head)
-	if err := st.Cards(ctx, e.h.ID, nil, func(_ int64, _ string, c *people.Card) error { return enc.Encode(c) }); err != nil {
+	if err := st.Cards(ctx, e.h.ID, nil, func(_ int64, _ string, c *card.Card) error { return enc.Encode(c) }); err != nil {
 		t.Fatal(err)
 	}
 	asked := file.String()

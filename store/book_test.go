@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
@@ -833,7 +834,7 @@ func TestAStreamOfRowsIsStagedWithoutKeepingIt(t *testing.T) {
 		if n++; n > 2500 {
 			return row.Row{}, io.EOF
 		}
-		in := row.Row{N: n, Card: people.Card{Accounts: []people.CardAccount{{Person: event.Person{Platform: "quayside", Login: fmt.Sprint("many_", n)}}}}}
+		in := row.Row{N: n, Card: card.Card{Accounts: []card.Account{{Person: event.Person{Platform: "quayside", Login: fmt.Sprint("many_", n)}}}}}
 		return in, in.Card.Fill("")
 	})
 	if err != nil {

@@ -4,20 +4,20 @@ import (
 	"context"
 	"strings"
 
+	"vividporch/core/card"
 	"vividporch/core/event"
-	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 )
 
 // card is the person as they leave the book.
-func (r *record) card() people.Card {
-	c := people.Card{Hand: r.hand(), Streams: r.streams, FirstSeen: r.first, LastSeen: r.last}
+func (r *record) card() card.Card {
+	c := card.Card{Hand: r.hand(), Streams: r.streams, FirstSeen: r.first, LastSeen: r.last}
 	for i := range r.accounts {
 		a := &r.accounts[i]
 		if a.Claimed != "" || strings.HasPrefix(a.ID, anonymous) {
 			continue
 		}
-		ca := people.CardAccount{Person: event.Person{Platform: a.Platform, ID: a.ID, Login: a.Login, Name: a.Name}, Followed: a.Followed, Lines: a.Lines, Kept: a.Kept}
+		ca := card.Account{Person: event.Person{Platform: a.Platform, ID: a.ID, Login: a.Login, Name: a.Name}, Followed: a.Followed, Lines: a.Lines, Kept: a.Kept}
 		for _, role := range strings.FieldsFunc(a.Roles, func(r rune) bool { return r == ',' }) {
 			ca.Roles = append(ca.Roles, event.Role(role))
 		}
@@ -32,14 +32,14 @@ func (r *record) card() people.Card {
 		c.Accounts = append(c.Accounts, ca)
 	}
 	for _, f := range r.raids {
-		c.Raids = append(c.Raids, people.CardRaid{Way: f.Way, Viewers: f.Viewers, At: f.At})
+		c.Raids = append(c.Raids, card.Raid{Way: f.Way, Viewers: f.Viewers, At: f.At})
 	}
 	return c
 }
 
 // Cards hands every person of the book, or those given, to f, a page at a time and
 // in the order of their numbers.
-func (s *Store) Cards(ctx context.Context, channel int64, persons []int64, f func(id int64, standing string, c *people.Card) error) error {
+func (s *Store) Cards(ctx context.Context, channel int64, persons []int64, f func(id int64, standing string, c *card.Card) error) error {
 	const page = 500
 	for after := int64(0); ; {
 		var rows []struct {
@@ -81,17 +81,17 @@ func (s *Store) Cards(ctx context.Context, channel int64, persons []int64, f fun
 }
 
 // visitsOf lists the visits of people by account.
-func (s *Store) visitsOf(ctx context.Context, channel int64, persons []int64) (map[string][]people.Visit, error) {
+func (s *Store) visitsOf(ctx context.Context, channel int64, persons []int64) (map[string][]card.Visit, error) {
 	rows, err := s.SQL.QueryContext(ctx, `SELECT v.key, v.stream, v.first, v.last, v.lines FROM accounts a JOIN visits v ON v.channel = a.channel AND v.key = a.key
 		WHERE a.channel = $1 AND a.person = ANY($2::bigint[]) ORDER BY v.key, v.stream`, channel, persons)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out := map[string][]people.Visit{}
+	out := map[string][]card.Visit{}
 	for rows.Next() {
 		var key string
-		var v people.Visit
+		var v card.Visit
 		if err := rows.Scan(&key, &v.Stream, &v.First, &v.Last, &v.Lines); err != nil {
 			return nil, err
 		}

@@ -12,9 +12,9 @@ import (
 	"strings"
 	"time"
 
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/hall"
-	"vividporch/core/people"
 	"vividporch/core/plain"
 )
 
@@ -470,7 +470,7 @@ func (s *Store) BlankOldChat(ctx context.Context, channel int64, before time.Tim
 // Kept is everything kept about a person, for them or the owner to read.
 type Kept struct {
 	Person  int64            `json:"person"`
-	Card    people.Card      `json:"card"`
+	Card    card.Card        `json:"card"`
 	Logins  []KeptLogin      `json:"logins"`
 	Visits  []KeptVisit      `json:"visits"`
 	Support []map[string]any `json:"support"`

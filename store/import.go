@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/formats/row"
@@ -156,7 +157,7 @@ func (st *stager) page(page []row.Row, counts *ImportCounts) error {
 			persons = append(persons, rows[i].Person)
 		}
 	}
-	cards := map[int64]*people.Card{}
+	cards := map[int64]*card.Card{}
 	if len(persons) > 0 {
 		records, err := readRecords(st.ctx, st.s.SQL, st.channel, 0, persons, nil)
 		if err != nil {
@@ -169,7 +170,7 @@ func (st *stager) page(page []row.Row, counts *ImportCounts) error {
 	}
 	for i := range rows {
 		r := &rows[i]
-		var changes []people.Change
+		var changes []card.Change
 		switch {
 		case r.Why != "":
 			r.Verdict = Refused
@@ -178,7 +179,7 @@ func (st *stager) page(page []row.Row, counts *ImportCounts) error {
 			r.Verdict = New
 			counts.New++
 		default:
-			if changes = people.Diff(cards[r.Person], &page[i].Card); len(changes) > 0 {
+			if changes = card.Diff(cards[r.Person], &page[i].Card); len(changes) > 0 {
 				r.Verdict = Changed
 				counts.Changed++
 			} else {
@@ -210,7 +211,7 @@ func (st *stager) page(page []row.Row, counts *ImportCounts) error {
 }
 
 // streams puts our numbers in place of the file's and says what is wrong with them.
-func (st *stager) streams(c *people.Card) string {
+func (st *stager) streams(c *card.Card) string {
 	swap := func(n int) (int, bool) {
 		if st.mapped {
 			m, ok := st.number[n]

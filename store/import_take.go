@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/people"
 )
@@ -179,7 +180,7 @@ type arrival struct {
 	row    int
 	person int64
 	isNew  bool
-	card   people.Card
+	card   card.Card
 }
 
 // staged reads the next rows that change something; new people get their numbers.
@@ -290,17 +291,17 @@ type takenBack struct {
 // take spreads one card over the tables.
 func (c *carried) take(a *arrival, have *record, opened map[int]time.Time) (takenBack, error) {
 	var back takenBack
-	card := &a.card
-	var mine people.Card
+	from := &a.card
+	var mine card.Card
 	if have == nil {
-		raw, err := json.Marshal(card.Hand)
+		raw, err := json.Marshal(from.Hand)
 		if err != nil {
 			return back, err
 		}
 		c.people.ids, c.people.hands = append(c.people.ids, a.person), append(c.people.hands, string(raw))
 	} else {
 		mine = have.card()
-		edit := event.Edit{Set: card.Hand, AddTags: card.Tags, AddCrews: card.Crews, AddRoles: card.Hand.Roles}
+		edit := event.Edit{Set: from.Hand, AddTags: from.Tags, AddCrews: from.Crews, AddRoles: from.Hand.Roles}
 		edit.Set.Tags, edit.Set.Crews, edit.Set.Roles = nil, nil, nil
 		var hands []event.Hand
 		for _, h := range have.hands {
@@ -313,8 +314,8 @@ func (c *carried) take(a *arrival, have *record, opened map[int]time.Time) (take
 		}
 	}
 	var keyOfFirst string
-	for i := range card.Accounts {
-		ca := &card.Accounts[i]
+	for i := range from.Accounts {
+		ca := &from.Accounts[i]
 		key := ca.Key()
 		known := have.accountOf(ca)
 		if known != nil {
@@ -326,7 +327,7 @@ func (c *carried) take(a *arrival, have *record, opened map[int]time.Time) (take
 				back.Followed[key] = [2]*time.Time{known.Followed, ca.Followed}
 			}
 		} else {
-			c.account(a.person, ca, card, opened)
+			c.account(a.person, ca, from, opened)
 		}
 		if i == 0 {
 			keyOfFirst = key
@@ -342,16 +343,16 @@ func (c *carried) take(a *arrival, have *record, opened map[int]time.Time) (take
 			}
 		}
 	}
-	for _, n := range card.Streams {
-		if slices.Contains(mine.Streams, n) || slices.ContainsFunc(card.Accounts, func(ca people.CardAccount) bool {
-			return slices.ContainsFunc(ca.Visits, func(v people.Visit) bool { return v.Stream == n })
+	for _, n := range from.Streams {
+		if slices.Contains(mine.Streams, n) || slices.ContainsFunc(from.Accounts, func(ca card.Account) bool {
+			return slices.ContainsFunc(ca.Visits, func(v card.Visit) bool { return v.Stream == n })
 		}) {
 			continue
 		}
-		c.visit(keyOfFirst, people.Visit{Stream: n, First: opened[n], Last: opened[n]})
+		c.visit(keyOfFirst, card.Visit{Stream: n, First: opened[n], Last: opened[n]})
 	}
-	for _, r := range card.Raids {
-		if !slices.ContainsFunc(mine.Raids, func(h people.CardRaid) bool { return h.Way == r.Way && h.At.Equal(r.At) }) {
+	for _, r := range from.Raids {
+		if !slices.ContainsFunc(mine.Raids, func(h card.Raid) bool { return h.Way == r.Way && h.At.Equal(r.At) }) {
 			c.raids.keys, c.raids.ways, c.raids.viewers, c.raids.at = append(c.raids.keys, keyOfFirst), append(c.raids.ways, r.Way), append(c.raids.viewers, r.Viewers), append(c.raids.at, r.At)
 		}
 	}
@@ -359,7 +360,7 @@ func (c *carried) take(a *arrival, have *record, opened map[int]time.Time) (take
 }
 
 // accountOf finds the account of a record that a card means, or nil.
-func (r *record) accountOf(ca *people.CardAccount) *accountRow {
+func (r *record) accountOf(ca *card.Account) *accountRow {
 	if r == nil {
 		return nil
 	}
@@ -372,7 +373,7 @@ func (r *record) accountOf(ca *people.CardAccount) *accountRow {
 	return nil
 }
 
-func (c *carried) account(person int64, ca *people.CardAccount, card *people.Card, opened map[int]time.Time) {
+func (c *carried) account(person int64, ca *card.Account, from *card.Card, opened map[int]time.Time) {
 	first, last := time.Time{}, time.Time{}
 	note := func(t time.Time) {
 		if t.IsZero() {
@@ -385,14 +386,14 @@ func (c *carried) account(person int64, ca *people.CardAccount, card *people.Car
 			last = t
 		}
 	}
-	for _, n := range card.Streams {
+	for _, n := range from.Streams {
 		note(opened[n])
 	}
 	for _, v := range ca.Visits {
 		note(v.First)
 		note(v.Last)
 	}
-	for _, t := range []*time.Time{card.FirstSeen, card.LastSeen, ca.Followed} {
+	for _, t := range []*time.Time{from.FirstSeen, from.LastSeen, ca.Followed} {
 		if t != nil {
 			note(*t)
 		}
@@ -401,7 +402,7 @@ func (c *carried) account(person int64, ca *people.CardAccount, card *people.Car
 		first, last = time.Unix(0, 0), time.Unix(0, 0)
 	}
 	var fetched *string
-	if f := card.Fetched; f != nil {
+	if f := from.Fetched; f != nil {
 		g := *f
 		g.Streams = true
 		if raw, err := json.Marshal(g); err == nil {
@@ -435,7 +436,7 @@ func (c *carried) login(key, login, name string, first, last time.Time) {
 	t.keys, t.logins, t.names, t.first, t.last = append(t.keys, key), append(t.logins, login), append(t.names, name), append(t.first, first), append(t.last, last)
 }
 
-func (c *carried) visit(key string, v people.Visit) {
+func (c *carried) visit(key string, v card.Visit) {
 	t := &c.visits
 	t.keys, t.streams, t.lines, t.first, t.last = append(t.keys, key), append(t.streams, int32(v.Stream)), append(t.lines, v.Lines), append(t.first, v.First), append(t.last, v.Last)
 }

@@ -7,14 +7,14 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/house"
-	"vividporch/core/people"
 )
 
 // Seed fills a new channel's guest book with what is known from before: past
 // streams and the people who were there. It does nothing on a channel that has
 // people already.
-func (s *Store) Seed(ctx context.Context, channel int64, head Head, cards []people.Card, k *Reckoning) error {
+func (s *Store) Seed(ctx context.Context, channel int64, head Head, cards []card.Card, k *Reckoning) error {
 	var n int64
 	if err := s.DB.WithContext(ctx).Model(&Person{}).Where("channel = ?", channel).Count(&n).Error; err != nil || n > 0 {
 		return err

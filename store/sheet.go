@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/people"
 )
@@ -18,7 +19,7 @@ import (
 type Sheet struct {
 	Row      Row
 	Hand     event.Hand
-	Card     people.Card
+	Card     card.Card
 	Accounts []SheetAccount
 	Merged   []Part // records merged into this one
 	Standing people.Standing

@@ -85,7 +85,7 @@ func calledHere(t *room.Turn, platform, login string) string {
 
 func haveAct(t *room.Turn, person, text string, deed output.Deed, platform, why string) {
 	told := output.Told{Effect: output.KindPlatform, Text: text, Do: &deed}
-	t.Decide(hall.Decision{Kind: hall.Act, Courtesy: "desk", Output: string(deed.Act), Person: person, Line: t.LineID("desk", string(deed.Act)), Platform: platform, Text: text, Saying: hall.Saying{Body: told.JSON()}, Event: t.Event.Seq, EventID: t.Event.ID, ByHand: true, Because: []string{why}})
+	t.Decide(hall.Decision{Kind: hall.Kind(output.KindPlatform), Courtesy: "desk", Output: string(deed.Act), Person: person, Line: t.LineID("desk", string(deed.Act)), Platform: platform, Text: text, Saying: hall.Saying{Body: told.JSON()}, Event: t.Event.Seq, EventID: t.Event.ID, ByHand: true, Because: []string{why}})
 }
 
 // undone takes back what one decision had platforms do.

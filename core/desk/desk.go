@@ -157,7 +157,7 @@ func deskAsked(t *room.Turn, data *event.DeskAsked) {
 // they chose.
 func askedByName(t *room.Turn, data *event.DeskAsked, c who.Cause, platforms []string) {
 	r := t.Find(data.Courtesy)
-	key := hall.PersonKey(data.Person)
+	key := data.Person.KeyOrNone()
 	no := func(why string) {
 		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: data.Courtesy, Output: "desk", Person: key, Because: []string{why}})
 	}

@@ -45,6 +45,14 @@ type Person struct {
 // Key is the account's key, "platform:id".
 func (p Person) Key() string { return p.Platform + ":" + p.ID }
 
+// KeyOrNone is the account's key, "" for nobody.
+func (p Person) KeyOrNone() string {
+	if p.ID == "" {
+		return ""
+	}
+	return p.Key()
+}
+
 // Shown is the name to show: the display name, else the login, else the id.
 func (p Person) Shown() string {
 	switch {

@@ -78,8 +78,7 @@ const (
 	Relay Kind = Kind(output.KindRelay) // a post leaves for a place
 	Ask   Kind = "ask"                  // a platform is asked about somebody
 
-	Act   Kind = Kind(output.KindPlatform) // a platform is to do something
-	Raise Kind = Kind(output.KindRaise)    // an event of the channel's own, lived right after this one
+	Raise Kind = Kind(output.KindRaise) // an event of the channel's own, lived right after this one
 
 	Arrive   Kind = "arrive"   // somebody's first line in this period
 	Open     Kind = "open"     // a stream begins
@@ -90,10 +89,7 @@ const (
 	Hurry    Kind = "hurry"    // a line coming up goes next
 	Drop     Kind = "drop"     // a line coming up is given up
 	Refuse   Kind = "refuse"   // something was not done
-	Show     Kind = "show"     // a private message with what is kept leaves for somebody
-	Confirm  Kind = "confirm"  // somebody asked to be forgotten and is to say a second word
 	Forget   Kind = "forget"   // what is kept about somebody goes
-	Replied  Kind = "replied"  // a hello is answered
 	Keep     Kind = "keep"     // a room keeps something of an account
 	Note     Kind = "note"     // a room notes something of its own
 	Wait     Kind = "wait"     // something waits for a person

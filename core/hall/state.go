@@ -151,14 +151,6 @@ func (s *State) WaitingThanks(key string) *Item {
 	return nil
 }
 
-// PersonKey is somebody's account key, "" for nobody.
-func PersonKey(p event.Person) string {
-	if p.ID == "" {
-		return ""
-	}
-	return p.Key()
-}
-
 // ClockAt is the house's clock at an event logged then: it never goes back.
 func (s *State) ClockAt(logged time.Time) time.Time {
 	if logged.Before(s.Clock) {

@@ -36,7 +36,7 @@ var Room = room.Of(room.Spec[words, Memory]{Name: name, Version: 1,
 			*m = Memory{}
 		}
 		for i := range l.Decisions {
-			if x := &l.Decisions[i]; x.Kind == hall.Replied {
+			if x := &l.Decisions[i]; x.Kind == replied {
 				if m.Hellos == nil {
 					m.Hellos = map[string]time.Time{}
 				}
@@ -55,6 +55,9 @@ var Room = room.Of(room.Spec[words, Memory]{Name: name, Version: 1,
 	}})
 
 const name = "hello"
+
+// replied is the kind of its decision: a hello is answered.
+const replied hall.Kind = "replied"
 
 // Memory is whose hello was answered in this stream, and when.
 type Memory struct {
@@ -123,7 +126,7 @@ func sayHello(t *room.Turn, w *words, m *Memory, data *happening.ChatSaid) {
 	c := t.Cause(data.Person)
 	c.When = happening.Hello
 	t.Answer(t.Plan.Set.Meet(c), called, t.About(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
-		&hall.Decision{Kind: hall.Replied, Output: "hello", Person: key, Name: called, Because: []string{"said hello to the room"}})
+		&hall.Decision{Kind: replied, Output: "hello", Person: key, Name: called, Because: []string{"said hello to the room"}})
 }
 
 // last is when somebody was last answered or greeted in this period, on any of

@@ -120,7 +120,7 @@ func TestWhatIsKeptIsToldInPrivateOrNotAtAll(t *testing.T) {
 	ask := line("limpet_lena", "  What do you KNOW of me ")
 	e.happens(ask)
 	e.after(time.Minute)
-	shows := e.of(hall.Show)
+	shows := e.of(privacy.Show)
 	if len(shows) != 1 || !strings.Contains(shows[0].Text, privacy.LinkMark) || shows[0].About == nil {
 		t.Fatalf("on a platform with private messages: %+v", shows)
 	}
@@ -132,7 +132,7 @@ func TestWhatIsKeptIsToldInPrivateOrNotAtAll(t *testing.T) {
 	e.happens(open)
 	e.after(5 * time.Second)
 	said := e.wantSaid(1, "privacy")[0]
-	if strings.Contains(said.Text, "http") || said.Platform != "fernlight" || len(e.of(hall.Show)) != 2 {
+	if strings.Contains(said.Text, "http") || said.Platform != "fernlight" || len(e.of(privacy.Show)) != 2 {
 		t.Errorf("in open chat: %+v", said)
 	}
 }

@@ -123,12 +123,12 @@ func TestHushHoldsWhatViewersWouldSeeAndRecordsGoOn(t *testing.T) {
 			posts++
 		}
 	}
-	if len(e.of("lamp")) != 0 || len(e.of(hall.Act)) != 0 || posts != 2 {
-		t.Errorf("%d lamps, %d acts, %d posts", len(e.of("lamp")), len(e.of(hall.Act)), posts)
+	if len(e.of("lamp")) != 0 || len(e.of(hall.Kind(output.KindPlatform))) != 0 || posts != 2 {
+		t.Errorf("%d lamps, %d acts, %d posts", len(e.of("lamp")), len(e.of(hall.Kind(output.KindPlatform))), posts)
 	}
 	e.happens(&event.Hushed{On: false})
 	e.after(time.Second)
-	if len(e.of("lamp")) != 1 || len(e.of(hall.Act)) != 1 {
+	if len(e.of("lamp")) != 1 || len(e.of(hall.Kind(output.KindPlatform))) != 1 {
 		t.Error("what was held did not come out when hush was lifted")
 	}
 }
@@ -346,21 +346,21 @@ func TestAPlatformActionIsDoneRefusedAndUndone(t *testing.T) {
 	e := begin(t, stage, does("title", "porch.raid.came", happening.Free, output.Output{Do: &output.Platform{Act: output.SetTitle}, Alternatives: []string{"With {name} and friends"}}))
 	e.happens(on("quayside"))
 	e.happens(raid("mothlight", 20))
-	acts := e.of(hall.Act)
+	acts := e.of(hall.Kind(output.KindPlatform))
 	if len(acts) != 1 || acts[0].Platform != "quayside" || tells[*output.Deed](t, acts[0]).Act != output.SetTitle || read(t, acts[0]).Text != "With mothlight and friends" {
 		t.Fatalf("%+v", acts)
 	}
 	done := event.ActOutcome{Line: acts[0].Line, To: "quayside", Effect: "platform", Act: "title", Text: "With mothlight and friends", Was: "What the tide left"}
 	e.happens(&event.ActDone{ActOutcome: done})
 	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: acts[0].Line}})
-	if back := e.of(hall.Act); len(back) != 2 || read(t, back[1]).Text != "What the tide left" {
+	if back := e.of(hall.Kind(output.KindPlatform)); len(back) != 2 || read(t, back[1]).Text != "What the tide left" {
 		t.Fatalf("%+v", back)
 	}
 	e.happens(&event.DeskActed{Act: "give VIP", Platform: "quayside", Login: "mossy_mare"})
-	vip := e.of(hall.Act)[2]
+	vip := e.of(hall.Kind(output.KindPlatform))[2]
 	e.happens(&event.ActDone{ActOutcome: event.ActOutcome{Line: vip.Line, To: "quayside", Effect: "platform", Act: "give VIP", Login: "mossy_mare"}})
 	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: vip.Line}})
-	if got := tells[*output.Deed](t, e.of(hall.Act)[3]); got.Act != output.TakeVIP || got.Login != "mossy_mare" {
+	if got := tells[*output.Deed](t, e.of(hall.Kind(output.KindPlatform))[3]); got.Act != output.TakeVIP || got.Login != "mossy_mare" {
 		t.Errorf("%+v", got)
 	}
 	e.happens(&event.DeskActed{Act: "clip", Platform: "quayside"})

@@ -67,7 +67,7 @@ func TestACommandIsAboutWhomItNames(t *testing.T) {
 		}
 	}
 	e.happens(line("pebble_june", "!vip kelpwright"))
-	if acts := e.of(hall.Act); len(acts) != 1 || acts[0].Person != "quayside:id-kelpwright" || tells[*output.Deed](t, acts[0]).Login != "kelpwright" || read(t, acts[0]).Person != "quayside:id-kelpwright" {
+	if acts := e.of(hall.Kind(output.KindPlatform)); len(acts) != 1 || acts[0].Person != "quayside:id-kelpwright" || tells[*output.Deed](t, acts[0]).Login != "kelpwright" || read(t, acts[0]).Person != "quayside:id-kelpwright" {
 		t.Errorf("%+v", acts)
 	}
 	e.happens(line("pebble_june", "!so")) // without a name: whoever asked
@@ -107,7 +107,7 @@ func TestANameIsLookedForHereThenInTheBookAndOnTheLinesOwnPlatformFirst(t *testi
 		t.Errorf("shouted out: %v", got)
 	}
 	e.named(line("pebble_june", "!vip marsh"), book...)
-	if acts := e.of(hall.Act); len(acts) != 0 {
+	if acts := e.of(hall.Kind(output.KindPlatform)); len(acts) != 0 {
 		t.Errorf("Fernlight has no door that acts here: %+v", acts)
 	}
 	e.wantReason("no door of Fernlight")
@@ -127,7 +127,7 @@ func TestWhoIsNotSureToBeMeantHasNothingDone(t *testing.T) {
 	e.named(line("pebble_june", "!vip kеlp_a"), twins...) // a Cyrillic letter only looks like it
 	e.named(line("pebble_june", "!so kel"), twins...)
 	e.after(time.Minute)
-	if got := shoutOuts(e); len(got)+len(e.of(hall.Act)) != 0 {
+	if got := shoutOuts(e); len(got)+len(e.of(hall.Kind(output.KindPlatform))) != 0 {
 		t.Errorf("done to %v", got)
 	}
 	var texts []string

@@ -88,7 +88,7 @@ func (l *lived) keep(ev event.Event, ds []hall.Decision) {
 			if l.r.IntN(5) == 0 {
 				l.live(own(l.log, &event.SpeechRefused{SpeechOutcome: o}), nil)
 			}
-		case hall.Act, "lamp":
+		case hall.Kind(output.KindPlatform), "lamp":
 			var told output.Told
 			json.Unmarshal(d.Body, &told)
 			o := event.ActOutcome{Line: d.Line, To: d.Platform, Effect: string(d.Kind), Was: housetest.Odd(l.r)}

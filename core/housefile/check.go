@@ -51,7 +51,7 @@ type faulter = func(at, what, remedy string)
 // checkHouse checks what is about the whole house.
 func (s *Settings) checkHouse(fault faulter) {
 	if s.Format != Format {
-		fault("format", fmt.Sprintf("is %d", s.Format), ReadsFormats)
+		fault("format", fmt.Sprintf("is %d", s.Format), readsFormats)
 	}
 	if s.Channel == "" {
 		fault("channel", "is missing", "name the channel")

@@ -74,7 +74,7 @@ func ReadFile(raw []byte) (*Incoming, error) {
 	}
 	var format int
 	if err := json.Unmarshal(in.raw["format"], &format); err != nil || format < 1 || format > Format {
-		return nil, fmt.Errorf("format: is %s; %s", orNothing(in.raw["format"]), ReadsFormats)
+		return nil, fmt.Errorf("format: is %s; %s", orNothing(in.raw["format"]), readsFormats)
 	}
 	lift(in.raw, format)
 	delete(in.raw, "format")

@@ -53,7 +53,7 @@ func Describe(came []*happening.Other, known []Own) []Own {
 				continue
 			}
 			if _, seen := out[at].Fields[name]; !seen {
-				out[at].Fields[name] = plain.Text(FieldText(v))
+				out[at].Fields[name] = plain.Text(happening.FieldText(v))
 			}
 		}
 	}
@@ -84,7 +84,7 @@ func (f *FillIn) Fault() (what, remedy string) {
 	switch {
 	case f.Kind == "dice" && (f.To <= f.From || f.To-f.From > 1_000_000):
 		return "has no numbers to throw", "let to be above from, by at most a million"
-	case f.Kind == "last" && (f.Most < 1 || f.Most > LastMost || !slices.Contains(LastKinds, f.Who)):
+	case f.Kind == "last" && (f.Most < 1 || f.Most > LastMost || !slices.Contains(lastKinds, f.Who)):
 		return "tells of nobody", "ask for the last 1 to 20 followers, subscribers, gifters, tippers or raiders"
 	case f.Kind == "clock":
 		if _, err := time.LoadLocation(f.Zone); err != nil || f.Zone == "" {
@@ -101,13 +101,13 @@ func (f *FillIn) Fault() (what, remedy string) {
 // LastMost is how many of those who did something last can be named.
 const LastMost = 20
 
-// LastKinds are the ones who did something last that a fill-in can name.
-var LastKinds = []string{"followers", "subscribers", "gifters", "tippers", "raiders"}
+// lastKinds are the ones who did something last that a fill-in can name.
+var lastKinds = []string{"followers", "subscribers", "gifters", "tippers", "raiders"}
 
 // Raises is what an event that a courtesy raises brings. A field that is one fill-in
 // alone is of its kind, and has its example.
 func Raises(o *output.Raise, offered []wording.FillIn) []wording.FillIn {
-	out := Brings(o.Fields)
+	out := brings(o.Fields)
 	for i := range out {
 		w, err := wording.Parse(o.Fields[out[i].Name])
 		if err != nil {
@@ -121,8 +121,8 @@ func Raises(o *output.Raise, offered []wording.FillIn) []wording.FillIn {
 	return out
 }
 
-// Brings is what an event brings whose fields are described by examples.
-func Brings(fields map[string]string) []wording.FillIn {
+// brings is what an event brings whose fields are described by examples.
+func brings(fields map[string]string) []wording.FillIn {
 	var out []wording.FillIn
 	for name, example := range fields {
 		kind := wording.Text
@@ -135,10 +135,5 @@ func Brings(fields map[string]string) []wording.FillIn {
 	return out
 }
 
-// FieldText writes a field of another service's event: a number with all its digits.
-func FieldText(v any) string {
-	if n, ok := v.(float64); ok {
-		return strconv.FormatFloat(n, 'f', -1, 64)
-	}
-	return fmt.Sprint(v)
-}
+// Brings is what a described event brings.
+func (o *Own) Brings() []wording.FillIn { return brings(o.Fields) }

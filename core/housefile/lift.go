@@ -13,8 +13,8 @@ import (
 // "staff" let moderators and the streamer in.
 const Format = 2
 
-// ReadsFormats is the remedy for a file of another format.
-const ReadsFormats = "this house reads formats 1 and 2"
+// readsFormats is the remedy for a file of another format.
+const readsFormats = "this house reads formats 1 and 2"
 
 // Lift makes a house file of an older format one of the newest; what is no house file
 // stays as it is, for whoever reads it to refuse.

@@ -62,7 +62,7 @@ func Apply(e event.Edit, hands []event.Hand) (next []event.Hand, back []event.Ed
 			set(e, "leaveBe", &h.LeaveBe, e.Set.LeaveBe, &b.Set.LeaveBe, b)
 			set(e, "trusted", &h.Trusted, e.Set.Trusted, &b.Set.Trusted, b)
 			set(e, "fellow", &h.Fellow, e.Set.Fellow, &b.Set.Fellow, b)
-			h.Tags, b.DropTags = addBack(h.Tags, tidy(e.AddTags), next[1:], func(o *event.Hand) []string { return o.Tags })
+			h.Tags, b.DropTags = addBack(h.Tags, Tidy(e.AddTags), next[1:], func(o *event.Hand) []string { return o.Tags })
 			h.Crews, b.DropCrews = addBack(h.Crews, e.AddCrews, next[1:], func(o *event.Hand) []string { return o.Crews })
 			h.Roles, b.DropRoles = addBack(h.Roles, e.AddRoles, next[1:], func(o *event.Hand) []event.Role { return o.Roles })
 		}
@@ -151,7 +151,7 @@ func Words(e event.Edit) string {
 	return strings.Join(out, ", ")
 }
 
-func tidy(tags []string) []string {
+func Tidy(tags []string) []string {
 	var out []string
 	for _, t := range tags {
 		if t = strings.Join(strings.Fields(t), " "); t != "" && !slices.Contains(out, t) {

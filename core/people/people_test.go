@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/people"
 )
@@ -229,18 +230,18 @@ func TestLikelyPairsComeWithTheirEvidence(t *testing.T) {
 
 func TestACardChangesOnlyWhatItSays(t *testing.T) {
 	day := dusk.AddDate(-1, 0, 0)
-	have := people.Card{Accounts: []people.CardAccount{{Person: event.Person{Platform: "quayside", ID: "8841", Login: "limpet_lena"}, Followed: &dusk}},
+	have := card.Card{Accounts: []card.Account{{Person: event.Person{Platform: "quayside", ID: "8841", Login: "limpet_lena"}, Followed: &dusk}},
 		Hand: event.Hand{SayAs: text("Lena"), Tags: []string{"kelp"}}, Streams: []int{1, 2}}
-	if d := people.Diff(&have, &have); len(d) != 0 {
+	if d := card.Diff(&have, &have); len(d) != 0 {
 		t.Errorf("a card against itself: %v", d)
 	}
-	in := people.Card{Accounts: []people.CardAccount{{Person: event.Person{Login: "@Limpet_Lena"}, Followed: &day, Was: []string{"lena"}}},
+	in := card.Card{Accounts: []card.Account{{Person: event.Person{Login: "@Limpet_Lena"}, Followed: &day, Was: []string{"lena"}}},
 		Hand: event.Hand{Note: text("brings tea"), Tags: []string{" prints "}}, Streams: []int{2, 3, 3}}
 	if err := in.Fill("quayside"); err != nil {
 		t.Fatal(err)
 	}
 	var got []string
-	for _, c := range people.Diff(&have, &in) {
+	for _, c := range card.Diff(&have, &in) {
 		got = append(got, c.Field+": "+c.Was+" → "+c.Now)
 	}
 	want := []string{"note:  → brings tea", "tags: kelp → kelp, prints", "streams attended: 2 → 3", "follows since: 14 May 2031 → 14 May 2030", "earlier names:  → lena"}
@@ -250,12 +251,12 @@ func TestACardChangesOnlyWhatItSays(t *testing.T) {
 }
 
 func TestACardThatCannotStandNamesItsField(t *testing.T) {
-	for field, c := range map[string]people.Card{
+	for field, c := range map[string]card.Card{
 		"accounts":   {},
-		"platform":   {Accounts: []people.CardAccount{{Person: event.Person{Login: "lena"}}}},
-		"login":      {Accounts: []people.CardAccount{{Person: event.Person{Platform: "quayside"}}}},
-		"data.zone":  {Accounts: []people.CardAccount{{Person: event.Person{Platform: "quayside", Login: "lena"}}}, Hand: event.Hand{Zone: text("the coast")}},
-		"data.sayAs": {Accounts: []people.CardAccount{{Person: event.Person{Platform: "quayside", Login: "lena"}}}, Hand: event.Hand{SayAs: text(strings.Repeat("e", 99))}},
+		"platform":   {Accounts: []card.Account{{Person: event.Person{Login: "lena"}}}},
+		"login":      {Accounts: []card.Account{{Person: event.Person{Platform: "quayside"}}}},
+		"data.zone":  {Accounts: []card.Account{{Person: event.Person{Platform: "quayside", Login: "lena"}}}, Hand: event.Hand{Zone: text("the coast")}},
+		"data.sayAs": {Accounts: []card.Account{{Person: event.Person{Platform: "quayside", Login: "lena"}}}, Hand: event.Hand{SayAs: text(strings.Repeat("e", 99))}},
 	} {
 		err := c.Fill("")
 		if f, ok := err.(*event.FieldError); !ok || f.Field != field || f.Remedy == "" {

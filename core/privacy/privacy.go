@@ -34,10 +34,10 @@ var Room = room.Of(room.Spec[words, Memory]{Name: name, Version: 1,
 	Evolve: func(m *Memory, l room.Lived) {
 		for i := range l.Decisions {
 			switch x := &l.Decisions[i]; x.Kind {
-			case hall.Show:
+			case Show:
 				maps.DeleteFunc(m.Answered, func(_ string, at time.Time) bool { return l.Now.Sub(at) >= answerEvery })
 				m.Answered = with(m.Answered, x.Person, l.Now)
-			case hall.Confirm:
+			case confirm:
 				maps.DeleteFunc(m.Forgets, func(_ string, until time.Time) bool { return l.Now.After(until) })
 				m.Forgets = with(m.Forgets, x.Person, x.At)
 			}
@@ -53,6 +53,12 @@ var Room = room.Of(room.Spec[words, Memory]{Name: name, Version: 1,
 	Names: private})
 
 const name = "privacy"
+
+// The kinds of its decisions.
+const (
+	Show    hall.Kind = "show"    // a private message with what is kept leaves for somebody
+	confirm hall.Kind = "confirm" // somebody asked to be forgotten and is to say a second word
+)
 
 // Memory is who asked lately.
 type Memory struct {
@@ -147,7 +153,7 @@ func (w *words) asked(t *room.Turn, m *Memory, data *happening.ChatSaid) bool {
 			return false
 		}
 		args := t.About(data.Person)
-		show := hall.Decision{Kind: hall.Show, Output: "kept", Line: t.LineID("privacy", "kept"), Platform: data.Person.Platform, Person: key, Name: args["name"].Text,
+		show := hall.Decision{Kind: Show, Output: "kept", Line: t.LineID("privacy", "kept"), Platform: data.Person.Platform, Person: key, Name: args["name"].Text,
 			Because: []string{"asked what is kept about them"}}
 		if door := t.Plan.DoorFor(data.Person.Platform); door != nil && door.Profile.Private && len(w.link) > 0 && !data.Person.Nick {
 			args["link"] = wording.Value{Text: LinkMark}
@@ -174,7 +180,7 @@ func (w *words) asked(t *room.Turn, m *Memory, data *happening.ChatSaid) bool {
 		if len(w.Confirm) > 0 {
 			args["word"] = wording.Str(w.Confirm[0])
 		}
-		t.Decide(hall.Decision{Kind: hall.Confirm, Output: "forget", Person: key, At: t.Now.Add(confirmWithin), Because: []string{"asked to be forgotten; the second word confirms it"}})
+		t.Decide(hall.Decision{Kind: confirm, Output: "forget", Person: key, At: t.Now.Add(confirmWithin), Because: []string{"asked to be forgotten; the second word confirms it"}})
 		t.Aside("sure", w.sure, args, data.Person)
 	case is(data.Text, w.Confirm) && !until.IsZero() && !data.Person.Nick:
 		if t.Now.After(until) {

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/people"
@@ -19,7 +20,7 @@ type Book struct {
 	Seed       string
 	Streams    []attendance.Past // oldest first
 	Crews      []event.BookCrewed
-	People     []people.Card
+	People     []card.Card
 	LastStream int
 
 	fetched map[string]people.Fetched // by account: what the platform tells when it is asked
@@ -53,7 +54,7 @@ func ReadBook(src io.Reader) (*Book, error) {
 			}
 			return nil
 		}
-		var c people.Card
+		var c card.Card
 		if err := json.Unmarshal(raw, &c); err != nil {
 			return fmt.Errorf("line %d: the person cannot be read: %w", n, err)
 		}

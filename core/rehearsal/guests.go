@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/people"
 )
@@ -84,8 +85,8 @@ func (b *Book) invite() *guests {
 		}
 		first := c.Accounts[0].Key()
 		for _, n := range c.Streams {
-			if !slices.ContainsFunc(c.Accounts, func(a people.CardAccount) bool {
-				return slices.ContainsFunc(a.Visits, func(v people.Visit) bool { return v.Stream == n })
+			if !slices.ContainsFunc(c.Accounts, func(a card.Account) bool {
+				return slices.ContainsFunc(a.Visits, func(v card.Visit) bool { return v.Stream == n })
 			}) {
 				g.accounts[first].visits[n] = visit{g.opened[n], g.opened[n]}
 			}
@@ -110,7 +111,7 @@ func (b *Book) streamAt(t time.Time) int {
 }
 
 // comeIn takes one account of a card into the book.
-func (g *guests) comeIn(person int64, c *people.Card, ca *people.CardAccount) {
+func (g *guests) comeIn(person int64, c *card.Card, ca *card.Account) {
 	a := &account{who: ca.Person, home: person, person: person, visits: map[int]visit{}, followed: ca.Followed, was: slices.Clone(ca.Was), kept: maps.Clone(ca.Kept)}
 	for _, n := range c.Streams {
 		a.note(g.opened[n])

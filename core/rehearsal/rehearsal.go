@@ -276,7 +276,7 @@ func EffectOf(ev *event.Event, d *hall.Decision) (Effect, bool) {
 	case hall.Say:
 		e.Effect = "say"
 		joined()
-	case hall.Show:
+	case privacy.Show:
 		if d.Text == "" { // said in the open instead
 			return e, false
 		}

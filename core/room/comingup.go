@@ -21,7 +21,7 @@ const deskDelay = 5 * time.Second
 
 // line makes a line that is coming up.
 func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
-	l := pace.Line{ID: t.LineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: t.Event.Seq, EventID: t.Event.ID, Person: hall.PersonKey(c.Person), Name: args["name"].Text, Alt: mark, Made: t.Now, Due: t.due(r, o), Priority: priority(r), Hushed: t.State.Hush, As: o.Voice(), Towards: pace.Towards{Shouts: r.Slot == happening.ShoutOut, Whose: t.whose(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: t.Event.Cause}}
+	l := pace.Line{ID: t.LineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Name: args["name"].Text, Alt: mark, Made: t.Now, Due: t.due(r, o), Priority: priority(r), Hushed: t.State.Hush, As: o.Voice(), Towards: pace.Towards{Shouts: r.Slot == happening.ShoutOut, Whose: t.whose(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: t.Event.Cause}}
 	if w != nil {
 		l.Source = w.String()
 	}

@@ -46,7 +46,7 @@ func onlyOn(platforms []string, theirs string, chosen bool) []string {
 
 // not says why an output was not made.
 func (t *Turn) not(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, platform, why string) {
-	t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Platform: platform, Person: hall.PersonKey(c.Person), Because: []string{why}})
+	t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Platform: platform, Person: c.Person.KeyOrNone(), Because: []string{why}})
 }
 
 // choose picks one of an output's alternatives; none for an output without words.
@@ -207,7 +207,7 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		t.plan(l, r, o, nil)
 		return
 	}
-	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Saying: hall.Saying{Body: body, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: hall.PersonKey(c.Person), Try: t.Try, Because: []string{t.because()}})
+	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Saying: hall.Saying{Body: body, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
 }
 
 // raise makes an event of the channel's own, which is lived right after this one.
@@ -231,7 +231,7 @@ func (t *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ar
 		}
 	}
 	body, _ := json.Marshal(made)
-	t.Decide(hall.Decision{Kind: hall.Raise, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Text: raises.Event, Saying: hall.Saying{Body: body}, Event: t.Event.Seq, EventID: t.Event.ID, Person: hall.PersonKey(c.Person), Try: t.Try, Because: []string{t.because()}})
+	t.Decide(hall.Decision{Kind: hall.Raise, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Text: raises.Event, Saying: hall.Saying{Body: body}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
 }
 
 // mostRaised is how deep events may raise each other. Circles are refused when
@@ -293,7 +293,7 @@ func (t *Turn) Aside(output string, words []*wording.Wording, args wording.Args,
 	i, mark := wording.Choose(words, nil, args, t.State.Used["privacy/"+output], t.Seed("privacy", output))
 	w := words[i]
 	l := pace.Line{ID: t.LineID("privacy", output), Platform: person.Platform, Courtesy: "privacy", Output: output, Event: t.Event.Seq, EventID: t.Event.ID,
-		Person: hall.PersonKey(person), Text: t.fillIn(w, args, person.Platform), Alt: mark, Made: t.Now, Due: t.Now,
+		Person: person.KeyOrNone(), Text: t.fillIn(w, args, person.Platform), Alt: mark, Made: t.Now, Due: t.Now,
 		Expires: t.Now.Add(asideWithin), Priority: pace.Answer, Hushed: t.State.Hush, Because: []string{"was asked in chat"}}
 	if l.Person != "" {
 		l.Name = args["name"].Text

@@ -50,7 +50,7 @@ func (t *Turn) Beside(m *courtesy.Meeting, slot happening.Slot, args wording.Arg
 	again := slot == happening.ShoutOut && t.State.WasShouted(c.Person.Key(), t.Known) // of the house's own accord, and this is
 	for _, r := range m.Beside(slot) {
 		if again {
-			t.Refuse(slot, r, hall.PersonKey(c.Person), t.SayName(c.Person), nil, ShoutedBefore)
+			t.Refuse(slot, r, c.Person.KeyOrNone(), t.SayName(c.Person), nil, ShoutedBefore)
 			continue
 		}
 		t.Fill(c, r, nil, args, platforms)

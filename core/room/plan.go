@@ -120,7 +120,7 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 		w.FillIns = append(w.FillIns, f.Offer())
 	}
 	for _, o := range s.Own {
-		w.Events[o.Event] = append(w.Events[o.Event], housefile.Brings(o.Fields)...)
+		w.Events[o.Event] = append(w.Events[o.Event], o.Brings()...)
 	}
 	for _, c := range s.Courtesy {
 		for _, o := range c.Do {

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/people"
@@ -169,7 +170,7 @@ func People() []byte {
 	n := 0
 	put := func(p Person, s story) {
 		n++
-		enc.Encode(card(r, p, s))
+		enc.Encode(written(r, p, s))
 	}
 	for _, p := range append(slices.Clone(Known), extra...) {
 		put(p, told[p.Login])
@@ -237,10 +238,10 @@ func followerOf(s story) []string {
 	return nil
 }
 
-// card writes one person down.
-func card(r *rand.Rand, p Person, s story) people.Card {
-	c := people.Card{}
-	a := people.CardAccount{Person: event.Person{Platform: p.Platform, ID: p.ID, Login: p.Login, Name: p.Name}}
+// written writes one person down.
+func written(r *rand.Rand, p Person, s story) card.Card {
+	c := card.Card{}
+	a := card.Account{Person: event.Person{Platform: p.Platform, ID: p.ID, Login: p.Login, Name: p.Name}}
 	for _, role := range p.Roles {
 		a.Roles = append(a.Roles, event.Role(role))
 	}
@@ -262,7 +263,7 @@ func card(r *rand.Rand, p Person, s story) people.Card {
 			first = raid.Add(time.Duration(20+r.IntN(400)) * time.Second)
 		}
 		last := first.Add(time.Duration(r.Float64() * float64(closed.Sub(first)))).Truncate(time.Second)
-		a.Visits = append(a.Visits, people.Visit{Stream: n, First: first, Last: last, Lines: int64(1 + r.IntN(40))})
+		a.Visits = append(a.Visits, card.Visit{Stream: n, First: first, Last: last, Lines: int64(1 + r.IntN(40))})
 	}
 	text := func(v string) *string {
 		if v == "" {
@@ -289,14 +290,14 @@ func card(r *rand.Rand, p Person, s story) people.Card {
 			if _, closed := PastStream(f.stream); way == "went" {
 				at = closed
 			}
-			c.Raids = append(c.Raids, people.CardRaid{Way: way, Viewers: f.viewers, At: at})
+			c.Raids = append(c.Raids, card.Raid{Way: way, Viewers: f.viewers, At: at})
 		}
 	}
-	slices.SortFunc(c.Raids, func(a, b people.CardRaid) int { return a.At.Compare(b.At) })
+	slices.SortFunc(c.Raids, func(a, b card.Raid) int { return a.At.Compare(b.At) })
 	if p.Link != "" {
 		c.Fetched = &people.Fetched{Link: p.Link, Category: p.Category}
 	}
-	c.Accounts = []people.CardAccount{a}
+	c.Accounts = []card.Account{a}
 	return c
 }
 
@@ -308,7 +309,7 @@ func raidAt(stream int) time.Time {
 
 // Moved is the people file with its whole past moved, so that the written evening
 // is tonight: shift is how far.
-func Moved(book *rehearsal.Book, shift time.Duration) (streams []attendance.Past, cards []people.Card) {
+func Moved(book *rehearsal.Book, shift time.Duration) (streams []attendance.Past, cards []card.Card) {
 	at := func(t *time.Time) *time.Time {
 		if t == nil {
 			return nil

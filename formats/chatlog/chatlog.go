@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/people"
@@ -32,7 +33,7 @@ type Log struct {
 
 type speaker struct {
 	p      event.Person
-	visits map[int]*people.Visit
+	visits map[int]*card.Visit
 }
 
 // Line is one line of a log.
@@ -88,7 +89,7 @@ func Read(r io.Reader, platform string, zone *time.Location) (*Log, error) {
 			key = line.Who.Platform + ":" + people.Provisional + strings.ToLower(line.Who.Login)
 		}
 		if l.people[key] == nil {
-			l.people[key] = &speaker{p: line.Who, visits: map[int]*people.Visit{}}
+			l.people[key] = &speaker{p: line.Who, visits: map[int]*card.Visit{}}
 		}
 		all = append(all, spoken{line.At, key})
 	}
@@ -98,7 +99,7 @@ func Read(r io.Reader, platform string, zone *time.Location) (*Log, error) {
 		n := periods.At(s.at)
 		v := l.people[s.who].visits[n]
 		if v == nil {
-			v = &people.Visit{Stream: n, First: s.at}
+			v = &card.Visit{Stream: n, First: s.at}
 			l.people[s.who].visits[n] = v
 		}
 		v.Last = s.at
@@ -204,12 +205,12 @@ func (l *Log) Source() func() (row.Row, error) {
 		}
 		sp := l.people[keys[i]]
 		i++
-		a := people.CardAccount{Person: sp.p}
+		a := card.Account{Person: sp.p}
 		for _, v := range sp.visits {
 			a.Visits = append(a.Visits, *v)
 		}
-		slices.SortFunc(a.Visits, func(x, y people.Visit) int { return x.Stream - y.Stream })
-		in := row.Row{N: i, Name: sp.p.Shown(), Card: people.Card{Accounts: []people.CardAccount{a}}}
+		slices.SortFunc(a.Visits, func(x, y card.Visit) int { return x.Stream - y.Stream })
+		in := row.Row{N: i, Name: sp.p.Shown(), Card: card.Card{Accounts: []card.Account{a}}}
 		if err := in.Card.Fill(""); err != nil {
 			in.Why = err.Error()
 		}

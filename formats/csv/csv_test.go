@@ -9,6 +9,7 @@ import (
 	"testing"
 	"testing/quick"
 
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/formats/csv"
@@ -152,12 +153,12 @@ func TestStreamNumbersAreWrittenBriefly(t *testing.T) {
 
 func TestWhatIsWrittenIsReadTheSame(t *testing.T) {
 	note := "says \"hi\",\nand =more; \u202e"
-	c := people.Card{Hand: handOf(note), Streams: []int{1, 2, 5}}
-	a := people.CardAccount{Was: []string{"old_lena"}}
+	c := card.Card{Hand: handOf(note), Streams: []int{1, 2, 5}}
+	a := card.Account{Was: []string{"old_lena"}}
 	a.Platform, a.ID, a.Login, a.Name = "quayside", "8841", "limpet_lena", "Limpet; Lena"
-	b := people.CardAccount{}
+	b := card.Account{}
 	b.Platform, b.ID, b.Login = "fernlight", "@lena", "Lena"
-	c.Accounts = []people.CardAccount{a, b}
+	c.Accounts = []card.Account{a, b}
 	var out bytes.Buffer
 	w := csv.NewWriter(&out, map[string]string{"low-water-league": "Low Water League"})
 	if err := w.Write(&c, "regular"); err != nil {
@@ -170,10 +171,10 @@ func TestWhatIsWrittenIsReadTheSame(t *testing.T) {
 	if len(rows) != 1 || rows[0].Why != "" || len(r.Ignored) != 0 {
 		t.Fatalf("%+v %v", rows, r.Ignored)
 	}
-	if d := people.Diff(&c, &rows[0].Card); len(d) != 0 {
+	if d := card.Diff(&c, &rows[0].Card); len(d) != 0 {
 		t.Errorf("%+v", d)
 	}
-	if d := people.Diff(&rows[0].Card, &c); len(d) != 0 {
+	if d := card.Diff(&rows[0].Card, &c); len(d) != 0 {
 		t.Errorf("something was lost: %+v", d)
 	}
 }

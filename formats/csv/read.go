@@ -17,9 +17,9 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"vividporch/core/card"
 	"vividporch/core/dates"
 	"vividporch/core/event"
-	"vividporch/core/people"
 	"vividporch/formats/row"
 	"vividporch/formats/text"
 )
@@ -234,8 +234,8 @@ func (c *Reader) Next() (row.Row, error) {
 		in.Why = fmt.Sprintf("the row has %d cells and the heading %d; is a quote or a separator missing?", len(cells), len(c.cols))
 		return in, nil
 	}
-	var first people.CardAccount
-	card := &in.Card
+	var first card.Account
+	into := &in.Card
 	for i, cell := range cells {
 		if i >= len(c.cols) {
 			break
@@ -248,36 +248,36 @@ func (c *Reader) Next() (row.Row, error) {
 			return in, nil
 		}
 	}
-	if len(card.Accounts) == 0 && (first.Login != "" || first.ID != "" || first.Name != "") {
+	if len(into.Accounts) == 0 && (first.Login != "" || first.ID != "" || first.Name != "") {
 		if first.Login == "" && first.ID == "" {
 			first.Login = first.Name
 		}
-		card.Accounts = []people.CardAccount{first}
-	} else if len(card.Accounts) > 0 { // the columns of the first account add what the list does not say
-		a := &card.Accounts[0]
+		into.Accounts = []card.Account{first}
+	} else if len(into.Accounts) > 0 { // the columns of the first account add what the list does not say
+		a := &into.Accounts[0]
 		a.Name, a.Followed, a.Was = first.Name, first.Followed, first.Was
 	}
-	if len(card.Accounts) == 0 && len(strings.TrimSpace(strings.Join(cells, ""))) == 0 {
+	if len(into.Accounts) == 0 && len(strings.TrimSpace(strings.Join(cells, ""))) == 0 {
 		return c.Next()
 	}
-	if err := card.Fill(c.opt.Platform); err != nil {
+	if err := into.Fill(c.opt.Platform); err != nil {
 		in.Why = err.Error()
 	}
-	if len(card.Accounts) > 0 {
-		in.Name = card.Accounts[0].Shown()
+	if len(into.Accounts) > 0 {
+		in.Name = into.Accounts[0].Shown()
 	}
 	return in, nil
 }
 
 // cell reads one cell into the card.
-func (c *Reader) cell(in *row.Row, first *people.CardAccount, means, cell string) error {
-	card := &in.Card
+func (c *Reader) cell(in *row.Row, first *card.Account, means, cell string) error {
+	into := &in.Card
 	bad := func(what string) error { return fmt.Errorf("%s: %q %s", means, cell, what) }
 	switch means {
 	case "accounts":
 		for _, one := range list(cell) {
 			parts := strings.SplitN(one, ":", 3)
-			var a people.CardAccount
+			var a card.Account
 			switch len(parts) {
 			case 1:
 				a.Login = parts[0]
@@ -286,7 +286,7 @@ func (c *Reader) cell(in *row.Row, first *people.CardAccount, means, cell string
 			default:
 				a.Platform, a.ID, a.Login = parts[0], parts[1], parts[2]
 			}
-			card.Accounts = append(card.Accounts, a)
+			into.Accounts = append(into.Accounts, a)
 		}
 	case "platform":
 		first.Platform = cell
@@ -300,19 +300,19 @@ func (c *Reader) cell(in *row.Row, first *people.CardAccount, means, cell string
 		first.Was = list(cell)
 	case "roles":
 		for _, r := range list(cell) {
-			card.Hand.Roles = append(card.Hand.Roles, event.Role(strings.ToLower(r)))
+			into.Hand.Roles = append(into.Hand.Roles, event.Role(strings.ToLower(r)))
 		}
-		return card.Hand.Validate()
+		return into.Hand.Validate()
 	case "sayas":
-		card.SayAs = &cell
+		into.SayAs = &cell
 	case "pronouns":
-		card.Pronouns = &cell
+		into.Pronouns = &cell
 	case "note":
-		card.Note = &cell
+		into.Note = &cell
 	case "zone":
-		card.Zone = &cell
+		into.Zone = &cell
 	case "tags":
-		card.Tags = list(cell)
+		into.Tags = list(cell)
 	case "crews":
 		in.NameCrews(list(cell))
 	case "birthday":
@@ -320,25 +320,25 @@ func (c *Reader) cell(in *row.Row, first *people.CardAccount, means, cell string
 		if err != nil {
 			return bad(err.Error())
 		}
-		card.Birthday = &d
+		into.Birthday = &d
 	case "followed":
 		t, err := moment(cell, c.opt.DayFirst)
 		if err != nil {
 			return bad("is no date; write it like 2031-05-14")
 		}
-		first.Followed, card.Followed = &t, nil
+		first.Followed, into.Followed = &t, nil
 	case "streams":
 		nums, err := Numbers(cell)
 		if err != nil {
 			return bad("is no list of stream numbers; write it like 1-3 7 9")
 		}
-		card.Streams = nums
+		into.Streams = nums
 	case "trusted", "leavebe", "fellow":
 		yes, ok := truth[strings.ToLower(cell)]
 		if !ok {
 			return bad(`is neither yes nor no`)
 		}
-		*map[string]**bool{"trusted": &card.Trusted, "leavebe": &card.LeaveBe, "fellow": &card.Fellow}[means] = &yes
+		*map[string]**bool{"trusted": &into.Trusted, "leavebe": &into.LeaveBe, "fellow": &into.Fellow}[means] = &yes
 	case "raids":
 		for _, one := range list(cell) {
 			f := strings.Fields(one)
@@ -350,7 +350,7 @@ func (c *Reader) cell(in *row.Row, first *people.CardAccount, means, cell string
 			if err != nil || err2 != nil {
 				return bad("is no list of raids; write it like: came 37 2031-05-14T19:00:00Z")
 			}
-			card.Raids = append(card.Raids, people.CardRaid{Way: f[0], Viewers: viewers, At: at})
+			into.Raids = append(into.Raids, card.Raid{Way: f[0], Viewers: viewers, At: at})
 		}
 	}
 	return nil

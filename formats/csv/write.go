@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"vividporch/core/card"
 	"vividporch/core/people"
 )
 
@@ -29,14 +30,14 @@ func NewWriter(w io.Writer, crews map[string]string) *Writer {
 }
 
 // Write writes one person; standing is written for whoever reads the file.
-func (w *Writer) Write(c *people.Card, standing string) error {
+func (w *Writer) Write(c *card.Card, standing string) error {
 	if !w.begun {
 		w.begun = true
 		if err := w.w.Write(headings); err != nil {
 			return err
 		}
 	}
-	var a people.CardAccount
+	var a card.Account
 	var accounts []string
 	if len(c.Accounts) > 0 {
 		a = c.Accounts[0]

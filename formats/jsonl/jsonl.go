@@ -8,7 +8,7 @@ import (
 	"fmt"
 	"io"
 
-	"vividporch/core/people"
+	"vividporch/core/card"
 	"vividporch/core/rehearsal"
 	"vividporch/formats/row"
 	"vividporch/formats/text"
@@ -83,4 +83,4 @@ func NewWriter(w io.Writer, head rehearsal.Header) (*Writer, error) {
 }
 
 // Write writes one person.
-func (w *Writer) Write(c *people.Card) error { return w.enc.Encode(c) }
+func (w *Writer) Write(c *card.Card) error { return w.enc.Encode(c) }

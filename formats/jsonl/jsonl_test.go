@@ -8,8 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"vividporch/core/card"
 	"vividporch/core/event"
-	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 	"vividporch/formats/jsonl"
 	"vividporch/formats/row"
@@ -37,8 +37,8 @@ func read(t *testing.T, file string) (*jsonl.Reader, []row.Row) {
 func TestAPeopleFileThatIsWrittenIsReadAsItWas(t *testing.T) {
 	say := "Lena"
 	followed := time.Date(2029, 2, 11, 18, 39, 0, 0, time.UTC)
-	card := people.Card{Hand: event.Hand{SayAs: &say, Tags: []string{"tea", "<moths> & more"}},
-		Accounts: []people.CardAccount{{Person: event.Person{Platform: "quayside", ID: "8841", Login: "limpet_lena", Name: "Limpet Lena 🐚"}, Followed: &followed}}}
+	card := card.Card{Hand: event.Hand{SayAs: &say, Tags: []string{"tea", "<moths> & more"}},
+		Accounts: []card.Account{{Person: event.Person{Platform: "quayside", ID: "8841", Login: "limpet_lena", Name: "Limpet Lena 🐚"}, Followed: &followed}}}
 	var out bytes.Buffer
 	w, err := jsonl.NewWriter(&out, rehearsal.Header{Zone: "Europe/Lisbon", Seed: "low water"})
 	if err != nil {

@@ -4,6 +4,7 @@ package row
 import (
 	"slices"
 
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/people"
 )
@@ -13,7 +14,7 @@ import (
 type Row struct {
 	N     int // from 1, as the file counts
 	Name  string
-	Card  people.Card
+	Card  card.Card
 	Crews []event.BookCrewed // that the row names
 	Why   string             // it cannot be taken
 }

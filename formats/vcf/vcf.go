@@ -22,6 +22,7 @@ import (
 	"github.com/emersion/go-vcard"
 	"golang.org/x/text/encoding/htmlindex"
 
+	"vividporch/core/card"
 	"vividporch/core/dates"
 	"vividporch/core/people"
 	"vividporch/formats/csv"
@@ -197,7 +198,7 @@ func plainText(f *vcard.Field) (why string) {
 
 // fill reads a card's properties.
 func fill(in *row.Row, c vcard.Card) error {
-	card := &in.Card
+	person := &in.Card
 	text := func(name string) *string {
 		if v := strings.TrimSpace(c.Value(name)); v != "" {
 			return &v
@@ -209,7 +210,7 @@ func fill(in *row.Row, c vcard.Card) error {
 		if !ok {
 			continue
 		}
-		a := people.CardAccount{}
+		a := card.Account{}
 		a.Platform, a.Login, a.ID = scheme, strings.TrimPrefix(rest, "//"), f.Params.Get("X-ID")
 		a.Name = f.Params.Get("X-NAME")
 		if f := f.Params.Get("X-FOLLOWED"); f != "" {
@@ -220,7 +221,7 @@ func fill(in *row.Row, c vcard.Card) error {
 			a.Followed = &t
 		}
 		a.Was = strings.Fields(f.Params.Get("X-WAS"))
-		card.Accounts = append(card.Accounts, a)
+		person.Accounts = append(person.Accounts, a)
 	}
 	var nicks []string
 	for _, f := range c["NICKNAME"] {
@@ -235,33 +236,33 @@ func fill(in *row.Row, c vcard.Card) error {
 	if in.Name = name; name == "" && len(nicks) > 0 {
 		in.Name = nicks[0]
 	}
-	if len(card.Accounts) == 0 {
+	if len(person.Accounts) == 0 {
 		if len(nicks) == 0 {
 			return fmt.Errorf("IMPP and NICKNAME: are missing; a card needs an account or a nickname that is a login")
 		}
-		a := people.CardAccount{}
+		a := card.Account{}
 		a.Login, nicks = strings.TrimPrefix(nicks[0], "@"), nicks[1:]
-		card.Accounts = append(card.Accounts, a)
+		person.Accounts = append(person.Accounts, a)
 	}
-	first := &card.Accounts[0]
+	first := &person.Accounts[0]
 	if first.Name == "" {
 		first.Name = name
 	}
 	for _, n := range nicks {
 		known := false
-		for i := range card.Accounts {
-			known = known || strings.EqualFold(card.Accounts[i].Login, n)
+		for i := range person.Accounts {
+			known = known || strings.EqualFold(person.Accounts[i].Login, n)
 		}
 		if !known {
 			first.Was = append(first.Was, n)
 		}
 	}
-	card.Note, card.Pronouns, card.SayAs = text("NOTE"), text("PRONOUNS"), text("X-PORCH-SAY-AS")
+	person.Note, person.Pronouns, person.SayAs = text("NOTE"), text("PRONOUNS"), text("X-PORCH-SAY-AS")
 	if z := text("TZ"); z != nil && strings.Contains(*z, "/") { // an offset is no zone
-		card.Zone = z
+		person.Zone = z
 	}
 	for _, f := range c["CATEGORIES"] {
-		card.Tags = append(card.Tags, items(f.Value)...)
+		person.Tags = append(person.Tags, items(f.Value)...)
 	}
 	for _, f := range c["X-PORCH-CREW"] {
 		in.NameCrews([]string{f.Value})
@@ -271,7 +272,7 @@ func fill(in *row.Row, c vcard.Card) error {
 		if err != nil {
 			return fmt.Errorf("BDAY: %q %w", *b, err)
 		}
-		card.Birthday = &d
+		person.Birthday = &d
 	}
 	if a := text("ANNIVERSARY"); a != nil {
 		t, err := when(*a)
@@ -285,9 +286,9 @@ func fill(in *row.Row, c vcard.Card) error {
 		if err != nil {
 			return fmt.Errorf("X-PORCH-STREAMS: %q is no list of stream numbers", *s)
 		}
-		card.Streams = nums
+		person.Streams = nums
 	}
-	for name, into := range map[string]**bool{"X-PORCH-TRUSTED": &card.Trusted, "X-PORCH-LEAVE-BE": &card.LeaveBe, "X-PORCH-FELLOW": &card.Fellow} {
+	for name, into := range map[string]**bool{"X-PORCH-TRUSTED": &person.Trusted, "X-PORCH-LEAVE-BE": &person.LeaveBe, "X-PORCH-FELLOW": &person.Fellow} {
 		if v := text(name); v != nil {
 			yes := strings.EqualFold(*v, "yes")
 			*into = &yes
@@ -365,7 +366,7 @@ func NewWriter(w io.Writer, crews map[string]string) *Writer {
 }
 
 // Write writes one person.
-func (w *Writer) Write(c *people.Card) error {
+func (w *Writer) Write(c *card.Card) error {
 	v := vcard.Card{}
 	v.SetValue("VERSION", "4.0")
 	add := func(name, value string) {

@@ -9,6 +9,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/formats/row"
@@ -113,7 +114,7 @@ func TestACardComesBackAsItWentOut(t *testing.T) {
 		t.Errorf("%s", out.String())
 	}
 	again := read(t, out.String())[0]
-	if again.Why != "" || len(people.Diff(&in.Card, &again.Card)) != 0 || len(people.Diff(&again.Card, &in.Card)) != 0 || people.Text(again.Card.Note) != "one\ntwo; three" {
+	if again.Why != "" || len(card.Diff(&in.Card, &again.Card)) != 0 || len(card.Diff(&again.Card, &in.Card)) != 0 || people.Text(again.Card.Note) != "one\ntwo; three" {
 		t.Errorf("%s %+v", out.String(), again)
 	}
 }
@@ -121,8 +122,8 @@ func TestACardComesBackAsItWentOut(t *testing.T) {
 func TestOtherPeoplesTextMakesNoPropertyAndListsKeepTheirCommas(t *testing.T) {
 	followed := time.Date(2030, 2, 3, 4, 5, 6, 0, time.UTC)
 	note, zone := "one; two\rEND:VCARD\r\nX-PORCH-TRUSTED:yes", "Europe/Lisbon"
-	var c people.Card
-	c.Accounts = []people.CardAccount{{Person: event.Person{Platform: "quayside", ID: "1", Login: "ada", Name: "Ada\rX-PORCH-TRUSTED:yes"}},
+	var c card.Card
+	c.Accounts = []card.Account{{Person: event.Person{Platform: "quayside", ID: "1", Login: "ada", Name: "Ada\rX-PORCH-TRUSTED:yes"}},
 		{Person: event.Person{Platform: "fernlight", ID: "f-1", Login: "ada_f"}, Followed: &followed, Was: []string{"ada_old", "ada_older"}}}
 	c.Note, c.Zone, c.Tags = &note, &zone, []string{"tea, with milk", "a b", strings.Repeat("潮", 60)}
 	var out bytes.Buffer
