@@ -21,6 +21,7 @@ import (
 	"vividporch/core/prose"
 	"vividporch/core/who"
 	"vividporch/porch"
+	"vividporch/porch/screen"
 	"vividporch/spec"
 	"vividporch/store"
 )
@@ -316,7 +317,7 @@ func (s *Server) composing(out *spec.Courtesies) error {
 		}
 		out.Whens = append(out.Whens, v)
 	}
-	out.Fittings, out.Acts, out.Streamer = []spec.FittingView{}, porch.Acts(plan), append([]string{}, plan.World().Streamer...)
+	out.Fittings, out.Acts, out.Streamer = []spec.FittingView{}, screen.Acts(plan), append([]string{}, plan.World().Streamer...)
 	for _, f := range plan.Settings.Fittings {
 		out.Fittings = append(out.Fittings, spec.FittingView{Name: f.Name, Title: cmp.Or(f.Title, f.Name), Kind: f.Kind, Scenes: append([]string{}, f.Scenes...), Voices: append([]string{}, f.Voices...)})
 	}

@@ -68,6 +68,7 @@ func (h *House) rewind(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	h.shown = nil
 	h.hub.forget()
 	if h.hub.wanted() {
 		h.hub.send("whole", 0, h.state.Seq, h.whole(h.state))

@@ -198,8 +198,9 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 	if len(gone) == 0 {
 		return
 	}
-	h.entries.forget(gone, names)
+	h.entries.Forget(gone, names)
 	h.hub.forget()
+	h.shown = nil
 	h.hub.send("whole", 0, h.state.Seq, h.whole(h.state))
 }
 

@@ -29,6 +29,7 @@ import (
 	"vividporch/core/room"
 	"vividporch/doors/irc"
 	"vividporch/outside"
+	"vividporch/porch/screen"
 	"vividporch/store"
 	"vividporch/voices/platform"
 	"vividporch/voices/relay"
@@ -107,7 +108,8 @@ type House struct {
 	state     *house.State
 	numbers   numbers         // of the guest book, set aside for newcomers
 	forgotten map[string]bool // digests of accounts that are not recorded
-	entries   entryRing
+	entries   screen.Ring
+	shown     *screen.Parts // of the Porch, as they were last sent
 	lastSnap  int64
 	snaps     []store.Snapshot // taken in the batch that is being written
 	unbooked  unbooked
@@ -267,10 +269,10 @@ func (h *House) restore(ctx context.Context) error {
 		return err
 	}
 	h.clock.begin(h.state.Clock)
-	h.entries = entryRing{}
+	h.entries = screen.Ring{}
 	// What the Porch shows of the past is read from the log as well.
-	if err := h.store.Since(ctx, h.ID, max(0, h.state.Seq-2*entriesKept), 0, func(en store.Entry) error {
-		h.entries.add(entriesOf(&en.Event, en.Decisions))
+	if err := h.store.Since(ctx, h.ID, max(0, h.state.Seq-2*screen.EntriesKept), 0, func(en store.Entry) error {
+		h.entries.Add(screen.Entries(&en.Event, en.Decisions))
 		return nil
 	}); err != nil {
 		return err

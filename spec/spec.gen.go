@@ -75,6 +75,30 @@ func (e BundledMediumShelf) Valid() bool {
 	}
 }
 
+// Defines values for ChangeSame.
+const (
+	ChangeSameCards   ChangeSame = "cards"
+	ChangeSameComing  ChangeSame = "coming"
+	ChangeSameDoors   ChangeSame = "doors"
+	ChangeSameWaiting ChangeSame = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the ChangeSame enum.
+func (e ChangeSame) Valid() bool {
+	switch e {
+	case ChangeSameCards:
+		return true
+	case ChangeSameComing:
+		return true
+	case ChangeSameDoors:
+		return true
+	case ChangeSameWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DeclareStreamAct.
 const (
 	DeclareStreamActClosed DeclareStreamAct = "closed"
@@ -606,28 +630,34 @@ type CardView struct {
 	Try      bool      `json:"try,omitempty,omitzero"`
 }
 
-// Change What changed on the Porch; parts that are missing did not.
+// Change What changed on the Porch; parts that are missing did not, or are empty now unless same names them.
 type Change struct {
-	Cards []CardView `json:"cards"`
+	Cards []CardView `json:"cards,omitempty,omitzero"`
 
 	// ClockBack seconds that the machine's clock lies behind the house; absent when it is well
 	ClockBack    int      `json:"clockBack,omitempty,omitzero"`
-	Coming       []Coming `json:"coming"`
+	Coming       []Coming `json:"coming,omitempty,omitzero"`
 	DatabaseGone bool     `json:"databaseGone"`
-	Doors        []Door   `json:"doors"`
+	Doors        []Door   `json:"doors,omitempty,omitzero"`
 	Entries      []Entry  `json:"entries,omitempty,omitzero"`
 	Evening      Evening  `json:"evening,omitempty,omitzero"`
 
 	// Fresh a new stream began; guests and the evening start over
-	Fresh   bool      `json:"fresh,omitempty,omitzero"`
-	Guests  []Guest   `json:"guests,omitempty,omitzero"`
-	Held    int       `json:"held"`
-	Hush    bool      `json:"hush"`
-	Live    Live      `json:"live"`
-	Now     time.Time `json:"now"`
-	Seq     int64     `json:"seq"`
-	Waiting []Waiting `json:"waiting"`
+	Fresh  bool      `json:"fresh,omitempty,omitzero"`
+	Guests []Guest   `json:"guests,omitempty,omitzero"`
+	Held   int       `json:"held"`
+	Hush   bool      `json:"hush"`
+	Live   Live      `json:"live"`
+	Now    time.Time `json:"now"`
+
+	// Same parts that stand as they did and are left out
+	Same    []ChangeSame `json:"same,omitempty,omitzero"`
+	Seq     int64        `json:"seq"`
+	Waiting []Waiting    `json:"waiting,omitempty,omitzero"`
 }
+
+// ChangeSame defines model for Change.Same.
+type ChangeSame string
 
 // Checked defines model for Checked.
 type Checked struct {

@@ -69,6 +69,8 @@ export function merge(list: Entry[], more: Entry[] | undefined): Entry[] {
 
 function apply(c: Change) {
   if (!state) return;
+  const was = state;
+  const part = <K extends "coming" | "waiting" | "doors" | "cards">(k: K): Live[K] => (c.same?.includes(k) ? was[k] : ((c[k] ?? []) as Live[K]));
   const byAccount = c.fresh ? new Map<string, Guest>() : new Map(state.byAccount);
   for (const g of c.guests ?? []) byAccount.set(g.account, g);
   const e = c.evening;
@@ -87,14 +89,14 @@ function apply(c: Change) {
     seq: c.seq,
     now: c.now,
     live: c.live,
-    coming: c.coming,
-    waiting: c.waiting,
-    doors: c.doors,
+    coming: part("coming"),
+    waiting: part("waiting"),
+    doors: part("doors"),
     hush: c.hush,
     held: c.held,
     databaseGone: c.databaseGone,
     clockBack: c.clockBack,
-    cards: c.cards,
+    cards: part("cards"),
     byAccount,
     evening,
     entries: merge(state.entries, c.entries),

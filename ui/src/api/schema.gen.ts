@@ -1226,7 +1226,7 @@ export interface components {
             hands: components["schemas"]["HandView"][];
             acts: components["schemas"]["ActView"][];
         };
-        /** @description What changed on the Porch; parts that are missing did not. */
+        /** @description What changed on the Porch; parts that are missing did not, or are empty now unless same names them. */
         Change: {
             /** Format: int64 */
             seq: number;
@@ -1235,18 +1235,20 @@ export interface components {
             live: components["schemas"]["Live"];
             /** @description a new stream began; guests and the evening start over */
             fresh?: boolean;
+            /** @description parts that stand as they did and are left out */
+            same?: ("coming" | "waiting" | "doors" | "cards")[];
             guests?: components["schemas"]["Guest"][];
             entries?: components["schemas"]["Entry"][];
-            coming: components["schemas"]["Coming"][];
-            waiting: components["schemas"]["Waiting"][];
-            doors: components["schemas"]["Door"][];
+            coming?: components["schemas"]["Coming"][];
+            waiting?: components["schemas"]["Waiting"][];
+            doors?: components["schemas"]["Door"][];
             evening?: components["schemas"]["Evening"];
             hush: boolean;
             held: number;
             databaseGone: boolean;
             /** @description seconds that the machine's clock lies behind the house; absent when it is well */
             clockBack?: number;
-            cards: components["schemas"]["CardView"][];
+            cards?: components["schemas"]["CardView"][];
         };
         Live: {
             on: boolean;

@@ -1,4 +1,4 @@
-package porch
+package screen
 
 import (
 	"cmp"
@@ -14,11 +14,11 @@ import (
 )
 
 // entriesKept is how many entries of the conversation the house has at hand.
-const entriesKept = 5000
+const EntriesKept = 5000
 
 // entriesOf is what an event and its decisions add to the conversation, or change
 // in it: an entry with a known id replaces the one before.
-func entriesOf(ev *event.Event, ds []hall.Decision) []spec.Entry {
+func Entries(ev *event.Event, ds []hall.Decision) []spec.Entry {
 	var out []spec.Entry
 	_, late := ev.Late()
 	base := spec.Entry{ID: fmt.Sprint(ev.Seq), At: ev.Time, Late: late}
@@ -135,9 +135,9 @@ func outcome(o *event.SpeechOutcome, state spec.EntryState) spec.Entry {
 }
 
 // entryRing keeps the newest entries of the conversation.
-type entryRing struct{ list []spec.Entry }
+type Ring struct{ list []spec.Entry }
 
-func (r *entryRing) add(es []spec.Entry) {
+func (r *Ring) Add(es []spec.Entry) {
 	for _, e := range es {
 		if e.Kind == spec.EntryKindHouse && e.State != spec.EntryStateSending {
 			// Outcomes come soon after their line: look from the end.
@@ -153,14 +153,14 @@ func (r *entryRing) add(es []spec.Entry) {
 		}
 		r.list = append(r.list, e)
 	}
-	if len(r.list) > 2*entriesKept {
-		r.list = slices.Clone(r.list[len(r.list)-entriesKept:])
+	if len(r.list) > 2*EntriesKept {
+		r.list = slices.Clone(r.list[len(r.list)-EntriesKept:])
 	}
 }
 
 // forget takes out what people said, and what was said about them; out of what others
 // were told it takes their names.
-func (r *entryRing) forget(accounts, names []string) {
+func (r *Ring) Forget(accounts, names []string) {
 	r.list = slices.DeleteFunc(slices.Clone(r.list), func(e spec.Entry) bool { return slices.Contains(accounts, e.Account) })
 	for i := range r.list {
 		if e := &r.list[i]; e.Kind != spec.EntryKindLine { // what is said to others who are called the same stays
@@ -170,6 +170,6 @@ func (r *entryRing) forget(accounts, names []string) {
 }
 
 // last returns the newest n entries.
-func (r *entryRing) last(n int) []spec.Entry {
+func (r *Ring) Last(n int) []spec.Entry {
 	return append([]spec.Entry{}, r.list[max(0, len(r.list)-n):]...) // an empty list, never none
 }

@@ -1,0 +1,94 @@
+package screen
+
+import (
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/attendance"
+	"vividporch/core/dates"
+	"vividporch/core/hall"
+	"vividporch/core/house"
+	"vividporch/core/people"
+	"vividporch/core/plain"
+	"vividporch/core/room"
+	"vividporch/spec"
+)
+
+func live(s *house.State) spec.Live {
+	l := spec.Live{On: s.Stream.Live(), Stream: s.Stream.Number, People: s.Evening.People, House: s.Evening.House}
+	if !l.On {
+		return l
+	}
+	l.Opened, l.Dropped = s.Stream.Opened, !s.Stream.Gone.IsZero()
+	for _, name := range slices.Sorted(maps.Keys(s.Stream.Platforms)) {
+		p := s.Stream.Platforms[name]
+		if p.Live {
+			l.Platforms = append(l.Platforms, name)
+			l.Viewers += p.Viewers
+		}
+		if l.Title == "" || p.Live {
+			l.Title, l.Category = plain.Text(p.Title), plain.Text(p.Category)
+		}
+	}
+	return l
+}
+
+func guest(s *house.State, plan *room.Plan, key string, g *hall.Guest) spec.Guest {
+	platform, _, _ := strings.Cut(key, ":")
+	v := spec.Guest{Account: key, Platform: platform, Login: g.Login, Name: g.Name, Standing: string(g.Standing), Arrived: g.Arrived, Last: g.Last,
+		Changed: g.Changed, Lines: g.Lines, Greeted: g.Greeted, Left: g.Left, Nick: g.Nick}
+	for _, r := range g.Roles {
+		v.Roles = append(v.Roles, string(r))
+	}
+	if k := g.Known; k != nil {
+		v.Streams = k.Attended + 1
+		v.Person, v.Fellow, v.Crews, v.Owed, v.Why = k.Person, k.Streams() || g.Fellow, k.Crews, k.Owed, g.Why
+		seen, on := k.Recent, 0
+		if s.Stream.Live() {
+			on = s.Stream.Number
+			seen = append(slices.Clip(seen), on)
+		}
+		v.Strip = attendance.Strip(attendance.MaskOf(s.Stream.Number, seen), s.Past, on)
+		v.Date = strings.Join(nearDates(k, plan, s.Clock), ", ")
+		if k.Followed != nil {
+			v.Followed = *k.Followed
+		}
+		if k.LastSeen != nil {
+			v.LastSeen = *k.LastSeen
+		}
+	}
+	for _, r := range s.Raids {
+		if g.With == r.Event && g.With > 0 {
+			v.With = plain.Name(r.Person.Shown())
+		}
+		if r.Person.Key() == key {
+			v.Raider = r.Viewers
+			if v.Name == "" {
+				v.Name, v.Login, v.Last, v.Changed = plain.Name(r.Person.Shown()), r.Person.Login, r.At, r.At
+			}
+		}
+	}
+	if v.Name == "" {
+		v.Name = v.Login
+	}
+	return v
+}
+
+// nearDates are the days of somebody's that are near, in their own zone where it is
+// known.
+func nearDates(k *people.Known, plan *room.Plan, now time.Time) []string {
+	zone := plan.Zone
+	if own, err := time.LoadLocation(k.Zone); err == nil && k.Zone != "" {
+		zone = own
+	}
+	var birthday, followed dates.Day
+	if k.Birthday != nil {
+		birthday = *k.Birthday
+	}
+	if k.Followed != nil {
+		followed = dates.On(*k.Followed, zone)
+	}
+	return dates.Near(dates.On(now, zone), birthday, followed, plan.Leap())
+}

@@ -1,0 +1,64 @@
+package screen
+
+import (
+	"fmt"
+	"time"
+
+	"vividporch/core/happening"
+	"vividporch/core/house"
+	"vividporch/core/plain"
+	"vividporch/core/room"
+	"vividporch/spec"
+)
+
+func waiting(s *house.State, plan *room.Plan) []spec.Waiting {
+	out := []spec.Waiting{}
+	for _, it := range s.Waiting {
+		w := spec.Waiting{Item: it.ID, Kind: it.Kind, Why: it.Why, Since: it.Since, Count: it.Count, Name: it.Name, Acts: []string{"done"}}
+		switch it.Kind {
+		case "raid", "late":
+			w.Title = fmt.Sprintf("Unthanked: %s", it.Name)
+			if it.Viewers > 0 {
+				w.Title = fmt.Sprintf("%s brought %d, not thanked", it.Name, it.Viewers)
+			}
+			w.Acts = []string{"thank", "done"}
+		case "regular":
+			if w.Title = it.Name + " is a regular now"; it.Count > 1 {
+				w.Title = fmt.Sprintf("%d new regulars: %s", it.Count, it.Name)
+			}
+		case "line":
+			w.Title = "Not said on " + plain.Titled(it.Place)
+			if it.Text != "" {
+				w.Why = "“" + it.Text + "” · " + it.Why
+			}
+		case "act":
+			w.Title = plain.Titled(it.Place) + " refused: " + it.Text
+			if f := plan.Settings.FittingNamed(it.Place); f != nil && f.Title != "" {
+				w.Title = f.Title + " refused: " + it.Text
+			}
+		case "aside":
+			w.Title, w.Acts = "Set aside: "+happening.Called(it.Name), []string{"again", "done"}
+		case "book":
+			w.Title = "Left out of the guest book: " + happening.Called(it.Name)
+		case "forget":
+			w.Title, w.Acts = it.Name+" asks to be forgotten", []string{"forget", "done"}
+		case "host":
+			w.Title = "Reaches " + it.Name
+		case "settings":
+			w.Title = "Left out of the settings: " + it.Name
+		case "post":
+			title := it.Place
+			if p := plan.Settings.PlaceNamed(it.Place); p != nil && p.Title != "" {
+				title = p.Title
+			}
+			w.Title = title + " does not take the post"
+			if it.Final {
+				w.Acts = []string{"again", "done"}
+			} else if t, err := time.Parse(time.RFC3339, it.Text); err == nil {
+				w.Next = t
+			}
+		}
+		out = append(out, w)
+	}
+	return out
+}
