@@ -52,6 +52,7 @@ type Saying struct {
 	Joined []JoinedOne     `json:"joined,omitempty"`
 	Alt    uint64          `json:"alt,omitempty"` // the alternative, as wording.Mark
 	Of     int             `json:"of,omitempty"`  // out of so many
+	Pieces int             `json:"pieces,omitempty"` // of a line: the network makes so many of it; 0 is one
 	As     string          `json:"as,omitempty"`  // "streamer": a line that goes out under the streamer's own name
 }
 

@@ -271,7 +271,7 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 		for _, j := range d.Joined {
 			s.Queue.Remove(j.Line, d.Platform)
 		}
-		s.Queue.Left(d.Platform, s.Clock, len(d.Joined) > 0 && d.Output == "joined")
+		s.Queue.Left(d.Platform, s.Clock, len(d.Joined) > 0 && d.Output == "joined", d.Pieces)
 		s.Evening.House++
 		s.Evening.Said = append(s.Evening.Said, SaidMark{At: s.Clock, Line: d.Line})
 		if len(d.Joined) > 0 && d.Alt != 0 {

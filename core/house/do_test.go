@@ -644,3 +644,20 @@ func TestTheStageSurvivesASnapshot(t *testing.T) {
 		t.Errorf("the house still has the name in mind: %s", raw)
 	}
 }
+
+func TestALineThatTheNetworkCutsCountsAsManyAsItIs(t *testing.T) {
+	e := begin(t, func(s *housefile.Settings) {
+		for i := range s.Doors {
+			s.Doors[i].Profile.MaxBytes = 60
+		}
+	})
+	e.happens(on("quayside"))
+	e.happens(&event.DeskSaid{Text: strings.TrimSpace(strings.Repeat("brittle stars ", 12)), To: []string{"quayside"}}) // 167 bytes
+	said := e.of(hall.Say)
+	if last := said[len(said)-1]; last.Pieces != 3 {
+		t.Errorf("counts as %d", last.Pieces)
+	}
+	if n := len(e.s.Queue.Gates["quayside"].Sent); n != 3+len(said)-1 {
+		t.Errorf("%d were sent for %d lines", n, len(said))
+	}
+}

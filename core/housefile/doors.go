@@ -97,3 +97,15 @@ func (s *Settings) IsAccount(login string) bool {
 	}
 	return false
 }
+
+// TextBytes is how many bytes of text a line of a chat door's may have: what its profile
+// says, and never more than fits into a message with the command, the room and the source
+// that the network puts before it, nick!user@host with at most 63 bytes of host (RFC 2812,
+// sections 2.3 and 2.3.1).
+func (d *Door) TextBytes() int {
+	n := 512 - 2 - len(":!@ PRIVMSG  :") - 2*len(d.Account) - 10 - 63 - len(d.Room)
+	if d.Profile.MaxBytes > 0 {
+		n = min(n, d.Profile.MaxBytes)
+	}
+	return max(n, 8)
+}

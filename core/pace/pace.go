@@ -122,10 +122,21 @@ type Gate struct {
 	spoken map[string]Spoken // the queue's
 }
 
-// Limit is what a network allows: Lines in any Window. Zero Lines is no limit.
+// Limit is what a network allows: Lines in any Window, each of at most Bytes of text. Zero
+// Lines is no limit; so are zero Bytes.
 type Limit struct {
 	Lines  int
 	Window time.Duration
+	Bytes  int
+}
+
+// Pieces is how many lines the network makes of a text: what is longer than it takes is cut
+// in several, and each counts.
+func (l Limit) Pieces(text string) int {
+	if l.Bytes <= 0 || len(text) <= l.Bytes {
+		return 1
+	}
+	return len(plain.Split(text, l.Bytes, plain.CommandSigns))
 }
 
 // Rules are the settings that bound the house's speech.
@@ -200,7 +211,7 @@ func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 			}
 			out = append(out, o)
 			if o.Lines[0].Effect == "" {
-				g.note(now, joined && o.Lines[0].Join)
+				g.note(now, joined && o.Lines[0].Join, r.Limits[p].Pieces(o.Lines[0].Text))
 				heard(spoken, o.Lines, now)
 			}
 		}
@@ -249,13 +260,13 @@ func (q *Queue) LeavesAt(hush bool, r Rules) map[string]time.Time {
 				break
 			}
 			take, joined := together(waiting, i, hush, r)
-			chat, greeting := waiting[i].Effect == "", waiting[i].Join
+			chat, greeting, pieces := waiting[i].Effect == "", waiting[i].Join, r.Limits[p].Pieces(waiting[i].Text)
 			for k := len(take) - 1; k >= 0; k-- {
 				out[waiting[take[k]].Key()] = at
 				waiting = slices.Delete(waiting, take[k], take[k]+1)
 			}
 			if chat {
-				g.note(at, joined && greeting)
+				g.note(at, joined && greeting, pieces)
 			}
 		}
 	}
@@ -311,8 +322,10 @@ func (g *Gate) earliest(l *Line, r Rules) time.Time {
 			t = at.Add(r.Person)
 		}
 	}
-	if lim := r.Limits[l.Platform]; lim.Lines > 0 && len(g.Sent) >= lim.Lines {
-		t = later(t, g.Sent[len(g.Sent)-lim.Lines].Add(lim.Window))
+	if lim := r.Limits[l.Platform]; lim.Lines > 0 { // all its pieces fit into the window
+		if at := len(g.Sent) - lim.Lines + min(lim.Pieces(l.Text), lim.Lines) - 1; at >= 0 {
+			t = later(t, g.Sent[at].Add(lim.Window))
+		}
 	}
 	return t
 }
@@ -404,19 +417,21 @@ func (q *Queue) gate(platform string) *Gate {
 // MostLines is the largest network limit that can be kept, in lines a window.
 const MostLines = 100
 
-func (g *Gate) note(at time.Time, joined bool) {
+func (g *Gate) note(at time.Time, joined bool, pieces int) {
 	g.Last = at
 	if joined {
 		g.LastJoined = at
 	}
-	g.Sent = append(g.Sent, at)
+	for range max(1, pieces) {
+		g.Sent = append(g.Sent, at)
+	}
 	if n := len(g.Sent) - MostLines; n > 0 {
 		g.Sent = slices.Delete(g.Sent, 0, n)
 	}
 }
 
-// Left notes that a line left for a platform at a moment.
-func (q *Queue) Left(platform string, at time.Time, joined bool) {
+// Left notes that a line left for a platform at a moment, in so many pieces.
+func (q *Queue) Left(platform string, at time.Time, joined bool, pieces int) {
 	if q.Gates == nil {
 		q.Gates = map[string]*Gate{}
 	}
@@ -425,7 +440,7 @@ func (q *Queue) Left(platform string, at time.Time, joined bool) {
 		g = &Gate{}
 		q.Gates[platform] = g
 	}
-	g.note(at, joined)
+	g.note(at, joined, pieces)
 }
 
 // Remove takes a line of one platform, or of all when platform is empty, out of

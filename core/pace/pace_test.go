@@ -2,6 +2,7 @@ package pace_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -44,7 +45,7 @@ func live(q *pace.Queue, r pace.Rules, until float64) []string {
 			if o.Drop != "" {
 				what = "dropped " + what
 			} else {
-				q.Left(o.Platform, at, o.Joined)
+				q.Left(o.Platform, at, o.Joined, 1)
 			}
 			for _, l := range o.Lines {
 				q.Remove(l.ID, o.Platform)
@@ -207,5 +208,36 @@ func TestNobodyIsNamedTwiceInALineForSeveral(t *testing.T) {
 	}
 	if names, more := pace.Names([]pace.Line{a, b, a}, 1); names != "lena" || more != 1 {
 		t.Errorf("%q and %d more", names, more)
+	}
+}
+
+func TestALineThatTheNetworkTakesAsSeveralCountsAsSeveral(t *testing.T) {
+	long := func(l *pace.Line) { l.Text = strings.Repeat("low water ", 12) } // 120 bytes: three pieces of at most 50
+	r := pace.Rules{Limits: map[string]pace.Limit{"quayside": {Lines: 4, Window: 30 * time.Second, Bytes: 50}}}
+	if n := r.Limits["quayside"].Pieces(line("a", 0, long).Text); n != 3 {
+		t.Fatalf("%d pieces", n)
+	}
+	q := &pace.Queue{Lines: []pace.Line{line("a", 0, long), line("b", 1), line("c", 2), line("d", 3, long)}}
+	leaves := q.LeavesAt(false, r)
+	for id, at := range map[string]float64{"a": 0, "b": 1, "c": 30, "d": 31} {
+		if got := leaves[id+"@quayside"]; !got.Equal(after(at)) {
+			t.Errorf("%s leaves at %s, want %s", id, got.Sub(dusk), after(at).Sub(dusk))
+		}
+	}
+	var left []string
+	for {
+		at, ok := q.Wake(false, r)
+		if !ok {
+			break
+		}
+		for _, o := range q.Release(nil, at, false, r) {
+			q.Left(o.Platform, at, o.Joined, r.Limits["quayside"].Pieces(o.Lines[0].Text))
+			q.Remove(o.Lines[0].ID, o.Platform)
+			left = append(left, at.Sub(dusk).String()+" "+o.Lines[0].ID)
+		}
+	}
+	want(t, left, "0s a", "1s b", "30s c", "31s d")
+	if len(r.Limits) > 0 && (pace.Limit{Lines: 2, Bytes: 10}).Pieces(strings.Repeat("x", 95)) < 10 {
+		t.Error("a word longer than a line is cut, too")
 	}
 }

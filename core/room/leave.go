@@ -98,7 +98,8 @@ func (t *Turn) Leave(l *pace.Line) {
 	if l.Hurried && l.Courtesy != "desk" { // what is written there never waits
 		because = append(because, "hurried at the desk")
 	}
-	x := hall.Decision{Kind: hall.Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Saying: hall.Saying{As: l.As}, Event: l.Event, EventID: l.EventID, Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because}
+	x := hall.Decision{Kind: hall.Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
+		Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because, Saying: hall.Saying{As: l.As, Pieces: t.pieces(l)}}
 	withEffect(&x, l, nil)
 	for i := range t.Decided {
 		if p := &t.Decided[i]; p.Kind == hall.Planned && p.Line == l.ID && p.Platform == l.Platform {
@@ -108,6 +109,14 @@ func (t *Turn) Leave(l *pace.Line) {
 		}
 	}
 	t.Decide(x)
+}
+
+// pieces is how many lines the network makes of a line of chat; 0 is one.
+func (t *Turn) pieces(l *pace.Line) int {
+	if n := t.Plan.rules.Limits[l.Platform].Pieces(l.Text); l.Effect == "" && n > 1 {
+		return n
+	}
+	return 0
 }
 
 // leaveJoined turns several that wait into one. When all are of one courtesy its
@@ -174,6 +183,7 @@ func (t *Turn) leaveJoined(o pace.Out) {
 		}
 	}
 	first.Text = x.Text
+	x.Pieces = t.pieces(&first)
 	var all []string
 	for _, l := range o.Lines {
 		if !slices.Contains(all, l.Name) {

@@ -58,7 +58,7 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 			if !slices.Contains(p.chat, d.Platform) {
 				p.chat = append(p.chat, d.Platform)
 			}
-			p.rules.Limits[d.Platform] = pace.Limit{Lines: d.Profile.Lines, Window: Seconds(d.Profile.WindowSeconds)}
+			p.rules.Limits[d.Platform] = pace.Limit{Lines: d.Profile.Lines, Window: Seconds(d.Profile.WindowSeconds), Bytes: d.TextBytes()}
 		}
 		if d.Account != "" {
 			p.never[strings.ToLower(d.Account)] = true

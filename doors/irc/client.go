@@ -16,6 +16,8 @@ import (
 	"time"
 
 	"golang.org/x/time/rate"
+
+	"vividporch/core/plain"
 )
 
 // Config says how to reach a network and what it allows. Zero times take the
@@ -371,7 +373,7 @@ func (c *Client) Say(ctx context.Context, text string) (int, error) {
 		}
 		return 0, ErrMayNot
 	}
-	parts := Split(oneLine(text), c.textBytes(c.cfg.Room), c.cfg.CommandSigns)
+	parts := plain.Split(oneLine(text), c.textBytes(c.cfg.Room), c.cfg.CommandSigns)
 	for i, part := range parts {
 		if err := c.flood.Wait(ctx); err != nil {
 			return i, err
@@ -392,7 +394,7 @@ func (c *Client) Tell(ctx context.Context, nick, text string) error {
 	if !open {
 		return ErrNotOpen
 	}
-	for _, part := range Split(oneLine(text), c.textBytes(nick), c.cfg.CommandSigns) {
+	for _, part := range plain.Split(oneLine(text), c.textBytes(nick), c.cfg.CommandSigns) {
 		if err := c.flood.Wait(ctx); err != nil {
 			return err
 		}

@@ -5,8 +5,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/rivo/uniseg"
-
 	"vividporch/doors/irc"
 )
 
@@ -64,43 +62,4 @@ func FuzzWhatIsReadIsWrittenTheSame(f *testing.F) {
 			t.Fatalf("%q became %q", line, out)
 		}
 	})
-}
-
-func FuzzSplittingCutsNoCharacter(f *testing.F) {
-	f.Add("hello there, how are you tonight", 12)
-	f.Add("👩‍🔬👩‍🔬👩‍🔬🏴󠁧󠁢󠁳󠁣󠁴󠁿 नमस्ते", 30)
-	f.Add("/ban all /ban all /ban all", 9)
-	f.Fuzz(func(t *testing.T, text string, most int) {
-		if most < 8 || most > 600 || len(text) > 3000 {
-			return
-		}
-		whole := map[string]bool{}
-		for g := uniseg.NewGraphemes(strings.TrimSpace(text)); g.Next(); {
-			whole[g.Str()] = true
-		}
-		for i, part := range irc.Split(text, most, "/.!") {
-			if len(part) > most {
-				t.Fatalf("%d bytes of at most %d: %q", len(part), most, part)
-			}
-			if i > 0 && strings.ContainsAny(part[:1], "/.!") {
-				t.Fatalf("a piece begins a command: %q", part)
-			}
-			for g := uniseg.NewGraphemes(strings.TrimPrefix(part, "\u2060")); g.Next(); {
-				c := g.Str() // only a blank at a cut may have been taken off
-				if !whole[c] && !whole[" "+c] && !whole[c+" "] {
-					t.Fatalf("%q is no character of %q", g.Str(), text)
-				}
-			}
-		}
-	})
-}
-
-func TestALongLineIsSplitBetweenWords(t *testing.T) {
-	got := irc.Split("the tide goes out and the pools stay behind", 20, "/")
-	if len(got) != 3 || got[0] != "the tide goes out" || strings.Join(got, " ") != "the tide goes out and the pools stay behind" {
-		t.Errorf("%q", got)
-	}
-	if got := irc.Split(strings.Repeat("👩‍🔬", 10), 25, ""); len(got[0])%len("👩‍🔬") != 0 {
-		t.Errorf("a scientist was cut: %q", got[0])
-	}
 }
