@@ -24,7 +24,13 @@ const (
 // Clean takes out of an event what no log could keep, so that nothing anybody sends
 // stops the house: NUL characters, bytes that are no UTF-8, halves of characters, and
 // names, ids and numbers beyond all measure. A long id is told from another by a digest of the whole.
+//
+// It is done once, at the door; a second time costs nothing.
 func (e *Event) Clean() {
+	if e.cleaned {
+		return
+	}
+	e.cleaned = true
 	e.ID, e.Source = Shortened(CleanText(e.ID), idMost), Shortened(CleanText(e.Source), sourceMost)
 	e.Raw, e.Ext = CleanJSON(e.Raw), CleanJSON(e.Ext)
 	if e.Data != nil {

@@ -46,6 +46,8 @@ type Event struct {
 	Depth  int             // how many events raised each other before this one; not logged
 
 	Cause int64 `json:"-"` // of a raised event: the number of what came first of all
+
+	cleaned bool // by [Event.Clean], at the door
 }
 
 // Digest names an event in what is made of it, lines and look-ups. It tells one event from

@@ -50,10 +50,10 @@ type Saying struct {
 	Plan   *pace.Line      `json:"plan,omitempty"` // the line that is coming up, or leaves at once
 	Body   json.RawMessage `json:"body,omitempty"` // of a relay what is posted; of what is staged an [output.Told]; of a raised event the event; of a note what its room notes
 	Joined []JoinedOne     `json:"joined,omitempty"`
-	Alt    uint64          `json:"alt,omitempty"` // the alternative, as wording.Mark
-	Of     int             `json:"of,omitempty"`  // out of so many
+	Alt    uint64          `json:"alt,omitempty"`    // the alternative, as wording.Mark
+	Of     int             `json:"of,omitempty"`     // out of so many
 	Pieces int             `json:"pieces,omitempty"` // of a line: the network makes so many of it; 0 is one
-	As     string          `json:"as,omitempty"`  // "streamer": a line that goes out under the streamer's own name
+	As     string          `json:"as,omitempty"`     // "streamer": a line that goes out under the streamer's own name
 }
 
 // Met is whom a decision is about, as the house was told of them.

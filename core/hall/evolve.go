@@ -20,7 +20,10 @@ import (
 // whoever is forgotten with it, or nil.
 func (s *State) Evolve(ev *event.Event, ds []Decision) *Gone {
 	s.Seq = ev.Seq
-	s.Clock = s.ClockAt(ev.Logged)
+	was := s.Clock
+	if s.Clock = s.ClockAt(ev.Logged); s.Clock.Sub(was.Truncate(time.Minute)) >= time.Minute { // once a minute is often enough
+		s.Queue.Prune(s.Clock)
+	}
 	gone := s.Forgets(ev, ds)
 	here, live := s.Guests(), s.Stream.Live()
 	for i := range ds {

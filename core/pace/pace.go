@@ -11,7 +11,6 @@ package pace
 
 import (
 	"encoding/json"
-	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -119,7 +118,7 @@ type Gate struct {
 	LastJoined time.Time   `json:"lastJoined,omitzero"` // its last line for several people
 	Sent       []time.Time `json:"sent,omitempty"`      // within the network's window, oldest first
 
-	spoken map[string]Spoken // the queue's
+	spoken *lately // the queue's
 }
 
 // Limit is what a network allows: Lines in any Window, each of at most Bytes of text. Zero
@@ -173,10 +172,7 @@ var far = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
 func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 	var out []Out
 	lines := all(q.Lines, added)
-	spoken := maps.Clone(q.Spoken)
-	if spoken == nil {
-		spoken = map[string]Spoken{}
-	}
+	spoken := &lately{before: q.Spoken}
 	for _, p := range platforms(lines) {
 		g := q.gate(p)
 		g.spoken = spoken
@@ -212,7 +208,7 @@ func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 			out = append(out, o)
 			if o.Lines[0].Effect == "" {
 				g.note(now, joined && o.Lines[0].Join, r.Limits[p].Pieces(o.Lines[0].Text))
-				heard(spoken, o.Lines, now)
+				spoken.heard(o.Lines, now)
 			}
 		}
 	}
@@ -409,9 +405,9 @@ func (q *Queue) MayLeave(l *Line, now time.Time, r Rules) bool {
 // gate returns a copy to try things on.
 func (q *Queue) gate(platform string) *Gate {
 	if g := q.Gates[platform]; g != nil {
-		return &Gate{Last: g.Last, LastJoined: g.LastJoined, Sent: slices.Clone(g.Sent), spoken: q.Spoken}
+		return &Gate{Last: g.Last, LastJoined: g.LastJoined, Sent: slices.Clone(g.Sent), spoken: &lately{before: q.Spoken}}
 	}
-	return &Gate{spoken: q.Spoken}
+	return &Gate{spoken: &lately{before: q.Spoken}}
 }
 
 // MostLines is the largest network limit that can be kept, in lines a window.

@@ -22,19 +22,29 @@ func (l *Line) Counts() bool {
 // cause is the number of what a line came of in the end.
 func (l *Line) cause() int64 { return cmp.Or(l.Cause, l.Event) }
 
+// lately is who was spoken to lately: as the queue has it, and since.
+type lately struct{ before, since map[string]Spoken }
+
+func (l *lately) of(whose string) (s Spoken, was bool) {
+	if s, was = l.since[whose]; !was {
+		s, was = l.before[whose]
+	}
+	return s, was
+}
+
 // soon reports whether a line would speak to somebody who was spoken to just now, for
 // another cause, and since when.
-func (l *Line) soon(spoken map[string]Spoken, now time.Time, r Rules) (time.Time, bool) {
+func (l *Line) soon(spoken *lately, now time.Time, r Rules) (time.Time, bool) {
 	if r.Person <= 0 || !l.Counts() || l.Hurried {
 		return time.Time{}, false
 	}
-	s, was := spoken[l.Whose]
+	s, was := spoken.of(l.Whose)
 	return s.At, was && s.Event != l.cause() && now.Before(s.At.Add(r.Person))
 }
 
 // tooSoon finds a line that leaves now, with all that leave with it, and is not worth
 // waiting for: whoever it is for was spoken to just now. -1 when there is none.
-func tooSoon(lines []*Line, take []int, spoken map[string]Spoken, now time.Time, r Rules) (int, string) {
+func tooSoon(lines []*Line, take []int, spoken *lately, now time.Time, r Rules) (int, string) {
 	for _, k := range take {
 		if at, soon := lines[k].soon(spoken, now, r); soon && !lines[k].Waits {
 			return k, "was spoken to " + seconds(now.Sub(at)) + " before; nobody is twice within " + seconds(r.Person)
@@ -44,10 +54,13 @@ func tooSoon(lines []*Line, take []int, spoken map[string]Spoken, now time.Time,
 }
 
 // heard notes whom lines spoke to.
-func heard(spoken map[string]Spoken, lines []Line, at time.Time) {
+func (s *lately) heard(lines []Line, at time.Time) {
 	for i := range lines {
 		if l := &lines[i]; l.Counts() {
-			spoken[l.Whose] = Spoken{at, l.cause()}
+			if s.since == nil {
+				s.since = map[string]Spoken{}
+			}
+			s.since[l.Whose] = Spoken{at, l.cause()}
 		}
 	}
 }
@@ -57,11 +70,15 @@ func (q *Queue) Spoke(l *Line, at time.Time) {
 	if !l.Counts() {
 		return
 	}
-	maps.DeleteFunc(q.Spoken, func(_ string, s Spoken) bool { return at.Sub(s.At) > spokenFor })
 	if q.Spoken == nil {
 		q.Spoken = map[string]Spoken{}
 	}
 	q.Spoken[l.Whose] = Spoken{at, l.cause()}
+}
+
+// Prune takes out whoever was last spoken to longer ago than anybody minds.
+func (q *Queue) Prune(at time.Time) {
+	maps.DeleteFunc(q.Spoken, func(_ string, s Spoken) bool { return at.Sub(s.At) > spokenFor })
 }
 
 // MostPerson is the longest time that can be set between two lines to one person.

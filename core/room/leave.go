@@ -60,7 +60,9 @@ func (t *Turn) ReleaseIfDue() {
 // Release lets leave what may leave now.
 func (t *Turn) Release(hush bool) {
 	q := t.State.Queue
-	q.Lines = slices.DeleteFunc(slices.Clone(q.Lines), func(l pace.Line) bool { return t.dropped[l.Key()] })
+	if len(t.dropped) > 0 {
+		q.Lines = slices.DeleteFunc(slices.Clone(q.Lines), func(l pace.Line) bool { return t.dropped[l.Key()] })
+	}
 	for _, o := range q.Release(t.added, t.Now, hush, t.Plan.rules) {
 		switch {
 		case o.Drop != "":

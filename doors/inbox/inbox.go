@@ -98,6 +98,7 @@ func Read(door, platform string, body []byte) (evs []event.Event, answer Answer,
 			continue
 		}
 		ev.Door = door
+		ev.Clean()
 		evs = append(evs, ev)
 	}
 	return evs, answer, nil
