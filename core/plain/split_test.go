@@ -67,7 +67,7 @@ func TestRandomLinesAreNeverCutWithinACharacter(t *testing.T) {
 			ends[at] = true
 		}
 		from := 0
-		for _, part := range plain.Split(text, 30+r.IntN(120), "") {
+		for _, part := range plain.Split(text, 40+r.IntN(120), "") {
 			i := strings.Index(text[from:], part)
 			if i < 0 {
 				t.Fatalf("%q is no piece of %q", part, text)
