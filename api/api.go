@@ -26,6 +26,7 @@ import (
 	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
+	"vividporch/store/log"
 )
 
 // Config is what the edge needs.
@@ -142,7 +143,7 @@ func (s *Server) problem(c *echo.Context, err error) {
 		p = spec.Problem{Status: http.StatusUnprocessableEntity, Title: "A field cannot stand", Detail: field.Error(), Field: strings.TrimPrefix(field.Field, "data."), Remedy: field.Remedy}
 	case errors.As(err, &aside):
 		p = spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This could not be kept, and was set aside", Detail: aside.Cause + ". It stands in Waiting for you."}
-	case errors.Is(err, porch.ErrStalled), errors.Is(err, porch.ErrClosed), store.Waits(err):
+	case errors.Is(err, porch.ErrStalled), errors.Is(err, porch.ErrClosed), log.Waits(err):
 		c.Response().Header().Set("Retry-After", "2")
 		p = spec.Problem{Status: http.StatusServiceUnavailable, Title: "The database is gone", Detail: "Nothing was changed; try again in a moment."}
 	case errors.As(err, &pg) && strings.HasPrefix(pg.Code, "22"): // SQLSTATE class 22: what was asked for is no number, no date…

@@ -18,7 +18,7 @@ import (
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
-	"vividporch/store"
+	"vividporch/store/log"
 )
 
 func send(b *porchtest.Boat, secret, body string, at time.Time) (int, string, http.Header) {
@@ -71,7 +71,7 @@ func TestTheInboxAnswersAsTheContractSays(t *testing.T) {
 		t.Errorf("the raid stands there %d times", len(p.Evening.Raids))
 	}
 	kept := ""
-	if err := b.Store.Since(t.Context(), b.House.ID, 0, 0, func(en store.Entry) error {
+	if err := b.Store.Log.Since(t.Context(), b.House.ID, 0, 0, func(en log.Entry) error {
 		if en.Event.ID == "r1" {
 			raw, err := json.Marshal(en.Event)
 			kept = string(raw)

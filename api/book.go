@@ -16,12 +16,16 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/book"
+	"vividporch/store/find"
+	"vividporch/store/pg"
+	"vividporch/store/record"
+	"vividporch/store/tables"
 )
 
 // nobody is the answer when a number of the guest book is not found.
 func nobody(err error) error {
-	if errors.Is(err, store.ErrNone) {
+	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "Nobody is found under that number", "They may have been merged or forgotten; look them up by name.")
 	}
 	return err
@@ -29,8 +33,8 @@ func nobody(err error) error {
 
 // GetPeople answers GET /api/book/people.
 func (s *Server) GetPeople(c *echo.Context, p spec.GetPeopleParams) error {
-	q := store.Query{Filter: filterOf(p), Sort: store.Sort(p.Sort), After: p.After, At: p.At, Limit: p.Limit}
-	page, err := s.store.People(c.Request().Context(), s.house.ID, q)
+	q := find.Query{Filter: filterOf(p), Sort: find.Sort(p.Sort), After: p.After, At: p.At, Limit: p.Limit}
+	page, err := s.store.Find.People(c.Request().Context(), s.house.ID, q)
 	if err != nil {
 		return err
 	}
@@ -44,7 +48,7 @@ func (s *Server) GetPeople(c *echo.Context, p spec.GetPeopleParams) error {
 
 // CountPeople answers GET /api/book/count.
 func (s *Server) CountPeople(c *echo.Context, p spec.CountPeopleParams) error {
-	n, more, err := s.store.CountPeople(c.Request().Context(), s.house.ID, filterOf(p))
+	n, more, err := s.store.Find.CountPeople(c.Request().Context(), s.house.ID, filterOf(p))
 	if err != nil {
 		return err
 	}
@@ -52,20 +56,20 @@ func (s *Server) CountPeople(c *echo.Context, p spec.CountPeopleParams) error {
 }
 
 // filterOf takes the filter out of a request's parameters, which name its fields.
-func filterOf(params any) (f store.Filter) {
+func filterOf(params any) (f find.Filter) {
 	raw, err := json.Marshal(params)
 	if err == nil {
 		err = json.Unmarshal(raw, &f)
 	}
 	if err != nil {
-		return store.Filter{}
+		return find.Filter{}
 	}
 	return f
 }
 
 // bookView draws rows of the book as of now.
 type bookView struct {
-	k       store.Reckoning
+	k       record.Reckoning
 	tonight int
 	today   dates.Day
 	leap    dates.LeapRule
@@ -76,7 +80,7 @@ func (s *Server) bookView() bookView {
 	return bookView{k, s.house.Tonight(), dates.On(k.Now, k.Zone), s.house.Plan().Leap()}
 }
 
-func (v *bookView) row(r *store.Row) spec.BookRow {
+func (v *bookView) row(r *find.Row) spec.BookRow {
 	mask := attendance.Mask{At: r.MaskAt, Bits: uint64(r.MaskBits)}
 	out := spec.BookRow{Person: r.ID, Name: r.Name, SayAs: r.SayAs, Pronouns: r.Pronouns, Standing: r.Standing, Fellow: r.Fellow, Attended: r.Attended, Lines: r.Lines, Support: r.Support, Strip: attendance.Strip(mask, v.k.Past, v.tonight),
 		Here: v.tonight > 0 && mask.Has(v.tonight), Platforms: texts(r.Platforms), Roles: texts(r.Roles), Crews: texts(r.Crews), Tags: texts(r.Tags), Trusted: r.Trusted, LeaveBe: r.LeaveBe,
@@ -134,7 +138,7 @@ func texts[T ~string](l []T) []string {
 // GetPerson answers GET /api/book/people/{person}.
 func (s *Server) GetPerson(c *echo.Context, person int64) error {
 	v := s.bookView()
-	sh, err := s.store.SheetOf(c.Request().Context(), s.house.ID, person, &v.k)
+	sh, err := s.store.Find.Sheet(c.Request().Context(), s.house.ID, person, &v.k)
 	if err != nil {
 		return nobody(err)
 	}
@@ -197,7 +201,7 @@ func (s *Server) GetStory(c *echo.Context, person int64, p spec.GetStoryParams) 
 	if before.IsZero() {
 		before = time.Now().Add(time.Minute)
 	}
-	ms, err := s.store.Story(c.Request().Context(), s.house.ID, person, before, 60)
+	ms, err := s.store.Find.Story(c.Request().Context(), s.house.ID, person, before, 60)
 	if err != nil {
 		return err
 	}
@@ -210,7 +214,7 @@ func (s *Server) GetStory(c *echo.Context, person int64, p spec.GetStoryParams) 
 
 // GetAccount answers GET /api/book/accounts/{account}.
 func (s *Server) GetAccount(c *echo.Context, account string) error {
-	id, err := s.store.PersonOf(c.Request().Context(), s.house.ID, account)
+	id, err := s.store.Book.PersonOf(c.Request().Context(), s.house.ID, account)
 	if err != nil {
 		return nobody(err)
 	}
@@ -300,7 +304,7 @@ func (s *Server) MergePeople(c *echo.Context) error {
 		return err
 	}
 	err := s.house.Merge(c.Request().Context(), memberOf(c).Name, in.Kept, in.Gone)
-	if errors.Is(err, store.ErrSame) {
+	if errors.Is(err, book.ErrSame) {
 		return &event.FieldError{Field: "gone", Remedy: "is the same record; choose another one to merge with it"}
 	}
 	if err != nil {
@@ -323,7 +327,7 @@ func (s *Server) PartPeople(c *echo.Context) error {
 
 // GetPairs answers GET /api/book/pairs.
 func (s *Server) GetPairs(c *echo.Context) error {
-	list, err := s.store.Pairs(c.Request().Context(), s.house.ID, 50)
+	list, err := s.store.Find.Pairs(c.Request().Context(), s.house.ID, 50)
 	if err != nil {
 		return err
 	}
@@ -343,7 +347,7 @@ func (s *Server) RefusePair(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	if err := s.store.RefusePair(c.Request().Context(), s.house.ID, in.Kept, in.Gone); err != nil {
+	if err := s.store.Find.RefusePair(c.Request().Context(), s.house.ID, in.Kept, in.Gone); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -351,7 +355,7 @@ func (s *Server) RefusePair(c *echo.Context) error {
 
 // GetRaids answers GET /api/book/raids.
 func (s *Server) GetRaids(c *echo.Context) error {
-	list, err := s.store.Ledger(c.Request().Context(), s.house.ID, 500)
+	list, err := s.store.Find.Ledger(c.Request().Context(), s.house.ID, 500)
 	if err != nil {
 		return err
 	}
@@ -372,11 +376,11 @@ func (s *Server) GetRaids(c *echo.Context) error {
 
 // GetNewcomers answers GET /api/book/newcomers.
 func (s *Server) GetNewcomers(c *echo.Context) error {
-	streams, raids, err := s.store.Newcomers(c.Request().Context(), s.house.ID, 40)
+	streams, raids, err := s.store.Find.Newcomers(c.Request().Context(), s.house.ID, 40)
 	if err != nil {
 		return err
 	}
-	cohorts := func(list []store.Cohort) []spec.Cohort {
+	cohorts := func(list []find.Cohort) []spec.Cohort {
 		out := []spec.Cohort{}
 		for _, k := range list {
 			out = append(out, spec.Cohort{Stream: k.Stream, Opened: k.Opened, Raid: k.Raid, Name: k.Name, Viewers: k.Viewers, Newcomers: k.Newcomers, Returned: k.Returned, Of: k.Of})
@@ -388,7 +392,7 @@ func (s *Server) GetNewcomers(c *echo.Context) error {
 
 // GetFilters answers GET /api/book/filters.
 func (s *Server) GetFilters(c *echo.Context) error {
-	list, err := s.store.Filters(c.Request().Context(), s.house.ID)
+	list, err := s.store.Find.Filters(c.Request().Context(), s.house.ID)
 	if err != nil {
 		return err
 	}
@@ -413,7 +417,7 @@ func (s *Server) SaveFilter(c *echo.Context) error {
 		return &event.FieldError{Field: "name", Remedy: "is missing or longer than 60 bytes; name the filter"}
 	}
 	doc, _ := json.Marshal(in.Query)
-	if err := s.store.SaveFilter(c.Request().Context(), store.SavedFilter{Channel: s.house.ID, Name: in.Name, Doc: doc}); err != nil {
+	if err := s.store.Find.SaveFilter(c.Request().Context(), tables.SavedFilter{Channel: s.house.ID, Name: in.Name, Doc: doc}); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -421,7 +425,7 @@ func (s *Server) SaveFilter(c *echo.Context) error {
 
 // DropFilter answers DELETE /api/book/filters/{name}.
 func (s *Server) DropFilter(c *echo.Context, name string) error {
-	if err := s.store.DropFilter(c.Request().Context(), s.house.ID, name); err != nil {
+	if err := s.store.Find.DropFilter(c.Request().Context(), s.house.ID, name); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

@@ -17,17 +17,19 @@ import (
 	"vividporch/formats"
 	"vividporch/porch"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/imports"
+	"vividporch/store/pg"
+	"vividporch/store/tables"
 )
 
 // GetCrews answers GET /api/book/crews.
 func (s *Server) GetCrews(c *echo.Context) error {
 	ctx := c.Request().Context()
-	crews, err := s.store.CrewList(ctx, s.house.ID)
+	crews, err := s.store.Book.CrewList(ctx, s.house.ID)
 	if err != nil {
 		return err
 	}
-	members, err := s.store.CrewMembers(ctx, s.house.ID)
+	members, err := s.store.Book.CrewMembers(ctx, s.house.ID)
 	if err != nil {
 		return err
 	}
@@ -41,7 +43,7 @@ func (s *Server) GetCrews(c *echo.Context) error {
 	for _, k := range combos {
 		ids = append(ids, k.People[:min(shown, len(k.People))]...)
 	}
-	names, err := s.store.Names(ctx, s.house.ID, ids)
+	names, err := s.store.Find.Names(ctx, s.house.ID, ids)
 	if err != nil {
 		return err
 	}
@@ -88,7 +90,7 @@ func (s *Server) DropCrew(c *echo.Context, id string) error {
 
 // GetCrewList answers GET /api/book/crews/{id}/list.
 func (s *Server) GetCrewList(c *echo.Context, id string) error {
-	logins, err := s.store.CrewLogins(c.Request().Context(), s.house.ID, id)
+	logins, err := s.store.Book.CrewLogins(c.Request().Context(), s.house.ID, id)
 	if err != nil {
 		return err
 	}
@@ -111,7 +113,7 @@ func (s *Server) ReadCrewList(c *echo.Context, id string) error {
 	out := spec.Understood{Lines: []spec.UnderstoodLine{}}
 	for _, l := range listed {
 		v := spec.UnderstoodLine{Line: l.Line, Said: l.Said, Platform: l.Platform, Login: l.Login, Why: l.Why}
-		if i := slices.IndexFunc(rows, func(r store.ImportRow) bool { return l.Why == "" && r.Name == l.Platform+":"+l.Login }); i >= 0 {
+		if i := slices.IndexFunc(rows, func(r tables.ImportRow) bool { return l.Why == "" && r.Name == l.Platform+":"+l.Login }); i >= 0 {
 			if v.Person, v.Why = rows[i].Person, rows[i].Why; v.Person > 0 {
 				out.Known++
 			} else if v.Why == "" {
@@ -124,7 +126,7 @@ func (s *Server) ReadCrewList(c *echo.Context, id string) error {
 		out.Lines = append(out.Lines, v)
 	}
 	if !in.Take { // nothing of it is kept
-		if err := s.store.DropImport(ctx, s.house.ID, im.ID); err != nil {
+		if err := s.store.Imports.Drop(ctx, s.house.ID, im.ID); err != nil {
 			return err
 		}
 		return c.JSON(http.StatusOK, out)
@@ -137,8 +139,8 @@ func (s *Server) ReadCrewList(c *echo.Context, id string) error {
 }
 
 // importView draws an import with some of its rows.
-func importView(im store.Import, rows []store.ImportRow, notes []string) spec.Import {
-	var n store.ImportCounts
+func importView(im tables.Import, rows []tables.ImportRow, notes []string) spec.Import {
+	var n imports.ImportCounts
 	_ = json.Unmarshal(im.Counts, &n) // as Stage wrote it
 	out := spec.Import{ID: im.ID, File: im.File, State: spec.ImportState(im.State), At: im.Created, Member: im.Member, New: n.New, Changed: n.Changed, Unchanged: n.Unchanged, Refused: n.Refused,
 		Streams: n.Streams, Crews: n.Crews, Rows: []spec.ImportRow{}, Notes: notes}
@@ -161,11 +163,11 @@ func importView(im store.Import, rows []store.ImportRow, notes []string) spec.Im
 // GetImports answers GET /api/book/imports.
 func (s *Server) GetImports(c *echo.Context) error {
 	ctx := c.Request().Context()
-	list, err := s.store.Imports(ctx, s.house.ID, 20)
+	list, err := s.store.Imports.List(ctx, s.house.ID, 20)
 	if err != nil {
 		return err
 	}
-	tags, err := s.store.Tags(ctx, s.house.ID)
+	tags, err := s.store.Find.Tags(ctx, s.house.ID)
 	if err != nil {
 		return err
 	}
@@ -193,16 +195,16 @@ func (s *Server) ReadImport(c *echo.Context, p spec.ReadImportParams) error {
 // GetImport answers GET /api/book/imports/{id}.
 func (s *Server) GetImport(c *echo.Context, id int64, p spec.GetImportParams) error {
 	ctx := c.Request().Context()
-	im, err := s.store.ImportByID(ctx, s.house.ID, id)
-	if errors.Is(err, store.ErrNone) {
+	im, err := s.store.Imports.ByID(ctx, s.house.ID, id)
+	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such import", "It may have been dropped; bring the file in again.")
 	}
 	if err != nil {
 		return err
 	}
-	var rows []store.ImportRow
+	var rows []tables.ImportRow
 	if p.Verdict != "" {
-		if rows, err = s.store.ImportRows(ctx, id, p.Verdict, p.After, 100); err != nil {
+		if rows, err = s.store.Imports.Rows(ctx, id, p.Verdict, p.After, 100); err != nil {
 			return err
 		}
 	}
@@ -221,17 +223,17 @@ func (s *Server) HandleImport(c *echo.Context, id int64) error {
 	case spec.ImportActActApply, spec.ImportActActUndo:
 		_, err = s.house.TakeIn(ctx, id, in.Act == spec.ImportActActUndo)
 	case spec.ImportActActDrop:
-		err = s.store.DropImport(ctx, s.house.ID, id)
+		err = s.store.Imports.Drop(ctx, s.house.ID, id)
 	default:
 		return &event.FieldError{Field: "act", Remedy: "must be apply, undo or drop"}
 	}
 	switch {
-	case errors.Is(err, store.ErrImport):
+	case errors.Is(err, imports.ErrImport):
 		return problem(http.StatusConflict, "This cannot be done any more", err.Error())
 	case err != nil:
 		return nobody(err)
 	}
-	im, err := s.store.ImportByID(ctx, s.house.ID, id)
+	im, err := s.store.Imports.ByID(ctx, s.house.ID, id)
 	if err != nil {
 		return err
 	}
@@ -253,7 +255,7 @@ func (s *Server) ExportPeople(c *echo.Context, p spec.ExportPeopleParams) error 
 
 // GetKept answers GET /api/book/people/{person}/kept.
 func (s *Server) GetKept(c *echo.Context, person int64) error {
-	k, err := s.store.Everything(c.Request().Context(), s.house.ID, person)
+	k, err := s.store.Privacy.Everything(c.Request().Context(), s.house.ID, person)
 	if err != nil {
 		return nobody(err)
 	}

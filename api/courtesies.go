@@ -21,12 +21,13 @@ import (
 	"vividporch/core/wording"
 	"vividporch/porch"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/pg"
+	"vividporch/store/tables"
 )
 
 // GetCourtesies answers GET /api/courtesies.
 func (s *Server) GetCourtesies(c *echo.Context) error {
-	drafts, err := s.store.Drafts(c.Request().Context(), s.house.ID)
+	drafts, err := s.store.Log.Drafts(c.Request().Context(), s.house.ID)
 	if err != nil {
 		return err
 	}
@@ -208,7 +209,7 @@ func (s *Server) SaveDraft(c *echo.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	if err := s.store.SaveDraft(c.Request().Context(), store.Draft{Channel: s.house.ID, Courtesy: id, Member: memberOf(c).Name, Base: by(c).Base, Doc: doc}); err != nil {
+	if err := s.store.Log.SaveDraft(c.Request().Context(), tables.Draft{Channel: s.house.ID, Courtesy: id, Member: memberOf(c).Name, Base: by(c).Base, Doc: doc}); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, s.drafted(*now, in))
@@ -223,7 +224,7 @@ func (s *Server) drafted(now courtesy.Courtesy, d spec.Draft) spec.Drafted {
 
 // DropDraft answers DELETE /api/courtesies/{id}/draft.
 func (s *Server) DropDraft(c *echo.Context, id string) error {
-	if err := s.store.DropDraft(c.Request().Context(), s.house.ID, id, memberOf(c).Name); err != nil {
+	if err := s.store.Log.DropDraft(c.Request().Context(), s.house.ID, id, memberOf(c).Name); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -232,11 +233,11 @@ func (s *Server) DropDraft(c *echo.Context, id string) error {
 // EnactDraft answers POST /api/courtesies/{id}/enact.
 func (s *Server) EnactDraft(c *echo.Context, id string) error {
 	ctx := c.Request().Context()
-	drafts, err := s.store.Drafts(ctx, s.house.ID)
+	drafts, err := s.store.Log.Drafts(ctx, s.house.ID)
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(drafts, func(d store.Draft) bool { return d.Courtesy == id && d.Member == memberOf(c).Name })
+	i := slices.IndexFunc(drafts, func(d tables.Draft) bool { return d.Courtesy == id && d.Member == memberOf(c).Name })
 	if i < 0 {
 		return c.JSON(http.StatusOK, spec.InForce{Version: s.house.Plan().Version})
 	}
@@ -263,7 +264,7 @@ func (s *Server) EnactDraft(c *echo.Context, id string) error {
 		return err
 	})
 	if err == nil || errors.Is(err, porch.ErrUnchanged) {
-		if err := s.store.DropDraft(ctx, s.house.ID, id, memberOf(c).Name); err != nil {
+		if err := s.store.Log.DropDraft(ctx, s.house.ID, id, memberOf(c).Name); err != nil {
 			return err
 		}
 	}
@@ -303,7 +304,7 @@ func (s *Server) TryWording(c *echo.Context, id string) error {
 
 // GetHistory answers GET /api/settings/history.
 func (s *Server) GetHistory(c *echo.Context) error {
-	vs, err := s.store.SettingsHistory(c.Request().Context(), s.house.ID, 30)
+	vs, err := s.store.Log.SettingsHistory(c.Request().Context(), s.house.ID, 30)
 	if err != nil {
 		return err
 	}
@@ -321,7 +322,7 @@ func (s *Server) UndoVersion(c *echo.Context) error {
 		return err
 	}
 	v, err := s.house.Undo(c.Request().Context(), by(c), in.Version)
-	if errors.Is(err, store.ErrNone) {
+	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such version", "Look at what was changed, and choose one of those.")
 	}
 	return s.inForce(c, v, err)

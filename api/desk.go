@@ -16,7 +16,8 @@ import (
 	"vividporch/core/plain"
 	"vividporch/core/prose"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/log"
+	"vividporch/store/pg"
 	"vividporch/voices/relay"
 )
 
@@ -92,10 +93,10 @@ func (s *Server) somebody(c *echo.Context, account string) (event.Person, error)
 		return event.Person{}, nil
 	}
 	who, err := s.house.Somebody(c.Request().Context(), account)
-	if platform, login, ok := strings.Cut(account, ":"+people.Provisional); ok && errors.Is(err, store.ErrNone) && login != "" && slices.Contains(s.house.Plan().Chat(), platform) {
+	if platform, login, ok := strings.Cut(account, ":"+people.Provisional); ok && errors.Is(err, pg.ErrNone) && login != "" && slices.Contains(s.house.Plan().Chat(), platform) {
 		return event.Person{Platform: platform, ID: people.Provisional + strings.ToLower(login), Login: login, Name: login}, nil // nobody yet, by their login
 	}
-	if errors.Is(err, store.ErrNone) {
+	if errors.Is(err, pg.ErrNone) {
 		return event.Person{}, problem(http.StatusNotFound, "Nobody in the guest book has this account", "Choose somebody from the book.")
 	}
 	if err != nil {
@@ -200,7 +201,7 @@ func (s *Server) tryAside(c *echo.Context, item string) error {
 	r, err := s.house.TryAside(c.Request().Context(), item)
 	var field *event.FieldError
 	switch {
-	case errors.Is(err, store.ErrNone): // somebody else has dealt with it
+	case errors.Is(err, pg.ErrNone): // somebody else has dealt with it
 	case errors.As(err, &field):
 		return c.JSON(http.StatusOK, spec.Deed{Because: []string{"it cannot be read: " + field.Error()}})
 	case err != nil:
@@ -228,7 +229,7 @@ func (s *Server) CheckDoor(c *echo.Context, door string) error {
 
 // GetWhy answers GET /api/why.
 func (s *Server) GetWhy(c *echo.Context, p spec.GetWhyParams) error {
-	told, err := s.store.DecisionsOf(c.Request().Context(), s.house.ID, p.Line)
+	told, err := s.store.Log.DecisionsOf(c.Request().Context(), s.house.ID, p.Line)
 	if err != nil {
 		return err
 	}
@@ -246,14 +247,14 @@ func (s *Server) GetWhyNot(c *echo.Context, p spec.GetWhyNotParams) error {
 	if since.IsZero() {
 		since = porch.Now.Add(-24 * time.Hour)
 	}
-	told, err := s.store.DecisionsAbout(ctx, s.house.ID, p.Account, since, 40)
+	told, err := s.store.Log.DecisionsAbout(ctx, s.house.ID, p.Account, since, 40)
 	if err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, s.reasons(ctx, told))
 }
 
-func (s *Server) reasons(ctx context.Context, told []store.Told) spec.Reasons {
+func (s *Server) reasons(ctx context.Context, told []log.Told) spec.Reasons {
 	names := s.names(ctx)
 	out := spec.Reasons{Items: []spec.Reason{}}
 	sentences := map[string]string{}

@@ -15,7 +15,8 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/porch"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/book"
+	"vividporch/store/tables"
 )
 
 // mostFile bounds a request with a house file in it, whose text grows a little as
@@ -115,26 +116,26 @@ func (s *Server) LookAtHouseFile(c *echo.Context) error {
 // the shelf; media and crews that come along count as there.
 func (s *Server) missing(ctx context.Context, set *housefile.Settings, along []string, crews []housefile.Crew) ([]string, error) {
 	needed := housefile.Needs(set.Courtesy)
-	list, err := s.store.CrewList(ctx, s.house.ID)
+	list, err := s.store.Book.CrewList(ctx, s.house.ID)
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.store.AccountNames(ctx, s.house.ID, needed.Accounts)
+	names, err := s.store.Book.AccountNames(ctx, s.house.ID, needed.Accounts)
 	if err != nil {
 		return nil, err
 	}
-	shelf, err := s.store.Shelf(ctx, s.house.ID)
+	shelf, err := s.store.Shelf.List(ctx, s.house.ID)
 	if err != nil {
 		return nil, err
 	}
 	out := []string{}
 	for _, id := range needed.Crews {
-		if !slices.ContainsFunc(crews, func(k housefile.Crew) bool { return k.ID == id }) && !slices.ContainsFunc(list, func(k store.CrewCount) bool { return k.ID == id }) {
+		if !slices.ContainsFunc(crews, func(k housefile.Crew) bool { return k.ID == id }) && !slices.ContainsFunc(list, func(k book.CrewCount) bool { return k.ID == id }) {
 			out = append(out, "there is no crew "+id+" in the guest book")
 		}
 	}
 	for _, name := range needed.Media {
-		if !slices.Contains(along, name) && !slices.ContainsFunc(shelf, func(m store.Medium) bool { return m.Name == name }) {
+		if !slices.Contains(along, name) && !slices.ContainsFunc(shelf, func(m tables.Medium) bool { return m.Name == name }) {
 			out = append(out, name+" is not on the shelf")
 		}
 	}

@@ -13,7 +13,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/members"
 )
 
 func TestASwitchActsAtOnceAndIsTakenBackByItsVersion(t *testing.T) {
@@ -256,7 +256,7 @@ func TestRaidsBothWaysAndWhatTheyBroughtAreToldOverHTTP(t *testing.T) {
 func TestACoHostIsKnownInChatByTheAccountTheyLink(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()
-	co, helper := as(t, b, "Fen Osier", store.RoleCoHost), as(t, b, "Wren Tidy", store.RoleHelper)
+	co, helper := as(t, b, "Fen Osier", members.RoleCoHost), as(t, b, "Wren Tidy", members.RoleHelper)
 	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
 	var added spec.Added
 	b.Do("POST", "/api/courtesies", spec.NewCourtesy{When: "command", Slot: "answer"}, &added)
@@ -326,11 +326,11 @@ func TestACoHostIsKnownInChatByTheAccountTheyLink(t *testing.T) {
 		t.Errorf("a co-host sees of the members: %d %+v", s, own)
 	}
 	// No co-host any more, and one again; then the account is another, and at last forgotten.
-	b.Do("POST", "/api/members", spec.Invite{Name: "Fen Osier", Role: store.RoleHelper}, nil)
+	b.Do("POST", "/api/members", spec.Invite{Name: "Fen Osier", Role: members.RoleHelper}, nil)
 	if asks("501", "fen_osier", false) {
 		t.Error("still known as co-host, and is a helper")
 	}
-	b.Do("POST", "/api/members", spec.Invite{Name: "Fen Osier", Role: store.RoleCoHost}, nil)
+	b.Do("POST", "/api/members", spec.Invite{Name: "Fen Osier", Role: members.RoleCoHost}, nil)
 	if !asks("501", "fen_osier", false) {
 		t.Error("a co-host again, and not known")
 	}

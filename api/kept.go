@@ -10,7 +10,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"vividporch/porch"
-	"vividporch/store"
+	"vividporch/store/forget"
+	"vividporch/store/pg"
 )
 
 // What a viewer sees who asked in chat what is kept about them. The page is made
@@ -28,7 +29,7 @@ var keptPage = template.Must(template.New("kept").Parse(keptHTML))
 type keptView struct {
 	Channel string
 	Gone    bool
-	Kept    *store.Kept
+	Kept    *forget.Kept
 	JSON    string
 }
 
@@ -38,7 +39,7 @@ func (s *Server) keptLink(c *echo.Context) error {
 	if !s.limits.kept.allow(s.client(c)) {
 		return tooMany(c)
 	}
-	good, err := s.store.KeptLinkGood(c.Request().Context(), s.house.ID, porch.Digest(c.Param("token")))
+	good, err := s.store.Privacy.KeptLinkGood(c.Request().Context(), s.house.ID, porch.Digest(c.Param("token")))
 	if err != nil {
 		return err
 	}
@@ -51,14 +52,14 @@ func (s *Server) useKeptLink(c *echo.Context) error {
 		return tooMany(c)
 	}
 	ctx := c.Request().Context()
-	person, err := s.store.UseKeptLink(ctx, s.house.ID, porch.Digest(c.Param("token")))
-	if errors.Is(err, store.ErrNone) {
+	person, err := s.store.Privacy.UseKeptLink(ctx, s.house.ID, porch.Digest(c.Param("token")))
+	if errors.Is(err, pg.ErrNone) {
 		return s.showKept(c, keptView{Gone: true})
 	}
 	if err != nil {
 		return err
 	}
-	k, err := s.store.Everything(ctx, s.house.ID, person)
+	k, err := s.store.Privacy.Everything(ctx, s.house.ID, person)
 	if err != nil {
 		return nobody(err)
 	}

@@ -18,7 +18,7 @@ import (
 	"vividporch/doors/inbox"
 	"vividporch/porch"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/log"
 )
 
 // beat is how often a quiet stream of events says that it is alive.
@@ -63,7 +63,7 @@ func (s *Server) GetLive(c *echo.Context) error {
 		case <-ctx.Done():
 			return nil
 		case <-tick.C:
-			if _, err := s.session(c); err != nil && !store.Waits(err) { // ended by another process
+			if _, err := s.session(c); err != nil && !log.Waits(err) { // ended by another process
 				return nil
 			}
 			fmt.Fprintf(w, "event: beat\ndata: %d\n\n", time.Now().UnixMilli())

@@ -15,12 +15,13 @@ import (
 	"vividporch/formats/media"
 	"vividporch/porch"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/pg"
+	"vividporch/store/tables"
 )
 
 // GetMedia answers GET /api/media.
 func (s *Server) GetMedia(c *echo.Context) error {
-	list, err := s.store.Shelf(c.Request().Context(), s.house.ID)
+	list, err := s.store.Shelf.List(c.Request().Context(), s.house.ID)
 	if err != nil {
 		return err
 	}
@@ -32,7 +33,7 @@ func (s *Server) GetMedia(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
-func mediumView(m store.Medium) spec.Medium {
+func mediumView(m tables.Medium) spec.Medium {
 	return spec.Medium{Name: m.Name, Type: m.Type, Kind: spec.MediumKind(m.Kind), Bytes: m.Bytes, Width: m.Width, Height: m.Height, Seconds: m.Seconds}
 }
 
@@ -49,7 +50,7 @@ func (s *Server) AddMedia(c *echo.Context, p spec.AddMediaParams) error {
 	if err != nil {
 		return err
 	}
-	if err := s.store.PutMedia(c.Request().Context(), []store.Medium{m}); err != nil {
+	if err := s.store.Shelf.Put(c.Request().Context(), []tables.Medium{m}); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusCreated, mediumView(m))
@@ -60,16 +61,16 @@ func tooBig(name string, n int64) error {
 }
 
 // medium reads what a file is; its name says nothing about that.
-func (s *Server) medium(name string, data []byte) (store.Medium, error) {
+func (s *Server) medium(name string, data []byte) (tables.Medium, error) {
 	if err := media.CheckName(name); err != nil {
-		return store.Medium{}, &event.FieldError{Field: "name", Remedy: err.Error()}
+		return tables.Medium{}, &event.FieldError{Field: "name", Remedy: err.Error()}
 	}
 	if len(data) > media.Most {
-		return store.Medium{}, tooBig(name, int64(len(data)))
+		return tables.Medium{}, tooBig(name, int64(len(data)))
 	}
 	info, err := media.Read(data)
 	if err != nil {
-		return store.Medium{}, &event.FieldError{Field: "media." + name, Remedy: err.Error()}
+		return tables.Medium{}, &event.FieldError{Field: "media." + name, Remedy: err.Error()}
 	}
 	return porch.NewMedium(s.house.ID, name, info, data), nil
 }
@@ -77,8 +78,8 @@ func (s *Server) medium(name string, data []byte) (store.Medium, error) {
 // GetMedium answers GET /api/media/{name}. A drawing is shut in, so that it could
 // do nothing even if it held more than it seems.
 func (s *Server) GetMedium(c *echo.Context, name string) error {
-	m, err := s.store.MediumNamed(c.Request().Context(), s.house.ID, name)
-	if errors.Is(err, store.ErrNone) {
+	m, err := s.store.Shelf.Named(c.Request().Context(), s.house.ID, name)
+	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such file on the shelf", "It may have been taken off.")
 	}
 	if err != nil {
@@ -101,7 +102,7 @@ func (s *Server) DropMedium(c *echo.Context, name string) error {
 			}
 		}
 	}
-	if err := s.store.DropMedium(c.Request().Context(), s.house.ID, name); err != nil {
+	if err := s.store.Shelf.Drop(c.Request().Context(), s.house.ID, name); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -120,7 +121,7 @@ func (s *Server) GetBundle(c *echo.Context, p spec.GetBundleParams) error {
 }
 
 // bundled reads a bundle from a request: its house file, and its media for the shelf.
-func (s *Server) bundled(c *echo.Context) (file string, media []store.Medium, err error) {
+func (s *Server) bundled(c *echo.Context) (file string, media []tables.Medium, err error) {
 	raw, err := io.ReadAll(io.LimitReader(c.Request().Body, bundle.Most+1))
 	if err != nil {
 		return "", nil, err
@@ -145,7 +146,7 @@ func (s *Server) LookAtBundle(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	sums, err := s.store.ShelfSums(c.Request().Context(), s.house.ID)
+	sums, err := s.store.Shelf.Sums(c.Request().Context(), s.house.ID)
 	if err != nil {
 		return err
 	}

@@ -150,7 +150,7 @@ func TestAWholeHouseWithItsMediaMovesIntoAnEmptyOne(t *testing.T) {
 	if to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: read.File, Sections: sections, Along: []string{"limpet.png"}}, &look); len(look.Missing) > 0 {
 		t.Errorf("what comes along is missing: %+v", look.Missing)
 	}
-	if _, err := to.Store.MediumNamed(t.Context(), to.House.ID, "limpet.png"); err == nil {
+	if _, err := to.Store.Shelf.Named(t.Context(), to.House.ID, "limpet.png"); err == nil {
 		t.Error("looking put the picture on the shelf")
 	}
 	var in spec.InForce
@@ -236,7 +236,7 @@ func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
 	if s := put(t, to, "/api/settings/bundle", bundle, nil); s != 200 {
 		t.Fatal(s)
 	}
-	people, err := to.Store.CrewLogins(t.Context(), to.House.ID, "low-water-league")
+	people, err := to.Store.Book.CrewLogins(t.Context(), to.House.ID, "low-water-league")
 	if err != nil || !slices.Equal(people, []string{"quayside:kelpwright", "quayside:limpet_lena"}) {
 		t.Errorf("%v %v", people, err)
 	}
@@ -252,7 +252,7 @@ func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
 	if s := to.Do("PUT", "/api/settings/file", spec.HouseFileIn{File: grown}, nil); s != 200 {
 		t.Error(s)
 	}
-	if list, err := to.Store.CrewList(t.Context(), to.House.ID); err != nil || len(list) != 1 || list[0].Name != "Low Water League" || list[0].People != 3 {
+	if list, err := to.Store.Book.CrewList(t.Context(), to.House.ID); err != nil || len(list) != 1 || list[0].Name != "Low Water League" || list[0].People != 3 {
 		t.Errorf("%+v %v", list, err)
 	}
 }

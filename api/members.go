@@ -15,7 +15,9 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/members"
+	"vividporch/store/pg"
+	"vividporch/store/tables"
 )
 
 // roles is the least role of every route, by method and path, as the description
@@ -23,7 +25,7 @@ import (
 type roles map[string]string
 
 // ranks orders the roles; the higher may all that the lower may.
-var ranks = []string{"anyone", store.RoleHelper, store.RoleCoHost, store.RoleOwner}
+var ranks = []string{"anyone", members.RoleHelper, members.RoleCoHost, members.RoleOwner}
 
 var inBraces = regexp.MustCompile(`\{(\w+)\}`)
 
@@ -53,7 +55,7 @@ func (r roles) allow(method, path, role string) error {
 	}
 	least, ok := r[method+" "+path]
 	if !ok {
-		least = store.RoleOwner
+		least = members.RoleOwner
 	}
 	if have := slices.Index(ranks, role); have >= 0 && have >= slices.Index(ranks, least) {
 		return nil
@@ -65,11 +67,11 @@ const inviteFor = 3 * 24 * time.Hour
 
 // ListMembers answers GET /api/members.
 func (s *Server) ListMembers(c *echo.Context) error {
-	list, err := s.store.Members(c.Request().Context(), s.house.ID, sessionFor)
+	list, err := s.store.Members.List(c.Request().Context(), s.house.ID, sessionFor)
 	if err != nil {
 		return err
 	}
-	open, err := s.store.OpenSessions(c.Request().Context(), s.house.ID, sessionFor)
+	open, err := s.store.Members.OpenSessions(c.Request().Context(), s.house.ID, sessionFor)
 	if err != nil {
 		return err
 	}
@@ -77,7 +79,7 @@ func (s *Server) ListMembers(c *echo.Context) error {
 	here := me.session.Hash
 	out := []spec.Member{}
 	for _, m := range list {
-		if me.Role != store.RoleOwner && m.ID != me.ID {
+		if me.Role != members.RoleOwner && m.ID != me.ID {
 			continue
 		}
 		v := spec.Member{ID: m.ID, Name: m.Name, Role: m.Role, Sessions: m.Sessions, Invited: m.Links > 0, Account: m.Account, Called: m.Called, Nick: m.Nick}
@@ -104,19 +106,19 @@ func (s *Server) InviteMember(c *echo.Context) error {
 	switch {
 	case in.Name == "" || utf8.RuneCountInString(in.Name) > 60:
 		return &event.FieldError{Field: "name", Remedy: "write a name of at most 60 letters"}
-	case in.Role != store.RoleCoHost && in.Role != store.RoleHelper:
+	case in.Role != members.RoleCoHost && in.Role != members.RoleHelper:
 		return &event.FieldError{Field: "role", Remedy: "must be co-host or helper"}
 	}
 	ctx := c.Request().Context()
-	m, err := s.store.Invite(ctx, s.house.ID, in.Name, in.Role)
+	m, err := s.store.Members.Invite(ctx, s.house.ID, in.Name, in.Role)
 	if err != nil {
 		return err
 	}
-	if m.Role == store.RoleOwner {
+	if m.Role == members.RoleOwner {
 		return &event.FieldError{Field: "name", Remedy: "this is the owner, who signs in already; write another"}
 	}
 	token := rand.Text()
-	if err := s.store.AddSignIn(ctx, store.SignIn{Hash: Hash(token), Member: m.ID, Expires: time.Now().Add(inviteFor)}); err != nil {
+	if err := s.store.Members.AddSignIn(ctx, tables.SignIn{Hash: Hash(token), Member: m.ID, Expires: time.Now().Add(inviteFor)}); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, spec.Invited{ID: m.ID, Link: s.publicly(c) + "/enter/" + token})
@@ -129,15 +131,15 @@ func (s *Server) LinkMember(c *echo.Context, id int64) error {
 		return err
 	}
 	me := memberOf(c)
-	if me.Role != store.RoleOwner && me.ID != id {
+	if me.Role != members.RoleOwner && me.ID != id {
 		return problem(http.StatusForbidden, "This is another member's", "Link your own account, or ask the owner.")
 	}
 	ctx := c.Request().Context()
-	list, err := s.store.Members(ctx, s.house.ID, sessionFor)
+	list, err := s.store.Members.List(ctx, s.house.ID, sessionFor)
 	if err != nil {
 		return err
 	}
-	at := slices.IndexFunc(list, func(m store.MemberRow) bool { return m.ID == id })
+	at := slices.IndexFunc(list, func(m members.MemberRow) bool { return m.ID == id })
 	if at < 0 {
 		return problem(http.StatusNotFound, "There is no such member", "Reload the page.")
 	}
@@ -163,11 +165,11 @@ func (s *Server) EndSessions(c *echo.Context, id int64) error { return s.endWays
 
 // EndSession answers DELETE /api/members/{id}/sessions/{session}.
 func (s *Server) EndSession(c *echo.Context, id int64, session string) error {
-	err := s.store.EndOneSession(c.Request().Context(), s.house.ID, id, session)
+	err := s.store.Members.EndOneSession(c.Request().Context(), s.house.ID, id, session)
 	if err == nil {
 		s.streams.endIf(func(hash string, member int64) bool { return member == id && strings.HasPrefix(hash, session) })
 	}
-	if errors.Is(err, store.ErrNone) {
+	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such session", "It may have ended already.")
 	}
 	if err != nil {
@@ -177,11 +179,11 @@ func (s *Server) EndSession(c *echo.Context, id int64, session string) error {
 }
 
 func (s *Server) endWaysIn(c *echo.Context, id int64, remove bool) error {
-	err := s.store.EndWaysIn(c.Request().Context(), s.house.ID, id, remove)
+	err := s.store.Members.EndWaysIn(c.Request().Context(), s.house.ID, id, remove)
 	if err == nil {
 		s.streams.endIf(func(_ string, member int64) bool { return member == id })
 	}
-	if errors.Is(err, store.ErrNone) {
+	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such member", "The owner cannot be removed; sign out instead.")
 	}
 	if err != nil {

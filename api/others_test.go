@@ -27,7 +27,9 @@ import (
 	"vividporch/core/privacy"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/members"
+	"vividporch/store/safe"
+	"vividporch/store/tables"
 )
 
 // guest is a member signed in beside the owner.
@@ -40,13 +42,13 @@ type guest struct {
 // as signs a member in, in a browser of their own.
 func as(t *testing.T, b *porchtest.Boat, name, role string) *guest {
 	t.Helper()
-	m, err := b.Store.Invite(t.Context(), b.House.ID, name, role)
+	m, err := b.Store.Members.Invite(t.Context(), b.House.ID, name, role)
 	if err != nil {
 		t.Fatal(err)
 	}
 	token := strings.ToUpper(strings.ReplaceAll(name, " ", "")) + "LINK"
 	sum := sha256.Sum256([]byte(token))
-	if err := b.Store.AddSignIn(t.Context(), store.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
+	if err := b.Store.Members.AddSignIn(t.Context(), tables.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
 		t.Fatal(err)
 	}
 	own := *b
@@ -68,7 +70,7 @@ func as(t *testing.T, b *porchtest.Boat, name, role string) *guest {
 // id is their number among the members.
 func (g *guest) id(t *testing.T) int64 {
 	t.Helper()
-	m, err := g.Store.MemberNamed(t.Context(), g.House.ID, g.name)
+	m, err := g.Store.Members.Named(t.Context(), g.House.ID, g.name)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -109,7 +111,7 @@ func (g *guest) look(t *testing.T) spec.Courtesies {
 func TestTwoMembersEditAtOnceAndNothingIsOverwrittenWithoutAWord(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()
-	one, two := as(t, b, "Fen Osier", store.RoleCoHost), as(t, b, "Rill Marsh", store.RoleCoHost)
+	one, two := as(t, b, "Fen Osier", members.RoleCoHost), as(t, b, "Rill Marsh", members.RoleCoHost)
 
 	t.Run("the list of those never greeted", func(t *testing.T) {
 		one.look(t)
@@ -212,10 +214,10 @@ func TestTwoMembersEditAtOnceAndNothingIsOverwrittenWithoutAWord(t *testing.T) {
 func TestACoHostLeadsNoDoorWithASecretElsewhere(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()
-	co := as(t, b, "Fen Osier", store.RoleCoHost)
+	co := as(t, b, "Fen Osier", members.RoleCoHost)
 	s := b.House.Plan().Whole
 	for name, slot := range map[string]string{"quayside-chat": "password", "boathouse-news": "secret"} {
-		if err := b.Store.SetSecret(t.Context(), b.House.ID, s, name, slot, "low-water-lamp"); err != nil {
+		if err := b.Store.Safe.SetSecret(t.Context(), b.House.ID, s, name, slot, "low-water-lamp"); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -231,8 +233,8 @@ func TestACoHostLeadsNoDoorWithASecretElsewhere(t *testing.T) {
 		t.Fatalf("the owner: %d", s)
 	}
 	// And even so the secret goes nowhere but where it was given for.
-	for address, want := range map[string]error{"irc://collector.example:6667": store.ErrBound, "irc://" + s.Doors[0].Address: nil, "ircs://" + s.Doors[0].Address: store.ErrBound} {
-		if got, err := b.Store.SecretTo(t.Context(), b.House.ID, "quayside-chat", "password", address); err != want || (want == nil) != (got == "low-water-lamp") {
+	for address, want := range map[string]error{"irc://collector.example:6667": safe.ErrBound, "irc://" + s.Doors[0].Address: nil, "ircs://" + s.Doors[0].Address: safe.ErrBound} {
+		if got, err := b.Store.Safe.SecretTo(t.Context(), b.House.ID, "quayside-chat", "password", address); err != want || (want == nil) != (got == "low-water-lamp") {
 			t.Errorf("%s: %q, %v", address, got, err)
 		}
 	}
@@ -376,9 +378,9 @@ func TestLinksInvitationsAndCookiesFollowThePublicAddress(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()
 	srv := edge(b, io.Discard, func(c *api.Config) { c.Public = "https://porch.example" })
-	m, _ := b.Store.Owner(t.Context(), b.House.ID, "Odalys Brine")
+	m, _ := b.Store.Members.Owner(t.Context(), b.House.ID, "Odalys Brine")
 	sum := sha256.Sum256([]byte("PUBLICLINK"))
-	b.Store.AddSignIn(t.Context(), store.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)})
+	b.Store.Members.AddSignIn(t.Context(), tables.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)})
 	client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	for range 3 { // a preview neither uses it up nor is signed in
 		res, err := client.Get(srv.URL + "/enter/PUBLICLINK")
@@ -419,7 +421,7 @@ func TestLinksInvitationsAndCookiesFollowThePublicAddress(t *testing.T) {
 func TestALiveStreamEndsWithItsSessionAndThereAreNotTooMany(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()
-	helper := as(t, b, "Fen Osier", store.RoleHelper)
+	helper := as(t, b, "Fen Osier", members.RoleHelper)
 	var members []spec.Member
 	b.Do("GET", "/api/members", nil, &members)
 	follow := func(g *porchtest.Boat) (*http.Response, chan bool) {
@@ -444,9 +446,9 @@ func TestALiveStreamEndsWithItsSessionAndThereAreNotTooMany(t *testing.T) {
 	second := *b
 	jar, _ := cookiejar.New(nil)
 	second.Client = &http.Client{Jar: jar}
-	m, _ := b.Store.Owner(t.Context(), b.House.ID, "Odalys Brine")
+	m, _ := b.Store.Members.Owner(t.Context(), b.House.ID, "Odalys Brine")
 	sum := sha256.Sum256([]byte("SECONDBROWSER"))
-	b.Store.AddSignIn(t.Context(), store.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)})
+	b.Store.Members.AddSignIn(t.Context(), tables.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)})
 	if res, err := second.Client.Post(b.Server.URL+"/enter/SECONDBROWSER", "", nil); err == nil {
 		res.Body.Close()
 	}
@@ -556,7 +558,7 @@ func TestWhatIsNoPlaceInAListIsRefused(t *testing.T) {
 func TestANickThatNobodyVouchesForLearnsNothingAndIsForgottenOnlyByAYes(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()
-	co := as(t, b, "Fen Osier", store.RoleCoHost)
+	co := as(t, b, "Fen Osier", members.RoleCoHost)
 	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
 	asks := b.House.Plan().Settings.Privacy
 	says := func(nick bool, text string) []hall.Decision {

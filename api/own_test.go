@@ -14,7 +14,8 @@ import (
 
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/members"
+	"vividporch/store/tables"
 )
 
 func view(t *testing.T, b *porchtest.Boat, id string) spec.CourtesyView {
@@ -192,13 +193,13 @@ func TestOneBrowserIsSignedOutAndTheOthersStay(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()
 	ctx := context.Background()
-	m, err := b.Store.Invite(ctx, b.House.ID, "Fen Osier", store.RoleHelper)
+	m, err := b.Store.Members.Invite(ctx, b.House.ID, "Fen Osier", members.RoleHelper)
 	if err != nil {
 		t.Fatal(err)
 	}
 	enter := func(token string) *http.Client {
 		sum := sha256.Sum256([]byte(token))
-		if err := b.Store.AddSignIn(ctx, store.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
+		if err := b.Store.Members.AddSignIn(ctx, tables.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
 			t.Fatal(err)
 		}
 		jar, _ := cookiejar.New(nil)

@@ -23,7 +23,7 @@ import (
 	"vividporch/porch"
 	"vividporch/porch/screen"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/pg"
 )
 
 // recast carries a value over to a type of the same JSON shape.
@@ -178,7 +178,7 @@ func (s *Server) ClimbLadder(c *echo.Context) error {
 		q = &who.Quantity{Of: in.Of, Currency: in.Currency, N: in.Number}
 	}
 	got, err := s.house.Climb(c.Request().Context(), in.When, happening.Slot(in.Slot), in.Account, q, in.Courtesy)
-	if errors.Is(err, store.ErrNone) {
+	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "Nobody in the guest book has this account", "Choose somebody from the book.")
 	}
 	if err != nil {
@@ -231,7 +231,7 @@ func (s *Server) CountWhom(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m, err := s.store.CountWho(c.Request().Context(), s.house.ID, &who)
+	m, err := s.store.Find.CountWho(c.Request().Context(), s.house.ID, &who)
 	if err != nil {
 		return err
 	}
@@ -274,7 +274,7 @@ const lastOthers = 500
 
 // GetSeen answers GET /api/settings/own.
 func (s *Server) GetSeen(c *echo.Context) error {
-	came, err := s.store.Others(c.Request().Context(), s.house.ID, lastOthers)
+	came, err := s.store.Log.Others(c.Request().Context(), s.house.ID, lastOthers)
 	if err != nil {
 		return err
 	}
@@ -368,14 +368,14 @@ func (s *Server) names(ctx context.Context) who.Names {
 		})
 	}
 	if uses {
-		if list, err := s.store.CrewList(ctx, s.house.ID); err == nil {
+		if list, err := s.store.Book.CrewList(ctx, s.house.ID); err == nil {
 			for _, c := range list {
 				crews[c.ID] = c.Name
 			}
 		}
 	}
 	if len(accounts) > 0 {
-		if list, err := s.store.AccountNames(ctx, s.house.ID, accounts); err == nil {
+		if list, err := s.store.Book.AccountNames(ctx, s.house.ID, accounts); err == nil {
 			people = list
 		}
 	}

@@ -21,7 +21,8 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/plain"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/pg"
+	"vividporch/store/tables"
 )
 
 const (
@@ -40,8 +41,8 @@ func Hash(token string) string {
 
 // caller is the member of a request, put there by signedIn.
 type caller struct {
-	store.Member
-	session store.Session
+	tables.Member
+	session tables.Session
 }
 
 func memberOf(c *echo.Context) caller { w, _ := c.Get("member").(caller); return w }
@@ -76,18 +77,18 @@ func (s *Server) session(c *echo.Context) (caller, error) {
 	if err != nil {
 		return caller{}, out
 	}
-	m, sess, err := s.store.SessionMember(c.Request().Context(), Hash(cookie.Value), sessionFor)
-	if errors.Is(err, store.ErrNone) {
+	m, sess, err := s.store.Members.SessionMember(c.Request().Context(), Hash(cookie.Value), sessionFor)
+	if errors.Is(err, pg.ErrNone) {
 		return caller{}, out
 	}
 	return caller{m, sess}, err
 }
 
 // begin gives a member a session.
-func (s *Server) begin(c *echo.Context, m store.Member) (store.Session, error) {
+func (s *Server) begin(c *echo.Context, m tables.Member) (tables.Session, error) {
 	token := rand.Text() + rand.Text()
-	sess := store.Session{Hash: Hash(token), Member: m.ID, Created: time.Now(), Seen: time.Now(), CSRF: rand.Text(), Browser: event.Shortened(plain.Text(c.Request().UserAgent()), 300)}
-	if err := s.store.AddSession(c.Request().Context(), sess); err != nil {
+	sess := tables.Session{Hash: Hash(token), Member: m.ID, Created: time.Now(), Seen: time.Now(), CSRF: rand.Text(), Browser: event.Shortened(plain.Text(c.Request().UserAgent()), 300)}
+	if err := s.store.Members.AddSession(c.Request().Context(), sess); err != nil {
 		return sess, err
 	}
 	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.secure(), MaxAge: int(sessionFor.Seconds())})
@@ -111,8 +112,8 @@ func (s *Server) enter(c *echo.Context) error {
 	if !s.limits.enter.allow(s.client(c)) {
 		return tooMany(c)
 	}
-	m, err := s.store.SignInGood(c.Request().Context(), Hash(c.Param("token")))
-	if err != nil && !errors.Is(err, store.ErrNone) {
+	m, err := s.store.Members.SignInGood(c.Request().Context(), Hash(c.Param("token")))
+	if err != nil && !errors.Is(err, pg.ErrNone) {
 		return err
 	}
 	h := c.Response().Header()
@@ -129,8 +130,8 @@ func (s *Server) useEnter(c *echo.Context) error {
 	if !s.limits.enter.allow(s.client(c)) {
 		return tooMany(c)
 	}
-	m, err := s.store.UseSignIn(c.Request().Context(), Hash(c.Param("token")))
-	if errors.Is(err, store.ErrNone) {
+	m, err := s.store.Members.UseSignIn(c.Request().Context(), Hash(c.Param("token")))
+	if errors.Is(err, pg.ErrNone) {
 		return c.Redirect(http.StatusSeeOther, "/?link=used")
 	}
 	if err != nil {
@@ -157,8 +158,8 @@ func (s *Server) SignIn(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	m, err := s.store.MemberNamed(c.Request().Context(), s.house.ID, in.Name)
-	if err != nil && !errors.Is(err, store.ErrNone) {
+	m, err := s.store.Members.Named(c.Request().Context(), s.house.ID, in.Name)
+	if err != nil && !errors.Is(err, pg.ErrNone) {
 		return err
 	}
 	// The same work whether or not the name exists, so that time tells nothing.
@@ -189,7 +190,7 @@ func (s *Server) GetSession(c *echo.Context) error {
 // SignOut answers DELETE /api/session.
 func (s *Server) SignOut(c *echo.Context) error {
 	here := memberOf(c).session.Hash
-	if err := s.store.EndSession(c.Request().Context(), here); err != nil {
+	if err := s.store.Members.EndSession(c.Request().Context(), here); err != nil {
 		return err
 	}
 	s.streams.endIf(func(session string, _ int64) bool { return session == here })
@@ -219,7 +220,7 @@ func (s *Server) SetPassword(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := s.store.SetPassword(c.Request().Context(), m.ID, m.session.Hash, string(h)); err != nil {
+	if err := s.store.Members.SetPassword(c.Request().Context(), m.ID, m.session.Hash, string(h)); err != nil {
 		return err
 	}
 	s.streams.endIf(func(session string, member int64) bool { return member == m.ID && session != m.session.Hash })

@@ -20,7 +20,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/members"
 )
 
 // noise is text that no database compresses.
@@ -99,7 +99,7 @@ func TestEveryRouteHoldsItsBoundsAsEverybody(t *testing.T) {
 	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
 	says(b, "8841", "limpet_lena", "evening")
 	b.Until("she is here", func() bool { return len(b.Porch().Guests) == 1 })
-	everybody := map[string]*porchtest.Boat{"owner": b, "co-host": as(t, b, "Fen Osier", store.RoleCoHost).Boat, "helper": as(t, b, "Rill Marsh", store.RoleHelper).Boat}
+	everybody := map[string]*porchtest.Boat{"owner": b, "co-host": as(t, b, "Fen Osier", members.RoleCoHost).Boat, "helper": as(t, b, "Rill Marsh", members.RoleHelper).Boat}
 	nobody := *b
 	nobody.Client, nobody.Token = &http.Client{}, ""
 	everybody["nobody"] = &nobody

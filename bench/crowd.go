@@ -25,6 +25,9 @@ import (
 	"vividporch/formats"
 	"vividporch/porch"
 	"vividporch/store"
+	"vividporch/store/find"
+	"vividporch/store/imports"
+	"vividporch/store/tables"
 )
 
 const (
@@ -131,12 +134,12 @@ func loadCrowd(ctx context.Context, st *store.Store, channel int64) error {
 // edge serves the house over HTTP and signs somebody in.
 func edge(ctx context.Context, h *porch.House, st *store.Store) (ask func(method, path string) error, done func(), err error) {
 	srv := httptest.NewServer(api.New(api.Config{House: h, Store: st, UI: fstest.MapFS{"index.html": {Data: []byte("porch")}}}))
-	m, err := st.Owner(ctx, h.ID, "owner")
+	m, err := st.Members.Owner(ctx, h.ID, "owner")
 	if err != nil {
 		return nil, nil, err
 	}
 	sum := sha256.Sum256([]byte("bench"))
-	if err := st.AddSignIn(ctx, store.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
+	if err := st.Members.AddSignIn(ctx, tables.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
 		return nil, nil, err
 	}
 	jar, _ := cookiejar.New(nil)
@@ -186,16 +189,16 @@ func searchFigures(ctx context.Context, h *porch.House, st *store.Store, ask fun
 		}
 		over = append(over, time.Since(t))
 		t = time.Now()
-		if _, err := st.People(ctx, h.ID, store.Query{Filter: store.Filter{Text: text}, Limit: 100}); err != nil {
+		if _, err := st.Find.People(ctx, h.ID, find.Query{Filter: find.Filter{Text: text}, Limit: 100}); err != nil {
 			return nil, err
 		}
 		bare = append(bare, time.Since(t))
 	}
-	for _, sort := range []store.Sort{store.ByName, store.BySeen, store.ByAttended, store.ByFollow, store.ByLines, store.BySupport} {
+	for _, sort := range []find.Sort{find.ByName, find.BySeen, find.ByAttended, find.ByFollow, find.ByLines, find.BySupport} {
 		next := ""
 		for range 20 {
 			t := time.Now()
-			page, err := st.People(ctx, h.ID, store.Query{Sort: sort, After: next, Limit: 100})
+			page, err := st.Find.People(ctx, h.ID, find.Query{Sort: sort, After: next, Limit: 100})
 			if err != nil {
 				return nil, err
 			}
@@ -257,7 +260,7 @@ func importFigures(ctx context.Context, h *porch.House, st *store.Store) ([]figu
 	}
 	took := time.Since(begun)
 	close(stopped)
-	var n store.ImportCounts
+	var n imports.ImportCounts
 	if err := json.Unmarshal(im.Counts, &n); err != nil || n.New != importRows {
 		return nil, fmt.Errorf("%+v came in: %w", n, err)
 	}

@@ -19,6 +19,7 @@ import (
 	"vividporch/porch"
 	"vividporch/standin"
 	"vividporch/store"
+	"vividporch/store/log"
 )
 
 // running starts a house without gap, delay and network limit, in a chat of its
@@ -211,7 +212,7 @@ func logSpeed() ([]figure, error) {
 		return nil, err
 	}
 	var rows [][]any
-	if err := st.Since(ctx, h.ID, 0, 0, func(en store.Entry) error {
+	if err := st.Log.Since(ctx, h.ID, 0, 0, func(en log.Entry) error {
 		e := &en.Event
 		if e.Type == "porch.chat.said" {
 			rows = append(rows, []any{h.ID, e.Seq, e.Door, e.Source, e.ID, e.Type, e.Time, e.Logged, e.Ahead, e.Who().Key(), string(e.Raw)})

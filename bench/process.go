@@ -47,7 +47,7 @@ func processFigures(bin string) ([]figure, error) {
 			return nil, err
 		}
 	}
-	_, ok, err := st.SettingsNow(ctx, h.ID)
+	_, ok, err := st.Log.SettingsNow(ctx, h.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -56,7 +56,7 @@ func processFigures(bin string) ([]figure, error) {
 		if err != nil {
 			return nil, err
 		}
-		if err := st.FirstSettings(ctx, h.ID, raw); err != nil {
+		if err := st.Log.FirstSettings(ctx, h.ID, raw); err != nil {
 			return nil, err
 		}
 	}

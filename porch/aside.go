@@ -10,7 +10,8 @@ import (
 	"time"
 
 	"vividporch/core/event"
-	"vividporch/store"
+	"vividporch/store/log"
+	"vividporch/store/pg"
 )
 
 // safely runs f and makes an error of a panic, so that one event's harm is that event's.
@@ -48,7 +49,7 @@ func (h *House) apart(ctx context.Context, reqs []request, why error) ([][]Resul
 			one := []request{{events: reqs[i].events[j : j+1]}}
 			got, err := h.together(ctx, one, false)
 			switch {
-			case ctx.Err() != nil || errors.Is(err, store.ErrOwned):
+			case ctx.Err() != nil || errors.Is(err, log.ErrOwned):
 				return nil, err
 			case err != nil:
 				cause := h.setAside(ctx, &reqs[i].events[j], err, nil, false)
@@ -97,7 +98,7 @@ func (h *House) asideWake(ctx context.Context, why error) {
 // house back to where the log is. It returns the cause, which tells nothing of what was
 // in the event.
 func (h *House) setAside(ctx context.Context, ev *event.Event, why error, lines []string, rest bool) string {
-	cause, at := store.Cause(why), "write"
+	cause, at := log.Cause(why), "write"
 	var s *stumbled
 	if errors.As(why, &s) {
 		cause, at = "the house stumbled over it", "live"
@@ -109,7 +110,7 @@ func (h *House) setAside(ctx context.Context, ev *event.Event, why error, lines 
 	}
 	var id int64
 	err := h.insist(ctx, quickly, func(ctx context.Context) (err error) {
-		id, err = h.store.AddAside(ctx, h.ID, ev, cause)
+		id, err = h.store.Log.AddAside(ctx, h.ID, ev, cause)
 		return err
 	})
 	if err != nil {
@@ -129,7 +130,7 @@ func (h *House) TryAside(ctx context.Context, item string) (Result, error) {
 	if err != nil {
 		return Result{}, err
 	}
-	ev, err := h.store.TakeAside(ctx, h.ID, id)
+	ev, err := h.store.Log.TakeAside(ctx, h.ID, id)
 	if err != nil {
 		return Result{}, err
 	}
@@ -146,7 +147,7 @@ func (h *House) DropAside(ctx context.Context, item string) error {
 	if err != nil {
 		return err
 	}
-	if _, err = h.store.TakeAside(ctx, h.ID, id); errors.Is(err, store.ErrNone) {
+	if _, err = h.store.Log.TakeAside(ctx, h.ID, id); errors.Is(err, pg.ErrNone) {
 		return nil
 	}
 	var f *event.FieldError
@@ -159,7 +160,7 @@ func (h *House) DropAside(ctx context.Context, item string) error {
 func asideID(item string) (int64, error) {
 	n, err := strconv.ParseInt(strings.TrimPrefix(item, "aside/"), 10, 64)
 	if err != nil {
-		return 0, store.ErrNone
+		return 0, pg.ErrNone
 	}
 	return n, nil
 }

@@ -15,6 +15,8 @@ import (
 	"vividporch/core/house/housetest"
 	"vividporch/core/output"
 	"vividporch/store"
+	"vividporch/store/log"
+	"vividporch/store/pg"
 	"vividporch/store/storetest"
 )
 
@@ -33,7 +35,7 @@ func bare(t *testing.T, st *store.Store, change ...func(*Config)) *House {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := st.FirstSettings(t.Context(), id, cfg.Defaults); err != nil {
+	if err := st.Log.FirstSettings(t.Context(), id, cfg.Defaults); err != nil {
 		t.Fatal(err)
 	}
 	h, stop, err := Start(t.Context(), cfg)
@@ -91,7 +93,7 @@ func TestWhatTheDatabaseRefusesForWhatItIsIsSetAsideAndAllElseGoesOn(t *testing.
 			if r, err := h.TryAside(t.Context(), item); err != nil || r.Seq == 0 {
 				t.Fatalf("%+v %v", r, err)
 			}
-			if _, err := h.TryAside(t.Context(), item); !errors.Is(err, store.ErrNone) {
+			if _, err := h.TryAside(t.Context(), item); !errors.Is(err, pg.ErrNone) {
 				t.Errorf("it can be tried twice: %v", err)
 			}
 			if err := h.DropAside(t.Context(), item); err != nil {
@@ -256,7 +258,7 @@ func TestAClockSetBackAnHourIsNoSilence(t *testing.T) {
 		t.Fatal(err)
 	}
 	var got event.Event
-	if err := st.Since(t.Context(), h.ID, rs[0].Seq-1, 1, func(en store.Entry) error { got = en.Event; return nil }); err != nil {
+	if err := st.Log.Since(t.Context(), h.ID, rs[0].Seq-1, 1, func(en log.Entry) error { got = en.Event; return nil }); err != nil {
 		t.Fatal(err)
 	}
 	if d, late := got.Late(); late {

@@ -90,7 +90,7 @@ func (h *House) DoorSecrets(ctx context.Context, door string) ([]string, error) 
 	}
 	ctx, cancel := context.WithTimeout(ctx, secretsWithin)
 	defer cancel()
-	m, err := h.store.Secrets(ctx, h.ID, door)
+	m, err := h.store.Safe.Secrets(ctx, h.ID, door)
 	if err != nil {
 		return nil, err
 	}

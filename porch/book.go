@@ -20,7 +20,14 @@ import (
 	"vividporch/core/privacy"
 	"vividporch/formats/list"
 	"vividporch/formats/row"
-	"vividporch/store"
+	"vividporch/store/book"
+	"vividporch/store/forget"
+	"vividporch/store/imports"
+	"vividporch/store/log"
+	"vividporch/store/members"
+	"vividporch/store/pg"
+	"vividporch/store/record"
+	"vividporch/store/tables"
 )
 
 // Times of keeping the guest book.
@@ -43,7 +50,7 @@ func (n *numbers) fill(ctx context.Context, h *House, most int) error {
 	if n.end-n.next >= int64(most) {
 		return nil
 	}
-	first, err := h.store.NewPeople(ctx, h.ID, numbersAhead+most)
+	first, err := h.store.Book.NewPeople(ctx, h.ID, numbersAhead+most)
 	if err == nil {
 		n.next, n.end = first, first+int64(numbersAhead+most)
 	}
@@ -65,9 +72,9 @@ func (h *House) setTimes() {
 }
 
 // Reckoning is what standings are worked out from, as of now.
-func (h *House) Reckoning() store.Reckoning {
+func (h *House) Reckoning() record.Reckoning {
 	plan := h.plan.Load()
-	return store.Reckoning{Rules: plan.Standings(), Past: h.times.Load().past, Now: h.clock.now(), Zone: plan.Zone}
+	return record.Reckoning{Rules: plan.Standings(), Past: h.times.Load().past, Now: h.clock.now(), Zone: plan.Zone}
 }
 
 // Tonight is the number of the stream that is on, or 0.
@@ -80,7 +87,7 @@ func (h *House) isForgotten(ev *event.Event) bool {
 	if len(h.forgotten) == 0 || who == nil || event.IsOwn(ev.Type) {
 		return false
 	}
-	digest := store.Digest(who.Key())
+	digest := forget.Digest(who.Key())
 	if !h.forgotten[digest] {
 		return false
 	}
@@ -89,7 +96,7 @@ func (h *House) isForgotten(ev *event.Event) bool {
 		go func() {
 			ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 			defer cancel()
-			if err := h.store.Remember(ctx, h.ID, who.Key()); err != nil {
+			if err := h.store.Privacy.Remember(ctx, h.ID, who.Key()); err != nil {
 				h.log.Error("a person who wants to be remembered could not be noted", "error", err)
 			}
 		}()
@@ -105,7 +112,7 @@ func (h *House) outcomeOfForgotten(ev *event.Event) bool {
 		return false
 	}
 	gone := func(keys ...string) bool {
-		return slices.ContainsFunc(keys, func(k string) bool { return h.forgotten[store.Digest(k)] })
+		return slices.ContainsFunc(keys, func(k string) bool { return h.forgotten[forget.Digest(k)] })
 	}
 	blank := func(about *[]string, texts ...*string) {
 		if !gone(*about...) {
@@ -142,7 +149,7 @@ func (h *House) outcomeOfForgotten(ev *event.Event) bool {
 }
 
 // forgets reports whether a batch forgets somebody.
-func (h *House) forgets(b *store.Batch) bool {
+func (h *House) forgets(b *log.Batch) bool {
 	for i := range b.Entries {
 		if len(forgottenBy(&b.Entries[i].Event, b.Entries[i].Decisions)) > 0 {
 			return true
@@ -168,7 +175,7 @@ func forgottenBy(ev *event.Event, ds []hall.Decision) []string {
 // after does what follows from a batch that is written, in the book too: a stream that
 // ended changes standings, what is kept is shown to whoever asked, and whoever was
 // forgotten disappears from what the Porch shows.
-func (h *House) after(ctx context.Context, b *store.Batch) {
+func (h *House) after(ctx context.Context, b *log.Batch) {
 	gone, names := []string{}, []string{}
 	for i := range b.Entries {
 		gone = append(gone, forgottenBy(&b.Entries[i].Event, b.Entries[i].Decisions)...)
@@ -205,8 +212,8 @@ func (h *House) after(ctx context.Context, b *store.Batch) {
 }
 
 // settle works standings out anew after a stream and logs who became a regular.
-func (h *House) settle(ctx context.Context, k store.Reckoning, stream int) {
-	gained, lost, err := h.store.Settle(ctx, h.ID, &k)
+func (h *House) settle(ctx context.Context, k record.Reckoning, stream int) {
+	gained, lost, err := h.store.Book.Settle(ctx, h.ID, &k)
 	if err != nil {
 		if ctx.Err() == nil {
 			h.log.Error("standings could not be worked out", "error", err)
@@ -225,7 +232,7 @@ func (h *House) keepHouse(ctx context.Context) {
 		if days := h.plan.Load().Settings.Privacy.KeepDays; days > 0 {
 			for more := true; more && ctx.Err() == nil; {
 				var err error
-				if more, err = h.store.BlankOldChat(ctx, h.ID, time.Now().AddDate(0, 0, -days)); err != nil {
+				if more, err = h.store.Privacy.BlankOldChat(ctx, h.ID, time.Now().AddDate(0, 0, -days)); err != nil {
 					h.log.Warn("old chat could not be taken out of the log", "error", err)
 					break
 				}
@@ -242,7 +249,7 @@ func (h *House) keepHouse(ctx context.Context) {
 }
 
 // currentNumber is the number of the channel's last stream that is over.
-func currentNumber(k store.Reckoning) int {
+func currentNumber(k record.Reckoning) int {
 	if n := len(k.Past); n > 0 {
 		return k.Past[n-1].Number
 	}
@@ -266,7 +273,7 @@ func (h *House) whisper(d hall.Decision) {
 		ctx, cancel := context.WithTimeout(context.Background(), speakWithin)
 		defer cancel()
 		token := rand.Text()
-		err := h.store.AddKeptLink(ctx, h.ID, d.Person, Digest(token), time.Now().Add(linkFor))
+		err := h.store.Privacy.AddKeptLink(ctx, h.ID, d.Person, Digest(token), time.Now().Add(linkFor))
 		if err == nil {
 			nick := d.About.Login
 			if nick == "" {
@@ -301,16 +308,16 @@ func (h *House) Edit(ctx context.Context, d *event.BookEdited) (int64, error) {
 
 // Merge makes two records one; the errors say what keeps them apart.
 func (h *House) Merge(ctx context.Context, member string, kept, gone int64) error {
-	roots, err := h.store.Roots(ctx, h.ID, kept, gone)
+	roots, err := h.store.Book.Roots(ctx, h.ID, kept, gone)
 	if err != nil {
 		return err
 	}
 	d := &event.BookMerged{Kept: roots[kept], Gone: roots[gone], Member: member}
 	switch {
 	case kept == gone || d.Kept != 0 && d.Kept == d.Gone:
-		return store.ErrSame
+		return book.ErrSame
 	case d.Kept == 0 || d.Gone == 0:
-		return store.ErrNone
+		return pg.ErrNone
 	}
 	if err := h.tellWhom(ctx, d); err != nil {
 		return err
@@ -322,7 +329,7 @@ func (h *House) Merge(ctx context.Context, member string, kept, gone int64) erro
 // Link makes a member known in chat by an account of the guest book, or by none: an owner
 // is the streamer there, a co-host a co-host, a helper nothing more than the platform
 // says. An account is one member's among all.
-func (h *House) Link(ctx context.Context, by string, of *store.Member, all []store.MemberRow, account string) error {
+func (h *House) Link(ctx context.Context, by string, of *tables.Member, all []members.MemberRow, account string) error {
 	if account != "" {
 		known, err := h.Known(ctx, account)
 		if err != nil {
@@ -337,7 +344,7 @@ func (h *House) Link(ctx context.Context, by string, of *store.Member, all []sto
 			}
 		}
 	}
-	role := map[string]event.Role{store.RoleOwner: event.Streamer, store.RoleCoHost: event.CoHost}[of.Role]
+	role := map[string]event.Role{members.RoleOwner: event.Streamer, members.RoleCoHost: event.CoHost}[of.Role]
 	_, err := h.Desk(ctx, &event.BookLinked{Of: of.Name, Account: account, Role: role, Member: by})
 	return err
 }
@@ -348,18 +355,18 @@ func (h *House) tellWhom(ctx context.Context, d event.Data) (err error) {
 	switch d := d.(type) {
 	case *event.BookEdited:
 		if d.Undoes > 0 {
-			d.UndoesID, err = h.store.EventID(ctx, h.ID, d.Undoes)
-			if errors.Is(err, store.ErrNone) {
+			d.UndoesID, err = h.store.Log.EventID(ctx, h.ID, d.Undoes)
+			if errors.Is(err, pg.ErrNone) {
 				err = nil // nothing is taken back then
 			}
 			return err
 		}
-		d.Accounts, err = h.store.KeysOf(ctx, h.ID, d.Persons...)
+		d.Accounts, err = h.store.Book.KeysOf(ctx, h.ID, d.Persons...)
 	case *event.BookMerged:
-		d.Accounts, err = h.store.KeysOf(ctx, h.ID, d.Kept, d.Gone)
+		d.Accounts, err = h.store.Book.KeysOf(ctx, h.ID, d.Kept, d.Gone)
 	case *event.BookParted:
 		var keys []string
-		if keys, err = h.store.KeysOf(ctx, h.ID, d.Part); len(keys) == 1 {
+		if keys, err = h.store.Book.KeysOf(ctx, h.ID, d.Part); len(keys) == 1 {
 			d.Account = keys[0]
 		}
 	}
@@ -368,12 +375,12 @@ func (h *House) tellWhom(ctx context.Context, d event.Data) (err error) {
 
 // Part makes a record that was merged one of its own again.
 func (h *House) Part(ctx context.Context, member string, part int64) error {
-	roots, err := h.store.Roots(ctx, h.ID, part)
+	roots, err := h.store.Book.Roots(ctx, h.ID, part)
 	if err != nil {
 		return err
 	}
 	if roots[part] == 0 || roots[part] == part {
-		return store.ErrNone
+		return pg.ErrNone
 	}
 	d := &event.BookParted{Part: part, Member: member}
 	if err := h.tellWhom(ctx, d); err != nil {
@@ -386,7 +393,7 @@ func (h *House) Part(ctx context.Context, member string, part int64) error {
 // Forget forgets a person, as they or a member want it.
 func (h *House) Forget(ctx context.Context, member string, person int64) error {
 	k := h.Reckoning()
-	sheet, err := h.store.SheetOf(ctx, h.ID, person, &k)
+	sheet, err := h.store.Find.Sheet(ctx, h.ID, person, &k)
 	if err != nil {
 		return err
 	}
@@ -394,7 +401,7 @@ func (h *House) Forget(ctx context.Context, member string, person int64) error {
 	for _, a := range sheet.Accounts {
 		d.Keys = append(d.Keys, a.Key)
 	}
-	if d.Names, err = h.store.NamesOf(ctx, h.ID, sheet.Row.ID); err != nil {
+	if d.Names, err = h.store.Privacy.NamesOf(ctx, h.ID, sheet.Row.ID); err != nil {
 		return err
 	}
 	_, err = h.Desk(ctx, d)
@@ -407,9 +414,9 @@ func (h *House) TakeIn(ctx context.Context, id int64, undo bool) (*event.BookImp
 	var d *event.BookImported
 	var err error
 	if undo {
-		d, err = h.store.UndoImport(ctx, h.ID, id, &k)
+		d, err = h.store.Imports.TakeBack(ctx, h.ID, id, &k)
 	} else {
-		d, err = h.store.Apply(ctx, h.ID, id, &k)
+		d, err = h.store.Imports.Apply(ctx, h.ID, id, &k)
 	}
 	if err != nil {
 		return nil, err
@@ -440,9 +447,9 @@ func (h *House) Understand(text, platform string) []list.Entry {
 
 // StageCrew finds out what putting a list of accounts into a crew would do. Rows are
 // named "platform:login".
-func (h *House) StageCrew(ctx context.Context, member, crew string, list []list.Entry) (*store.Import, []store.ImportRow, error) {
+func (h *House) StageCrew(ctx context.Context, member, crew string, list []list.Entry) (*tables.Import, []tables.ImportRow, error) {
 	n := 0
-	im, err := h.store.Stage(ctx, h.ID, member, "a list for "+crew, &store.Head{}, func() (row.Row, error) {
+	im, err := h.store.Imports.Stage(ctx, h.ID, member, "a list for "+crew, &imports.Head{}, func() (row.Row, error) {
 		for n < len(list) {
 			l := list[n]
 			n++
@@ -460,9 +467,9 @@ func (h *House) StageCrew(ctx context.Context, member, crew string, list []list.
 	if err != nil {
 		return nil, nil, err
 	}
-	var rows []store.ImportRow
-	for _, verdict := range []string{store.New, store.Changed, store.Unchanged, store.Refused} {
-		part, err := h.store.ImportRows(ctx, im.ID, verdict, 0, 5000)
+	var rows []tables.ImportRow
+	for _, verdict := range []string{imports.New, imports.Changed, imports.Unchanged, imports.Refused} {
+		part, err := h.store.Imports.Rows(ctx, im.ID, verdict, 0, 5000)
 		if err != nil {
 			return nil, nil, err
 		}

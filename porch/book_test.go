@@ -14,7 +14,8 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/porch/porchtest"
 	"vividporch/standin"
-	"vividporch/store"
+	"vividporch/store/book"
+	"vividporch/store/pg"
 )
 
 var link = regexp.MustCompile(`http://\S+/kept/\S+`)
@@ -139,12 +140,12 @@ func TestALateEventBelongsToTheStreamItHappenedIn(t *testing.T) {
 	b.Until("the stream is over", func() bool { return !b.Porch().Live.On })
 	b.Street.Platforms["quayside"].Send("porch.person.followed", time.Since(followed)+10*time.Millisecond, map[string]any{"person": map[string]any{"platform": "quayside", "id": "77", "login": "late_follow"}})
 	b.Until("it is filed", func() bool {
-		id, err := b.Store.PersonOf(t.Context(), b.House.ID, "quayside:77")
+		id, err := b.Store.Book.PersonOf(t.Context(), b.House.ID, "quayside:77")
 		if err != nil {
 			return false
 		}
 		k := b.House.Reckoning()
-		sheet, err := b.Store.SheetOf(t.Context(), b.House.ID, id, &k)
+		sheet, err := b.Store.Find.Sheet(t.Context(), b.House.ID, id, &k)
 		return err == nil && sheet.Row.Attended == 1 && sheet.Row.Followed != nil
 	})
 }
@@ -154,17 +155,17 @@ func TestARecordCannotBeMergedWithItself(t *testing.T) {
 	goLive(b)
 	b.Street.Platforms["quayside"].Chat.Say(lena, "hello")
 	b.Until("she is here", func() bool { return len(b.Porch().Guests) == 1 })
-	id, err := b.Store.PersonOf(t.Context(), b.House.ID, "quayside:8841")
+	id, err := b.Store.Book.PersonOf(t.Context(), b.House.ID, "quayside:8841")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := b.House.Merge(t.Context(), "", id, id); err != store.ErrSame {
+	if err := b.House.Merge(t.Context(), "", id, id); err != book.ErrSame {
 		t.Errorf("with herself: %v", err)
 	}
-	if err := b.House.Merge(t.Context(), "", id, 999_999); err != store.ErrNone {
+	if err := b.House.Merge(t.Context(), "", id, 999_999); err != pg.ErrNone {
 		t.Errorf("with nobody: %v", err)
 	}
-	if err := b.House.Part(t.Context(), "", id); err != store.ErrNone {
+	if err := b.House.Part(t.Context(), "", id); err != pg.ErrNone {
 		t.Errorf("parting what was never merged: %v", err)
 	}
 }

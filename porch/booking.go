@@ -9,7 +9,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/hall"
-	"vividporch/store"
+	"vividporch/store/log"
 )
 
 // The log comes first: what is to be said leaves as soon as it is committed, and the
@@ -23,13 +23,13 @@ const (
 
 // unbooked are the batches that are in the log and not in the book yet.
 type unbooked struct {
-	batch *store.Batch
+	batch *log.Batch
 	since time.Time
 }
 
-func (u *unbooked) add(b *store.Batch) {
+func (u *unbooked) add(b *log.Batch) {
 	if u.batch == nil {
-		u.batch, u.since = &store.Batch{Fresh: map[string]int64{}, Claims: map[string]string{}, Unsettled: map[string]bool{}}, time.Now()
+		u.batch, u.since = &log.Batch{Fresh: map[string]int64{}, Claims: map[string]string{}, Unsettled: map[string]bool{}}, time.Now()
 	}
 	u.batch.Add(b)
 }
@@ -49,23 +49,23 @@ func (h *House) book(ctx context.Context) error {
 	if b == nil {
 		return nil
 	}
-	write := func(b *store.Batch) error {
-		return h.insist(ctx, slowly, func(ctx context.Context) error { return h.store.Book(ctx, h.ID, b) })
+	write := func(b *log.Batch) error {
+		return h.insist(ctx, slowly, func(ctx context.Context) error { return h.store.Book.Write(ctx, h.ID, b) })
 	}
 	err := write(b)
-	if err != nil && ctx.Err() == nil && !errors.Is(err, store.ErrOwned) {
+	if err != nil && ctx.Err() == nil && !errors.Is(err, log.ErrOwned) {
 		h.log.Error("a batch cannot be booked; its events are booked one by one", "error", err)
 		for i := range b.Entries {
 			one := *b
 			one.Entries = b.Entries[i : i+1]
-			if err = write(&one); err == nil || ctx.Err() != nil || errors.Is(err, store.ErrOwned) {
+			if err = write(&one); err == nil || ctx.Err() != nil || errors.Is(err, log.ErrOwned) {
 				continue
 			}
 			h.log.Error("an event is left out of the guest book", "event", b.Entries[i].Event.Seq, "type", b.Entries[i].Event.Type, "error", err)
 			setAside.WithLabelValues("book").Inc()
 			seq := b.Entries[i].Event.Seq
-			err = h.insist(ctx, quickly, func(ctx context.Context) error { return h.store.SkipBook(ctx, h.ID, seq) })
-			h.tell(&event.Noticed{Item: "book/" + strconv.FormatInt(seq, 10), Kind: "book", Name: b.Entries[i].Event.Type, Why: store.Cause(err)})
+			err = h.insist(ctx, quickly, func(ctx context.Context) error { return h.store.Book.SkipBook(ctx, h.ID, seq) })
+			h.tell(&event.Noticed{Item: "book/" + strconv.FormatInt(seq, 10), Kind: "book", Name: b.Entries[i].Event.Type, Why: log.Cause(err)})
 		}
 	}
 	if err != nil {
@@ -84,7 +84,7 @@ func (h *House) closeBook() {
 		return
 	}
 	if b := h.unbooked.batch; b != nil {
-		if err := h.store.Book(ctx, h.ID, b); err != nil {
+		if err := h.store.Book.Write(ctx, h.ID, b); err != nil {
 			h.log.Warn("the last lines are booked at the next start", "error", err)
 		}
 	}
@@ -92,7 +92,7 @@ func (h *House) closeBook() {
 
 // changesBook reports whether a batch changes the guest book itself, by hand or by
 // forgetting: then log and book are written together.
-func changesBook(b *store.Batch) bool {
+func changesBook(b *log.Batch) bool {
 	for i := range b.Entries {
 		if strings.HasPrefix(b.Entries[i].Event.Type, "porch.book.") {
 			return true
@@ -108,7 +108,7 @@ func changesBook(b *store.Batch) bool {
 
 // rebook books what a crash left in the log alone.
 func (h *House) rebook(ctx context.Context) error {
-	booked, err := h.store.Booked(ctx, h.ID)
+	booked, err := h.store.Book.Booked(ctx, h.ID)
 	if err != nil || booked >= h.state.Seq {
 		return err
 	}
@@ -116,7 +116,7 @@ func (h *House) rebook(ctx context.Context) error {
 	b.Reckoning = h.Reckoning()
 	var who []event.Person
 	numbered := map[string]int64{} // by the decisions that were made about them
-	err = h.store.Since(ctx, h.ID, booked, 0, func(en store.Entry) error {
+	err = h.store.Log.Since(ctx, h.ID, booked, 0, func(en log.Entry) error {
 		en.Stream = h.state.StreamAt(en.Event.Time)
 		b.Entries = append(b.Entries, en)
 		if p := en.Event.Who(); p != nil && !event.IsOwn(en.Event.Type) && !b.Unsettled[p.Key()] {
@@ -133,7 +133,7 @@ func (h *House) rebook(ctx context.Context) error {
 	if err != nil || len(b.Entries) == 0 {
 		return err
 	}
-	known, claims, err := h.store.Known(ctx, h.ID, who, currentStream(h.state))
+	known, claims, err := h.store.Book.Known(ctx, h.ID, who, currentStream(h.state))
 	if err != nil {
 		return err
 	}

@@ -14,8 +14,8 @@ import (
 	"vividporch/standin"
 )
 
-// book reads what the guest book holds about lines, visits and support.
-func book(b *porchtest.Boat) string {
+// bookOf reads what the guest book holds about lines, visits and support.
+func bookOf(b *porchtest.Boat) string {
 	b.T.Helper()
 	var out string
 	err := b.Store.SQL.QueryRow(`SELECT
@@ -49,7 +49,7 @@ func TestWhatIsSaidDoesNotWaitForTheBookAndTheNextStartBooksWhatWasLeft(t *testi
 		q.Chat.Say(standin.Viewer{ID: "7", Login: "grebe_watch"}, "evening")
 	}
 	want := "grebe_watch 3 3; people 1; supports 0; raids 0; spoken 1"
-	b.Until("further lines are booked within a moment", func() bool { return book(b) == want })
+	b.Until("further lines are booked within a moment", func() bool { return bookOf(b) == want })
 	// The book cannot be written; the log can.
 	if _, err := b.Store.SQL.Exec("ALTER TABLE supports RENAME TO supports_adrift"); err != nil {
 		t.Fatal(err)
@@ -63,7 +63,7 @@ func TestWhatIsSaidDoesNotWaitForTheBookAndTheNextStartBooksWhatWasLeft(t *testi
 		t.Fatal(err)
 	}
 	b.Until("once it can be, it is written, and only once", func() bool {
-		return book(b) == "grebe_watch 3 3, saltpan_pip 0 0; people 2; supports 1; raids 0; spoken 2"
+		return bookOf(b) == "grebe_watch 3 3, saltpan_pip 0 0; people 2; supports 1; raids 0; spoken 2"
 	})
 
 	// And now the house goes down in between.
@@ -83,7 +83,7 @@ func TestWhatIsSaidDoesNotWaitForTheBookAndTheNextStartBooksWhatWasLeft(t *testi
 	if _, err := b.Store.SQL.Exec("ALTER TABLE spoken_adrift RENAME TO spoken"); err != nil {
 		t.Fatal(err)
 	}
-	if booked, err := b.Store.Booked(t.Context(), b.House.ID); err != nil || booked >= logged {
+	if booked, err := b.Store.Book.Booked(t.Context(), b.House.ID); err != nil || booked >= logged {
 		t.Fatalf("booked up to %d, the thanks are %d, %v", booked, logged, err)
 	}
 	b.Another()
@@ -91,15 +91,15 @@ func TestWhatIsSaidDoesNotWaitForTheBookAndTheNextStartBooksWhatWasLeft(t *testi
 	if err := b.Store.SQL.QueryRow("SELECT count(*) FROM decisions WHERE kind = 'say'").Scan(&said); err != nil {
 		t.Fatal(err)
 	}
-	if got := book(b); !strings.Contains(got, "kelpwright 0 0") || !strings.Contains(got, "people 3") || !strings.Contains(got, "raids 1") || !strings.Contains(got, fmt.Sprint("spoken ", said)) || !strings.Contains(got, "grebe_watch 3 3") {
+	if got := bookOf(b); !strings.Contains(got, "kelpwright 0 0") || !strings.Contains(got, "people 3") || !strings.Contains(got, "raids 1") || !strings.Contains(got, fmt.Sprint("spoken ", said)) || !strings.Contains(got, "grebe_watch 3 3") {
 		t.Errorf("after the next start: %s", got)
 	}
-	if booked, err := b.Store.Booked(t.Context(), b.House.ID); err != nil || booked < logged {
+	if booked, err := b.Store.Book.Booked(t.Context(), b.House.ID); err != nil || booked < logged {
 		t.Errorf("booked up to %d, the thanks are %d, %v", booked, logged, err)
 	}
-	first := book(b)
+	first := bookOf(b)
 	b.Another()
-	if again := book(b); again != first {
+	if again := bookOf(b); again != first {
 		t.Errorf("a further start booked again:\n%s\n%s", first, again)
 	}
 }
@@ -123,5 +123,5 @@ func TestAMembersEditStandsInTheBookWhenItIsAnswered(t *testing.T) {
 			t.Fatalf("%s is not there: %v", tag, page.Rows[0].Tags)
 		}
 	}
-	b.Until("no line was lost on the way", func() bool { return strings.HasPrefix(book(b), "grebe_watch 21 21;") })
+	b.Until("no line was lost on the way", func() bool { return strings.HasPrefix(bookOf(b), "grebe_watch 21 21;") })
 }

@@ -11,7 +11,8 @@ import (
 	"vividporch/core/people"
 	"vividporch/core/room"
 	"vividporch/core/who"
-	"vividporch/store"
+	"vividporch/store/book"
+	"vividporch/store/tables"
 )
 
 // Climb works out who would win a slot if something happened to a person now:
@@ -45,26 +46,26 @@ func (h *House) Somebody(ctx context.Context, account string) (*event.Person, er
 	if err != nil || who != nil {
 		return who, err
 	}
-	return h.store.Account(ctx, h.ID, account)
+	return h.store.Book.Account(ctx, h.ID, account)
 }
 
 // Review looks at the whole set of courtesies as things stand.
 func (h *House) Review(ctx context.Context) (out []courtesy.Finding, err error) {
-	shelf, err := h.store.Shelf(ctx, h.ID)
+	shelf, err := h.store.Shelf.List(ctx, h.ID)
 	if err != nil {
 		return nil, err
 	}
-	crews, err := h.store.CrewList(ctx, h.ID)
+	crews, err := h.store.Book.CrewList(ctx, h.ID)
 	if err != nil {
 		return nil, err
 	}
 	plan := h.Plan()
 	known := house.Shelf{
 		Media: func(name string) bool {
-			return slices.ContainsFunc(shelf, func(m store.Medium) bool { return m.Name == name })
+			return slices.ContainsFunc(shelf, func(m tables.Medium) bool { return m.Name == name })
 		},
 		Crew: func(id string) bool {
-			return slices.ContainsFunc(crews, func(c store.CrewCount) bool { return c.ID == id })
+			return slices.ContainsFunc(crews, func(c book.CrewCount) bool { return c.ID == id })
 		},
 	}
 	err = h.look(ctx, func(s *house.State) { out = house.Review(s, plan, known) })

@@ -68,7 +68,7 @@ func (h *House) tendDoors(ctx context.Context) {
 
 func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.Decision) {
 	c := &chat{door: d, lines: lines}
-	password, err := h.store.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
+	password, err := h.store.Safe.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
 	refuse := ""
 	if err != nil { // the password goes nowhere, and the house does not go there without it
 		h.log.Error("the door stays shut", "door", d.Name, "error", err)

@@ -21,6 +21,9 @@ import (
 	"vividporch/core/rehearsal"
 	"vividporch/formats"
 	"vividporch/store"
+	"vividporch/store/imports"
+	"vividporch/store/log"
+	"vividporch/store/members"
 	"vividporch/store/storetest"
 )
 
@@ -184,19 +187,19 @@ func equalEvening(t *testing.T, st *store.Store, seed uint64) {
 	if _, err := e.h.TakeIn(ctx, im.ID, false); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := st.Invite(ctx, e.h.ID, "Fen Osier", store.RoleCoHost); err != nil {
+	if _, err := st.Members.Invite(ctx, e.h.ID, "Fen Osier", members.RoleCoHost); err != nil {
 		t.Fatal(err)
 	}
 	// What the house knows before the evening, as it goes out.
 	var file bytes.Buffer
-	head, err := st.Heading(ctx, e.h.ID)
+	head, err := st.Find.Heading(ctx, e.h.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
 	head.Zone, head.Seed = s.Zone, s.Seed
 	enc := json.NewEncoder(&file)
 	_ = enc.Encode(head)
-	if err := st.Cards(ctx, e.h.ID, nil, func(_ int64, _ string, c *card.Card) error { return enc.Encode(c) }); err != nil {
+	if err := st.Find.Cards(ctx, e.h.ID, nil, func(_ int64, _ string, c *card.Card) error { return enc.Encode(c) }); err != nil {
 		t.Fatal(err)
 	}
 	asked := file.String()
@@ -251,7 +254,7 @@ func equalEvening(t *testing.T, st *store.Store, seed uint64) {
 	e.until(e.at().Add(20 * time.Minute))
 	e.goesOut()
 	var lived []rehearsal.Effect
-	if err := st.Since(ctx, e.h.ID, begun, 0, func(en store.Entry) error {
+	if err := st.Log.Since(ctx, e.h.ID, begun, 0, func(en log.Entry) error {
 		for i := range en.Decisions {
 			if x, ok := rehearsal.EffectOf(&en.Event, &en.Decisions[i]); ok && !aboutOutcome(&en.Event) {
 				lived = append(lived, x)
@@ -323,21 +326,21 @@ func (e *stillEvening) goesOut() {
 	s := e.h.plan.Load().Settings
 	for _, format := range []string{"csv", "vcf", "jsonl"} {
 		var file bytes.Buffer
-		if err := formats.Export(e.t.Context(), &file, format, e.st, e.h.ID, nil, s); err != nil {
+		if err := formats.Export(e.t.Context(), &file, format, e.st.Find, e.h.ID, nil, s); err != nil {
 			e.t.Fatal(format, err)
 		}
 		im, _, err := e.h.ReadFile(e.t.Context(), "Odalys Brine", "book."+format, format, bytes.NewReader(file.Bytes()), formats.Options{Platform: "quayside"})
 		if err != nil {
 			e.t.Fatal(format, err)
 		}
-		var n store.ImportCounts
+		var n imports.ImportCounts
 		if err := json.Unmarshal(im.Counts, &n); err != nil {
 			e.t.Fatal(err)
 		}
 		if n.New+n.Changed+n.Refused > 0 {
 			var told []string
-			for _, verdict := range []string{store.New, store.Changed, store.Refused} {
-				rows, err := e.st.ImportRows(e.t.Context(), im.ID, verdict, 0, 2)
+			for _, verdict := range []string{imports.New, imports.Changed, imports.Refused} {
+				rows, err := e.st.Imports.Rows(e.t.Context(), im.ID, verdict, 0, 2)
 				if err != nil {
 					e.t.Fatal(err)
 				}
@@ -400,7 +403,7 @@ func (e *stillEvening) byHand(r *rand.Rand) event.Data {
 		if b == nil || b.Person == a.Person {
 			return nil
 		}
-		roots, err := e.st.Roots(e.t.Context(), e.h.ID, a.Person, b.Person)
+		roots, err := e.st.Book.Roots(e.t.Context(), e.h.ID, a.Person, b.Person)
 		if err != nil {
 			e.t.Fatal(err)
 		}
@@ -411,7 +414,7 @@ func (e *stillEvening) byHand(r *rand.Rand) event.Data {
 			return nil
 		}
 		part := e.merged[r.IntN(len(e.merged))]
-		if roots, err := e.st.Roots(e.t.Context(), e.h.ID, part); err != nil || roots[part] == part {
+		if roots, err := e.st.Book.Roots(e.t.Context(), e.h.ID, part); err != nil || roots[part] == part {
 			return nil
 		}
 		return told(&event.BookParted{Part: part})

@@ -5,18 +5,19 @@ import (
 	"io"
 
 	"vividporch/formats"
-	"vividporch/store"
+	"vividporch/store/imports"
+	"vividporch/store/tables"
 )
 
 // ReadFile reads a file of people and finds out what taking it in would do; notes
 // say what was not understood.
-func (h *House) ReadFile(ctx context.Context, member, name, format string, body io.Reader, o formats.Options) (im *store.Import, notes []string, err error) {
+func (h *House) ReadFile(ctx context.Context, member, name, format string, body io.Reader, o formats.Options) (im *tables.Import, notes []string, err error) {
 	o.Zone = h.plan.Load().Zone
 	src, err := formats.Open(body, format, o)
 	if err != nil {
 		return nil, nil, &Unreadable{err}
 	}
-	im, err = h.store.Stage(ctx, h.ID, member, name, &store.Head{Streams: src.Streams, Crews: src.Crews}, src.Next)
+	im, err = h.store.Imports.Stage(ctx, h.ID, member, name, &imports.Head{Streams: src.Streams, Crews: src.Crews}, src.Next)
 	return im, src.Notes, err
 }
 
@@ -27,5 +28,5 @@ func (u *Unreadable) Error() string { return u.Err.Error() }
 
 // Export writes the guest book, or some of it.
 func (h *House) Export(ctx context.Context, w io.Writer, format string, persons []int64) error {
-	return formats.Export(ctx, w, format, h.store, h.ID, persons, h.plan.Load().Settings)
+	return formats.Export(ctx, w, format, h.store.Find, h.ID, persons, h.plan.Load().Settings)
 }

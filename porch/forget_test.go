@@ -19,6 +19,7 @@ import (
 	"vividporch/porch/porchtest"
 	"vividporch/standin"
 	"vividporch/store"
+	"vividporch/store/log"
 )
 
 // mark stands in everything that is about the marked person and nowhere else.
@@ -202,8 +203,8 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 	}
 	q.Chat.Say(standin.Viewer{ID: "5", Login: "tidewrack"}, "and on")
 	b.Until("everything has come to rest", func() bool {
-		u, _ := b.Store.Unsaid(t.Context(), b.House.ID)
-		n, _ := b.Store.Undone(t.Context(), b.House.ID)
+		u, _ := b.Store.Log.Unsaid(t.Context(), b.House.ID)
+		n, _ := b.Store.Log.Undone(t.Context(), b.House.ID)
 		return len(u) == 0 && len(n) == 0 && b.House.Backlog() == 0
 	})
 	before := 0
@@ -243,7 +244,7 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 	}
 	// The blanked log brings the house back as it is, whatever version of the state it starts from.
 	evolved := house.NewState()
-	if err := b.Store.Since(t.Context(), b.House.ID, 0, 0, func(en store.Entry) error { evolved.Evolve(&en.Event, en.Decisions); return nil }); err != nil {
+	if err := b.Store.Log.Since(t.Context(), b.House.ID, 0, 0, func(en log.Entry) error { evolved.Evolve(&en.Event, en.Decisions); return nil }); err != nil {
 		t.Fatal(err)
 	}
 	var living json.RawMessage
@@ -254,7 +255,7 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 	if !ok {
 		t.Fatal("the snapshot is not read back")
 	}
-	if err := b.Store.Since(t.Context(), b.House.ID, from.Seq, 0, func(en store.Entry) error { from.Evolve(&en.Event, en.Decisions); return nil }); err != nil {
+	if err := b.Store.Log.Since(t.Context(), b.House.ID, from.Seq, 0, func(en log.Entry) error { from.Evolve(&en.Event, en.Decisions); return nil }); err != nil {
 		t.Fatal(err)
 	}
 	if got, want := plainly(t, evolved), plainly(t, from); !reflect.DeepEqual(got, want) {

@@ -35,7 +35,7 @@ func (h *House) mayReach(host string) bool {
 	if time.Since(a.at) > hostsFor {
 		ctx, cancel := context.WithTimeout(context.Background(), quickly)
 		defer cancel()
-		if list, err := h.store.Allowed(ctx, h.ID); err == nil {
+		if list, err := h.store.Safe.Allowed(ctx, h.ID); err == nil {
 			a.at, a.hosts = time.Now(), map[string]bool{}
 			for _, x := range list {
 				a.hosts[x.Host] = true
@@ -48,7 +48,7 @@ func (h *House) mayReach(host string) bool {
 // guard makes the list of hosts hold. On a channel that is older than the list, hosts in
 // use that are not on the open network are put on it, and shown.
 func (h *House) guard(ctx context.Context) ([]event.Event, error) {
-	was, err := h.store.Guarded(ctx, h.ID)
+	was, err := h.store.Safe.Guarded(ctx, h.ID)
 	if err != nil || was {
 		return nil, err
 	}
@@ -57,7 +57,7 @@ func (h *House) guard(ctx context.Context) ([]event.Event, error) {
 		if !private(ctx, host) {
 			continue
 		}
-		if err := h.store.Allow(ctx, h.ID, host, true); err != nil {
+		if err := h.store.Safe.Allow(ctx, h.ID, host, true); err != nil {
 			return nil, err
 		}
 		out = append(out, h.ownEvent(&event.Noticed{Item: event.Shortened("host/"+host, 300), Kind: "host", Name: host,

@@ -9,6 +9,8 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/store"
+	"vividporch/store/book"
+	"vividporch/store/tables"
 )
 
 // HouseFile is the house file as it goes out: all settings, or with ids, be they none,
@@ -20,7 +22,7 @@ func HouseFile(ctx context.Context, st *store.Store, channel int64, s *housefile
 		list = housefile.Chosen(s, ids)
 	}
 	needed := housefile.Needs(list)
-	known, err := st.CrewList(ctx, channel)
+	known, err := st.Book.CrewList(ctx, channel)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -30,7 +32,7 @@ func HouseFile(ctx context.Context, st *store.Store, channel int64, s *housefile
 			continue
 		}
 		c := housefile.Crew{ID: k.ID, Name: k.Name, Emblem: k.Emblem, Initials: k.Initials}
-		if c.People, err = st.CrewLogins(ctx, channel, k.ID); err != nil {
+		if c.People, err = st.Book.CrewLogins(ctx, channel, k.ID); err != nil {
 			return nil, nil, err
 		}
 		crews = append(crews, c)
@@ -51,7 +53,7 @@ type Taking struct {
 	Sections []string
 	Whole    bool // what the file does not hold goes
 	KeepName bool // another channel's name inside stays
-	Media    []store.Medium
+	Media    []tables.Medium
 }
 
 // Onto lays the file over settings.
@@ -75,7 +77,7 @@ func (h *House) TakeFile(ctx context.Context, by By, t Taking) (int64, error) {
 	if err := h.mayLead(ctx, by, plan.Whole, next); err != nil {
 		return 0, err
 	}
-	if err := h.store.PutMedia(ctx, t.Media); err != nil {
+	if err := h.store.Shelf.Put(ctx, t.Media); err != nil {
 		return 0, err
 	}
 	if err := h.takeCrews(ctx, by.Member, t.File.Crews(t.Sections)); err != nil {
@@ -93,18 +95,18 @@ func (h *House) TakeFile(ctx context.Context, by By, t Taking) (int64, error) {
 // CrewChanges tells what crews of a house file would add to the guest book: crews that
 // are not in it, and of those that are, who is new to them.
 func (h *House) CrewChanges(ctx context.Context, crews []housefile.Crew) ([]housefile.Difference, error) {
-	known, err := h.store.CrewList(ctx, h.ID)
+	known, err := h.store.Book.CrewList(ctx, h.ID)
 	if err != nil {
 		return nil, err
 	}
 	var out []housefile.Difference
 	for _, c := range crews {
 		at := "crews." + c.ID
-		if !slices.ContainsFunc(known, func(k store.CrewCount) bool { return k.ID == c.ID }) {
+		if !slices.ContainsFunc(known, func(k book.CrewCount) bool { return k.ID == c.ID }) {
 			out = append(out, housefile.Difference{At: at, After: c.Name + ": " + strings.Join(c.People, ", ")})
 			continue
 		}
-		have, err := h.store.CrewLogins(ctx, h.ID, c.ID)
+		have, err := h.store.Book.CrewLogins(ctx, h.ID, c.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -121,12 +123,12 @@ func (h *House) CrewChanges(ctx context.Context, crews []housefile.Crew) ([]hous
 // takeCrews makes the crews that the guest book lacks and puts their people in; one
 // that is there keeps its name and shape, and nobody is taken out of it.
 func (h *House) takeCrews(ctx context.Context, member string, crews []housefile.Crew) error {
-	known, err := h.store.CrewList(ctx, h.ID)
+	known, err := h.store.Book.CrewList(ctx, h.ID)
 	if err != nil {
 		return err
 	}
 	for _, c := range crews {
-		if !slices.ContainsFunc(known, func(k store.CrewCount) bool { return k.ID == c.ID }) {
+		if !slices.ContainsFunc(known, func(k book.CrewCount) bool { return k.ID == c.ID }) {
 			if _, err := h.Desk(ctx, &event.BookCrewed{ID: c.ID, Name: c.Name, Emblem: c.Emblem, Initials: c.Initials, Member: member}); err != nil {
 				return err
 			}

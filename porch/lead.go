@@ -5,14 +5,14 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/housefile"
-	"vividporch/store"
+	"vividporch/store/members"
 )
 
 // mayLead refuses a change by which a door, a place or a fitting that has a secret would
 // lead elsewhere, unless the owner makes it. The secret would not go there either: it is
 // bound to the address that it was given for.
 func (h *House) mayLead(ctx context.Context, by By, before, after *housefile.Settings) error {
-	if by.Role == store.RoleOwner {
+	if by.Role == members.RoleOwner {
 		return nil
 	}
 	was, is := before.Leads(), after.Leads()
@@ -20,7 +20,7 @@ func (h *House) mayLead(ctx context.Context, by By, before, after *housefile.Set
 		if is[name] == address || is[name] == "" { // taking it away leads nowhere
 			continue
 		}
-		secrets, err := h.store.SecretSlots(ctx, h.ID, name)
+		secrets, err := h.store.Safe.SecretSlots(ctx, h.ID, name)
 		if err != nil {
 			return err
 		}

@@ -5,7 +5,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promauto"
 
 	"vividporch/core/event"
-	"vividporch/store"
+	"vividporch/store/log"
 )
 
 // What a look at /metrics tells of the house, beside Go's own figures.
@@ -19,7 +19,7 @@ var (
 )
 
 // measure counts a batch that was written.
-func measure(b *store.Batch) {
+func measure(b *log.Batch) {
 	for i := range b.Entries {
 		e := &b.Entries[i].Event
 		eventsLogged.WithLabelValues(e.Type).Inc()

@@ -15,7 +15,9 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/core/room"
-	"vividporch/store"
+	"vividporch/store/forget"
+	"vividporch/store/log"
+	"vividporch/store/tables"
 	"vividporch/voices/relay"
 )
 
@@ -102,7 +104,7 @@ func (h *House) live(ctx context.Context, reqs []request) {
 		return
 	}
 	results, err := h.together(ctx, reqs, true)
-	if err != nil && ctx.Err() == nil && !errors.Is(err, store.ErrOwned) {
+	if err != nil && ctx.Err() == nil && !errors.Is(err, log.ErrOwned) {
 		results, err = h.apart(ctx, reqs, err)
 	}
 	if err != nil { // the house closes, or another process has the channel
@@ -151,12 +153,12 @@ func (h *House) batch(ctx context.Context, reqs []request, wake bool) ([][]Resul
 	return results, h.commit(ctx, b)
 }
 
-func (h *House) newBatch() *store.Batch {
-	return &store.Batch{Fresh: map[string]int64{}, Claims: map[string]string{}, Unsettled: map[string]bool{}, Epoch: h.epoch}
+func (h *House) newBatch() *log.Batch {
+	return &log.Batch{Fresh: map[string]int64{}, Claims: map[string]string{}, Unsettled: map[string]bool{}, Epoch: h.epoch}
 }
 
 // wake lives what has fallen due.
-func (h *House) wake(b *store.Batch) {
+func (h *House) wake(b *log.Batch) {
 	now := h.clock.now().Truncate(time.Microsecond) // what PostgreSQL can keep
 	for {
 		ev, ds, ok := house.Advance(h.state, now, h.plan.Load())
@@ -169,7 +171,7 @@ func (h *House) wake(b *store.Batch) {
 }
 
 // one lives one event.
-func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Result {
+func (h *House) one(ev *event.Event, b *log.Batch, repeat bool, t *told) Result {
 	if repeat {
 		return Result{Repeat: true}
 	}
@@ -209,7 +211,7 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 	if sc, ok := ev.Data.(*event.SettingsChanged); ok {
 		if p, err := planOf(sc.Settings, sc.Version); err == nil {
 			h.plan.Store(p)
-			b.Settings = append(b.Settings, store.SettingsVersion{Version: sc.Version, Base: sc.Base, Member: sc.Member, What: sc.What, At: ev.Logged, Doc: sc.Settings})
+			b.Settings = append(b.Settings, tables.SettingsVersion{Version: sc.Version, Base: sc.Base, Member: sc.Member, What: sc.What, At: ev.Logged, Doc: sc.Settings})
 		}
 	}
 	ds := house.Step(h.state, ev, k, h.plan.Load(), t.named[ev]...)
@@ -220,7 +222,7 @@ func (h *House) one(ev *event.Event, b *store.Batch, repeat bool, t *told) Resul
 
 // raised lives the events that decisions raise, in the same batch as their cause,
 // whose person is known by then.
-func (h *House) raised(ev *event.Event, ds []hall.Decision, b *store.Batch, t *told) {
+func (h *House) raised(ev *event.Event, ds []hall.Decision, b *log.Batch, t *told) {
 	for _, r := range room.Raised(ev, ds) {
 		if who := r.Who(); who != nil && t.known[who.Key()] == nil {
 			t.known[who.Key()] = h.state.KnownHere(who.Key()) // a further line was decided without asking the book
@@ -229,18 +231,18 @@ func (h *House) raised(ev *event.Event, ds []hall.Decision, b *store.Batch, t *t
 	}
 }
 
-func (h *House) keep(b *store.Batch, ev event.Event, ds []hall.Decision) {
-	b.Entries = append(b.Entries, store.Entry{Event: ev, Decisions: ds, Stream: h.state.StreamAt(ev.Time)})
+func (h *House) keep(b *log.Batch, ev event.Event, ds []hall.Decision) {
+	b.Entries = append(b.Entries, log.Entry{Event: ev, Decisions: ds, Stream: h.state.StreamAt(ev.Time)})
 	opened := false
 	for _, key := range forgottenBy(&ev, ds) { // from now on, what else of theirs came in with it too
-		h.forgotten[store.Digest(key)] = true
+		h.forgotten[forget.Digest(key)] = true
 	}
 	for i := range ds {
 		opened = opened || ds[i].Kind == hall.Open
 	}
 	if opened || ev.Seq-h.lastSnap >= snapshotEvery {
 		if raw, err := json.Marshal(h.state); err == nil {
-			h.snaps = append(h.snaps, store.Snapshot{Channel: h.ID, Seq: ev.Seq, State: raw, Stream: h.state.Stream.Number})
+			h.snaps = append(h.snaps, tables.Snapshot{Channel: h.ID, Seq: ev.Seq, State: raw, Stream: h.state.Stream.Number})
 			h.lastSnap = ev.Seq
 		}
 	}
@@ -307,7 +309,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 	}
 	err := h.insist(ctx, quickly, func(ctx context.Context) error {
 		if len(ids) > 0 {
-			m, err := h.store.Repeats(ctx, h.ID, doors, sources, ids)
+			m, err := h.store.Log.Repeats(ctx, h.ID, doors, sources, ids)
 			if err != nil {
 				return err
 			}
@@ -317,14 +319,14 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 		}
 		if len(ask) > 0 {
 			var err error
-			if t.known, t.claims, err = h.store.Known(ctx, h.ID, ask, currentStream(h.state)); err != nil {
+			if t.known, t.claims, err = h.store.Book.Known(ctx, h.ID, ask, currentStream(h.state)); err != nil {
 				return err
 			}
 		}
 		t.named = map[*event.Event][]people.Named{}
 		for ev, name := range meant {
 			var err error
-			if t.named[ev], err = h.store.Called(ctx, h.ID, name, currentStream(h.state)); err != nil {
+			if t.named[ev], err = h.store.Book.Called(ctx, h.ID, name, currentStream(h.state)); err != nil {
 				return err
 			}
 		}
@@ -332,7 +334,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 			t.private[key] = true
 			if k := t.known[key]; k != nil {
 				var err error
-				if k.Names, err = h.store.NamesOf(ctx, h.ID, k.Person); err != nil {
+				if k.Names, err = h.store.Privacy.NamesOf(ctx, h.ID, k.Person); err != nil {
 					return err
 				}
 			}
@@ -344,7 +346,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 
 // commit writes a batch, however long that takes, then lets out what leaves. An error
 // says that it cannot be written.
-func (h *House) commit(ctx context.Context, b *store.Batch) error {
+func (h *House) commit(ctx context.Context, b *log.Batch) error {
 	var jobs []relay.Job
 	for i := range b.Entries {
 		for j := range b.Entries[i].Decisions {
@@ -372,7 +374,7 @@ func (h *House) commit(ctx context.Context, b *store.Batch) error {
 	last := &b.Entries[len(b.Entries)-1].Event
 	if err := h.insist(ctx, within, func(ctx context.Context) error {
 		if tried { // the last try may have been written although its answer was lost
-			if ok, err := h.store.Written(ctx, h.ID, last); err != nil || ok {
+			if ok, err := h.store.Log.Written(ctx, h.ID, last); err != nil || ok {
 				return err
 			}
 		}
@@ -396,7 +398,7 @@ func (h *House) commit(ctx context.Context, b *store.Batch) error {
 	h.after(ctx, b)
 	for _, snap := range h.snaps { // off the way of speech
 		go func() {
-			if err := h.store.SaveSnapshot(ctx, snap); err != nil && ctx.Err() == nil {
+			if err := h.store.Log.SaveSnapshot(ctx, snap); err != nil && ctx.Err() == nil {
 				h.log.Warn("a snapshot could not be kept", "error", err)
 			}
 		}()
@@ -427,10 +429,10 @@ func (h *House) insist(ctx context.Context, within time.Duration, f func(context
 		case err == nil:
 			h.waits(nil)
 			return nil
-		case errors.Is(err, store.ErrOwned):
+		case errors.Is(err, log.ErrOwned):
 			h.lost()
 			return err
-		case !store.Waits(err):
+		case !log.Waits(err):
 			h.waits(nil)
 			return err
 		}

@@ -31,6 +31,9 @@ import (
 	"vividporch/outside"
 	"vividporch/porch/screen"
 	"vividporch/store"
+	"vividporch/store/log"
+	"vividporch/store/pg"
+	"vividporch/store/tables"
 	"vividporch/voices/platform"
 	"vividporch/voices/relay"
 	"vividporch/voices/stage"
@@ -111,7 +114,7 @@ type House struct {
 	entries   screen.Ring
 	shown     *screen.Parts // of the Porch, as they were last sent
 	lastSnap  int64
-	snaps     []store.Snapshot // taken in the batch that is being written
+	snaps     []tables.Snapshot // taken in the batch that is being written
 	unbooked  unbooked
 }
 
@@ -148,7 +151,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	owner, err := cfg.Store.Own(ctx, id)
+	owner, err := cfg.Store.Log.Own(ctx, id)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -166,7 +169,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err := h.rebook(ctx); err != nil {
 		return fail(err)
 	}
-	if err := cfg.Store.SealSecrets(ctx, id, h.plan.Load().Whole); err != nil {
+	if err := cfg.Store.Safe.SealSecrets(ctx, id, h.plan.Load().Whole); err != nil {
 		return fail(err)
 	}
 	cut, err := h.cutOff(ctx)
@@ -187,7 +190,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	h.asker = platform.NewAsker(h.way.Client(platform.AskWithin), func(d event.Data) { h.tell(d) })
 	run, cancel := context.WithCancel(context.WithoutCancel(ctx))
 	h.stage = stage.New(run, stage.Config{HTTP: h.way.Client(stage.DoneWithin), Channel: id, Outcome: func(d event.Data) { h.tell(d) }, Secret: func(ctx context.Context, name, address string) (string, error) {
-		return h.store.SecretTo(ctx, id, name, "secret", address)
+		return h.store.Safe.SecretTo(ctx, id, name, "secret", address)
 	}})
 	h.voices = h.voicesOf()
 	var wg sync.WaitGroup
@@ -247,12 +250,12 @@ func (h *House) restore(ctx context.Context) error {
 	}
 	h.plan.Store(plan)
 	var anew []string
-	if h.state, anew, err = h.store.LastSnapshot(ctx, h.ID); err != nil {
+	if h.state, anew, err = h.store.Log.LastSnapshot(ctx, h.ID); err != nil {
 		return err
 	}
 	h.lastSnap = h.state.Seq
-	evolve := func(with func(*event.Event, []hall.Decision)) func(store.Entry) error {
-		return func(en store.Entry) error {
+	evolve := func(with func(*event.Event, []hall.Decision)) func(log.Entry) error {
+		return func(en log.Entry) error {
 			if err := safely(func() { with(&en.Event, en.Decisions) }); err != nil {
 				h.log.Error("an old event moves nothing: the house stumbles over it", "event", en.Event.Seq, "type", en.Event.Type, "error", err)
 			}
@@ -261,24 +264,24 @@ func (h *House) restore(ctx context.Context) error {
 	}
 	if len(anew) > 0 && h.state.Seq > 0 { // rooms that are new, or remember in another shape
 		h.log.Info("some rooms are evolved from the whole log", "rooms", anew)
-		if err := h.store.Until(ctx, h.ID, h.state.Seq, evolve(h.state.CatchUp(anew))); err != nil {
+		if err := h.store.Log.Until(ctx, h.ID, h.state.Seq, evolve(h.state.CatchUp(anew))); err != nil {
 			return err
 		}
 	}
-	if err := h.store.Since(ctx, h.ID, h.state.Seq, 0, evolve(h.state.Evolve)); err != nil {
+	if err := h.store.Log.Since(ctx, h.ID, h.state.Seq, 0, evolve(h.state.Evolve)); err != nil {
 		return err
 	}
 	h.clock.begin(h.state.Clock)
 	h.entries = screen.Ring{}
 	// What the Porch shows of the past is read from the log as well.
-	if err := h.store.Since(ctx, h.ID, max(0, h.state.Seq-2*screen.EntriesKept), 0, func(en store.Entry) error {
+	if err := h.store.Log.Since(ctx, h.ID, max(0, h.state.Seq-2*screen.EntriesKept), 0, func(en log.Entry) error {
 		h.entries.Add(screen.Entries(&en.Event, en.Decisions))
 		return nil
 	}); err != nil {
 		return err
 	}
 	h.setTimes()
-	h.forgotten, err = h.store.ForgottenHashes(ctx, h.ID)
+	h.forgotten, err = h.store.Privacy.Digests(ctx, h.ID)
 	return err
 }
 
@@ -295,7 +298,7 @@ func planOf(doc []byte, version int64) (*room.Plan, error) {
 // lastPlan is the plan of the last version of the settings that can be read, under the
 // number of the last there is.
 func (h *House) lastPlan(ctx context.Context) (*room.Plan, error) {
-	now, ok, err := h.store.SettingsNow(ctx, h.ID)
+	now, ok, err := h.store.Log.SettingsNow(ctx, h.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -306,8 +309,8 @@ func (h *House) lastPlan(ctx context.Context) (*room.Plan, error) {
 	for v := now; err != nil; {
 		h.log.Error("a version of the settings cannot be read; the one before stands", "version", v.Version, "error", err)
 		unread := courtesy.Fault{At: fmt.Sprintf("version %d", v.Version), What: "cannot be read", Remedy: "the version before it stands; look what was changed, and change it anew"}
-		if v, err = h.store.SettingsBefore(ctx, h.ID, v.Version); errors.Is(err, store.ErrNone) {
-			v, err = store.SettingsVersion{Doc: h.cfg.Defaults}, nil
+		if v, err = h.store.Log.SettingsBefore(ctx, h.ID, v.Version); errors.Is(err, pg.ErrNone) {
+			v, err = tables.SettingsVersion{Doc: h.cfg.Defaults}, nil
 		}
 		if err != nil {
 			return nil, err
@@ -325,11 +328,11 @@ func (h *House) lastPlan(ctx context.Context) (*room.Plan, error) {
 // crash cut off on its way out, that nobody knows whether it was said or done. They
 // are gathered before anything new can leave.
 func (h *House) cutOff(ctx context.Context) ([]event.Event, error) {
-	lines, err := h.store.Unsaid(ctx, h.ID)
+	lines, err := h.store.Log.Unsaid(ctx, h.ID)
 	if err != nil {
 		return nil, err
 	}
-	undone, err := h.store.Undone(ctx, h.ID)
+	undone, err := h.store.Log.Undone(ctx, h.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -454,7 +457,7 @@ func (h *House) Known(ctx context.Context, key string) (*people.Known, error) {
 		return nil, err
 	}
 	platform, id, _ := strings.Cut(key, ":")
-	m, _, err := h.store.Known(ctx, h.ID, []event.Person{{Platform: platform, ID: id}}, stream)
+	m, _, err := h.store.Book.Known(ctx, h.ID, []event.Person{{Platform: platform, ID: id}}, stream)
 	return m[key], err
 }
 

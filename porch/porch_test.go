@@ -16,7 +16,7 @@ import (
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
-	"vividporch/store"
+	"vividporch/store/log"
 )
 
 var lena = standin.Viewer{ID: "8841", Login: "limpet_lena", Name: "Limpet Lena", Roles: []string{"subscriber"}}
@@ -64,11 +64,11 @@ func TestAnEveningFromTheDoorsToChatPlaceAndPorch(t *testing.T) {
 	if !p.Live.On || p.Live.Title != "What the tide left" || len(p.Evening.Arrivals) != 1 || len(p.Evening.Raids) != 1 {
 		t.Errorf("the Porch shows %+v %+v", p.Live, p.Evening)
 	}
-	told, err := b.Store.DecisionsAbout(t.Context(), b.House.ID, "quayside:8841", time.Time{}, 10)
-	if err != nil || !slices.ContainsFunc(told, func(d store.Told) bool { return d.Decision.Ladder != nil }) {
+	told, err := b.Store.Log.DecisionsAbout(t.Context(), b.House.ID, "quayside:8841", time.Time{}, 10)
+	if err != nil || !slices.ContainsFunc(told, func(d log.Told) bool { return d.Decision.Ladder != nil }) {
 		t.Errorf("the log gives no reasons: %+v %v", told, err)
 	}
-	known, _, err := b.Store.Known(t.Context(), b.House.ID, []event.Person{{Platform: "quayside", ID: "8841"}, {Platform: "quayside", ID: "9330"}}, p.Live.Stream+1)
+	known, _, err := b.Store.Book.Known(t.Context(), b.House.ID, []event.Person{{Platform: "quayside", ID: "8841"}, {Platform: "quayside", ID: "9330"}}, p.Live.Stream+1)
 	if err != nil || known["quayside:8841"] == nil || known["quayside:8841"].Attended != 1 || known["quayside:9330"].Raids != 1 {
 		t.Errorf("the guest book knows %+v %+v %v", known["quayside:8841"], known["quayside:9330"], err)
 	}
@@ -114,7 +114,7 @@ func TestARestartEvolvesFromTheLogAndNamesWhatIsUncertain(t *testing.T) {
 	b.Street.Platforms["quayside"].Chat.Say(lena, "hello")
 	b.Until("all is said", func() bool { return len(b.Said("quayside")) == 2 })
 	b.Until("and noted", func() bool {
-		u, _ := b.Store.Unsaid(t.Context(), b.House.ID)
+		u, _ := b.Store.Log.Unsaid(t.Context(), b.House.ID)
 		return len(u) == 0
 	})
 	before := b.Porch()
@@ -281,7 +281,7 @@ func TestTwentyHandsOnTheSettingsLoseNoChange(t *testing.T) {
 
 func TestAChannelHasOneOwnerAlsoAfterTheDatabaseWasAway(t *testing.T) {
 	b := porchtest.Launch(t)
-	if _, _, err := porch.Start(t.Context(), porch.Config{Store: b.Store, Channel: "tidepool_hours"}); err != store.ErrOwned {
+	if _, _, err := porch.Start(t.Context(), porch.Config{Store: b.Store, Channel: "tidepool_hours"}); err != log.ErrOwned {
 		t.Fatalf("a second owner got %v", err)
 	}
 	mend := b.BreakDatabase()
@@ -291,7 +291,7 @@ func TestAChannelHasOneOwnerAlsoAfterTheDatabaseWasAway(t *testing.T) {
 		b.Store.DB.Raw("SELECT count(*) FROM pg_locks WHERE locktype = 'advisory' AND database = (SELECT oid FROM pg_database WHERE datname = current_database())").Scan(&held)
 		return held > 0
 	})
-	if o, err := b.Store.Own(t.Context(), b.House.ID); err != store.ErrOwned {
+	if o, err := b.Store.Log.Own(t.Context(), b.House.ID); err != log.ErrOwned {
 		t.Errorf("somebody else could take it: %v %v", o, err)
 	}
 }

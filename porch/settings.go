@@ -15,7 +15,7 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/prose"
 	"vividporch/core/room"
-	"vividporch/store"
+	"vividporch/store/pg"
 )
 
 // Faults is an error that lists what keeps settings from coming into force.
@@ -89,8 +89,8 @@ func (h *House) ChangeSettings(ctx context.Context, by By, what string, change f
 func (h *House) changed(ctx context.Context, by By, now *room.Plan, before []byte, change func(*housefile.Settings) error) ([]byte, error) {
 	base := before
 	if by.Base > 0 && by.Base != now.Version {
-		then, err := h.store.SettingsAt(ctx, h.ID, by.Base)
-		if errors.Is(err, store.ErrNone) {
+		then, err := h.store.Log.SettingsAt(ctx, h.ID, by.Base)
+		if errors.Is(err, pg.ErrNone) {
 			return nil, &event.FieldError{Field: "base", Remedy: "is no version of the settings; reload the page"}
 		}
 		if err != nil {
@@ -190,13 +190,13 @@ func (h *House) leftEvents(s *house.State, p *room.Plan) []event.Event {
 // Undo takes the changes of one version back, field by field, as a new version.
 // What was changed again since stays as it is now.
 func (h *House) Undo(ctx context.Context, by By, version int64) (int64, error) {
-	then, err := h.store.SettingsAt(ctx, h.ID, version)
+	then, err := h.store.Log.SettingsAt(ctx, h.ID, version)
 	if err != nil {
 		return 0, err
 	}
 	base := h.cfg.Defaults
 	if then.Base > 0 {
-		b, err := h.store.SettingsAt(ctx, h.ID, then.Base)
+		b, err := h.store.Log.SettingsAt(ctx, h.ID, then.Base)
 		if err != nil {
 			return 0, err
 		}

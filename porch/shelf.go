@@ -9,11 +9,12 @@ import (
 	"vividporch/formats/bundle"
 	"vividporch/formats/media"
 	"vividporch/store"
+	"vividporch/store/tables"
 )
 
 // NewMedium makes a file for the shelf of what was read from it.
-func NewMedium(channel int64, name string, info media.Info, data []byte) store.Medium {
-	return store.Medium{Channel: channel, Name: name, Type: info.Type, Kind: string(info.Kind), Bytes: int64(len(data)), Width: info.Width, Height: info.Height, Seconds: info.Seconds, At: time.Now(), Data: data}
+func NewMedium(channel int64, name string, info media.Info, data []byte) tables.Medium {
+	return tables.Medium{Channel: channel, Name: name, Type: info.Type, Kind: string(info.Kind), Bytes: int64(len(data)), Width: info.Width, Height: info.Height, Seconds: info.Seconds, At: time.Now(), Data: data}
 }
 
 // Bundle writes a house file, or a part of one, with media from the shelf beside it,
@@ -23,7 +24,7 @@ func Bundle(ctx context.Context, st *store.Store, channel int64, houseFile any, 
 	if err != nil {
 		return err
 	}
-	list, err := st.Shelf(ctx, channel)
+	list, err := st.Shelf.List(ctx, channel)
 	if err != nil {
 		return err
 	}
@@ -31,7 +32,7 @@ func Bundle(ctx context.Context, st *store.Store, channel int64, houseFile any, 
 		if only != nil && !slices.Contains(only, m.Name) {
 			continue
 		}
-		whole, err := st.MediumNamed(ctx, channel, m.Name)
+		whole, err := st.Shelf.Named(ctx, channel, m.Name)
 		if err != nil {
 			return err
 		}

@@ -117,7 +117,7 @@ func TestHostsInUseBeforeThereWasAListStayAndAreShown(t *testing.T) {
 	})
 	b.Until("the chat is reached", func() bool { return b.House.Health("quayside-chat").MaySpeak })
 	// Taken off the list, it is reached no more, by no door, and the door says how that is changed.
-	if err := b.Store.Disallow(t.Context(), b.House.ID, "127.0.0.1"); err != nil {
+	if err := b.Store.Safe.Disallow(t.Context(), b.House.ID, "127.0.0.1"); err != nil {
 		t.Fatal(err)
 	}
 	b.House = b.Another()
@@ -165,7 +165,7 @@ func TestHalfACharacterInALineKeepsNobodyFromReadingWhatIsKept(t *testing.T) {
 	if err != nil || k == nil {
 		t.Fatal(k, err)
 	}
-	kept, err := b.Store.Everything(t.Context(), b.House.ID, k.Person)
+	kept, err := b.Store.Privacy.Everything(t.Context(), b.House.ID, k.Person)
 	if err != nil || len(kept.Said) != 1 || kept.Said[0].Text != "low \ufffd water\ufffd" {
 		t.Errorf("%+v %v", kept, err)
 	}

@@ -7,7 +7,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/porch/screen"
 	"vividporch/spec"
-	"vividporch/store"
+	"vividporch/store/log"
 )
 
 // entriesFirst is how much of the conversation a page gets at first.
@@ -51,7 +51,7 @@ func (h *House) Doors() []spec.Door {
 }
 
 // show tells whoever watches what a batch changed.
-func (h *House) show(b *store.Batch) {
+func (h *House) show(b *log.Batch) {
 	var entries []spec.Entry
 	lived := make([]screen.Lived, len(b.Entries))
 	for i := range b.Entries {

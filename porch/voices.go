@@ -3,12 +3,12 @@ package porch
 import (
 	"vividporch/core/hall"
 	"vividporch/core/output"
-	"vividporch/store"
+	"vividporch/store/log"
 )
 
 // letOut hands committed effects to the voices. The decision's own commit is the
 // mark that the line is about to be said.
-func (h *House) letOut(b *store.Batch) {
+func (h *House) letOut(b *log.Batch) {
 	for i := range b.Entries {
 		for _, d := range b.Entries[i].Decisions {
 			if voice := h.voices[d.Way()]; voice != nil {

@@ -93,17 +93,17 @@ func launch(t *testing.T) *pair {
 		t.Fatal(err)
 	}
 	defer st.Close()
-	if err := st.UseKey(make([]byte, 32)); err != nil {
+	if err := st.Safe.UseKey(make([]byte, 32)); err != nil {
 		t.Fatal(err)
 	}
 	id, err := st.Channel(t.Context(), "tidepool_hours")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := st.SetSecret(t.Context(), id, s, "quayside", "secret", signs); err != nil {
+	if err := st.Safe.SetSecret(t.Context(), id, s, "quayside", "secret", signs); err != nil {
 		t.Fatal(err)
 	}
-	if err := st.Allow(t.Context(), id, "127.0.0.1", false); err != nil {
+	if err := st.Safe.Allow(t.Context(), id, "127.0.0.1", false); err != nil {
 		t.Fatal(err)
 	}
 	p.env = append(os.Environ(), "PORCH_DATABASE="+p.cluster.URL(), "PORCH_HOUSE="+file, "PORCH_KEY="+base64.StdEncoding.EncodeToString(make([]byte, 32)))

@@ -21,6 +21,8 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/porch"
 	"vividporch/store"
+	"vividporch/store/log"
+	"vividporch/store/members"
 	"vividporch/store/storetest"
 )
 
@@ -46,7 +48,7 @@ func channel(t *testing.T, st *store.Store, name string, s *housefile.Settings) 
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := st.FirstSettings(ctx, id, raw); err != nil {
+	if err := st.Log.FirstSettings(ctx, id, raw); err != nil {
 		t.Fatal(err)
 	}
 	h, stop, err := porch.Start(ctx, porch.Config{Store: st, Channel: name, Defaults: raw, Shut: true})
@@ -170,7 +172,7 @@ func hands(t *testing.T, h *porch.House, r *rand.Rand, s *housefile.Settings, se
 	}
 	switch r.IntN(6) {
 	case 0:
-		_, err = h.ChangeSettings(ctx, porch.By{Member: "Odalys Brine", Role: store.RoleOwner}, "a switch", func(s *housefile.Settings) error {
+		_, err = h.ChangeSettings(ctx, porch.By{Member: "Odalys Brine", Role: members.RoleOwner}, "a switch", func(s *housefile.Settings) error {
 			if len(s.Courtesy) > 0 {
 				c := &s.Courtesy[r.IntN(len(s.Courtesy))]
 				c.On = !c.On
@@ -205,12 +207,12 @@ func again(t *testing.T, st *store.Store, name string, id int64, seed uint64) {
 	t.Helper()
 	ctx := context.Background()
 	var states []any
-	last, _, err := st.LastSnapshot(ctx, id)
+	last, _, err := st.Log.LastSnapshot(ctx, id)
 	if err != nil {
 		t.Fatal(err)
 	}
 	for _, s := range []*house.State{house.NewState(), last} {
-		if err := st.Since(ctx, id, s.Seq, 0, func(en store.Entry) error { s.Evolve(&en.Event, en.Decisions); return nil }); err != nil {
+		if err := st.Log.Since(ctx, id, s.Seq, 0, func(en log.Entry) error { s.Evolve(&en.Event, en.Decisions); return nil }); err != nil {
 			t.Fatalf("evening %d (%s): %v", seed, name, err)
 		}
 		raw, err := json.Marshal(s)

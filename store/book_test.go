@@ -26,7 +26,13 @@ import (
 	"vividporch/formats"
 	"vividporch/formats/row"
 	"vividporch/store"
+	"vividporch/store/find"
+	"vividporch/store/forget"
+	"vividporch/store/imports"
+	"vividporch/store/log"
+	"vividporch/store/record"
 	"vividporch/store/storetest"
+	"vividporch/store/tables"
 )
 
 // book is a guest book under test: it gives events their numbers and people theirs.
@@ -37,7 +43,7 @@ type book struct {
 	seq     int64
 	person  int64
 	known   map[string]bool
-	k       store.Reckoning
+	k       record.Reckoning
 }
 
 func open(t *testing.T, s *store.Store, name string) *book {
@@ -50,9 +56,9 @@ func open(t *testing.T, s *store.Store, name string) *book {
 }
 
 // happens logs events with the stream they fall in and what was decided about them.
-func (b *book) happens(entries ...store.Entry) {
+func (b *book) happens(entries ...log.Entry) {
 	b.t.Helper()
-	batch := &store.Batch{Fresh: map[string]int64{}, Unsettled: map[string]bool{}, Claims: map[string]string{}, Reckoning: b.k}
+	batch := &log.Batch{Fresh: map[string]int64{}, Unsettled: map[string]bool{}, Claims: map[string]string{}, Reckoning: b.k}
 	for i := range entries {
 		b.seq++
 		e := &entries[i].Event
@@ -66,7 +72,7 @@ func (b *book) happens(entries ...store.Entry) {
 		if who := e.Who(); who != nil && !event.IsOwn(e.Type) {
 			batch.Unsettled[who.Key()] = true
 			if !b.known[who.Key()] {
-				m, claims, err := b.s.Known(b.t.Context(), b.channel, []event.Person{*who}, 99)
+				m, claims, err := b.s.Book.Known(b.t.Context(), b.channel, []event.Person{*who}, 99)
 				if err != nil {
 					b.t.Fatal(err)
 				}
@@ -86,20 +92,20 @@ func (b *book) happens(entries ...store.Entry) {
 	}
 }
 
-func entry(data event.Data, at time.Time, stream int) store.Entry {
-	return store.Entry{Stream: stream, Event: event.Event{Door: "chat", Source: "#r", Type: data.Type(), Time: at, Data: data}}
+func entry(data event.Data, at time.Time, stream int) log.Entry {
+	return log.Entry{Stream: stream, Event: event.Event{Door: "chat", Source: "#r", Type: data.Type(), Time: at, Data: data}}
 }
 
-func line(id, login string, at time.Time, stream int) store.Entry {
+func line(id, login string, at time.Time, stream int) log.Entry {
 	d := &happening.ChatSaid{Text: "what a tide"}
 	d.Person = event.Person{Platform: "quayside", ID: id, Login: login}
 	return entry(d, at, stream)
 }
 
 // row is somebody as they stand in the book's table.
-func (b *book) row(id int64) store.Row {
+func (b *book) row(id int64) find.Row {
 	b.t.Helper()
-	page, err := b.s.People(b.t.Context(), b.channel, store.Query{Limit: 500})
+	page, err := b.s.Find.People(b.t.Context(), b.channel, find.Query{Limit: 500})
 	if err != nil {
 		b.t.Fatal(err)
 	}
@@ -108,7 +114,7 @@ func (b *book) row(id int64) store.Row {
 			return r
 		}
 	}
-	return store.Row{}
+	return find.Row{}
 }
 
 // everything writes the whole book down, so that two can be compared.
@@ -135,8 +141,8 @@ func (b *book) everything() string {
 func opened(stream int) time.Time { return reckoning(6).Past[stream-1].Opened }
 
 // someEvening is a mix of what can happen to four people over six streams.
-func someEvening(r *rand.Rand) []store.Entry {
-	var out []store.Entry
+func someEvening(r *rand.Rand) []log.Entry {
+	var out []log.Entry
 	for i := range 40 {
 		stream := 1 + r.IntN(6)
 		at := opened(stream).Add(time.Duration(r.IntN(100)) * time.Minute)
@@ -168,7 +174,7 @@ func TestTheOrderInWhichThingsBecomeKnownDoesNotChangeTheRecord(t *testing.T) {
 		r := rand.New(rand.NewPCG(seed, 1))
 		evs := someEvening(r)
 		// Whose number is whose depends on who comes first; so everybody speaks once before.
-		var first []store.Entry
+		var first []log.Entry
 		for i := range 4 {
 			first = append(first, line(fmt.Sprint("p", i), fmt.Sprint("p", i), opened(1).Add(-time.Hour), 0))
 		}
@@ -180,7 +186,7 @@ func TestTheOrderInWhichThingsBecomeKnownDoesNotChangeTheRecord(t *testing.T) {
 			_ = e
 		}
 		sorted := slices.Clone(evs)
-		slices.SortStableFunc(sorted, func(x, y store.Entry) int { return x.Event.Time.Compare(y.Event.Time) })
+		slices.SortStableFunc(sorted, func(x, y log.Entry) int { return x.Event.Time.Compare(y.Event.Time) })
 		for part := range slices.Chunk(sorted, 7) {
 			a.happens(slices.Clone(part)...)
 		}
@@ -206,7 +212,7 @@ func TestTheOrderInWhichThingsBecomeKnownDoesNotChangeTheRecord(t *testing.T) {
 // does logs a member's act on the book.
 func (b *book) does(d event.Data) int64 {
 	b.t.Helper()
-	b.happens(store.Entry{Event: event.Event{Door: "desk", Source: "desk", Type: d.Type(), Time: dusk, Logged: dusk, Data: d}})
+	b.happens(log.Entry{Event: event.Event{Door: "desk", Source: "desk", Type: d.Type(), Time: dusk, Logged: dusk, Data: d}})
 	return b.seq
 }
 
@@ -261,7 +267,7 @@ func TestAfterPartingEachAccountTakesWhatHappenedToIt(t *testing.T) {
 	if x, y := b.row(1), b.row(3); x.Attended != 2 || y.Attended != 1 {
 		t.Errorf("%d and %d", x.Attended, y.Attended)
 	}
-	sheet, err := b.s.SheetOf(t.Context(), b.channel, 3, &b.k)
+	sheet, err := b.s.Find.Sheet(t.Context(), b.channel, 3, &b.k)
 	if err != nil || people.Text(sheet.Hand.Note) != "one and the same" {
 		t.Errorf("the later note stays with the kept record: %v", err)
 	}
@@ -285,13 +291,13 @@ func TestARenamedAccountIsTheSamePersonAndAReusedLoginIsAnother(t *testing.T) {
 	d.Person = event.Person{Platform: "quayside", ID: "8841", Login: "lena_of_the_limpets"}
 	b.happens(entry(d, opened(2), 0))
 	b.happens(line("9999", "limpet_lena", opened(3), 3)) // the platform gave the login away
-	known, _, err := b.s.Known(t.Context(), b.channel, accounts("8841", "9999"), 7)
+	known, _, err := b.s.Book.Known(t.Context(), b.channel, accounts("8841", "9999"), 7)
 	if err != nil || known["quayside:8841"].Attended != 1 || known["quayside:9999"].Person == known["quayside:8841"].Person {
 		t.Errorf("%+v %+v %v", known["quayside:8841"], known["quayside:9999"], err)
 	}
 	for _, text := range []string{"lena_of", "limpet_lena"} {
-		page, err := b.s.People(t.Context(), b.channel, store.Query{Filter: store.Filter{Text: text}})
-		if err != nil || !slices.ContainsFunc(page.Rows, func(r store.Row) bool { return r.ID == 1 }) {
+		page, err := b.s.Find.People(t.Context(), b.channel, find.Query{Filter: find.Filter{Text: text}})
+		if err != nil || !slices.ContainsFunc(page.Rows, func(r find.Row) bool { return r.ID == 1 }) {
 			t.Errorf("%s does not find her: %v", text, err)
 		}
 	}
@@ -306,8 +312,8 @@ func sampleWorld(t *testing.T, s *store.Store, name string) *book {
 		t.Fatal(err)
 	}
 	streams, cards := world.Moved(file, 0)
-	b.k = store.Reckoning{Rules: people.DefaultRules, Now: world.Opening, Zone: time.UTC}
-	if err := s.Seed(t.Context(), b.channel, store.Head{Streams: streams, Crews: file.Crews}, cards, &b.k); err != nil {
+	b.k = record.Reckoning{Rules: people.DefaultRules, Now: world.Opening, Zone: time.UTC}
+	if err := s.Imports.Seed(t.Context(), b.channel, imports.Head{Streams: streams, Crews: file.Crews}, cards, &b.k); err != nil {
 		t.Fatal(err)
 	}
 	for _, p := range streams {
@@ -319,23 +325,23 @@ func sampleWorld(t *testing.T, s *store.Store, name string) *book {
 func (b *book) export(format string) []byte {
 	b.t.Helper()
 	var out bytes.Buffer
-	if err := formats.Export(b.t.Context(), &out, format, b.s, b.channel, nil, &housefile.Settings{Zone: "UTC", Seed: "x"}); err != nil {
+	if err := formats.Export(b.t.Context(), &out, format, b.s.Find, b.channel, nil, &housefile.Settings{Zone: "UTC", Seed: "x"}); err != nil {
 		b.t.Fatal(err)
 	}
 	return out.Bytes()
 }
 
-func (b *book) stage(format string, file []byte) (*store.Import, store.ImportCounts) {
+func (b *book) stage(format string, file []byte) (*tables.Import, imports.ImportCounts) {
 	b.t.Helper()
 	src, err := formats.Open(bytes.NewReader(file), format, formats.Options{Platform: "quayside", Zone: time.UTC})
 	if err != nil {
 		b.t.Fatal(err)
 	}
-	im, err := b.s.Stage(b.t.Context(), b.channel, "Odalys Brine", "file."+format, &store.Head{Streams: src.Streams, Crews: src.Crews}, src.Next)
+	im, err := b.s.Imports.Stage(b.t.Context(), b.channel, "Odalys Brine", "file."+format, &imports.Head{Streams: src.Streams, Crews: src.Crews}, src.Next)
 	if err != nil {
 		b.t.Fatal(err)
 	}
-	var n store.ImportCounts
+	var n imports.ImportCounts
 	if err := json.Unmarshal(im.Counts, &n); err != nil {
 		b.t.Fatal(err)
 	}
@@ -348,9 +354,9 @@ func TestBringingAnExportInAgainChangesNothing(t *testing.T) {
 	for _, format := range []string{"csv", "vcf", "jsonl"} {
 		file := b.export(format)
 		im, n := b.stage(format, file)
-		if n != (store.ImportCounts{Unchanged: 260}) {
-			rows, _ := s.ImportRows(t.Context(), im.ID, store.Changed, 0, 2)
-			refused, _ := s.ImportRows(t.Context(), im.ID, store.Refused, 0, 2)
+		if n != (imports.ImportCounts{Unchanged: 260}) {
+			rows, _ := s.Imports.Rows(t.Context(), im.ID, imports.Changed, 0, 2)
+			refused, _ := s.Imports.Rows(t.Context(), im.ID, imports.Refused, 0, 2)
 			t.Errorf("%s: %+v; %s; %+v", format, n, rowsOf(rows), refused)
 		}
 		if again := b.export(format); !bytes.Equal(again, file) {
@@ -363,7 +369,7 @@ func TestBringingAnExportInAgainChangesNothing(t *testing.T) {
 	if n.New != 260 || n.Streams != 60 || n.Crews != 3 || n.Refused != 0 {
 		t.Fatalf("%+v", n)
 	}
-	done, err := s.Apply(t.Context(), c.channel, im.ID, &b.k)
+	done, err := s.Imports.Apply(t.Context(), c.channel, im.ID, &b.k)
 	if err != nil || len(done.Past) != 20 || done.Past[19].Number != 60 {
 		t.Fatalf("%+v %v", done, err)
 	}
@@ -372,7 +378,7 @@ func TestBringingAnExportInAgainChangesNothing(t *testing.T) {
 	}
 }
 
-func rowsOf(rows []store.ImportRow) string {
+func rowsOf(rows []tables.ImportRow) string {
 	var out []string
 	for _, r := range rows {
 		out = append(out, r.Name+": "+string(r.Changes))
@@ -393,32 +399,32 @@ func TestAnImportShowsWhatItWouldDoDoesItAndCanBeTakenBack(t *testing.T) {
 		";;;nobody;\n" + // nobody
 		"=cmd|'/c calc'!A1;;;;\n"
 	im, n := b.stage("csv", []byte(file))
-	if n != (store.ImportCounts{New: 2, Changed: 1, Unchanged: 1, Refused: 3, Crews: 1}) {
+	if n != (imports.ImportCounts{New: 2, Changed: 1, Unchanged: 1, Refused: 3, Crews: 1}) {
 		t.Fatalf("%+v", n)
 	}
 	if b.everything() != before {
 		t.Fatal("a preview changed the book")
 	}
-	refused, _ := s.ImportRows(t.Context(), im.ID, store.Refused, 0, 10)
+	refused, _ := s.Imports.Rows(t.Context(), im.ID, imports.Refused, 0, 10)
 	for i, says := range map[int]string{0: "31 June", 1: "row 4 names this account already", 2: "login"} {
 		if !strings.Contains(refused[i].Why, says) {
 			t.Errorf("row %d is refused with %q", refused[i].Row, refused[i].Why)
 		}
 	}
-	if _, err := s.Apply(t.Context(), b.channel, im.ID, &b.k); err != nil {
+	if _, err := s.Imports.Apply(t.Context(), b.channel, im.ID, &b.k); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Apply(t.Context(), b.channel, im.ID, &b.k); !errors.Is(err, store.ErrImport) {
+	if _, err := s.Imports.Apply(t.Context(), b.channel, im.ID, &b.k); !errors.Is(err, imports.ErrImport) {
 		t.Errorf("taken in twice: %v", err)
 	}
-	page, err := s.People(t.Context(), b.channel, store.Query{Filter: store.Filter{Text: "kelpwright", Crew: "driftwood"}})
+	page, err := s.Find.People(t.Context(), b.channel, find.Query{Filter: find.Filter{Text: "kelpwright", Crew: "driftwood"}})
 	if err != nil || len(page.Rows) != 1 || page.Rows[0].BirthMonth != 3 || page.Rows[0].Followed.Year() != 2020 || !slices.Contains(page.Rows[0].Tags, "loves prints") {
 		t.Fatalf("%+v %v", page.Rows, err)
 	}
 	if out := string(b.export("csv")); !strings.Contains(out, "'=cmd|'/c calc'!A1") || strings.Contains(out, "\n=cmd") {
 		t.Error("a cell that a spreadsheet would run went out as it is")
 	}
-	if _, err := s.UndoImport(t.Context(), b.channel, im.ID, &b.k); err != nil {
+	if _, err := s.Imports.TakeBack(t.Context(), b.channel, im.ID, &b.k); err != nil {
 		t.Fatal(err)
 	}
 	if after := b.everything(); after != before {
@@ -435,7 +441,7 @@ func TestWhoIsKnownByLoginOnlyIsNoNewcomer(t *testing.T) {
 	if n.New != 3 || n.Streams != 2 {
 		t.Fatalf("%+v", n)
 	}
-	done, err := s.Apply(t.Context(), b.channel, im.ID, &b.k)
+	done, err := s.Imports.Apply(t.Context(), b.channel, im.ID, &b.k)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -444,13 +450,13 @@ func TestWhoIsKnownByLoginOnlyIsNoNewcomer(t *testing.T) {
 		b.k.Past = attendance.Add(b.k.Past, attendance.Past(p))
 	}
 	lena := event.Person{Platform: "quayside", ID: "8841", Login: "Limpet_Lena"}
-	known, claims, err := s.Known(t.Context(), b.channel, []event.Person{lena}, 3)
+	known, claims, err := s.Book.Known(t.Context(), b.channel, []event.Person{lena}, 3)
 	if err != nil || known["quayside:8841"] == nil || known["quayside:8841"].Attended != 2 || claims["quayside:8841"] != "quayside:@limpet_lena" {
 		t.Fatalf("%+v %v %v", known["quayside:8841"], claims, err)
 	}
 	b.person = 50
 	b.happens(line("8841", "Limpet_Lena", dusk, 3))
-	again, claims, err := s.Known(t.Context(), b.channel, []event.Person{lena, {Platform: "quayside", ID: "7777", Login: "limpet_lena"}}, 4)
+	again, claims, err := s.Book.Known(t.Context(), b.channel, []event.Person{lena, {Platform: "quayside", ID: "7777", Login: "limpet_lena"}}, 4)
 	if err != nil || again["quayside:8841"].Person != known["quayside:8841"].Person || again["quayside:8841"].Attended != 3 || len(claims) != 0 || again["quayside:7777"] != nil {
 		t.Errorf("once claimed, a login belongs to its account: %+v %v", again, claims)
 	}
@@ -467,21 +473,21 @@ func TestStandingsAreToldOnceWhenTheyChange(t *testing.T) {
 		}
 	}
 	b.k = reckoning(6)
-	gained, lost, err := s.Settle(t.Context(), b.channel, &b.k)
+	gained, lost, err := s.Book.Settle(t.Context(), b.channel, &b.k)
 	if err != nil || len(gained) != 1 || gained[0].Name != "limpet_lena" || !strings.Contains(gained[0].Why, "6 of the last 6") || len(lost) != 0 {
 		t.Fatalf("%+v %+v %v", gained, lost, err)
 	}
-	if gained, _, _ := s.Settle(t.Context(), b.channel, &b.k); len(gained) != 0 {
+	if gained, _, _ := s.Book.Settle(t.Context(), b.channel, &b.k); len(gained) != 0 {
 		t.Errorf("told twice: %+v", gained)
 	}
 	b.k.Past = append(b.k.Past, attendance.Past{Number: 7, Opened: dusk, Closed: dusk.Add(time.Hour)})
 	for n := 8; n <= 12; n++ {
 		b.k.Past = attendance.Add(b.k.Past, attendance.Past{Number: n, Opened: dusk.AddDate(0, 0, n), Closed: dusk.AddDate(0, 0, n).Add(time.Hour)})
 	}
-	if _, lost, _ := s.Settle(t.Context(), b.channel, &b.k); len(lost) != 1 || lost[0].Name != "limpet_lena" {
+	if _, lost, _ := s.Book.Settle(t.Context(), b.channel, &b.k); len(lost) != 1 || lost[0].Name != "limpet_lena" {
 		t.Errorf("no longer regular: %+v", lost)
 	}
-	rows, err := s.People(t.Context(), b.channel, store.Query{Filter: store.Filter{Lost: true}})
+	rows, err := s.Find.People(t.Context(), b.channel, find.Query{Filter: find.Filter{Lost: true}})
 	if err != nil || len(rows.Rows) != 1 {
 		t.Errorf("those who lost it are listed: %+v %v", rows, err)
 	}
@@ -489,7 +495,7 @@ func TestStandingsAreToldOnceWhenTheyChange(t *testing.T) {
 
 func TestNewcomersOfARaidAndWhoOfThemReturned(t *testing.T) {
 	b := sampleWorld(t, storetest.Open(t), "newcomers")
-	streams, raids, err := b.s.Newcomers(t.Context(), b.channel, 40)
+	streams, raids, err := b.s.Find.Newcomers(t.Context(), b.channel, 40)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -508,11 +514,11 @@ func TestNewcomersOfARaidAndWhoOfThemReturned(t *testing.T) {
 
 func TestTheBookIsFoundAndTurnedPageByPage(t *testing.T) {
 	b := sampleWorld(t, storetest.Open(t), "pages")
-	for _, sort := range []store.Sort{store.ByName, store.BySeen, store.ByAttended, store.ByLines} {
+	for _, sort := range []find.Sort{find.ByName, find.BySeen, find.ByAttended, find.ByLines} {
 		seen := map[int64]bool{}
-		q, before := store.Query{Sort: sort, Limit: 17}, store.Row{}
+		q, before := find.Query{Sort: sort, Limit: 17}, find.Row{}
 		for {
-			page, err := b.s.People(t.Context(), b.channel, q)
+			page, err := b.s.Find.People(t.Context(), b.channel, q)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -521,7 +527,7 @@ func TestTheBookIsFoundAndTurnedPageByPage(t *testing.T) {
 					t.Fatalf("by %s: %s stands on two pages", sort, r.Name)
 				}
 				seen[r.ID] = true
-				if before.ID != 0 && (sort == store.ByName && r.SortName < before.SortName || sort == store.BySeen && r.LastSeen.After(*before.LastSeen) || sort == store.ByAttended && r.Attended > before.Attended || sort == store.ByLines && r.Lines > before.Lines) {
+				if before.ID != 0 && (sort == find.ByName && r.SortName < before.SortName || sort == find.BySeen && r.LastSeen.After(*before.LastSeen) || sort == find.ByAttended && r.Attended > before.Attended || sort == find.ByLines && r.Lines > before.Lines) {
 					t.Errorf("by %s: %s after %s", sort, r.Name, before.Name)
 				}
 				before = r
@@ -534,8 +540,8 @@ func TestTheBookIsFoundAndTurnedPageByPage(t *testing.T) {
 			t.Errorf("by %s: %d people", sort, len(seen))
 		}
 	}
-	find := func(f store.Filter) (names []string) {
-		page, err := b.s.People(t.Context(), b.channel, store.Query{Filter: f})
+	named := func(f find.Filter) (names []string) {
+		page, err := b.s.Find.People(t.Context(), b.channel, find.Query{Filter: f})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -545,23 +551,23 @@ func TestTheBookIsFoundAndTurnedPageByPage(t *testing.T) {
 		return names
 	}
 	for text, want := range map[string]string{"ke": "kelpwright", "kelpwrigt": "kelpwright", "kelp_wright": "kelpwright", "tide tables": "Limpet Lena", "prints on": "kelpwright", "LENA": "Limpet Lena", "skerries and": "The Tide Keeper of the Outer Skerries and All Their Pools", "hernon": "night_heron_cam"} {
-		if got := find(store.Filter{Text: text}); !slices.Contains(got, want) {
+		if got := named(find.Filter{Text: text}); !slices.Contains(got, want) {
 			t.Errorf("%q finds %v, not %s", text, got, want)
 		}
 	}
-	if got := find(store.Filter{Text: "zzzzqq"}); len(got) != 0 {
+	if got := named(find.Filter{Text: "zzzzqq"}); len(got) != 0 {
 		t.Errorf("nonsense finds %v", got)
 	}
-	if got := find(store.Filter{Crew: "low-water-league", Mark: "fellow streamer", From: 5, Birthday: true}); !slices.Contains(got, "kelpwright") || slices.Contains(got, "Foreshore Fen") {
+	if got := named(find.Filter{Crew: "low-water-league", Mark: "fellow streamer", From: 5, Birthday: true}); !slices.Contains(got, "kelpwright") || slices.Contains(got, "Foreshore Fen") {
 		t.Errorf("conditions combine to %v", got)
 	}
-	for i, f := range []store.Filter{{Standing: "regular"}, {Role: "moderator"}, {Platform: "fernlight"}, {Tag: "tea"}, {Trusted: true}, {LeaveBe: true}, {Raid: -1}, {Stream: 46}, {Since: &dusk}, {Until: &dusk}} {
-		n, more, err := b.s.CountPeople(t.Context(), b.channel, f)
-		if got := find(f); err != nil || more || len(got) != min(100, n) {
+	for i, f := range []find.Filter{{Standing: "regular"}, {Role: "moderator"}, {Platform: "fernlight"}, {Tag: "tea"}, {Trusted: true}, {LeaveBe: true}, {Raid: -1}, {Stream: 46}, {Since: &dusk}, {Until: &dusk}} {
+		n, more, err := b.s.Find.CountPeople(t.Context(), b.channel, f)
+		if got := named(f); err != nil || more || len(got) != min(100, n) {
 			t.Errorf("filter %d: counted %d, listed %d, %v", i, n, len(got), err)
 		}
 	}
-	page, err := b.s.People(t.Context(), b.channel, store.Query{Sort: store.ByName, At: "m", Limit: 1})
+	page, err := b.s.Find.People(t.Context(), b.channel, find.Query{Sort: find.ByName, At: "m", Limit: 1})
 	if err != nil || !strings.HasPrefix(page.Rows[0].SortName, "m") && page.Rows[0].Name[0] < 'm' {
 		t.Errorf("the jump to m lands at %+v %v", page.Rows, err)
 	}
@@ -569,13 +575,13 @@ func TestTheBookIsFoundAndTurnedPageByPage(t *testing.T) {
 
 func TestTheBookIsSortedByLinesAndSupportASearchToo(t *testing.T) {
 	b := sampleWorld(t, storetest.Open(t), "orders")
-	counts := func(q store.Query) (names []string, rows map[string]store.Row) {
+	counts := func(q find.Query) (names []string, rows map[string]find.Row) {
 		t.Helper()
-		page, err := b.s.People(t.Context(), b.channel, q)
+		page, err := b.s.Find.People(t.Context(), b.channel, q)
 		if err != nil {
 			t.Fatal(err)
 		}
-		rows = map[string]store.Row{}
+		rows = map[string]find.Row{}
 		for _, r := range page.Rows {
 			names, rows[r.Name] = append(names, r.Name), r
 		}
@@ -594,9 +600,9 @@ func TestTheBookIsSortedByLinesAndSupportASearchToo(t *testing.T) {
 		b.happens(line("8841", "limpet_lena", dusk, 61))
 	}
 	for i := range 2 {
-		b.happens(store.Entry{Event: event.Event{Door: "quayside", Source: "s", ID: fmt.Sprint("gift", i), Type: gift.Type(), Time: dusk, Logged: dusk, Data: gift}, Stream: 61})
+		b.happens(log.Entry{Event: event.Event{Door: "quayside", Source: "s", ID: fmt.Sprint("gift", i), Type: gift.Type(), Time: dusk, Logged: dusk, Data: gift}, Stream: 61})
 	}
-	names, rows := counts(store.Query{Sort: store.BySupport})
+	names, rows := counts(find.Query{Sort: find.BySupport})
 	lena := b.row(id)
 	if len(names) == 0 {
 		t.Error("nobody stands there by support")
@@ -610,15 +616,15 @@ func TestTheBookIsSortedByLinesAndSupportASearchToo(t *testing.T) {
 		}
 	}
 	// Worked out anew from what is kept, they are the same.
-	if err := b.s.Refresh(t.Context(), b.channel, &b.k, []int64{lena.ID}); err != nil {
+	if err := b.s.Book.Refresh(t.Context(), b.channel, &b.k, []int64{lena.ID}); err != nil {
 		t.Fatal(err)
 	}
 	if again := b.row(id); again.Lines != lena.Lines || again.Support != lena.Support {
 		t.Errorf("worked out anew: %+v, not %+v", again, lena)
 	}
 	// A search has the closest first, and any order that is asked for; page by page nobody twice.
-	closest, _ := counts(store.Query{Filter: store.Filter{Text: "fern"}})
-	sorted, by := counts(store.Query{Filter: store.Filter{Text: "fern"}, Sort: store.ByLines})
+	closest, _ := counts(find.Query{Filter: find.Filter{Text: "fern"}})
+	sorted, by := counts(find.Query{Filter: find.Filter{Text: "fern"}, Sort: find.ByLines})
 	if len(sorted) != len(closest) || len(sorted) < 3 || slices.Equal(sorted, closest) {
 		t.Errorf("%v and %v", sorted, closest)
 	}
@@ -628,9 +634,9 @@ func TestTheBookIsSortedByLinesAndSupportASearchToo(t *testing.T) {
 		}
 	}
 	var paged []string
-	q := store.Query{Filter: store.Filter{Text: "fern"}, Sort: store.ByLines, Limit: 2}
+	q := find.Query{Filter: find.Filter{Text: "fern"}, Sort: find.ByLines, Limit: 2}
 	for {
-		page, err := b.s.People(t.Context(), b.channel, q)
+		page, err := b.s.Find.People(t.Context(), b.channel, q)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -648,16 +654,16 @@ func TestTheBookIsSortedByLinesAndSupportASearchToo(t *testing.T) {
 
 func TestTwoAccountsOfOnePersonAreSuggestedOnce(t *testing.T) {
 	b := sampleWorld(t, storetest.Open(t), "pairs")
-	pairs, err := b.s.Pairs(t.Context(), b.channel, 50)
-	i := slices.IndexFunc(pairs, func(p store.Pair) bool { return p.A.Login == "driftprint" && p.B.Login == "drift.print" })
+	pairs, err := b.s.Find.Pairs(t.Context(), b.channel, 50)
+	i := slices.IndexFunc(pairs, func(p find.Pair) bool { return p.A.Login == "driftprint" && p.B.Login == "drift.print" })
 	if err != nil || i < 0 || !strings.Contains(strings.Join(pairs[i].Because, "; "), "the same login but for signs") {
 		t.Fatalf("%+v %v", pairs, err)
 	}
-	if err := b.s.RefusePair(t.Context(), b.channel, pairs[i].B.Person, pairs[i].A.Person); err != nil {
+	if err := b.s.Find.RefusePair(t.Context(), b.channel, pairs[i].B.Person, pairs[i].A.Person); err != nil {
 		t.Fatal(err)
 	}
-	again, _ := b.s.Pairs(t.Context(), b.channel, 50)
-	if slices.ContainsFunc(again, func(p store.Pair) bool { return p.A.Login == "driftprint" }) {
+	again, _ := b.s.Find.Pairs(t.Context(), b.channel, 50)
+	if slices.ContainsFunc(again, func(p find.Pair) bool { return p.A.Login == "driftprint" }) {
 		t.Error("suggested again although they are two people")
 	}
 }
@@ -690,9 +696,9 @@ func TestThePlansOfTheBookUseIndexes(t *testing.T) {
 	if _, err := conn.ExecContext(t.Context(), "SET enable_seqscan = off"); err != nil {
 		t.Fatal(err)
 	}
-	for name, q := range map[string]store.Query{"by name": {Sort: store.ByName}, "by last seen": {Sort: store.BySeen}, "by attendance": {Sort: store.ByAttended}, "by follow": {Sort: store.ByFollow}, "by lines": {Sort: store.ByLines}, "by support": {Sort: store.BySupport},
-		"a later page": {Sort: store.ByName, After: "77:p5"}, "a standing": {Sort: store.BySeen, Filter: store.Filter{Standing: "regular"}}, "two letters": {Filter: store.Filter{Text: "pa"}}, "a search": {Filter: store.Filter{Text: "pabc"}}} {
-		sqls, args := s.Plans(b.channel, q)
+	for name, q := range map[string]find.Query{"by name": {Sort: find.ByName}, "by last seen": {Sort: find.BySeen}, "by attendance": {Sort: find.ByAttended}, "by follow": {Sort: find.ByFollow}, "by lines": {Sort: find.ByLines}, "by support": {Sort: find.BySupport},
+		"a later page": {Sort: find.ByName, After: "77:p5"}, "a standing": {Sort: find.BySeen, Filter: find.Filter{Standing: "regular"}}, "two letters": {Filter: find.Filter{Text: "pa"}}, "a search": {Filter: find.Filter{Text: "pabc"}}} {
+		sqls, args := s.Find.Plans(b.channel, q)
 		for i := range sqls {
 			rows, err := conn.QueryContext(t.Context(), "EXPLAIN "+sqls[i], args[i]...)
 			if err != nil {
@@ -728,7 +734,7 @@ func TestNothingTellsWhoWasForgotten(t *testing.T) {
 	b.happens(said)
 	b.does(&event.SpeechSaid{SpeechOutcome: event.SpeechOutcome{Line: "101.greet.chat", Platform: "quayside", Text: "There you are, Limpet Lena."}})
 	b.does(&event.BookEdited{Persons: []int64{person}, Edit: event.Edit{Set: event.Hand{Note: word("Lena likes limpets")}}})
-	kept, err := s.Everything(t.Context(), b.channel, person)
+	kept, err := s.Privacy.Everything(t.Context(), b.channel, person)
 	if err != nil || len(kept.Said) != 1 || len(kept.ToThem) != 1 || len(kept.Visits) < 40 || people.Text(kept.Card.Note) != "Lena likes limpets" {
 		t.Fatalf("what is kept: %+v %v", kept, err)
 	}
@@ -738,8 +744,8 @@ func TestNothingTellsWhoWasForgotten(t *testing.T) {
 		return n
 	}
 	visits = count()
-	forget := &event.BookForgotten{Person: person, Keys: []string{key}}
-	b.happens(store.Entry{Event: event.Event{Door: "desk", Source: "desk", Type: forget.Type(), Time: dusk, Logged: dusk, Data: forget}})
+	erased := &event.BookForgotten{Person: person, Keys: []string{key}}
+	b.happens(log.Entry{Event: event.Event{Door: "desk", Source: "desk", Type: erased.Type(), Time: dusk, Logged: dusk, Data: erased}})
 	tables, err := s.DB.Migrator().GetTables()
 	if err != nil {
 		t.Fatal(err)
@@ -761,16 +767,16 @@ func TestNothingTellsWhoWasForgotten(t *testing.T) {
 	if n := count(); n != visits {
 		t.Errorf("counts of past streams went too: %d of %d visits", n, visits)
 	}
-	if gone, err := s.IsForgotten(t.Context(), b.channel, []string{key, "quayside:8102"}); err != nil || !gone[key] || gone["quayside:8102"] {
+	if gone, err := forget.IsForgotten(t.Context(), s.SQL, b.channel, []string{key, "quayside:8102"}); err != nil || !gone[key] || gone["quayside:8102"] {
 		t.Errorf("%v %v", gone, err)
 	}
 	if im, n := b.stage("csv", []byte("platform,id,login\nquayside,8841,limpet_lena\n")); n.Refused != 1 {
 		t.Errorf("a file brings her back: %+v %v", n, im.ID)
 	}
-	if err := s.Remember(t.Context(), b.channel, key); err != nil {
+	if err := s.Privacy.Remember(t.Context(), b.channel, key); err != nil {
 		t.Fatal(err)
 	}
-	if gone, _ := s.IsForgotten(t.Context(), b.channel, []string{key}); gone[key] {
+	if gone, _ := forget.IsForgotten(t.Context(), s.SQL, b.channel, []string{key}); gone[key] {
 		t.Error("she asked to be remembered")
 	}
 }
@@ -813,12 +819,12 @@ func TestOldChatIsTakenOutOfTheLog(t *testing.T) {
 	b.happens(old, fresh)
 	for more := true; more; {
 		var err error
-		if more, err = s.BlankOldChat(t.Context(), b.channel, dusk.AddDate(0, 0, -60)); err != nil {
+		if more, err = s.Privacy.BlankOldChat(t.Context(), b.channel, dusk.AddDate(0, 0, -60)); err != nil {
 			t.Fatal(err)
 		}
 	}
 	var texts []string
-	if err := s.Since(t.Context(), b.channel, 0, 0, func(en store.Entry) error {
+	if err := s.Log.Since(t.Context(), b.channel, 0, 0, func(en log.Entry) error {
 		texts = append(texts, en.Event.Data.(*happening.ChatSaid).Text)
 		return nil
 	}); err != nil || !slices.Equal(texts, []string{"", "what a tide"}) {
@@ -830,7 +836,7 @@ func TestAStreamOfRowsIsStagedWithoutKeepingIt(t *testing.T) {
 	s := storetest.Open(t)
 	b := open(t, s, "many")
 	n := 0
-	im, err := s.Stage(context.Background(), b.channel, "", "many", &store.Head{}, func() (row.Row, error) {
+	im, err := s.Imports.Stage(context.Background(), b.channel, "", "many", &imports.Head{}, func() (row.Row, error) {
 		if n++; n > 2500 {
 			return row.Row{}, io.EOF
 		}
@@ -840,10 +846,10 @@ func TestAStreamOfRowsIsStagedWithoutKeepingIt(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Apply(t.Context(), b.channel, im.ID, &b.k); err != nil {
+	if _, err := s.Imports.Apply(t.Context(), b.channel, im.ID, &b.k); err != nil {
 		t.Fatal(err)
 	}
-	if n, _, _ := s.CountPeople(t.Context(), b.channel, store.Filter{}); n != 2500 {
+	if n, _, _ := s.Find.CountPeople(t.Context(), b.channel, find.Filter{}); n != 2500 {
 		t.Errorf("%d people came in", n)
 	}
 }

@@ -12,13 +12,17 @@ import (
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/store"
+	"vividporch/store/log"
+	"vividporch/store/members"
+	"vividporch/store/pg"
 	"vividporch/store/storetest"
+	"vividporch/store/tables"
 )
 
 // batch makes a batch of entries as the owner does, for accounts seen for the first
 // time with the numbers given.
-func batch(fresh map[string]int64, entries ...store.Entry) *store.Batch {
-	b := &store.Batch{Entries: entries, Fresh: fresh, Claims: map[string]string{}, Unsettled: map[string]bool{}, Reckoning: reckoning(2), Later: true}
+func batch(fresh map[string]int64, entries ...log.Entry) *log.Batch {
+	b := &log.Batch{Entries: entries, Fresh: fresh, Claims: map[string]string{}, Unsettled: map[string]bool{}, Reckoning: reckoning(2), Later: true}
 	for k := range fresh {
 		b.Unsettled[k] = true
 	}
@@ -42,11 +46,11 @@ func TestABatchIsBookedOnceHoweverOftenItIsTried(t *testing.T) {
 	if err := s.Commit(t.Context(), ch, b); err != nil {
 		t.Fatal(err)
 	}
-	if n, err := s.Booked(t.Context(), ch); err != nil || n != 0 {
+	if n, err := s.Book.Booked(t.Context(), ch); err != nil || n != 0 {
 		t.Fatalf("booked up to %d by the log alone, %v", n, err)
 	}
 	for range 3 { // the answer was lost, twice
-		if err := s.Book(t.Context(), ch, b); err != nil {
+		if err := s.Book.Write(t.Context(), ch, b); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -54,7 +58,7 @@ func TestABatchIsBookedOnceHoweverOftenItIsTried(t *testing.T) {
 	if err := s.SQL.QueryRow("SELECT lines, (SELECT count(*) FROM visits v WHERE v.channel = a.channel) FROM accounts a WHERE channel = $1", ch).Scan(&lines, &visits); err != nil || lines != 2 || visits != 1 {
 		t.Errorf("%d lines, %d visits, %v", lines, visits, err)
 	}
-	if n, _ := s.Booked(t.Context(), ch); n != 2 {
+	if n, _ := s.Book.Booked(t.Context(), ch); n != 2 {
 		t.Errorf("booked up to %d", n)
 	}
 }
@@ -94,14 +98,14 @@ func TestBookingLaterAndTogetherComesToTheSameAsBookingAtOnce(t *testing.T) {
 					pending.Add(b)
 				}
 				if len(pending.Entries) > 10 {
-					if err := s.Book(t.Context(), ch, pending); err != nil {
+					if err := s.Book.Write(t.Context(), ch, pending); err != nil {
 						t.Fatal(err)
 					}
 					pending = batch(nil)
 				}
 			}
 			if len(pending.Entries) > 0 {
-				if err := s.Book(t.Context(), ch, pending); err != nil {
+				if err := s.Book.Write(t.Context(), ch, pending); err != nil {
 					t.Fatal(err)
 				}
 			}
@@ -125,7 +129,7 @@ func TestLinesAloneAreWrittenWholeOrNotAtAll(t *testing.T) {
 		t.Fatal("a number was given twice")
 	}
 	n := 0
-	if err := s.Since(t.Context(), ch, 0, 0, func(store.Entry) error { n++; return nil }); err != nil || n != 1 {
+	if err := s.Log.Since(t.Context(), ch, 0, 0, func(log.Entry) error { n++; return nil }); err != nil || n != 1 {
 		t.Errorf("%d in the log, %v", n, err)
 	}
 }
@@ -134,9 +138,9 @@ func TestABatchTellsWhetherTheBookMustKeepUp(t *testing.T) {
 	line := said(1, "a", "lena", "one", 1)
 	decided := line
 	decided.Decisions = []hall.Decision{{Kind: hall.Arrive}}
-	tip := store.Entry{Event: event.Event{Seq: 2, Data: &happening.Tipped{}}}
+	tip := log.Entry{Event: event.Event{Seq: 2, Data: &happening.Tipped{}}}
 	for name, c := range map[string]struct {
-		b    *store.Batch
+		b    *log.Batch
 		asks bool
 	}{
 		"a further line of somebody here": {batch(nil, line), false},
@@ -168,14 +172,14 @@ func TestAnOlderDatabaseCountsItsWholeLogAsBooked(t *testing.T) {
 		if s, err = store.Open(t.Context(), url); err != nil {
 			t.Fatal(err)
 		}
-		if n, err := s.Booked(t.Context(), ch); err != nil || n != 2 {
+		if n, err := s.Book.Booked(t.Context(), ch); err != nil || n != 2 {
 			t.Errorf("booked up to %d, %v", n, err)
 		}
 		s.Close()
 	}
 }
 
-func commitTo(t *testing.T, s *store.Store, ch int64, entries ...store.Entry) error {
+func commitTo(t *testing.T, s *store.Store, ch int64, entries ...log.Entry) error {
 	t.Helper()
 	b := batch(map[string]int64{"quayside:a": 1}, entries...)
 	b.Later = false
@@ -187,36 +191,36 @@ func TestMembersKeepTheirPlaceAndAreEndedWhole(t *testing.T) {
 	ctx := t.Context()
 	_, ch := in(t, s, "members")
 	_, other := in(t, s, "another channel")
-	owner, err := s.Owner(ctx, ch, "Odalys Brine")
+	owner, err := s.Members.Owner(ctx, ch, "Odalys Brine")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if m, err := s.Invite(ctx, ch, "odalys brine", store.RoleHelper); err != nil || m.ID != owner.ID || m.Role != store.RoleOwner {
+	if m, err := s.Members.Invite(ctx, ch, "odalys brine", members.RoleHelper); err != nil || m.ID != owner.ID || m.Role != members.RoleOwner {
 		t.Errorf("the owner was made %s, %v", m.Role, err)
 	}
-	fen, err := s.Invite(ctx, ch, "Fen Osier", store.RoleHelper)
+	fen, err := s.Members.Invite(ctx, ch, "Fen Osier", members.RoleHelper)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if again, err := s.Invite(ctx, ch, "FEN OSIER", store.RoleCoHost); err != nil || again.ID != fen.ID || again.Role != store.RoleCoHost {
+	if again, err := s.Members.Invite(ctx, ch, "FEN OSIER", members.RoleCoHost); err != nil || again.ID != fen.ID || again.Role != members.RoleCoHost {
 		t.Errorf("%+v %v", again, err)
 	}
-	if err := s.AddSignIn(ctx, store.SignIn{Hash: "h1", Member: fen.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
+	if err := s.Members.AddSignIn(ctx, tables.SignIn{Hash: "h1", Member: fen.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
 		t.Fatal(err)
 	}
 	for _, wrong := range []struct{ ch, id int64 }{{ch, owner.ID}, {other, fen.ID}, {ch, 999}} {
-		if err := s.EndWaysIn(ctx, wrong.ch, wrong.id, true); !errors.Is(err, store.ErrNone) {
+		if err := s.Members.EndWaysIn(ctx, wrong.ch, wrong.id, true); !errors.Is(err, pg.ErrNone) {
 			t.Errorf("%+v: %v", wrong, err)
 		}
 	}
-	list, err := s.Members(ctx, ch, time.Hour)
-	if err != nil || len(list) != 2 || list[0].Role != store.RoleOwner || list[1].Links != 1 {
+	list, err := s.Members.List(ctx, ch, time.Hour)
+	if err != nil || len(list) != 2 || list[0].Role != members.RoleOwner || list[1].Links != 1 {
 		t.Fatalf("%+v %v", list, err)
 	}
-	if err := s.EndWaysIn(ctx, ch, fen.ID, true); err != nil {
+	if err := s.Members.EndWaysIn(ctx, ch, fen.ID, true); err != nil {
 		t.Fatal(err)
 	}
-	if list, _ := s.Members(ctx, ch, time.Hour); len(list) != 1 {
+	if list, _ := s.Members.List(ctx, ch, time.Hour); len(list) != 1 {
 		t.Errorf("%+v", list)
 	}
 }
@@ -228,40 +232,40 @@ func TestTheShelfHoldsOneFileOfANameAndTellsItsSum(t *testing.T) {
 	_, other := in(t, s, "another shelf")
 	put := func(ch int64, name, data string) {
 		t.Helper()
-		if err := s.PutMedia(ctx, []store.Medium{{Channel: ch, Name: name, Type: "image/png", Kind: "picture", Bytes: int64(len(data)), Data: []byte(data), At: dusk}}); err != nil {
+		if err := s.Shelf.Put(ctx, []tables.Medium{{Channel: ch, Name: name, Type: "image/png", Kind: "picture", Bytes: int64(len(data)), Data: []byte(data), At: dusk}}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	put(ch, "limpet.png", "one")
-	before, err := s.ShelfSums(ctx, ch)
+	before, err := s.Shelf.Sums(ctx, ch)
 	if err != nil {
 		t.Fatal(err)
 	}
 	put(ch, "limpet.png", "two")
 	put(other, "limpet.png", "one")
-	after, _ := s.ShelfSums(ctx, ch)
-	theirs, _ := s.ShelfSums(ctx, other)
+	after, _ := s.Shelf.Sums(ctx, ch)
+	theirs, _ := s.Shelf.Sums(ctx, other)
 	if len(after) != 1 || after["limpet.png"] == before["limpet.png"] || theirs["limpet.png"] != before["limpet.png"] {
 		t.Errorf("%x, %x, %x", before, after, theirs)
 	}
-	list, err := s.Shelf(ctx, ch)
+	list, err := s.Shelf.List(ctx, ch)
 	if err != nil || len(list) != 1 || len(list[0].Data) != 0 || list[0].Bytes != 3 {
 		t.Errorf("%+v %v", list, err)
 	}
-	if err := s.DropMedium(ctx, ch, "limpet.png"); err != nil {
+	if err := s.Shelf.Drop(ctx, ch, "limpet.png"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.MediumNamed(ctx, ch, "limpet.png"); !errors.Is(err, store.ErrNone) {
+	if _, err := s.Shelf.Named(ctx, ch, "limpet.png"); !errors.Is(err, pg.ErrNone) {
 		t.Errorf("%v", err)
 	}
-	if m, err := s.MediumNamed(ctx, other, "limpet.png"); err != nil || string(m.Data) != "one" {
+	if m, err := s.Shelf.Named(ctx, other, "limpet.png"); err != nil || string(m.Data) != "one" {
 		t.Errorf("another channel's went too: %v", err)
 	}
 }
 
 func TestTheLedgerPutsThoseWeOweFirst(t *testing.T) {
 	b, ch := in(t, storetest.Open(t), "ledger")
-	raid := func(id string, way string, viewers int64, day int) store.Entry {
+	raid := func(id string, way string, viewers int64, day int) log.Entry {
 		p := event.Person{Platform: "quayside", ID: id, Login: id}
 		at := dusk.AddDate(0, 0, day)
 		if way == "came" {
@@ -274,7 +278,7 @@ func TestTheLedgerPutsThoseWeOweFirst(t *testing.T) {
 		return entry(d, at, 0)
 	}
 	b.happens(raid("even", "came", 10, -9), raid("even", "went", 12, -8), raid("owed", "came", 30, -7), raid("owed", "came", 5, -2), raid("ours", "went", 40, -1))
-	list, err := b.s.Ledger(t.Context(), ch, 10)
+	list, err := b.s.Find.Ledger(t.Context(), ch, 10)
 	if err != nil || len(list) != 3 {
 		t.Fatalf("%+v %v", list, err)
 	}
@@ -297,7 +301,7 @@ func TestSnapshotsArePrunedAndNoneComesInBehindAForgetting(t *testing.T) {
 	b := open(t, s, "snapshots")
 	save := func(seq int64, stream int) {
 		t.Helper()
-		if err := s.SaveSnapshot(t.Context(), store.Snapshot{Channel: b.channel, Seq: seq, State: []byte(`{"of":"limpet_lena"}`), Stream: stream}); err != nil {
+		if err := s.Log.SaveSnapshot(t.Context(), tables.Snapshot{Channel: b.channel, Seq: seq, State: []byte(`{"of":"limpet_lena"}`), Stream: stream}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -1,15 +1,13 @@
-// Package store keeps the house in PostgreSQL: the log of events and decisions,
-// the people it knows, the settings and their versions, and the members.
+// Package store keeps the house in PostgreSQL, each part behind a small surface of its own:
+// the log, the guest book and those who look into it, imports, members, the shelf, the
+// safe, and the jobs of the relays. Everything carries its channel.
 //
-// [Store.Commit] is the main path: a batch of events, what was decided about
-// them and what they change about people is written in one transaction, with the
-// jobs of the relays. Everything carries its channel.
+// [Store.Commit] is the main path: a batch of events, with what was decided about them, goes
+// into the log, and what it changes about people into the book.
 package store
 
 import (
 	"context"
-	"crypto/cipher"
-	"database/sql"
 	"fmt"
 	"time"
 
@@ -18,22 +16,38 @@ import (
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
+
+	"vividporch/store/book"
+	"vividporch/store/find"
+	"vividporch/store/forget"
+	"vividporch/store/imports"
+	"vividporch/store/jobs"
+	"vividporch/store/log"
+	"vividporch/store/members"
+	"vividporch/store/pg"
+	"vividporch/store/safe"
+	"vividporch/store/shelf"
+	"vividporch/store/tables"
 )
 
 // Store is a database with its tables in place.
 type Store struct {
-	DB  *gorm.DB
-	SQL *sql.DB
+	pg.Base
 
-	aead cipher.AEAD // that secrets are sealed with; nil before UseKey
+	Log     *log.Log
+	Book    *book.Book
+	Find    *find.Find
+	Privacy *forget.Privacy
+	Imports *imports.Imports
+	Members *members.Members
+	Shelf   *shelf.Shelf
+	Safe    *safe.Safe
+	Jobs    *jobs.Jobs
 }
 
-// migrateLock is the advisory lock under which one process at a time brings the
-// tables up to date; ownerLock is the first half of a channel's ownership lock.
-const (
-	migrateLock = 7_206_101
-	ownerLock   = 7_206_102
-)
+// migrateLock is the advisory lock under which one process at a time brings the tables up
+// to date.
+const migrateLock = 7_206_101
 
 // Open connects and brings the tables up to date.
 func Open(ctx context.Context, url string) (*Store, error) {
@@ -53,7 +67,13 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	sqlDB.SetMaxOpenConns(16)
 	sqlDB.SetMaxIdleConns(8)
 	sqlDB.SetConnMaxIdleTime(5 * time.Minute)
-	s := &Store{DB: db, SQL: sqlDB}
+	base := pg.Base{DB: db, SQL: sqlDB}
+	book := &book.Book{Base: base}
+	s := &Store{
+		Base: base, Log: &log.Log{Base: base},
+		Book: book, Find: &find.Find{Base: base, Book: book}, Privacy: &forget.Privacy{Base: base}, Imports: &imports.Imports{Base: base, Book: book},
+		Members: &members.Members{Base: base}, Shelf: &shelf.Shelf{Base: base}, Safe: &safe.Safe{Base: base}, Jobs: &jobs.Jobs{Base: base},
+	}
 	if err := s.migrate(ctx); err != nil {
 		sqlDB.Close()
 		return nil, err
@@ -77,9 +97,9 @@ func (s *Store) migrate(ctx context.Context) error {
 		return err
 	}
 	defer conn.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", migrateLock)
-	counts := s.DB.WithContext(ctx).Migrator().HasColumn(&Person{}, "lines")
-	books := s.DB.WithContext(ctx).Migrator().HasColumn(&Channel{}, "booked")
-	if err := s.DB.WithContext(ctx).AutoMigrate(models...); err != nil {
+	counts := s.DB.WithContext(ctx).Migrator().HasColumn(&tables.Person{}, "lines")
+	books := s.DB.WithContext(ctx).Migrator().HasColumn(&tables.Channel{}, "booked")
+	if err := s.DB.WithContext(ctx).AutoMigrate(append(tables.All, &safe.Secret{}, &safe.AllowedHost{}, &jobs.Post{}, &log.SetAside{}, &log.Owner{})...); err != nil {
 		return fmt.Errorf("the tables cannot be brought up to date: %w", err)
 	}
 	// A draft used to be the courtesy's; it is a member's.
@@ -105,17 +125,27 @@ func (s *Store) migrate(ctx context.Context) error {
 			return err
 		}
 	}
-	for _, q := range bookIndexes {
+	for _, q := range tables.Indexes {
 		if _, err := conn.ExecContext(ctx, q); err != nil {
 			return fmt.Errorf("the guest book's indexes cannot be made (%s): %w", q, err)
 		}
 	}
-	return migrateJobs(ctx, s.SQL)
+	return jobs.Migrate(ctx, s.SQL)
 }
 
 // Channel finds a channel by name, making it when it is new.
 func (s *Store) Channel(ctx context.Context, name string) (int64, error) {
-	c := Channel{Name: name}
+	c := tables.Channel{Name: name}
 	err := s.DB.WithContext(ctx).Where("name = ?", name).FirstOrCreate(&c).Error
 	return c.ID, err
+}
+
+// Commit writes a batch in one transaction: the log, and the guest book with it unless that
+// comes later. When it returns an error the batch may still have been written (the answer
+// to the commit was lost): Log.Written tells.
+func (s *Store) Commit(ctx context.Context, channel int64, b *log.Batch) error {
+	if b.Later {
+		return s.Log.Commit(ctx, channel, b)
+	}
+	return s.Log.Commit(ctx, channel, b, s.Book.Within)
 }

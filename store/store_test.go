@@ -12,16 +12,20 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/store"
+	"vividporch/store/log"
+	"vividporch/store/pg"
+	"vividporch/store/record"
 	"vividporch/store/storetest"
+	"vividporch/store/tables"
 )
 
 var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
 
-func said(seq int64, account, login, text string, stream int) store.Entry {
+func said(seq int64, account, login, text string, stream int) log.Entry {
 	d := &happening.ChatSaid{Text: text}
 	d.Person = event.Person{Platform: "quayside", ID: account, Login: login}
 	at := dusk.Add(time.Duration(seq) * time.Second)
-	return store.Entry{Stream: stream, Event: event.Event{Seq: seq, Door: "chat", Source: "#r", ID: text, Type: d.Type(), Time: at, Logged: at, Data: d}}
+	return log.Entry{Stream: stream, Event: event.Event{Seq: seq, Door: "chat", Source: "#r", ID: text, Type: d.Type(), Time: at, Logged: at, Data: d}}
 }
 
 // accounts are some on Quayside.
@@ -33,8 +37,8 @@ func accounts(ids ...string) (out []event.Person) {
 }
 
 // reckoning is as of the evening, with these streams behind it, a week apart.
-func reckoning(past int) store.Reckoning {
-	k := store.Reckoning{Rules: people.DefaultRules, Now: dusk.Add(time.Hour), Zone: time.UTC}
+func reckoning(past int) record.Reckoning {
+	k := record.Reckoning{Rules: people.DefaultRules, Now: dusk.Add(time.Hour), Zone: time.UTC}
 	for n := 1; n <= past; n++ {
 		at := dusk.AddDate(0, 0, -7*(past+1-n))
 		k.Past = append(k.Past, attendance.Past{Number: n, Opened: at, Closed: at.Add(2 * time.Hour)})
@@ -42,13 +46,13 @@ func reckoning(past int) store.Reckoning {
 	return k
 }
 
-func commit(t *testing.T, s *store.Store, fresh map[string]int64, entries ...store.Entry) error {
+func commit(t *testing.T, s *store.Store, fresh map[string]int64, entries ...log.Entry) error {
 	t.Helper()
 	unsettled := map[string]bool{}
 	for k := range fresh {
 		unsettled[k] = true
 	}
-	return s.Commit(t.Context(), 1, &store.Batch{Entries: entries, Fresh: fresh, Unsettled: unsettled, Reckoning: reckoning(2)})
+	return s.Commit(t.Context(), 1, &log.Batch{Entries: entries, Fresh: fresh, Unsettled: unsettled, Reckoning: reckoning(2)})
 }
 
 func TestAPersonsHistoryIsTheUnionOverTheirAccounts(t *testing.T) {
@@ -57,7 +61,7 @@ func TestAPersonsHistoryIsTheUnionOverTheirAccounts(t *testing.T) {
 		said(1, "a", "lena", "one", 1), said(2, "b", "lena_too", "two", 1), said(3, "b", "lena_too", "three", 2), said(4, "c", "bo", "four", 2), said(5, "a", "lena", "five", 3)); err != nil {
 		t.Fatal(err)
 	}
-	known, _, err := s.Known(t.Context(), 1, accounts("a", "b", "c", "nobody"), 3)
+	known, _, err := s.Book.Known(t.Context(), 1, accounts("a", "b", "c", "nobody"), 3)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -85,10 +89,10 @@ func TestABatchIsWrittenWholeOrNotAtAll(t *testing.T) {
 	if lines != 1 || events != 1 {
 		t.Errorf("half of it was written: %d lines, %d events", lines, events)
 	}
-	if ok, err := s.Written(t.Context(), 1, &twice.Event); ok || err != nil {
+	if ok, err := s.Log.Written(t.Context(), 1, &twice.Event); ok || err != nil {
 		t.Errorf("written: %v %v", ok, err)
 	}
-	repeats, err := s.Repeats(t.Context(), 1, []string{"chat", "chat"}, []string{"#r", "#r"}, []string{"new", "one"})
+	repeats, err := s.Log.Repeats(t.Context(), 1, []string{"chat", "chat"}, []string{"#r", "#r"}, []string{"new", "one"})
 	if err != nil || repeats[0] || !repeats[1] {
 		t.Errorf("repeats: %v %v", repeats, err)
 	}
@@ -104,7 +108,7 @@ func TestTheLogIsReadBackAsItWasWritten(t *testing.T) {
 		t.Fatal(err)
 	}
 	n := 0
-	if err := s.Since(t.Context(), 1, 0, 0, func(got store.Entry) error {
+	if err := s.Log.Since(t.Context(), 1, 0, 0, func(got log.Entry) error {
 		n++
 		if d := got.Event.Data.(*happening.ChatSaid); d.Text != en.Event.Data.(*happening.ChatSaid).Text || len(got.Decisions) != 2 || got.Decisions[1].Text != "hello" || !got.Event.Time.Equal(en.Event.Time) {
 			t.Errorf("%+v", got)
@@ -113,40 +117,40 @@ func TestTheLogIsReadBackAsItWasWritten(t *testing.T) {
 	}); err != nil || n != 1 {
 		t.Fatal(n, err)
 	}
-	if u, _ := s.Unsaid(t.Context(), 1); len(u) != 1 || u[0].Text != "hello" {
+	if u, _ := s.Log.Unsaid(t.Context(), 1); len(u) != 1 || u[0].Text != "hello" {
 		t.Errorf("what has no outcome yet: %+v", u)
 	}
 }
 
 func TestAOneTimeLinkIsTakenByOneOnly(t *testing.T) {
 	s := storetest.Open(t)
-	m, err := s.Owner(t.Context(), 1, "Odalys Brine")
+	m, err := s.Members.Owner(t.Context(), 1, "Odalys Brine")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.AddSignIn(t.Context(), store.SignIn{Hash: "h", Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
+	if err := s.Members.AddSignIn(t.Context(), tables.SignIn{Hash: "h", Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.AddSignIn(t.Context(), store.SignIn{Hash: "old", Member: m.ID, Expires: time.Now().Add(-time.Second)}); err != nil {
+	if err := s.Members.AddSignIn(t.Context(), tables.SignIn{Hash: "old", Member: m.ID, Expires: time.Now().Add(-time.Second)}); err != nil {
 		t.Fatal(err)
 	}
 	won := make(chan error)
 	for range 10 {
-		go func() { _, err := s.UseSignIn(context.Background(), "h"); won <- err }()
+		go func() { _, err := s.Members.UseSignIn(context.Background(), "h"); won <- err }()
 	}
 	in := 0
 	for range 10 {
 		switch err := <-won; {
 		case err == nil:
 			in++
-		case !errors.Is(err, store.ErrNone):
+		case !errors.Is(err, pg.ErrNone):
 			t.Error(err)
 		}
 	}
 	if in != 1 {
 		t.Errorf("%d came in by one link", in)
 	}
-	if _, err := s.UseSignIn(t.Context(), "old"); !errors.Is(err, store.ErrNone) {
+	if _, err := s.Members.UseSignIn(t.Context(), "old"); !errors.Is(err, pg.ErrNone) {
 		t.Errorf("an old link: %v", err)
 	}
 }

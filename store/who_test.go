@@ -9,13 +9,14 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/who"
-	"vividporch/store"
+	"vividporch/store/find"
 	"vividporch/store/storetest"
+	"vividporch/store/tables"
 )
 
 // meets reports whether the courtesies' own matching holds for somebody in the book,
 // from any platform they are on.
-func meets(t *testing.T, w who.Who, r store.Row) bool {
+func meets(t *testing.T, w who.Who, r find.Row) bool {
 	t.Helper()
 	set, faults := courtesy.Load([]courtesy.Courtesy{{ID: "it", On: true, When: happening.Arrival, Who: w}}, courtesy.World{})
 	if len(faults) > 0 {
@@ -79,7 +80,7 @@ func TestWhomACourtesyIsAboutIsCountedAsItWouldMatch(t *testing.T) {
 	b := sampleWorld(t, storetest.Open(t), "whom")
 	b.does(&event.BookEdited{Persons: []int64{1, 2, 3, 4, 5, 8, 13, 21, 34, 55}, Edit: event.Edit{AddTags: []string{"printmaker"}}})
 	b.does(&event.BookEdited{Persons: []int64{2, 3, 5, 7, 11, 13, 17}, Edit: event.Edit{Set: event.Hand{Trusted: &yes}, AddTags: []string{"Moths"}}})
-	page, err := b.s.People(t.Context(), b.channel, store.Query{Limit: 500})
+	page, err := b.s.Find.People(t.Context(), b.channel, find.Query{Limit: 500})
 	if err != nil || len(page.Rows) < 200 {
 		t.Fatalf("%d rows, %v", len(page.Rows), err)
 	}
@@ -96,7 +97,7 @@ func TestWhomACourtesyIsAboutIsCountedAsItWouldMatch(t *testing.T) {
 				want++
 			}
 		}
-		m, err := b.s.CountWho(t.Context(), b.channel, &w)
+		m, err := b.s.Find.CountWho(t.Context(), b.channel, &w)
 		if err != nil || m.People != want || m.AtMost || m.More || m.Lately > m.People {
 			t.Fatalf("%+v: %+v %v, want %d", w, m, err, want)
 		}
@@ -111,8 +112,8 @@ func TestWhomACourtesyIsAboutIsCountedAsItWouldMatch(t *testing.T) {
 
 func TestWhatTheEveningDecidesIsCountedAtMost(t *testing.T) {
 	b := sampleWorld(t, storetest.Open(t), "at-most")
-	count := func(w who.Who) store.Meant {
-		m, err := b.s.CountWho(t.Context(), b.channel, &w)
+	count := func(w who.Who) find.Meant {
+		m, err := b.s.Find.CountWho(t.Context(), b.channel, &w)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -140,7 +141,7 @@ func TestWhatTheEveningDecidesIsCountedAtMost(t *testing.T) {
 	// Nobody has been here lately, once ten more streams have gone by without them.
 	for n := 900; n < 910; n++ {
 		at := dusk.AddDate(5, 0, n)
-		if err := b.s.DB.Create(&store.Stream{Channel: b.channel, Number: n, Opened: at, Closed: &at}).Error; err != nil {
+		if err := b.s.DB.Create(&tables.Stream{Channel: b.channel, Number: n, Opened: at, Closed: &at}).Error; err != nil {
 			t.Fatal(err)
 		}
 	}

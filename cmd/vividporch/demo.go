@@ -25,6 +25,9 @@ import (
 	"vividporch/porch"
 	"vividporch/standin"
 	"vividporch/store"
+	"vividporch/store/imports"
+	"vividporch/store/record"
+	"vividporch/store/tables"
 	"vividporch/ui"
 )
 
@@ -71,7 +74,7 @@ func (o *options) demo(ctx context.Context, play string) error {
 		if err := seed(ctx, st, id, s); err != nil {
 			return err
 		}
-		if _, ok, err := st.SettingsNow(ctx, id); err == nil && !ok {
+		if _, ok, err := st.Log.SettingsNow(ctx, id); err == nil && !ok {
 			if err := fillShelf(ctx, st, id); err != nil {
 				return err
 			}
@@ -103,7 +106,7 @@ func (o *options) demo(ctx context.Context, play string) error {
 // demoSettings are the settings in force, or the sample house file with free
 // ports put in.
 func demoSettings(ctx context.Context, st *store.Store, id int64) (*housefile.Settings, error) {
-	v, ok, err := st.SettingsNow(ctx, id)
+	v, ok, err := st.Log.SettingsNow(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -183,20 +186,20 @@ func seed(ctx context.Context, st *store.Store, id int64, s *housefile.Settings)
 	if err != nil {
 		return err
 	}
-	k := store.Reckoning{Rules: people.DefaultRules, Now: time.Now(), Zone: zone}
-	if err := st.Seed(ctx, id, store.Head{Streams: streams, Crews: book.Crews}, cards, &k); err != nil {
+	k := record.Reckoning{Rules: people.DefaultRules, Now: time.Now(), Zone: zone}
+	if err := st.Imports.Seed(ctx, id, imports.Head{Streams: streams, Crews: book.Crews}, cards, &k); err != nil {
 		return err
 	}
-	if err := st.Allow(ctx, id, "127.0.0.1", false); err != nil { // where the stand-ins are
+	if err := st.Safe.Allow(ctx, id, "127.0.0.1", false); err != nil { // where the stand-ins are
 		return err
 	}
 	for name, secret := range demoSecrets {
-		if err := st.SetSecret(ctx, id, s, name, "secret", secret); err != nil {
+		if err := st.Safe.SetSecret(ctx, id, s, name, "secret", secret); err != nil {
 			return err
 		}
 	}
 	for _, door := range []string{"quayside-chat", "fernlight-chat", "quayside-streamer"} {
-		if err := st.SetSecret(ctx, id, s, door, "password", demoPassword); err != nil {
+		if err := st.Safe.SetSecret(ctx, id, s, door, "password", demoPassword); err != nil {
 			return err
 		}
 	}
@@ -209,7 +212,7 @@ func fillShelf(ctx context.Context, st *store.Store, id int64) error {
 	if err != nil {
 		return err
 	}
-	var list []store.Medium
+	var list []tables.Medium
 	for _, f := range files {
 		data, err := fs.ReadFile(demo.Shelf, "shelf/"+f.Name())
 		if err != nil {
@@ -221,7 +224,7 @@ func fillShelf(ctx context.Context, st *store.Store, id int64) error {
 		}
 		list = append(list, porch.NewMedium(id, f.Name(), info, data))
 	}
-	return st.PutMedia(ctx, list)
+	return st.Shelf.Put(ctx, list)
 }
 
 func streetConfig(p demoPorts, inbox string) standin.Config {

@@ -21,6 +21,10 @@ import (
 	"vividporch/formats/bundle"
 	"vividporch/porch"
 	"vividporch/store"
+	"vividporch/store/imports"
+	"vividporch/store/log"
+	"vividporch/store/members"
+	"vividporch/store/tables"
 )
 
 // importCommand brings files in; what a file would do is shown first, and done only
@@ -128,7 +132,7 @@ func importHouse() *cobra.Command {
 					fmt.Fprintln(w, "nothing was changed; add --take to take it in")
 					return nil
 				}
-				version, err := h.TakeFile(ctx, porch.By{Member: "the command line", Role: store.RoleOwner}, t)
+				version, err := h.TakeFile(ctx, porch.By{Member: "the command line", Role: members.RoleOwner}, t)
 				if errors.Is(err, porch.ErrUnchanged) {
 					version, err = h.Plan().Version, nil
 				}
@@ -153,8 +157,8 @@ func formatOf(name string) string {
 }
 
 // takeIn shows a preview and, when asked, takes the import in.
-func takeIn(ctx context.Context, w io.Writer, h *porch.House, st *store.Store, im *store.Import, notes []string, take bool) error {
-	var n store.ImportCounts
+func takeIn(ctx context.Context, w io.Writer, h *porch.House, st *store.Store, im *tables.Import, notes []string, take bool) error {
+	var n imports.ImportCounts
 	if err := json.Unmarshal(im.Counts, &n); err != nil {
 		return err
 	}
@@ -162,7 +166,7 @@ func takeIn(ctx context.Context, w io.Writer, h *porch.House, st *store.Store, i
 		fmt.Fprintln(w, note)
 	}
 	for after := 0; ; {
-		rows, err := st.ImportRows(ctx, im.ID, store.Refused, after, 500)
+		rows, err := st.Imports.Rows(ctx, im.ID, imports.Refused, after, 500)
 		if err != nil {
 			return err
 		}
@@ -177,7 +181,7 @@ func takeIn(ctx context.Context, w io.Writer, h *porch.House, st *store.Store, i
 	fmt.Fprintf(w, "%d new, %d changed, %d unchanged, %d refused; %d past streams, %d crews\n", n.New, n.Changed, n.Unchanged, n.Refused, n.Streams, n.Crews)
 	if !take {
 		fmt.Fprintln(w, "nothing was changed; add --take to take it in")
-		return st.DropImport(ctx, h.ID, im.ID)
+		return st.Imports.Drop(ctx, h.ID, im.ID)
 	}
 	if _, err := h.TakeIn(ctx, im.ID, false); err != nil {
 		return err
@@ -194,7 +198,7 @@ func (o *options) withHouse(ctx context.Context, f func(context.Context, *porch.
 	}
 	defer st.Close()
 	h, stop, err := porch.Start(ctx, porch.Config{Store: st, Channel: o.channel, Defaults: demo.House, Shut: true, Log: o.log()})
-	if errors.Is(err, store.ErrOwned) {
+	if errors.Is(err, log.ErrOwned) {
 		return fmt.Errorf("the house of %s is running: use Bring in in its Guest book, or stop it first", o.channel)
 	}
 	if err != nil {
@@ -216,7 +220,7 @@ func exportCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return formats.Export(ctx, w, format, st, channel, nil, s)
+			return formats.Export(ctx, w, format, st.Find, channel, nil, s)
 		})
 	}}
 	log := &cobra.Command{Use: "log", Short: "Write the channel's log, one event a line (CloudEvents JSON)", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
@@ -226,7 +230,7 @@ func exportCommand() *cobra.Command {
 		return o.export(c, out, func(ctx context.Context, w io.Writer, st *store.Store, channel int64) error {
 			enc := json.NewEncoder(w)
 			enc.SetEscapeHTML(false)
-			return st.Since(ctx, channel, 0, 0, func(en store.Entry) error { return enc.Encode(en.Event) })
+			return st.Log.Since(ctx, channel, 0, 0, func(en log.Entry) error { return enc.Encode(en.Event) })
 		})
 	}}
 	var parts []string

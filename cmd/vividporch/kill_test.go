@@ -82,7 +82,7 @@ func killed(t *testing.T, bin string, ignores bool) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := st.UseKey(make([]byte, 32)); err != nil {
+	if err := st.Safe.UseKey(make([]byte, 32)); err != nil {
 		t.Fatal(err)
 	}
 	raw, err := os.ReadFile(houseFile)

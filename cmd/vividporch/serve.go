@@ -27,6 +27,9 @@ import (
 	"vividporch/outside"
 	"vividporch/porch"
 	"vividporch/store"
+	"vividporch/store/log"
+	"vividporch/store/safe"
+	"vividporch/store/tables"
 	"vividporch/ui"
 )
 
@@ -111,7 +114,7 @@ func (o *options) open(ctx context.Context) (*store.Store, error) {
 		}
 		file = filepath.Join(dir, "vividporch", "key")
 	}
-	key, err := store.Key(os.Getenv("PORCH_KEY"), file)
+	key, err := safe.Key(os.Getenv("PORCH_KEY"), file)
 	if err != nil {
 		return nil, err
 	}
@@ -119,7 +122,7 @@ func (o *options) open(ctx context.Context) (*store.Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := st.UseKey(key); err != nil {
+	if err := st.Safe.UseKey(key); err != nil {
 		st.Close()
 		return nil, err
 	}
@@ -128,7 +131,7 @@ func (o *options) open(ctx context.Context) (*store.Store, error) {
 
 // settings are the settings in force, or those a new channel would start with.
 func (o *options) settings(ctx context.Context, st *store.Store, channel int64) (*housefile.Settings, error) {
-	v, ok, err := st.SettingsNow(ctx, channel)
+	v, ok, err := st.Log.SettingsNow(ctx, channel)
 	if err != nil {
 		return nil, err
 	}
@@ -187,7 +190,7 @@ func (o *options) serve(ctx context.Context, before func(context.Context, *store
 	if err != nil {
 		return err
 	}
-	if err := st.FirstSettings(ctx, id, cfg.Defaults); err != nil {
+	if err := st.Log.FirstSettings(ctx, id, cfg.Defaults); err != nil {
 		return err
 	}
 	front := newFront(ctx, o)
@@ -282,15 +285,15 @@ func (o *options) standBy(ctx context.Context, cfg porch.Config, front *front) (
 			return h, stop, nil
 		case ctx.Err() != nil:
 			return nil, nil, nil
-		case errors.Is(err, store.ErrOwned) && !said:
+		case errors.Is(err, log.ErrOwned) && !said:
 			said = true
 			fmt.Printf("Another process looks after %s; standing by.\n", o.channel)
 			front.show(standingBy)
 			front.listen(ctx, 0) // where that is possible: to tell whoever asks
-		case errors.Is(err, store.ErrOwned):
-		case said && store.Waits(err): // the database restarts
+		case errors.Is(err, log.ErrOwned):
+		case said && log.Waits(err): // the database restarts
 			cfg.Log.Warn("standing by: the database does not answer", "error", err)
-		case store.Waits(err) && (refused.IsZero() || time.Since(refused) < 10*time.Second): // it may be starting, too
+		case log.Waits(err) && (refused.IsZero() || time.Since(refused) < 10*time.Second): // it may be starting, too
 			if refused.IsZero() {
 				refused = time.Now()
 			}
@@ -325,16 +328,16 @@ var standingBy = http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 
 // link makes a one-time link that signs the owner in.
 func (o *options) link(ctx context.Context, st *store.Store, channel int64, addr string) (string, error) {
-	owner, err := st.Owner(ctx, channel, o.owner)
+	owner, err := st.Members.Owner(ctx, channel, o.owner)
 	if err != nil {
 		return "", err
 	}
 	token := rand.Text()
 	sum := sha256.Sum256([]byte(token))
-	if err := st.DropSignIns(ctx, owner.ID); err != nil { // each start withdraws the links before it
+	if err := st.Members.DropSignIns(ctx, owner.ID); err != nil { // each start withdraws the links before it
 		return "", err
 	}
-	if err := st.AddSignIn(ctx, store.SignIn{Hash: hex.EncodeToString(sum[:]), Member: owner.ID, Expires: time.Now().Add(24 * time.Hour)}); err != nil {
+	if err := st.Members.AddSignIn(ctx, tables.SignIn{Hash: hex.EncodeToString(sum[:]), Member: owner.ID, Expires: time.Now().Add(24 * time.Hour)}); err != nil {
 		return "", err
 	}
 	at := o.reached()
@@ -372,7 +375,7 @@ func secretCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return st.SetSecret(c.Context(), id, settings, args[0], args[1], strings.TrimSpace(string(raw)))
+			return st.Safe.SetSecret(c.Context(), id, settings, args[0], args[1], strings.TrimSpace(string(raw)))
 		}}
 	o.flags(c)
 	return c
@@ -397,7 +400,7 @@ func allowCommand() *cobra.Command {
 				return err
 			}
 			if len(args) == 0 {
-				list, err := st.Allowed(c.Context(), id)
+				list, err := st.Safe.Allowed(c.Context(), id)
 				for _, x := range list {
 					fmt.Fprintln(c.OutOrStdout(), x.Host)
 				}
@@ -408,9 +411,9 @@ func allowCommand() *cobra.Command {
 				return fmt.Errorf("%q is no host: write a name or a number alone, such as lamp.local or 192.168.1.20", args[0])
 			}
 			if not {
-				return st.Disallow(c.Context(), id, host)
+				return st.Safe.Disallow(c.Context(), id, host)
 			}
-			return st.Allow(c.Context(), id, host, false)
+			return st.Safe.Allow(c.Context(), id, host, false)
 		}}
 	o.flags(c)
 	c.Flags().BoolVar(&not, "not", false, "take HOST off the list again")

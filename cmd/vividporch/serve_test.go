@@ -10,7 +10,8 @@ import (
 	"testing"
 
 	"vividporch/api"
-	"vividporch/store"
+	"vividporch/store/pg"
+	"vividporch/store/safe"
 	"vividporch/store/storetest"
 )
 
@@ -33,8 +34,8 @@ func TestEachStartWithdrawsTheOwnersLinksBeforeIt(t *testing.T) {
 		}
 		tokens = append(tokens, token)
 	}
-	for i, want := range []error{store.ErrNone, nil} {
-		if _, err := st.SignInGood(t.Context(), api.Hash(tokens[i])); err != want {
+	for i, want := range []error{pg.ErrNone, nil} {
+		if _, err := st.Members.SignInGood(t.Context(), api.Hash(tokens[i])); err != want {
 			t.Errorf("link %d: %v", i+1, err)
 		}
 	}
@@ -95,23 +96,23 @@ func TestHostsAreAllowedAndSecretsKeptOnTheCommandLine(t *testing.T) {
 
 func TestAKeyIsMadeOnceForItsUserAlone(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "deep", "key")
-	first, err := store.Key("", file)
+	first, err := safe.Key("", file)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if st, err := os.Stat(file); err != nil || st.Mode().Perm() != 0o600 {
 		t.Errorf("%v %v", st.Mode(), err)
 	}
-	if again, err := store.Key("", file); err != nil || !bytes.Equal(again, first) {
+	if again, err := safe.Key("", file); err != nil || !bytes.Equal(again, first) {
 		t.Errorf("another key at the next start: %v", err)
 	}
 	if err := os.Chmod(file, 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := store.Key("", file); err == nil || !strings.Contains(err.Error(), "chmod 600") {
+	if _, err := safe.Key("", file); err == nil || !strings.Contains(err.Error(), "chmod 600") {
 		t.Errorf("a key that others can read: %v", err)
 	}
-	if _, err := store.Key("bm90IGxvbmcgZW5vdWdo", file); err == nil {
+	if _, err := safe.Key("bm90IGxvbmcgZW5vdWdo", file); err == nil {
 		t.Error("a key that is too short")
 	}
 }

@@ -152,14 +152,14 @@ func plainHouse(t *testing.T, c *storetest.Cluster) (bin, houseFile string) {
 		t.Fatal(err)
 	}
 	defer st.Close()
-	if err := st.UseKey(make([]byte, 32)); err != nil {
+	if err := st.Safe.UseKey(make([]byte, 32)); err != nil {
 		t.Fatal(err)
 	}
 	id, err := st.Channel(t.Context(), "tidepool_hours")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := st.SetSecret(t.Context(), id, s, "quayside", "secret", signs); err != nil {
+	if err := st.Safe.SetSecret(t.Context(), id, s, "quayside", "secret", signs); err != nil {
 		t.Fatal(err)
 	}
 	return bin, houseFile

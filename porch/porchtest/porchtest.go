@@ -27,6 +27,7 @@ import (
 	"vividporch/standin"
 	"vividporch/store"
 	"vividporch/store/storetest"
+	"vividporch/store/tables"
 )
 
 // Secret signs the stand-ins' events.
@@ -81,14 +82,14 @@ func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 		t.Fatal(err)
 	}
 	for _, door := range []string{"quayside", "fernlight"} {
-		if err := b.Store.SetSecret(ctx, id, s, door, "secret", Secret); err != nil {
+		if err := b.Store.Safe.SetSecret(ctx, id, s, door, "secret", Secret); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if err := b.Store.Allow(ctx, id, "127.0.0.1", false); err != nil { // the stand-ins
+	if err := b.Store.Safe.Allow(ctx, id, "127.0.0.1", false); err != nil { // the stand-ins
 		t.Fatal(err)
 	}
-	if err := b.Store.FirstSettings(ctx, id, raw); err != nil {
+	if err := b.Store.Log.FirstSettings(ctx, id, raw); err != nil {
 		t.Fatal(err)
 	}
 	h, stop, err := porch.Start(ctx, porch.Config{Store: b.Store, Channel: "tidepool_hours", Defaults: raw, Public: b.Server.URL, Backoff: func(int) time.Duration { return 50 * time.Millisecond }})
@@ -115,13 +116,13 @@ func (b *Boat) serve() {
 // SignIn signs the owner in with a one-time link and returns the link's path.
 func (b *Boat) SignIn() string {
 	b.T.Helper()
-	m, err := b.Store.Owner(context.Background(), b.House.ID, "Odalys Brine")
+	m, err := b.Store.Members.Owner(context.Background(), b.House.ID, "Odalys Brine")
 	if err != nil {
 		b.T.Fatal(err)
 	}
 	const token = "LOWWATERLAMPLIT"
 	sum := sha256.Sum256([]byte(token))
-	if err := b.Store.AddSignIn(context.Background(), store.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
+	if err := b.Store.Members.AddSignIn(context.Background(), tables.SignIn{Hash: hex.EncodeToString(sum[:]), Member: m.ID, Expires: time.Now().Add(time.Hour)}); err != nil {
 		b.T.Fatal(err)
 	}
 	res, err := b.Client.Post(b.Server.URL+"/enter/"+token, "application/x-www-form-urlencoded", nil)

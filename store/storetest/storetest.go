@@ -64,7 +64,7 @@ func Open(t testing.TB) *store.Store {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.UseKey([]byte("thirty-two bytes of low water...")); err != nil {
+	if err := s.Safe.UseKey([]byte("thirty-two bytes of low water...")); err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { s.Close() })

@@ -31,6 +31,8 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/outside"
 	"vividporch/store"
+	"vividporch/store/jobs"
+	"vividporch/store/safe"
 )
 
 // MaxAttempts is how often a post is tried before it is given up: with the
@@ -105,7 +107,7 @@ func New(cfg Config) (*Relay, error) {
 
 // Start takes over what a process that is gone had begun, and works until Stop.
 func (r *Relay) Start(ctx context.Context) error {
-	if err := r.cfg.Store.FreeJobs(ctx, Queue(r.cfg.Channel)); err != nil {
+	if err := r.cfg.Store.Jobs.Free(ctx, Queue(r.cfg.Channel)); err != nil {
 		return err
 	}
 	return r.client.Start(ctx)
@@ -131,7 +133,7 @@ func (r *Relay) SendAgain(ctx context.Context, line, place string) error {
 	if err != nil {
 		return err
 	}
-	if err := r.cfg.Store.SetPost(ctx, store.Post{Channel: r.cfg.Channel, Line: line, Place: place, State: "delayed"}); err != nil {
+	if err := r.cfg.Store.Jobs.SetPost(ctx, jobs.Post{Channel: r.cfg.Channel, Line: line, Place: place, State: "delayed"}); err != nil {
 		return err
 	}
 	_, err = r.client.Insert(ctx, Job{Channel: r.cfg.Channel, Line: line, Place: place, Body: body},
@@ -143,7 +145,7 @@ func (r *Relay) SendAgain(ctx context.Context, line, place string) error {
 var ErrNoPost = errors.New("there is no such post")
 
 func (r *Relay) body(ctx context.Context, line, place string) (json.RawMessage, error) {
-	told, err := r.cfg.Store.DecisionsOf(ctx, r.cfg.Channel, line)
+	told, err := r.cfg.Store.Log.DecisionsOf(ctx, r.cfg.Channel, line)
 	if err != nil {
 		return nil, err
 	}
@@ -175,7 +177,7 @@ func (w *worker) Work(ctx context.Context, job *river.Job[Job]) error {
 	if place == nil {
 		return r.giveUp(ctx, job, 0, "the place "+j.Place+" is no longer in the settings")
 	}
-	was, err := r.cfg.Store.PostOf(ctx, j.Channel, j.Line, j.Place)
+	was, err := r.cfg.Store.Jobs.Post(ctx, j.Channel, j.Line, j.Place)
 	if err != nil {
 		return err
 	}
@@ -228,7 +230,7 @@ func reasonOf(err error, status int) string {
 	switch {
 	case errors.As(err, &refused):
 		return refused.Error()
-	case errors.Is(err, store.ErrBound), errors.Is(err, store.ErrKey):
+	case errors.Is(err, safe.ErrBound), errors.Is(err, safe.ErrKey):
 		return err.Error()
 	case err == nil:
 		return fmt.Sprintf("the place answered with an error (%d)", status)
@@ -243,7 +245,7 @@ func reasonOf(err error, status int) string {
 // neverSent reports whether an error came before anything could have arrived.
 func neverSent(err error) bool {
 	var op *net.OpError
-	return errors.As(err, &op) && op.Op == "dial" || errors.Is(err, store.ErrBound) || errors.Is(err, store.ErrKey)
+	return errors.As(err, &op) && op.Op == "dial" || errors.Is(err, safe.ErrBound) || errors.Is(err, safe.ErrKey)
 }
 
 func outcome(job *river.Job[Job], status int, reason string) event.RelayOutcome {
@@ -251,7 +253,7 @@ func outcome(job *river.Job[Job], status int, reason string) event.RelayOutcome 
 }
 
 func (r *Relay) note(ctx context.Context, job *river.Job[Job], state, reason string) error {
-	return r.cfg.Store.SetPost(ctx, store.Post{Channel: job.Args.Channel, Line: job.Args.Line, Place: job.Args.Place, State: state, Attempts: job.Attempt, Reason: reason})
+	return r.cfg.Store.Jobs.SetPost(ctx, jobs.Post{Channel: job.Args.Channel, Line: job.Args.Line, Place: job.Args.Place, State: state, Attempts: job.Attempt, Reason: reason})
 }
 
 func (r *Relay) delayed(job *river.Job[Job], status int, reason string, wait time.Duration) {
@@ -291,7 +293,7 @@ func (r *Relay) send(ctx context.Context, place *housefile.Place, j Job) (status
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("User-Agent", "vivid-porch")
 	req.Header.Set("Idempotency-Key", j.Key())
-	secret, err := r.cfg.Store.SecretTo(ctx, j.Channel, place.Name, "secret", place.URL)
+	secret, err := r.cfg.Store.Safe.SecretTo(ctx, j.Channel, place.Name, "secret", place.URL)
 	if err != nil {
 		return 0, 0, err
 	}

@@ -59,7 +59,7 @@ func (p *pier) send(change func(*housefile.Place)) event.Data {
 	if change != nil {
 		change(place)
 	}
-	if err := st.SetSecret(p.t.Context(), 1, &housefile.Settings{Places: []housefile.Place{*place}}, "pier", "secret", secret); err != nil {
+	if err := st.Safe.SetSecret(p.t.Context(), 1, &housefile.Settings{Places: []housefile.Place{*place}}, "pier", "secret", secret); err != nil {
 		p.t.Fatal(err)
 	}
 	done := make(chan event.Data, 10)
