@@ -290,7 +290,7 @@ func (s *Server) UndoEdit(c *echo.Context) error {
 }
 
 func (s *Server) edited(c *echo.Context, d *event.BookEdited) error {
-	seq, err := s.house.Edit(c.Request().Context(), d)
+	seq, err := s.house.Desk.Edit(c.Request().Context(), d)
 	if err != nil {
 		return err
 	}
@@ -303,7 +303,7 @@ func (s *Server) MergePeople(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	err := s.house.Merge(c.Request().Context(), memberOf(c).Name, in.Kept, in.Gone)
+	err := s.house.Desk.Merge(c.Request().Context(), memberOf(c).Name, in.Kept, in.Gone)
 	if errors.Is(err, book.ErrSame) {
 		return &event.FieldError{Field: "gone", Remedy: "is the same record; choose another one to merge with it"}
 	}
@@ -319,7 +319,7 @@ func (s *Server) PartPeople(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	if err := s.house.Part(c.Request().Context(), memberOf(c).Name, in.Record); err != nil {
+	if err := s.house.Desk.Part(c.Request().Context(), memberOf(c).Name, in.Record); err != nil {
 		return nobody(err)
 	}
 	return deed(c, nil)

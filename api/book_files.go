@@ -15,7 +15,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/formats"
-	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/spec"
 	"vividporch/store/imports"
 	"vividporch/store/pg"
@@ -73,7 +73,7 @@ func (s *Server) SetCrew(c *echo.Context) error {
 	if d.Initials == "" {
 		d.Initials = people.Initials(d.Name)
 	}
-	if _, err := s.house.Desk(c.Request().Context(), d); err != nil {
+	if _, err := s.house.Hand(c.Request().Context(), d); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, spec.Crew{ID: d.ID, Name: d.Name, Emblem: d.Emblem, Initials: d.Initials, People: in.People})
@@ -81,7 +81,7 @@ func (s *Server) SetCrew(c *echo.Context) error {
 
 // DropCrew answers DELETE /api/book/crews/{id}.
 func (s *Server) DropCrew(c *echo.Context, id string) error {
-	seq, err := s.house.DropCrew(c.Request().Context(), memberOf(c).Name, id)
+	seq, err := s.house.Desk.DropCrew(c.Request().Context(), memberOf(c).Name, id)
 	if err != nil {
 		return err
 	}
@@ -105,8 +105,8 @@ func (s *Server) ReadCrewList(c *echo.Context, id string) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	listed := s.house.Understand(in.Text, in.Platform)
-	im, rows, err := s.house.StageCrew(ctx, memberOf(c).Name, id, listed)
+	listed := s.house.Desk.Understand(in.Text, in.Platform)
+	im, rows, err := s.house.Desk.StageCrew(ctx, memberOf(c).Name, id, listed)
 	if err != nil {
 		return err
 	}
@@ -131,7 +131,7 @@ func (s *Server) ReadCrewList(c *echo.Context, id string) error {
 		}
 		return c.JSON(http.StatusOK, out)
 	}
-	if _, err := s.house.TakeIn(ctx, im.ID, false); err != nil {
+	if _, err := s.house.Desk.TakeIn(ctx, im.ID, false); err != nil {
 		return err
 	}
 	out.Taken, out.Import = true, im.ID
@@ -180,9 +180,9 @@ func (s *Server) GetImports(c *echo.Context) error {
 
 // ReadImport answers POST /api/book/imports.
 func (s *Server) ReadImport(c *echo.Context, p spec.ReadImportParams) error {
-	im, notes, err := s.house.ReadFile(c.Request().Context(), memberOf(c).Name, p.File, string(p.Format), c.Request().Body,
+	im, notes, err := s.house.Desk.ReadFile(c.Request().Context(), memberOf(c).Name, p.File, string(p.Format), c.Request().Body,
 		formats.Options{Platform: strings.ToLower(strings.TrimSpace(p.Platform)), MonthFirst: p.MonthFirst})
-	var unreadable *porch.Unreadable
+	var unreadable *desk.Unreadable
 	if errors.As(err, &unreadable) {
 		return &fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "The file cannot be read", Field: "file", Remedy: err.Error()}}
 	}
@@ -221,7 +221,7 @@ func (s *Server) HandleImport(c *echo.Context, id int64) error {
 	var err error
 	switch in.Act {
 	case spec.ImportActActApply, spec.ImportActActUndo:
-		_, err = s.house.TakeIn(ctx, id, in.Act == spec.ImportActActUndo)
+		_, err = s.house.Desk.TakeIn(ctx, id, in.Act == spec.ImportActActUndo)
 	case spec.ImportActActDrop:
 		err = s.store.Imports.Drop(ctx, s.house.ID, id)
 	default:
@@ -250,7 +250,7 @@ func (s *Server) ExportPeople(c *echo.Context, p spec.ExportPeopleParams) error 
 	}
 	w.Header().Set("Content-Type", kind)
 	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="guest-book-%s.%s"`, time.Now().Format("2006-01-02"), p.Format))
-	return s.house.Export(ctx, w, string(p.Format), p.Persons)
+	return s.house.Desk.Export(ctx, w, string(p.Format), p.Persons)
 }
 
 // GetKept answers GET /api/book/people/{person}/kept.
@@ -265,7 +265,7 @@ func (s *Server) GetKept(c *echo.Context, person int64) error {
 
 // ForgetPerson answers POST /api/book/people/{person}/forget.
 func (s *Server) ForgetPerson(c *echo.Context, person int64) error {
-	if err := s.house.Forget(c.Request().Context(), memberOf(c).Name, person); err != nil {
+	if err := s.house.Desk.Forget(c.Request().Context(), memberOf(c).Name, person); err != nil {
 		return nobody(err)
 	}
 	return deed(c, nil)

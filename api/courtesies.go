@@ -19,7 +19,7 @@ import (
 	"vividporch/core/prose"
 	"vividporch/core/room"
 	"vividporch/core/wording"
-	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/spec"
 	"vividporch/store/pg"
 	"vividporch/store/tables"
@@ -161,15 +161,15 @@ func (s *Server) SwitchCourtesy(c *echo.Context, id string) error {
 
 // change makes a new version of the settings and answers with its number.
 func (s *Server) change(c *echo.Context, what string, f func(*housefile.Settings) error) error {
-	v, err := s.house.ChangeSettings(c.Request().Context(), by(c), what, f)
+	v, err := s.house.Desk.ChangeSettings(c.Request().Context(), by(c), what, f)
 	return s.inForce(c, v, err)
 }
 
 func (s *Server) inForce(c *echo.Context, v int64, err error) error {
-	var faults porch.Faults
-	var clashes porch.Clashes
+	var faults desk.Faults
+	var clashes desk.Clashes
 	switch {
-	case errors.Is(err, porch.ErrUnchanged):
+	case errors.Is(err, desk.ErrUnchanged):
 	case errors.As(err, &faults):
 		return &fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults.Error(), Faults: faultViews(faults)}}
 	case errors.As(err, &clashes):
@@ -189,10 +189,10 @@ func (s *Server) inForce(c *echo.Context, v int64, err error) error {
 const baseHeader = "X-Porch-Base"
 
 // by is who makes a change, and on which version.
-func by(c *echo.Context) porch.By {
+func by(c *echo.Context) desk.By {
 	m := memberOf(c)
 	base, _ := strconv.ParseInt(c.Request().Header.Get(baseHeader), 10, 64)
-	return porch.By{Member: m.Name, Role: m.Role, Base: base}
+	return desk.By{Member: m.Name, Role: m.Role, Base: base}
 }
 
 // SaveDraft answers PUT /api/courtesies/{id}/draft.
@@ -250,20 +250,20 @@ func (s *Server) EnactDraft(c *echo.Context, id string) error {
 		return err
 	}
 	if faults := s.house.Plan().World().Faults(*now, words(draft)); len(faults) > 0 {
-		return s.inForce(c, 0, porch.Faults(faults))
+		return s.inForce(c, 0, desk.Faults(faults))
 	}
 	who := by(c)
 	if who.Base == 0 { // the version that the words were typed on
 		who.Base = drafts[i].Base
 	}
-	v, err := s.house.ChangeSettings(ctx, who, "wording of "+id, func(set *housefile.Settings) error {
+	v, err := s.house.Desk.ChangeSettings(ctx, who, "wording of "+id, func(set *housefile.Settings) error {
 		cy, err := findCourtesy(set, id)
 		if err == nil {
 			*cy = cy.Reworded(words(draft))
 		}
 		return err
 	})
-	if err == nil || errors.Is(err, porch.ErrUnchanged) {
+	if err == nil || errors.Is(err, desk.ErrUnchanged) {
 		if err := s.store.Log.DropDraft(ctx, s.house.ID, id, memberOf(c).Name); err != nil {
 			return err
 		}
@@ -321,7 +321,7 @@ func (s *Server) UndoVersion(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	v, err := s.house.Undo(c.Request().Context(), by(c), in.Version)
+	v, err := s.house.Desk.Undo(c.Request().Context(), by(c), in.Version)
 	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such version", "Look at what was changed, and choose one of those.")
 	}

@@ -23,7 +23,7 @@ import (
 
 // desk logs a member's action and answers with what was decided about it.
 func (s *Server) desk(c *echo.Context, d event.Data) error {
-	ds, err := s.house.Desk(c.Request().Context(), d)
+	ds, err := s.house.Hand(c.Request().Context(), d)
 	if err != nil {
 		return err
 	}
@@ -92,7 +92,7 @@ func (s *Server) somebody(c *echo.Context, account string) (event.Person, error)
 	if account == "" {
 		return event.Person{}, nil
 	}
-	who, err := s.house.Somebody(c.Request().Context(), account)
+	who, err := s.house.Desk.Somebody(c.Request().Context(), account)
 	if platform, login, ok := strings.Cut(account, ":"+people.Provisional); ok && errors.Is(err, pg.ErrNone) && login != "" && slices.Contains(s.house.Plan().Chat(), platform) {
 		return event.Person{Platform: platform, ID: people.Provisional + strings.ToLower(login), Login: login, Name: login}, nil // nobody yet, by their login
 	}
@@ -139,7 +139,7 @@ func (s *Server) HandleWaiting(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	it, err := s.house.WaitingItem(ctx, in.Item)
+	it, err := s.house.Desk.WaitingItem(ctx, in.Item)
 	if err != nil {
 		return err
 	}
@@ -189,7 +189,7 @@ func (s *Server) forgetAsked(c *echo.Context, it *hall.Item) error {
 		return err
 	}
 	if k != nil {
-		if err := s.house.Forget(ctx, memberOf(c).Name, k.Person); err != nil {
+		if err := s.house.Desk.Forget(ctx, memberOf(c).Name, k.Person); err != nil {
 			return nobody(err)
 		}
 	}
@@ -207,7 +207,7 @@ func (s *Server) tryAside(c *echo.Context, item string) error {
 	case err != nil:
 		return err
 	case r.Aside != "":
-		if _, err := s.house.Desk(c.Request().Context(), &event.WaitingDone{Item: item, Member: memberOf(c).Name}); err != nil {
+		if _, err := s.house.Hand(c.Request().Context(), &event.WaitingDone{Item: item, Member: memberOf(c).Name}); err != nil {
 			return err
 		}
 		return c.JSON(http.StatusOK, spec.Deed{Because: []string{"set aside again: " + r.Aside}})

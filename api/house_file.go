@@ -13,7 +13,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
-	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/spec"
 	"vividporch/store/book"
 	"vividporch/store/tables"
@@ -34,14 +34,14 @@ func (s *Server) outgoing(ctx context.Context, courtesies []string, crew string)
 		}
 	}
 	if len(courtesies) == 0 && crew == "" {
-		doc, media, err = porch.HouseFile(ctx, s.store, s.house.ID, set, nil)
+		doc, media, err = desk.HouseFile(ctx, s.store, s.house.ID, set, nil)
 		return name, doc, media, err
 	}
 	ids := append([]string{}, courtesies...) // a part, even of a crew that nothing is for yet
 	if crew != "" {
 		ids = append(ids, housefile.OfCrew(set, crew)...)
 	}
-	doc, media, err = porch.HouseFile(ctx, s.store, s.house.ID, set, ids, crew)
+	doc, media, err = desk.HouseFile(ctx, s.store, s.house.ID, set, ids, crew)
 	return name + "-part", doc, media, err
 }
 
@@ -56,10 +56,10 @@ func (s *Server) GetHouseFile(c *echo.Context, p spec.GetHouseFileParams) error 
 }
 
 // taking reads a house file that is to be taken in.
-func (s *Server) taking(in spec.HouseFileIn) (t porch.Taking, next *housefile.Settings, err error) {
+func (s *Server) taking(in spec.HouseFileIn) (t desk.Taking, next *housefile.Settings, err error) {
 	wrong := func(err error) error { return &event.FieldError{Field: "file", Remedy: err.Error()} }
 	now := s.house.Plan().Whole
-	t = porch.Taking{Sections: in.Sections, Whole: in.Whole, KeepName: in.KeepName}
+	t = desk.Taking{Sections: in.Sections, Whole: in.Whole, KeepName: in.KeepName}
 	if t.File, err = housefile.ReadFile([]byte(in.File)); err != nil {
 		return t, nil, wrong(err)
 	}
@@ -92,7 +92,7 @@ func (s *Server) LookAtHouseFile(c *echo.Context) error {
 	for _, l := range t.File.Leads() {
 		leads = append(leads, spec.Leading{Section: l.Section, Name: l.Name, Address: l.Address})
 	}
-	more, err := s.house.CrewChanges(c.Request().Context(), crews)
+	more, err := s.house.Desk.CrewChanges(c.Request().Context(), crews)
 	if err != nil {
 		return err
 	}
@@ -160,10 +160,10 @@ func (s *Server) TakeHouseFile(c *echo.Context) error {
 	return s.takeIn(c, t)
 }
 
-func (s *Server) takeIn(c *echo.Context, t porch.Taking) error {
-	v, err := s.house.TakeFile(c.Request().Context(), by(c), t)
+func (s *Server) takeIn(c *echo.Context, t desk.Taking) error {
+	v, err := s.house.Desk.TakeFile(c.Request().Context(), by(c), t)
 	switch {
-	case errors.Is(err, porch.ErrUnchanged): // crews or media alone
+	case errors.Is(err, desk.ErrUnchanged): // crews or media alone
 		v = s.house.Plan().Version
 	}
 	return s.inForce(c, v, err)

@@ -342,7 +342,7 @@ func TestACoHostIsKnownInChatByTheAccountTheyLink(t *testing.T) {
 	if err != nil || k.Member != event.CoHost {
 		t.Fatalf("%+v %v", k, err)
 	}
-	if err := b.House.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
+	if err := b.House.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
 		t.Fatal(err)
 	}
 	if m := mine(co); m.Account != "" || asks("502", "wren", false) {

@@ -13,7 +13,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/formats/bundle"
 	"vividporch/formats/media"
-	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/spec"
 	"vividporch/store/pg"
 	"vividporch/store/tables"
@@ -72,7 +72,7 @@ func (s *Server) medium(name string, data []byte) (tables.Medium, error) {
 	if err != nil {
 		return tables.Medium{}, &event.FieldError{Field: "media." + name, Remedy: err.Error()}
 	}
-	return porch.NewMedium(s.house.ID, name, info, data), nil
+	return desk.NewMedium(s.house.ID, name, info, data), nil
 }
 
 // GetMedium answers GET /api/media/{name}. A drawing is shut in, so that it could
@@ -117,7 +117,7 @@ func (s *Server) GetBundle(c *echo.Context, p spec.GetBundleParams) error {
 	h := c.Response().Header()
 	h.Set("Content-Type", "application/zip")
 	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-house.zip"`, name))
-	return porch.Bundle(c.Request().Context(), s.store, s.house.ID, doc, only, c.Response())
+	return desk.Bundle(c.Request().Context(), s.store, s.house.ID, doc, only, c.Response())
 }
 
 // bundled reads a bundle from a request: its house file, and its media for the shelf.
@@ -135,7 +135,7 @@ func (s *Server) bundled(c *echo.Context) (file string, media []tables.Medium, e
 		return "", nil, &event.FieldError{Field: fault.At, Remedy: fault.Remedy}
 	}
 	for _, f := range files {
-		media = append(media, porch.NewMedium(s.house.ID, f.Name, f.Info, f.Data))
+		media = append(media, desk.NewMedium(s.house.ID, f.Name, f.Info, f.Data))
 	}
 	return string(house), media, err
 }

@@ -143,7 +143,7 @@ func (s *Server) LinkMember(c *echo.Context, id int64) error {
 	if at < 0 {
 		return problem(http.StatusNotFound, "There is no such member", "Reload the page.")
 	}
-	if err := s.house.Link(ctx, me.Name, &list[at].Member, list, in.Account); err != nil {
+	if err := s.house.Desk.Link(ctx, me.Name, &list[at].Member, list, in.Account); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

@@ -20,7 +20,7 @@ import (
 	"vividporch/core/output"
 	"vividporch/core/prose"
 	"vividporch/core/who"
-	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/porch/screen"
 	"vividporch/spec"
 	"vividporch/store/pg"
@@ -130,7 +130,7 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 		return err
 	}
 	var made courtesy.Courtesy
-	v, err := s.house.ChangeSettings(c.Request().Context(), porch.By{Member: memberOf(c).Name, Role: memberOf(c).Role}, "a new courtesy", func(set *housefile.Settings) error {
+	v, err := s.house.Desk.ChangeSettings(c.Request().Context(), desk.By{Member: memberOf(c).Name, Role: memberOf(c).Role}, "a new courtesy", func(set *housefile.Settings) error {
 		made = prose.New(set.Courtesy, in.When, happening.Slot(in.Slot))
 		if in.From != "" {
 			from, err := findCourtesy(set, in.From)
@@ -177,7 +177,7 @@ func (s *Server) ClimbLadder(c *echo.Context) error {
 	if in.Of != "" {
 		q = &who.Quantity{Of: in.Of, Currency: in.Currency, N: in.Number}
 	}
-	got, err := s.house.Climb(c.Request().Context(), in.When, happening.Slot(in.Slot), in.Account, q, in.Courtesy)
+	got, err := s.house.Desk.Climb(c.Request().Context(), in.When, happening.Slot(in.Slot), in.Account, q, in.Courtesy)
 	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "Nobody in the guest book has this account", "Choose somebody from the book.")
 	}
@@ -240,7 +240,7 @@ func (s *Server) CountWhom(c *echo.Context) error {
 
 // CheckCourtesies answers GET /api/courtesies/check.
 func (s *Server) CheckCourtesies(c *echo.Context) error {
-	found, err := s.house.Review(c.Request().Context())
+	found, err := s.house.Desk.Review(c.Request().Context())
 	if err != nil {
 		return err
 	}

@@ -249,13 +249,13 @@ func importFigures(ctx context.Context, h *porch.House, st *store.Store) ([]figu
 		}
 	}()
 	begun := time.Now()
-	im, _, err := h.ReadFile(ctx, "bench", "crowd.csv", "csv", &file, formats.Options{})
+	im, _, err := h.Desk.ReadFile(ctx, "bench", "crowd.csv", "csv", &file, formats.Options{})
 	if err != nil {
 		return nil, err
 	}
 	preview := time.Since(begun)
 	begun = time.Now()
-	if _, err := h.TakeIn(ctx, im.ID, false); err != nil {
+	if _, err := h.Desk.TakeIn(ctx, im.ID, false); err != nil {
 		return nil, err
 	}
 	took := time.Since(begun)

@@ -56,7 +56,7 @@ func running(channel string) (*porch.House, *store.Store, *standin.Chat, func(),
 	for len(chat.Here()) == 0 {
 		time.Sleep(5 * time.Millisecond)
 	}
-	_, err = h.Desk(ctx, &event.StreamDeclared{Act: "new"})
+	_, err = h.Hand(ctx, &event.StreamDeclared{Act: "new"})
 	return h, st, chat, func() { stop(); chat.Close(); st.Close() }, err
 }
 

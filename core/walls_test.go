@@ -85,7 +85,7 @@ func module(t *testing.T) map[string]*pkg {
 func TestNoRoomIsCrowded(t *testing.T) {
 	catalogues := []string{"core/event", "core/happening", "core/output"} // one file, and one name, for each of what they list
 	for path, p := range module(t) {
-		if slices.Contains(catalogues, path) || path == "porch" { // it is next
+		if slices.Contains(catalogues, path) {
 			continue
 		}
 		if p.files > 15 || len(p.exported) > 40 {
@@ -123,7 +123,7 @@ var mayKnow = map[string][]string{
 	"spec":    {},
 	"store":   {"store", "formats/row"},
 	"voices":  {"store", "outside"},
-	"porch":   {"store", "doors", "voices", "formats", "outside", "spec"},
+	"porch":   {"porch", "store", "doors", "voices", "formats", "outside", "spec"},
 	"api":     {"porch", "store", "doors/inbox", "voices/relay", "formats", "spec"},
 }
 

@@ -5,29 +5,18 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
-	"errors"
-	"io"
 	"slices"
 	"strings"
 	"time"
 
 	"vividporch/core/attendance"
-	"vividporch/core/card"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/core/people"
 	"vividporch/core/privacy"
-	"vividporch/formats/list"
-	"vividporch/formats/row"
-	"vividporch/store/book"
 	"vividporch/store/forget"
-	"vividporch/store/imports"
 	"vividporch/store/log"
-	"vividporch/store/members"
-	"vividporch/store/pg"
 	"vividporch/store/record"
-	"vividporch/store/tables"
 )
 
 // Times of keeping the guest book.
@@ -291,195 +280,4 @@ func (h *House) whisper(d hall.Decision) {
 func Digest(token string) string {
 	sum := sha256.Sum256([]byte(token))
 	return hex.EncodeToString(sum[:])
-}
-
-// Edit changes what is set by hand about people and returns the number that takes it
-// back.
-func (h *House) Edit(ctx context.Context, d *event.BookEdited) (int64, error) {
-	if err := h.tellWhom(ctx, d); err != nil {
-		return 0, err
-	}
-	rs, err := h.desk(ctx, d)
-	if err != nil {
-		return 0, err
-	}
-	return rs.Seq, nil
-}
-
-// Merge makes two records one; the errors say what keeps them apart.
-func (h *House) Merge(ctx context.Context, member string, kept, gone int64) error {
-	roots, err := h.store.Book.Roots(ctx, h.ID, kept, gone)
-	if err != nil {
-		return err
-	}
-	d := &event.BookMerged{Kept: roots[kept], Gone: roots[gone], Member: member}
-	switch {
-	case kept == gone || d.Kept != 0 && d.Kept == d.Gone:
-		return book.ErrSame
-	case d.Kept == 0 || d.Gone == 0:
-		return pg.ErrNone
-	}
-	if err := h.tellWhom(ctx, d); err != nil {
-		return err
-	}
-	_, err = h.Desk(ctx, d)
-	return err
-}
-
-// Link makes a member known in chat by an account of the guest book, or by none: an owner
-// is the streamer there, a co-host a co-host, a helper nothing more than the platform
-// says. An account is one member's among all.
-func (h *House) Link(ctx context.Context, by string, of *tables.Member, all []members.MemberRow, account string) error {
-	if account != "" {
-		known, err := h.Known(ctx, account)
-		if err != nil {
-			return err
-		}
-		if known == nil {
-			return &event.FieldError{Field: "account", Remedy: "is in no guest book; let them say a line in chat first"}
-		}
-		for _, m := range all { // nobody becomes the streamer by their account, nor takes it
-			if m.ID != of.ID && m.Account != "" && slices.Contains(known.Accounts, m.Account) {
-				return &event.FieldError{Field: "account", Remedy: "is " + m.Name + "'s already; unlink it there first"}
-			}
-		}
-	}
-	role := map[string]event.Role{members.RoleOwner: event.Streamer, members.RoleCoHost: event.CoHost}[of.Role]
-	_, err := h.Desk(ctx, &event.BookLinked{Of: of.Name, Account: account, Role: role, Member: by})
-	return err
-}
-
-// tellWhom puts beside the numbers of a change in the guest book what tells a rehearsal
-// whom it is about.
-func (h *House) tellWhom(ctx context.Context, d event.Data) (err error) {
-	switch d := d.(type) {
-	case *event.BookEdited:
-		if d.Undoes > 0 {
-			d.UndoesID, err = h.store.Log.EventID(ctx, h.ID, d.Undoes)
-			if errors.Is(err, pg.ErrNone) {
-				err = nil // nothing is taken back then
-			}
-			return err
-		}
-		d.Accounts, err = h.store.Book.KeysOf(ctx, h.ID, d.Persons...)
-	case *event.BookMerged:
-		d.Accounts, err = h.store.Book.KeysOf(ctx, h.ID, d.Kept, d.Gone)
-	case *event.BookParted:
-		var keys []string
-		if keys, err = h.store.Book.KeysOf(ctx, h.ID, d.Part); len(keys) == 1 {
-			d.Account = keys[0]
-		}
-	}
-	return err
-}
-
-// Part makes a record that was merged one of its own again.
-func (h *House) Part(ctx context.Context, member string, part int64) error {
-	roots, err := h.store.Book.Roots(ctx, h.ID, part)
-	if err != nil {
-		return err
-	}
-	if roots[part] == 0 || roots[part] == part {
-		return pg.ErrNone
-	}
-	d := &event.BookParted{Part: part, Member: member}
-	if err := h.tellWhom(ctx, d); err != nil {
-		return err
-	}
-	_, err = h.Desk(ctx, d)
-	return err
-}
-
-// Forget forgets a person, as they or a member want it.
-func (h *House) Forget(ctx context.Context, member string, person int64) error {
-	k := h.Reckoning()
-	sheet, err := h.store.Find.Sheet(ctx, h.ID, person, &k)
-	if err != nil {
-		return err
-	}
-	d := &event.BookForgotten{Person: person, Member: member}
-	for _, a := range sheet.Accounts {
-		d.Keys = append(d.Keys, a.Key)
-	}
-	if d.Names, err = h.store.Privacy.NamesOf(ctx, h.ID, sheet.Row.ID); err != nil {
-		return err
-	}
-	_, err = h.Desk(ctx, d)
-	return err
-}
-
-// TakeIn takes an import in, or back, and logs it.
-func (h *House) TakeIn(ctx context.Context, id int64, undo bool) (*event.BookImported, error) {
-	k := h.Reckoning()
-	var d *event.BookImported
-	var err error
-	if undo {
-		d, err = h.store.Imports.TakeBack(ctx, h.ID, id, &k)
-	} else {
-		d, err = h.store.Imports.Apply(ctx, h.ID, id, &k)
-	}
-	if err != nil {
-		return nil, err
-	}
-	_, err = h.Desk(ctx, d)
-	return d, err
-}
-
-// Understand reads a pasted list of accounts; the streamer's own and those never
-// greeted as the house's are left out.
-func (h *House) Understand(text, platform string) []list.Entry {
-	s := h.plan.Load().Settings
-	var platforms []string
-	own := []string{s.Channel}
-	for _, d := range s.Doors {
-		if !slices.Contains(platforms, d.Platform) {
-			platforms = append(platforms, d.Platform)
-		}
-		if d.Account != "" {
-			own = append(own, d.Account)
-		}
-	}
-	if platform == "" && len(platforms) > 0 {
-		platform = platforms[0]
-	}
-	return list.Read(text, platform, platforms, people.MakeNeverList(own))
-}
-
-// StageCrew finds out what putting a list of accounts into a crew would do. Rows are
-// named "platform:login".
-func (h *House) StageCrew(ctx context.Context, member, crew string, list []list.Entry) (*tables.Import, []tables.ImportRow, error) {
-	n := 0
-	im, err := h.store.Imports.Stage(ctx, h.ID, member, "a list for "+crew, &imports.Head{}, func() (row.Row, error) {
-		for n < len(list) {
-			l := list[n]
-			n++
-			if l.Why != "" {
-				continue
-			}
-			in := row.Row{N: n, Name: l.Platform + ":" + l.Login, Card: card.Card{Accounts: []card.Account{{Person: event.Person{Platform: l.Platform, Login: l.Login}}}, Hand: event.Hand{Crews: []string{crew}}}}
-			if err := in.Card.Fill(""); err != nil {
-				in.Why = err.Error()
-			}
-			return in, nil
-		}
-		return row.Row{}, io.EOF
-	})
-	if err != nil {
-		return nil, nil, err
-	}
-	var rows []tables.ImportRow
-	for _, verdict := range []string{imports.New, imports.Changed, imports.Unchanged, imports.Refused} {
-		part, err := h.store.Imports.Rows(ctx, im.ID, verdict, 0, 5000)
-		if err != nil {
-			return nil, nil, err
-		}
-		rows = append(rows, part...)
-	}
-	return im, rows, nil
-}
-
-// DropCrew takes a crew away and returns the number that takes that back.
-func (h *House) DropCrew(ctx context.Context, member, id string) (int64, error) {
-	r, err := h.desk(ctx, &event.BookCrewed{ID: id, Gone: true, Member: member})
-	return r.Seq, err
 }

@@ -107,12 +107,12 @@ func TestAStreamThatEndsSettlesStandings(t *testing.T) {
 	b := porchtest.Launch(t, quick, func(s *housefile.Settings) { s.Standings.RegularAttended, s.Standings.RegularOf = 2, 3 })
 	chat := b.Street.Platforms["quayside"].Chat
 	for n := range 2 {
-		if _, err := b.House.Desk(t.Context(), &event.StreamDeclared{Act: "opened"}); err != nil {
+		if _, err := b.House.Hand(t.Context(), &event.StreamDeclared{Act: "opened"}); err != nil {
 			t.Fatal(err)
 		}
 		chat.Say(lena, "hello")
 		b.Until("she is here", func() bool { return len(b.Porch().Guests) == 1 })
-		if _, err := b.House.Desk(t.Context(), &event.StreamDeclared{Act: "closed"}); err != nil {
+		if _, err := b.House.Hand(t.Context(), &event.StreamDeclared{Act: "closed"}); err != nil {
 			t.Fatal(err)
 		}
 		b.Until("the stream is over", func() bool { return !b.Porch().Live.On })
@@ -134,7 +134,7 @@ func TestALateEventBelongsToTheStreamItHappenedIn(t *testing.T) {
 	here := time.Now()
 	b.Until("a moment has passed, so that the follow lies within the stream", func() bool { return time.Since(here) > 20*time.Millisecond })
 	followed := time.Now()
-	if _, err := b.House.Desk(t.Context(), &event.StreamDeclared{Act: "closed"}); err != nil {
+	if _, err := b.House.Hand(t.Context(), &event.StreamDeclared{Act: "closed"}); err != nil {
 		t.Fatal(err)
 	}
 	b.Until("the stream is over", func() bool { return !b.Porch().Live.On })
@@ -159,13 +159,13 @@ func TestARecordCannotBeMergedWithItself(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := b.House.Merge(t.Context(), "", id, id); err != book.ErrSame {
+	if err := b.House.Desk.Merge(t.Context(), "", id, id); err != book.ErrSame {
 		t.Errorf("with herself: %v", err)
 	}
-	if err := b.House.Merge(t.Context(), "", id, 999_999); err != pg.ErrNone {
+	if err := b.House.Desk.Merge(t.Context(), "", id, 999_999); err != pg.ErrNone {
 		t.Errorf("with nobody: %v", err)
 	}
-	if err := b.House.Part(t.Context(), "", id); err != pg.ErrNone {
+	if err := b.House.Desk.Part(t.Context(), "", id); err != pg.ErrNone {
 		t.Errorf("parting what was never merged: %v", err)
 	}
 }

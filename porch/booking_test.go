@@ -116,7 +116,7 @@ func TestAMembersEditStandsInTheBookWhenItIsAnswered(t *testing.T) {
 	for i := range 20 { // while lines wait to be booked
 		q.Chat.Say(standin.Viewer{ID: "7", Login: "grebe_watch"}, fmt.Sprint("line ", i))
 		tag := fmt.Sprint("tag-", i)
-		if _, err := b.House.Edit(t.Context(), &event.BookEdited{Persons: []int64{page.Rows[0].Person}, Edit: event.Edit{AddTags: []string{tag}}, Member: "Odalys Brine"}); err != nil {
+		if _, err := b.House.Desk.Edit(t.Context(), &event.BookEdited{Persons: []int64{page.Rows[0].Person}, Edit: event.Edit{AddTags: []string{tag}}, Member: "Odalys Brine"}); err != nil {
 			t.Fatal(err)
 		}
 		if b.Do("GET", "/api/book/people", nil, &page); !slices.Contains(page.Rows[0].Tags, tag) {

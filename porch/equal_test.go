@@ -180,11 +180,11 @@ func equalEvening(t *testing.T, st *store.Store, seed uint64) {
 		c.Clock = func() time.Time { return time.UnixMicro(now.Load()).UTC() }
 	})
 	ctx := t.Context()
-	im, _, err := e.h.ReadFile(ctx, "Odalys Brine", "people.jsonl", "jsonl", strings.NewReader(randomBook(r, dusk)), formats.Options{})
+	im, _, err := e.h.Desk.ReadFile(ctx, "Odalys Brine", "people.jsonl", "jsonl", strings.NewReader(randomBook(r, dusk)), formats.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := e.h.TakeIn(ctx, im.ID, false); err != nil {
+	if _, err := e.h.Desk.TakeIn(ctx, im.ID, false); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := st.Members.Invite(ctx, e.h.ID, "Fen Osier", members.RoleCoHost); err != nil {
@@ -329,7 +329,7 @@ func (e *stillEvening) goesOut() {
 		if err := formats.Export(e.t.Context(), &file, format, e.st.Find, e.h.ID, nil, s); err != nil {
 			e.t.Fatal(format, err)
 		}
-		im, _, err := e.h.ReadFile(e.t.Context(), "Odalys Brine", "book."+format, format, bytes.NewReader(file.Bytes()), formats.Options{Platform: "quayside"})
+		im, _, err := e.h.Desk.ReadFile(e.t.Context(), "Odalys Brine", "book."+format, format, bytes.NewReader(file.Bytes()), formats.Options{Platform: "quayside"})
 		if err != nil {
 			e.t.Fatal(format, err)
 		}
@@ -387,7 +387,7 @@ func (e *stillEvening) byHand(r *rand.Rand) event.Data {
 		return nil
 	}
 	told := func(d event.Data) event.Data {
-		if err := e.h.tellWhom(e.t.Context(), d); err != nil {
+		if err := e.h.Desk.TellWhom(e.t.Context(), d); err != nil {
 			e.t.Fatal(err)
 		}
 		return d

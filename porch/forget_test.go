@@ -179,7 +179,7 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 		&event.DeskAsked{Act: "try", Courtesy: "all-follows", Person: marked},
 		&event.DeskActed{Act: "give VIP", Platform: "quayside", Login: marked.Login}, &event.BookEdited{Persons: []int64{k.Person}, Edit: event.Edit{Set: event.Hand{Note: &text, SayAs: &text}, AddTags: []string{text}}},
 		&event.WaitingDone{Item: "raid/porch.raid.came/" + marked.Key()}} {
-		if _, err := b.House.Desk(t.Context(), d); err != nil {
+		if _, err := b.House.Hand(t.Context(), d); err != nil {
 			t.Fatal(d.Type(), err)
 		}
 	}
@@ -218,7 +218,7 @@ func TestForgettingLeavesNothingAnywhere(t *testing.T) {
 	if before < 40 {
 		t.Fatalf("only %d rows knew them: the test has lost its teeth", before)
 	}
-	if err := b.House.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
+	if err := b.House.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
 		t.Fatal(err)
 	}
 	for table, rows := range tables(t, b.Store) {

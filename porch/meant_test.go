@@ -43,7 +43,7 @@ func TestACommandFindsWhomItNamesInTheGuestBook(t *testing.T) {
 	}
 	open := func() {
 		for _, act := range []string{"opened", "closed"} {
-			if _, err := h.Desk(t.Context(), &event.StreamDeclared{Act: act}); err != nil {
+			if _, err := h.Hand(t.Context(), &event.StreamDeclared{Act: act}); err != nil {
 				t.Fatal(err)
 			}
 			if act == "opened" {
@@ -125,7 +125,7 @@ func TestACommandKnowsWhatWasSetByHandSinceTheyArrived(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := h.Edit(t.Context(), &event.BookEdited{Persons: []int64{k.Person}, Edit: event.Edit{Set: event.Hand{Trusted: new(true), SayAs: new("June")}}}); err != nil {
+	if _, err := h.Desk.Edit(t.Context(), &event.BookEdited{Persons: []int64{k.Person}, Edit: event.Edit{Set: event.Hand{Trusted: new(true), SayAs: new("June")}}}); err != nil {
 		t.Fatal(err)
 	}
 	if got := says(send("!lamp please")); got != "The lamp is lit, June." {

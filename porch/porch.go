@@ -29,6 +29,7 @@ import (
 	"vividporch/core/room"
 	"vividporch/doors/irc"
 	"vividporch/outside"
+	"vividporch/porch/desk"
 	"vividporch/porch/screen"
 	"vividporch/store"
 	"vividporch/store/log"
@@ -76,29 +77,29 @@ type Config struct {
 // House is a running house.
 type House struct {
 	ID    int64
+	Desk  *desk.Desk // where members change settings and guest book
 	cfg   Config
 	store *store.Store
 	log   *slog.Logger
 
-	in         chan request
-	stalled    atomic.Bool  // the owner waits for the database
-	silent     atomic.Bool  // the database does not answer
-	gone       atomic.Bool  // another process has the channel
-	progress   atomic.Int64 // when the owner last finished something, in Unix nanoseconds
-	clock      clock
-	epoch      int64 // under which this process holds the channel
-	secrets    doorSecrets
-	settingsMu sync.Mutex
-	inboxSeen  sync.Map // door → time of its last event
-	plan       atomic.Pointer[room.Plan]
-	times      atomic.Pointer[times]
-	hub        hub
-	relay      *relay.Relay
-	asker      *platform.Asker
-	stage      *stage.Stage
-	voices     map[output.Way]func(hall.Decision)
-	way        outside.Dialer // out
-	hosts      allowed
+	in        chan request
+	stalled   atomic.Bool  // the owner waits for the database
+	silent    atomic.Bool  // the database does not answer
+	gone      atomic.Bool  // another process has the channel
+	progress  atomic.Int64 // when the owner last finished something, in Unix nanoseconds
+	clock     clock
+	epoch     int64 // under which this process holds the channel
+	secrets   doorSecrets
+	inboxSeen sync.Map // door → time of its last event
+	plan      atomic.Pointer[room.Plan]
+	times     atomic.Pointer[times]
+	hub       hub
+	relay     *relay.Relay
+	asker     *platform.Asker
+	stage     *stage.Stage
+	voices    map[output.Way]func(hall.Decision)
+	way       outside.Dialer // out
+	hosts     allowed
 
 	mu     sync.Mutex
 	chats  map[string]*chat // by door
@@ -156,6 +157,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return nil, nil, err
 	}
 	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, tend: make(chan struct{}, 1), closed: make(chan struct{}), epoch: owner.Epoch}
+	h.Desk = desk.New(deskHouse{h}, cfg.Store, id, cfg.Defaults)
 	h.clock.still = cfg.Still
 	if h.clock.wall = cfg.Clock; cfg.Clock == nil {
 		h.clock.wall = time.Now
@@ -388,12 +390,12 @@ func (h *House) tell(d event.Data) {
 }
 
 // Desk logs a member's action and returns what was decided about it.
-func (h *House) Desk(ctx context.Context, d event.Data) ([]hall.Decision, error) {
-	r, err := h.desk(ctx, d)
+func (h *House) Hand(ctx context.Context, d event.Data) ([]hall.Decision, error) {
+	r, err := h.hand(ctx, d)
 	return r.Decisions, err
 }
 
-func (h *House) desk(ctx context.Context, d event.Data) (Result, error) {
+func (h *House) hand(ctx context.Context, d event.Data) (Result, error) {
 	ev := h.ownEvent(d)
 	ev.Door, ev.Source = "desk", "desk"
 	ev.Clean() // before it is checked: what is checked is what is kept
@@ -412,6 +414,25 @@ func (h *House) desk(ctx context.Context, d event.Data) (Result, error) {
 	}
 	return rs[0], nil
 }
+
+// deskHouse is the running house as the desk needs it.
+type deskHouse struct{ *House }
+
+func (h deskHouse) Ready() error {
+	if h.Stalled() {
+		return ErrStalled
+	}
+	return nil
+}
+
+func (h deskHouse) Hand(ctx context.Context, d event.Data) (int64, error) {
+	r, err := h.hand(ctx, d)
+	return r.Seq, err
+}
+
+func (h deskHouse) Look(ctx context.Context, f func(*house.State)) error { return h.look(ctx, f) }
+
+func (h deskHouse) TellLeft(ctx context.Context) { h.tellLeft(ctx) }
 
 // look runs f on the state, between two batches.
 func (h *House) look(ctx context.Context, f func(*house.State)) error {

@@ -13,6 +13,7 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/doors/irc"
 	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
@@ -178,7 +179,7 @@ func TestAPlaceThatIgnoresKeysGetsAnUnclearPostOnlyByHand(t *testing.T) {
 func TestAPlaceThatAsksToWaitIsWaitedFor(t *testing.T) {
 	b := porchtest.Launch(t, quick)
 	for range 12 { // ten at once, then one a second: two of them must wait
-		if _, err := b.House.Desk(t.Context(), &event.StreamDeclared{Act: "new"}); err != nil {
+		if _, err := b.House.Hand(t.Context(), &event.StreamDeclared{Act: "new"}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -208,7 +209,7 @@ func TestADatabaseThatIsGoneStopsSpeechAndLosesNothing(t *testing.T) {
 			}
 		}
 	})
-	if _, err := b.House.Desk(t.Context(), &event.Hushed{On: true}); err != porch.ErrStalled {
+	if _, err := b.House.Hand(t.Context(), &event.Hushed{On: true}); err != porch.ErrStalled {
 		t.Errorf("the desk says %v", err)
 	}
 	n := len(b.Said("quayside"))
@@ -265,7 +266,7 @@ func TestTwentyHandsOnTheSettingsLoseNoChange(t *testing.T) {
 	done := make(chan error)
 	for range 20 {
 		go func() {
-			_, err := b.House.ChangeSettings(context.Background(), porch.By{Member: "Odalys"}, "wait", func(s *housefile.Settings) error { s.Pace.WaitSeconds++; return nil })
+			_, err := b.House.Desk.ChangeSettings(context.Background(), desk.By{Member: "Odalys"}, "wait", func(s *housefile.Settings) error { s.Pace.WaitSeconds++; return nil })
 			done <- err
 		}()
 	}
@@ -301,7 +302,7 @@ func TestDoorsFollowTheSettingsAtOnce(t *testing.T) {
 	b.SignIn()
 	change := func(what string, f func(s *housefile.Settings)) {
 		t.Helper()
-		if _, err := b.House.ChangeSettings(t.Context(), porch.By{Member: "Odalys"}, what, func(s *housefile.Settings) error { f(s); return nil }); err != nil {
+		if _, err := b.House.Desk.ChangeSettings(t.Context(), desk.By{Member: "Odalys"}, what, func(s *housefile.Settings) error { f(s); return nil }); err != nil {
 			t.Fatal(err)
 		}
 	}

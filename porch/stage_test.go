@@ -177,7 +177,7 @@ func TestFollowsAtOnceShowOneCardAndTryingOneForRealIsMarked(t *testing.T) {
 		told := b.Street.Stage.State().Fittings["bench-lamp"]
 		return len(told) == 1 && told[0].Try && told[0].Colour == "#f2b53c"
 	})
-	if _, err := b.House.Desk(t.Context(), &event.DeskAsked{Act: "try", Courtesy: "none"}); err != nil {
+	if _, err := b.House.Hand(t.Context(), &event.DeskAsked{Act: "try", Courtesy: "none"}); err != nil {
 		t.Error(err)
 	}
 }

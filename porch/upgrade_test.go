@@ -11,6 +11,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/porch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
@@ -65,13 +66,13 @@ func TestAHouseStartsWithSettingsThatItWouldRefuseToday(t *testing.T) {
 	b.Street.Platforms["quayside"].Chat.Say(lena, "hello")
 	b.Until("the rest stands: the opening is said", func() bool { return len(b.Said("quayside")) > 0 })
 	// What is broken and not touched keeps nobody from changing something else, and goes on standing there.
-	if _, err := b.House.ChangeSettings(t.Context(), porch.By{Member: "Odalys Brine"}, "never", func(s *housefile.Settings) error { s.Never = append(s.Never, "moss_bot"); return nil }); err != nil {
+	if _, err := b.House.Desk.ChangeSettings(t.Context(), desk.By{Member: "Odalys Brine"}, "never", func(s *housefile.Settings) error { s.Never = append(s.Never, "moss_bot"); return nil }); err != nil {
 		t.Fatal(err)
 	}
 	if w := b.House.Plan().Whole; w.Courtesy[1].When != "porch.of.yesterday" || len(w.Places) != 1 {
 		t.Error("what is left out was thrown away by another change")
 	}
-	if _, err := b.House.ChangeSettings(t.Context(), porch.By{Member: "Odalys Brine", Role: "owner"}, "mended", func(s *housefile.Settings) error {
+	if _, err := b.House.Desk.ChangeSettings(t.Context(), desk.By{Member: "Odalys Brine", Role: "owner"}, "mended", func(s *housefile.Settings) error {
 		s.Courtesy[1].When = "arrival"
 		s.Places[0].URL = "http://127.0.0.1:9/"
 		return nil
@@ -83,7 +84,7 @@ func TestAHouseStartsWithSettingsThatItWouldRefuseToday(t *testing.T) {
 
 func TestAVersionThatCannotBeReadGivesWayToTheLastOneThatCan(t *testing.T) {
 	b := porchtest.Launch(t, quick)
-	if _, err := b.House.ChangeSettings(t.Context(), porch.By{Member: "Odalys Brine"}, "never", func(s *housefile.Settings) error { s.Never = append(s.Never, "moss_bot"); return nil }); err != nil {
+	if _, err := b.House.Desk.ChangeSettings(t.Context(), desk.By{Member: "Odalys Brine"}, "never", func(s *housefile.Settings) error { s.Never = append(s.Never, "moss_bot"); return nil }); err != nil {
 		t.Fatal(err)
 	}
 	version := b.House.Plan().Version
@@ -98,7 +99,7 @@ func TestAVersionThatCannotBeReadGivesWayToTheLastOneThatCan(t *testing.T) {
 		w := waitingKinds(t, b.House, "settings")
 		return len(w) == 1 && strings.Contains(w[0].Why, "cannot be read")
 	})
-	if v, err := b.House.ChangeSettings(t.Context(), porch.By{Member: "Odalys Brine"}, "never", func(s *housefile.Settings) error { s.Never = append(s.Never, "reed_bot"); return nil }); err != nil || v != version+1 {
+	if v, err := b.House.Desk.ChangeSettings(t.Context(), desk.By{Member: "Odalys Brine"}, "never", func(s *housefile.Settings) error { s.Never = append(s.Never, "reed_bot"); return nil }); err != nil || v != version+1 {
 		t.Errorf("the next version is %d, %v", v, err)
 	}
 }

@@ -20,6 +20,7 @@ import (
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
 	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/store"
 	"vividporch/store/log"
 	"vividporch/store/members"
@@ -166,29 +167,29 @@ func hands(t *testing.T, h *porch.House, r *rand.Rand, s *housefile.Settings, se
 		if d.Validate() != nil {
 			continue
 		}
-		if _, err := h.Desk(ctx, d); err != nil {
+		if _, err := h.Hand(ctx, d); err != nil {
 			t.Errorf("evening %d: %s: %v", seed, d.Type(), err)
 		}
 	}
 	switch r.IntN(6) {
 	case 0:
-		_, err = h.ChangeSettings(ctx, porch.By{Member: "Odalys Brine", Role: members.RoleOwner}, "a switch", func(s *housefile.Settings) error {
+		_, err = h.Desk.ChangeSettings(ctx, desk.By{Member: "Odalys Brine", Role: members.RoleOwner}, "a switch", func(s *housefile.Settings) error {
 			if len(s.Courtesy) > 0 {
 				c := &s.Courtesy[r.IntN(len(s.Courtesy))]
 				c.On = !c.On
 			}
 			return nil
 		})
-		if err != nil && err != porch.ErrUnchanged {
+		if err != nil && err != desk.ErrUnchanged {
 			t.Errorf("evening %d: %v", seed, err)
 		}
 	case 1, 2:
 		if k, err := h.Known(ctx, housetest.Somebody(r).Key()); err == nil && k != nil {
 			note := housetest.Odd(r)
 			if r.IntN(2) == 0 {
-				_ = h.Forget(ctx, "Odalys Brine", k.Person) // who is merged away is found under another number
+				_ = h.Desk.Forget(ctx, "Odalys Brine", k.Person) // who is merged away is found under another number
 			} else if d := (&event.BookEdited{Persons: []int64{k.Person, k.Person}, Edit: event.Edit{Set: event.Hand{Note: &note}, AddTags: []string{"tide"}}}); d.Validate() == nil {
-				if _, err := h.Edit(ctx, d); err != nil {
+				if _, err := h.Desk.Edit(ctx, d); err != nil {
 					t.Errorf("evening %d: %v", seed, err)
 				}
 			}
@@ -197,7 +198,7 @@ func hands(t *testing.T, h *porch.House, r *rand.Rand, s *housefile.Settings, se
 		a, _ := h.Known(ctx, housetest.Somebody(r).Key())
 		b, _ := h.Known(ctx, housetest.Somebody(r).Key())
 		if a != nil && b != nil {
-			_ = h.Merge(ctx, "Odalys Brine", a.Person, b.Person) // two that are one already are not merged
+			_ = h.Desk.Merge(ctx, "Odalys Brine", a.Person, b.Person) // two that are one already are not merged
 		}
 	}
 }

@@ -23,6 +23,7 @@ import (
 	"vividporch/demo/world"
 	"vividporch/formats/media"
 	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/standin"
 	"vividporch/store"
 	"vividporch/store/imports"
@@ -86,7 +87,7 @@ func (o *options) demo(ctx context.Context, play string) error {
 		}
 		street.Player.OnPlay = func() {
 			if h := live.Load(); h != nil {
-				h.Desk(ctx, &event.StreamDeclared{Act: "closed", Member: "the street"})
+				h.Hand(ctx, &event.StreamDeclared{Act: "closed", Member: "the street"})
 			}
 		}
 		fmt.Printf("The street, where you can move the outside world:\n  http://%s/\n", street.Address())
@@ -222,7 +223,7 @@ func fillShelf(ctx context.Context, st *store.Store, id int64) error {
 		if err != nil {
 			return fmt.Errorf("%s %w", f.Name(), err)
 		}
-		list = append(list, porch.NewMedium(id, f.Name(), info, data))
+		list = append(list, desk.NewMedium(id, f.Name(), info, data))
 	}
 	return st.Shelf.Put(ctx, list)
 }

@@ -20,6 +20,7 @@ import (
 	"vividporch/formats"
 	"vividporch/formats/bundle"
 	"vividporch/porch"
+	"vividporch/porch/desk"
 	"vividporch/store"
 	"vividporch/store/imports"
 	"vividporch/store/log"
@@ -54,7 +55,7 @@ func importCommand() *cobra.Command {
 			}
 			defer in.Close()
 			return o.withHouse(c.Context(), func(ctx context.Context, h *porch.House, st *store.Store) error {
-				im, notes, err := h.ReadFile(ctx, "the command line", filepath.Base(args[0]), format, in, formats.Options{Platform: strings.ToLower(platform), MonthFirst: monthFirst})
+				im, notes, err := h.Desk.ReadFile(ctx, "the command line", filepath.Base(args[0]), format, in, formats.Options{Platform: strings.ToLower(platform), MonthFirst: monthFirst})
 				if err != nil {
 					return err
 				}
@@ -102,9 +103,9 @@ func importHouse() *cobra.Command {
 				if !c.Flags().Changed("sections") {
 					sections = in.Usual(now.Channel)
 				}
-				t := porch.Taking{File: in, Sections: sections, Whole: whole, KeepName: keepName}
+				t := desk.Taking{File: in, Sections: sections, Whole: whole, KeepName: keepName}
 				for _, m := range media {
-					t.Media = append(t.Media, porch.NewMedium(h.ID, m.Name, m.Info, m.Data))
+					t.Media = append(t.Media, desk.NewMedium(h.ID, m.Name, m.Info, m.Data))
 				}
 				next, err := t.Onto(now)
 				if err != nil {
@@ -114,7 +115,7 @@ func importHouse() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				more, err := h.CrewChanges(ctx, in.Crews(sections))
+				more, err := h.Desk.CrewChanges(ctx, in.Crews(sections))
 				if err != nil {
 					return err
 				}
@@ -132,8 +133,8 @@ func importHouse() *cobra.Command {
 					fmt.Fprintln(w, "nothing was changed; add --take to take it in")
 					return nil
 				}
-				version, err := h.TakeFile(ctx, porch.By{Member: "the command line", Role: members.RoleOwner}, t)
-				if errors.Is(err, porch.ErrUnchanged) {
+				version, err := h.Desk.TakeFile(ctx, desk.By{Member: "the command line", Role: members.RoleOwner}, t)
+				if errors.Is(err, desk.ErrUnchanged) {
 					version, err = h.Plan().Version, nil
 				}
 				if err != nil {
@@ -183,7 +184,7 @@ func takeIn(ctx context.Context, w io.Writer, h *porch.House, st *store.Store, i
 		fmt.Fprintln(w, "nothing was changed; add --take to take it in")
 		return st.Imports.Drop(ctx, h.ID, im.ID)
 	}
-	if _, err := h.TakeIn(ctx, im.ID, false); err != nil {
+	if _, err := h.Desk.TakeIn(ctx, im.ID, false); err != nil {
 		return err
 	}
 	fmt.Fprintf(w, "taken in as import %d; it can be taken back in the Guest book\n", im.ID)
@@ -244,12 +245,12 @@ func exportCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			doc, media, err := porch.HouseFile(ctx, st, channel, s, parts)
+			doc, media, err := desk.HouseFile(ctx, st, channel, s, parts)
 			if err != nil {
 				return err
 			}
 			if withMedia {
-				return porch.Bundle(ctx, st, channel, doc, media, w)
+				return desk.Bundle(ctx, st, channel, doc, media, w)
 			}
 			enc := json.NewEncoder(w)
 			enc.SetEscapeHTML(false)

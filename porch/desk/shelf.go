@@ -1,4 +1,4 @@
-package porch
+package desk
 
 import (
 	"context"

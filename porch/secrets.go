@@ -4,57 +4,7 @@ import (
 	"context"
 	"sync"
 	"time"
-
-	"vividporch/core/event"
-	"vividporch/core/hall"
-	"vividporch/core/house"
 )
-
-// PersonHere finds somebody of this stream, or of the time since the last one, by
-// account; nil when they have not been seen.
-func (h *House) PersonHere(ctx context.Context, account string) (*event.Person, error) {
-	var who *event.Person
-	err := h.look(ctx, func(s *house.State) {
-		for _, gs := range []map[string]*hall.Guest{s.Tonight, s.Between} {
-			if g := gs[account]; g != nil {
-				p := personOf(account, g)
-				who = &p
-				return
-			}
-		}
-		for _, r := range s.Raids {
-			if r.Person.Key() == account {
-				p := r.Person
-				who = &p
-			}
-		}
-	})
-	return who, err
-}
-
-func personOf(account string, g *hall.Guest) event.Person {
-	p := event.Person{Login: g.Login, Name: g.Name, Roles: g.Roles}
-	for i := range account {
-		if account[i] == ':' {
-			p.Platform, p.ID = account[:i], account[i+1:]
-			break
-		}
-	}
-	return p
-}
-
-// WaitingItem finds something in Waiting for you; nil when it waits no longer.
-func (h *House) WaitingItem(ctx context.Context, id string) (*hall.Item, error) {
-	var found *hall.Item
-	err := h.look(ctx, func(s *house.State) {
-		for _, it := range s.Waiting {
-			if it.ID == id {
-				found = &it
-			}
-		}
-	})
-	return found, err
-}
 
 // SeenDoor notes that an inbox door was used just now.
 func (h *House) SeenDoor(name string) { h.inboxSeen.Store(name, time.Now()) }

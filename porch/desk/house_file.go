@@ -1,4 +1,4 @@
-package porch
+package desk
 
 import (
 	"context"
@@ -65,8 +65,8 @@ func (t Taking) Onto(s *housefile.Settings) (*housefile.Settings, error) {
 // first: a crew or a picture that nothing asks for does no harm, a courtesy that
 // asks for a missing one does. With any fault nothing is taken. The error is
 // ErrUnchanged when the settings stay as they are.
-func (h *House) TakeFile(ctx context.Context, by By, t Taking) (int64, error) {
-	plan := h.plan.Load()
+func (desk *Desk) TakeFile(ctx context.Context, by By, t Taking) (int64, error) {
+	plan := desk.house.Plan()
 	next, err := t.Onto(plan.Whole)
 	if err != nil {
 		return 0, err
@@ -74,16 +74,16 @@ func (h *House) TakeFile(ctx context.Context, by By, t Taking) (int64, error) {
 	if _, faults := house.Ready(next, 1); len(plan.NewFaults(faults)) > 0 {
 		return 0, Faults(plan.NewFaults(faults))
 	}
-	if err := h.mayLead(ctx, by, plan.Whole, next); err != nil {
+	if err := desk.mayLead(ctx, by, plan.Whole, next); err != nil {
 		return 0, err
 	}
-	if err := h.store.Shelf.Put(ctx, t.Media); err != nil {
+	if err := desk.store.Shelf.Put(ctx, t.Media); err != nil {
 		return 0, err
 	}
-	if err := h.takeCrews(ctx, by.Member, t.File.Crews(t.Sections)); err != nil {
+	if err := desk.takeCrews(ctx, by.Member, t.File.Crews(t.Sections)); err != nil {
 		return 0, err
 	}
-	return h.ChangeSettings(ctx, by, "a house file taken in", func(s *housefile.Settings) error {
+	return desk.ChangeSettings(ctx, by, "a house file taken in", func(s *housefile.Settings) error {
 		next, err := t.Onto(s)
 		if err == nil {
 			*s = *next
@@ -94,8 +94,8 @@ func (h *House) TakeFile(ctx context.Context, by By, t Taking) (int64, error) {
 
 // CrewChanges tells what crews of a house file would add to the guest book: crews that
 // are not in it, and of those that are, who is new to them.
-func (h *House) CrewChanges(ctx context.Context, crews []housefile.Crew) ([]housefile.Difference, error) {
-	known, err := h.store.Book.CrewList(ctx, h.ID)
+func (desk *Desk) CrewChanges(ctx context.Context, crews []housefile.Crew) ([]housefile.Difference, error) {
+	known, err := desk.store.Book.CrewList(ctx, desk.channel)
 	if err != nil {
 		return nil, err
 	}
@@ -106,7 +106,7 @@ func (h *House) CrewChanges(ctx context.Context, crews []housefile.Crew) ([]hous
 			out = append(out, housefile.Difference{At: at, After: c.Name + ": " + strings.Join(c.People, ", ")})
 			continue
 		}
-		have, err := h.store.Book.CrewLogins(ctx, h.ID, c.ID)
+		have, err := desk.store.Book.CrewLogins(ctx, desk.channel, c.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -122,25 +122,25 @@ func (h *House) CrewChanges(ctx context.Context, crews []housefile.Crew) ([]hous
 
 // takeCrews makes the crews that the guest book lacks and puts their people in; one
 // that is there keeps its name and shape, and nobody is taken out of it.
-func (h *House) takeCrews(ctx context.Context, member string, crews []housefile.Crew) error {
-	known, err := h.store.Book.CrewList(ctx, h.ID)
+func (desk *Desk) takeCrews(ctx context.Context, member string, crews []housefile.Crew) error {
+	known, err := desk.store.Book.CrewList(ctx, desk.channel)
 	if err != nil {
 		return err
 	}
 	for _, c := range crews {
 		if !slices.ContainsFunc(known, func(k book.CrewCount) bool { return k.ID == c.ID }) {
-			if _, err := h.Desk(ctx, &event.BookCrewed{ID: c.ID, Name: c.Name, Emblem: c.Emblem, Initials: c.Initials, Member: member}); err != nil {
+			if _, err := desk.house.Hand(ctx, &event.BookCrewed{ID: c.ID, Name: c.Name, Emblem: c.Emblem, Initials: c.Initials, Member: member}); err != nil {
 				return err
 			}
 		}
 		if len(c.People) == 0 {
 			continue
 		}
-		im, _, err := h.StageCrew(ctx, member, c.ID, h.Understand(strings.Join(c.People, "\n"), ""))
+		im, _, err := desk.StageCrew(ctx, member, c.ID, desk.Understand(strings.Join(c.People, "\n"), ""))
 		if err != nil {
 			return err
 		}
-		if _, err := h.TakeIn(ctx, im.ID, false); err != nil {
+		if _, err := desk.TakeIn(ctx, im.ID, false); err != nil {
 			return err
 		}
 	}

@@ -1,4 +1,4 @@
-package porch
+package desk
 
 import (
 	"context"
@@ -11,7 +11,7 @@ import (
 // mayLead refuses a change by which a door, a place or a fitting that has a secret would
 // lead elsewhere, unless the owner makes it. The secret would not go there either: it is
 // bound to the address that it was given for.
-func (h *House) mayLead(ctx context.Context, by By, before, after *housefile.Settings) error {
+func (desk *Desk) mayLead(ctx context.Context, by By, before, after *housefile.Settings) error {
 	if by.Role == members.RoleOwner {
 		return nil
 	}
@@ -20,7 +20,7 @@ func (h *House) mayLead(ctx context.Context, by By, before, after *housefile.Set
 		if is[name] == address || is[name] == "" { // taking it away leads nowhere
 			continue
 		}
-		secrets, err := h.store.Safe.SecretSlots(ctx, h.ID, name)
+		secrets, err := desk.store.Safe.SecretSlots(ctx, desk.channel, name)
 		if err != nil {
 			return err
 		}

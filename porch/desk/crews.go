@@ -1,0 +1,73 @@
+package desk
+
+import (
+	"context"
+	"io"
+	"slices"
+
+	"vividporch/core/card"
+	"vividporch/core/event"
+	"vividporch/core/people"
+	"vividporch/formats/list"
+	"vividporch/formats/row"
+	"vividporch/store/imports"
+	"vividporch/store/tables"
+)
+
+// Understand reads a pasted list of accounts; the streamer's own and those never
+// greeted as the house's are left out.
+func (desk *Desk) Understand(text, platform string) []list.Entry {
+	s := desk.house.Plan().Settings
+	var platforms []string
+	own := []string{s.Channel}
+	for _, d := range s.Doors {
+		if !slices.Contains(platforms, d.Platform) {
+			platforms = append(platforms, d.Platform)
+		}
+		if d.Account != "" {
+			own = append(own, d.Account)
+		}
+	}
+	if platform == "" && len(platforms) > 0 {
+		platform = platforms[0]
+	}
+	return list.Read(text, platform, platforms, people.MakeNeverList(own))
+}
+
+// StageCrew finds out what putting a list of accounts into a crew would do. Rows are
+// named "platform:login".
+func (desk *Desk) StageCrew(ctx context.Context, member, crew string, list []list.Entry) (*tables.Import, []tables.ImportRow, error) {
+	n := 0
+	im, err := desk.store.Imports.Stage(ctx, desk.channel, member, "a list for "+crew, &imports.Head{}, func() (row.Row, error) {
+		for n < len(list) {
+			l := list[n]
+			n++
+			if l.Why != "" {
+				continue
+			}
+			in := row.Row{N: n, Name: l.Platform + ":" + l.Login, Card: card.Card{Accounts: []card.Account{{Person: event.Person{Platform: l.Platform, Login: l.Login}}}, Hand: event.Hand{Crews: []string{crew}}}}
+			if err := in.Card.Fill(""); err != nil {
+				in.Why = err.Error()
+			}
+			return in, nil
+		}
+		return row.Row{}, io.EOF
+	})
+	if err != nil {
+		return nil, nil, err
+	}
+	var rows []tables.ImportRow
+	for _, verdict := range []string{imports.New, imports.Changed, imports.Unchanged, imports.Refused} {
+		part, err := desk.store.Imports.Rows(ctx, im.ID, verdict, 0, 5000)
+		if err != nil {
+			return nil, nil, err
+		}
+		rows = append(rows, part...)
+	}
+	return im, rows, nil
+}
+
+// DropCrew takes a crew away and returns the number that takes that back.
+func (desk *Desk) DropCrew(ctx context.Context, member, id string) (int64, error) {
+	return desk.house.Hand(ctx, &event.BookCrewed{ID: id, Gone: true, Member: member})
+}
