@@ -107,7 +107,7 @@ var floors = [][]string{
 	{"output", "card"},
 	{"courtesy"},
 	{"pace", "prose", "housefile"},
-	{"hall"},
+	{"hall", "chat"},
 	{"room"},
 	{"opening", "privacy", "arrive", "command", "hello", "raid", "presence", "thank", "desk", "overlay", "outcome", "regulars"},
 	{"house"},

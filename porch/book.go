@@ -103,36 +103,14 @@ func (h *House) outcomeOfForgotten(ev *event.Event) bool {
 	gone := func(keys ...string) bool {
 		return slices.ContainsFunc(keys, func(k string) bool { return h.forgotten[forget.Digest(k)] })
 	}
-	blank := func(about *[]string, texts ...*string) {
-		if !gone(*about...) {
-			return
-		}
-		*about, ev.Raw = nil, nil
-		for _, t := range texts {
-			*t = ""
-		}
-	}
 	switch d := ev.Data.(type) {
 	case *event.LookupAnswered:
 		return gone(d.Account)
-	case *event.SpeechSaid:
-		blank(&d.About, &d.Text, &d.Reason)
-	case *event.SpeechRefused:
-		blank(&d.About, &d.Text, &d.Reason)
-	case *event.SpeechUncertain:
-		blank(&d.About, &d.Text, &d.Reason)
-	case *event.ActDone:
-		blank(&d.About, &d.Text, &d.Was, &d.Login, &d.Reason)
-	case *event.ActRefused:
-		blank(&d.About, &d.Text, &d.Was, &d.Login, &d.Reason)
-	case *event.RelayDelivered:
-		blank(&d.About, &d.Reason)
-	case *event.RelayDelayed:
-		blank(&d.About, &d.Reason)
-	case *event.RelayFailed:
-		blank(&d.About, &d.Reason)
-	case *event.RelayUnclear:
-		blank(&d.About, &d.Reason)
+	case event.Outcome:
+		if gone(d.Whom()...) {
+			d.Unname()
+			ev.Raw = nil
+		}
 	}
 	return false
 }
@@ -140,25 +118,11 @@ func (h *House) outcomeOfForgotten(ev *event.Event) bool {
 // forgets reports whether a batch forgets somebody.
 func (h *House) forgets(b *log.Batch) bool {
 	for i := range b.Entries {
-		if len(forgottenBy(&b.Entries[i].Event, b.Entries[i].Decisions)) > 0 {
+		if len(hall.Forgotten(&b.Entries[i].Event, b.Entries[i].Decisions)) > 0 {
 			return true
 		}
 	}
 	return false
-}
-
-// forgottenBy lists the accounts that an event and its decisions forget.
-func forgottenBy(ev *event.Event, ds []hall.Decision) []string {
-	var out []string
-	if f, ok := ev.Data.(*event.BookForgotten); ok {
-		out = f.Keys
-	}
-	for i := range ds {
-		if ds[i].Kind == hall.Forget {
-			out = append(out, append(ds[i].Known.Accounts, ds[i].Person)...)
-		}
-	}
-	return out
 }
 
 // after does what follows from a batch that is written, in the book too: a stream that
@@ -167,7 +131,7 @@ func forgottenBy(ev *event.Event, ds []hall.Decision) []string {
 func (h *House) after(ctx context.Context, b *log.Batch) {
 	gone, names := []string{}, []string{}
 	for i := range b.Entries {
-		gone = append(gone, forgottenBy(&b.Entries[i].Event, b.Entries[i].Decisions)...)
+		gone = append(gone, hall.Forgotten(&b.Entries[i].Event, b.Entries[i].Decisions)...)
 		if f, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
 			names = append(names, f.Names...)
 		}
@@ -248,9 +212,9 @@ func currentNumber(k record.Reckoning) int {
 // whisper sends somebody, in private, a one-time link to what is kept about them.
 func (h *House) whisper(d hall.Decision) {
 	h.mu.Lock()
-	var to *chat
+	var to *line
 	for _, c := range h.chats {
-		if c.door.Platform == d.Platform && c.door.As == "" { // never under the streamer's own account
+		if c.ear.Door.Platform == d.Platform && c.ear.Door.As == "" { // never under the streamer's own account
 			to = c
 		}
 	}

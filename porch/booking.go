@@ -133,7 +133,7 @@ func (h *House) rebook(ctx context.Context) error {
 	if err != nil || len(b.Entries) == 0 {
 		return err
 	}
-	known, claims, err := h.store.Book.Known(ctx, h.ID, who, currentStream(h.state))
+	known, claims, err := h.store.Book.Known(ctx, h.ID, who, h.state.StreamNow())
 	if err != nil {
 		return err
 	}

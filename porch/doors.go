@@ -1,19 +1,18 @@
 package porch
 
 import (
+	"cmp"
 	"context"
 	"crypto/tls"
 	"errors"
 	"maps"
 	"reflect"
-	"slices"
-	"strings"
 	"sync"
 	"time"
 
+	"vividporch/core/chat"
 	"vividporch/core/event"
 	"vividporch/core/hall"
-	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/doors/irc"
@@ -51,13 +50,13 @@ func (h *House) tendDoors(ctx context.Context) {
 	}
 	for _, d := range settings.Doors {
 		old := was[d.Name]
-		if d.Kind != "irc" || old != nil && reflect.DeepEqual(old.door, d) {
+		if d.Kind != "irc" || old != nil && reflect.DeepEqual(old.ear.Door, d) {
 			continue
 		}
 		lines := make(chan hall.Decision, 1000)
 		if old != nil {
 			old.stop()
-			if lines = old.lines; old.door.Platform != d.Platform || old.door.As != d.As {
+			if lines = old.lines; old.ear.Door.Platform != d.Platform || old.ear.Door.As != d.As {
 				lines = make(chan hall.Decision, 1000)
 				h.unsaid(old, "the door leads elsewhere now")
 			}
@@ -67,7 +66,7 @@ func (h *House) tendDoors(ctx context.Context) {
 }
 
 func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.Decision) {
-	c := &chat{door: d, lines: lines}
+	c := &line{ear: chat.Ear{Door: d}, lines: lines}
 	password, err := h.store.Safe.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
 	refuse := ""
 	if err != nil { // the password goes nowhere, and the house does not go there without it
@@ -77,9 +76,9 @@ func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.
 	p := d.Profile
 	cfg := irc.Config{Address: d.Address, Account: d.Account, Password: password, Refuse: refuse, Dial: h.way.DialContext, Room: d.Room,
 		Lines: p.Lines, Window: time.Duration(p.WindowSeconds * float64(time.Second)), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
-		OnLine:  func(l irc.Line) { h.heard(c, l) },
-		OnRoom:  func(m irc.Moved) { h.moved(c, m) },
-		OnNick:  func(n irc.Nicked) { h.renamed(c, n) },
+		OnLine:  func(l irc.Line) { h.heard(c, chat.Line(l)) },
+		OnRoom:  func(m irc.Moved) { h.hinted(d, c.ear.Moved(chat.Moved(m))) },
+		OnNick:  func(n irc.Nicked) { h.hinted(d, c.ear.Renamed(chat.Nicked(n))) },
 		OnState: func(s irc.Health) { h.doorState(d, s) }}
 	if d.TLS {
 		cfg.TLS = &tls.Config{MinVersion: tls.VersionTLS12}
@@ -96,7 +95,7 @@ func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.
 }
 
 // unsaid tells of lines that waited for a door that is no more.
-func (h *House) unsaid(c *chat, why string) {
+func (h *House) unsaid(c *line, why string) {
 	for {
 		select {
 		case d := <-c.lines:
@@ -108,131 +107,35 @@ func (h *House) unsaid(c *chat, why string) {
 }
 
 // chatsNow are the chat doors as they are.
-func (h *House) chatsNow() map[string]*chat {
+func (h *House) chatsNow() map[string]*line {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	return maps.Clone(h.chats)
 }
 
-// heard turns a line of chat into an event. The platform's own id is the identity
-// where it gives one; on a plain network it is the account or the nick.
-func (h *House) heard(c *chat, l irc.Line) {
-	d := c.door
-	if l.Own || d.As == output.AsStreamer || h.saidAsStreamer(d.Platform, l) {
+// heard hands on what somebody said in chat.
+func (h *House) heard(c *line, l chat.Line) {
+	said, id, at := c.ear.Said(l)
+	if said == nil || h.isEcho(c.ear.Door.Platform, l) {
 		return
 	}
-	p := d.Profile
-	data := &happening.ChatSaid{Text: l.Text}
-	data.Person = event.Person{Platform: d.Platform, ID: l.Tags[p.IDTag], Login: l.Nick, Name: l.Tags[p.NameTag]}
-	if data.Person.ID == "" {
-		data.Person.ID, data.Person.Nick = c.known(l.Nick), true
-		if l.Account != "" { // the network knows who signed in
-			data.Person.ID, data.Person.Nick = strings.ToLower(l.Account), false
-		}
-	}
-	if p.RolesTag != "" {
-		for _, word := range strings.Split(l.Tags[p.RolesTag], ",") {
-			if r := p.Roles[word]; r != "" {
-				data.Person.Roles = append(data.Person.Roles, event.Role(r))
-			}
-		}
-	}
-	ev := h.ownEvent(data)
-	ev.Door, ev.Source = d.Name, d.Room
-	if p.MessageTag != "" && l.Tags[p.MessageTag] != "" {
-		data.MessageID = l.Tags[p.MessageTag]
-		ev.ID = data.MessageID
-	}
-	if p.TimeTag != "" {
-		if t, err := time.Parse(time.RFC3339Nano, l.Tags[p.TimeTag]); err == nil {
-			ev.Time = t
-		}
+	ev := h.from(c.ear.Door, said)
+	if ev.ID = cmp.Or(id, ev.ID); !at.IsZero() {
+		ev.Time = at
 	}
 	ev.Clean() // before it is checked: what is checked is what is kept
-	if err := data.Validate(); err != nil {
-		h.log.Warn("a chat line cannot be taken", "door", d.Name, "error", err)
+	if err := said.Validate(); err != nil {
+		h.log.Warn("a chat line cannot be taken", "door", c.ear.Door.Name, "error", err)
 		return
 	}
 	h.SubmitSoon(ev)
 }
 
-// moved hands on that somebody came or went; a hint only.
-func (h *House) moved(c *chat, m irc.Moved) {
-	d := c.door
-	if d.As == output.AsStreamer {
-		return
-	}
-	id := m.Tags[d.Profile.IDTag]
-	if id == "" {
-		id = c.known(m.Nick)
-		if !m.Entered {
-			c.gone(m.Nick)
-		}
-	}
-	who := event.Person{Platform: d.Platform, ID: id, Login: m.Nick}
-	if m.Entered {
-		data := &happening.PersonEntered{}
-		data.Person = who
+// hinted hands on that somebody came, went or has another nick.
+func (h *House) hinted(d housefile.Door, data event.Data) {
+	if data != nil {
 		h.SubmitSoon(h.from(d, data))
-		return
 	}
-	data := &happening.PersonLeft{}
-	data.Person = who
-	h.SubmitSoon(h.from(d, data))
-}
-
-// renamed hands on that somebody has another nick on a network that knows people by
-// nothing else: they stay who they are.
-func (h *House) renamed(c *chat, n irc.Nicked) {
-	d := c.door
-	if d.As == output.AsStreamer || d.Profile.IDTag != "" && n.Tags[d.Profile.IDTag] != "" {
-		return // the platform's own id goes on
-	}
-	data := &happening.PersonRenamed{Was: n.From}
-	data.Person = event.Person{Platform: d.Platform, ID: strings.ToLower(n.Account), Login: n.To}
-	if n.Account == "" {
-		data.Person.ID, data.Person.Nick = c.renick(n.From, n.To), true
-	}
-	h.SubmitSoon(h.from(d, data))
-}
-
-// known is by which nick somebody was known first on this connection: their id.
-func (c *chat) known(nick string) string {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	return c.idOf(strings.ToLower(nick))
-}
-
-func (c *chat) idOf(nick string) string {
-	if id := c.first[nick]; id != "" {
-		return id
-	}
-	id := nick
-	for slices.Contains(slices.Collect(maps.Values(c.first)), id) { // somebody else was known by it, and is still here
-		id += "~"
-	}
-	return id
-}
-
-func (c *chat) renick(from, to string) string {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.first == nil {
-		c.first = map[string]string{}
-	}
-	from, to = strings.ToLower(from), strings.ToLower(to)
-	id := c.idOf(from)
-	delete(c.first, from)
-	if delete(c.first, to); id != to {
-		c.first[to] = id
-	}
-	return id
-}
-
-func (c *chat) gone(nick string) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	delete(c.first, strings.ToLower(nick))
 }
 
 func (h *House) from(d housefile.Door, data event.Data) event.Event {
@@ -248,9 +151,9 @@ func (h *House) doorState(d housefile.Door, s irc.Health) {
 // speak queues a line for the chat of its platform.
 func (h *House) speak(d hall.Decision) {
 	h.mu.Lock()
-	var to *chat
+	var to *line
 	for _, c := range h.chats {
-		if c.door.Platform == d.Platform && c.door.As == d.As {
+		if c.ear.Door.Platform == d.Platform && c.ear.Door.As == d.As {
 			to = c
 		}
 	}
@@ -266,37 +169,17 @@ func (h *House) speak(d hall.Decision) {
 	}
 }
 
-// echoFor is how long a line said under the streamer's account is waited for at
-// the house's own door, where it comes in like anybody's.
-const echoFor = 20 * time.Second
-
-// saidAsStreamer reports whether a line is one that the house itself has just said
-// under the streamer's account. It is taken off the list: the streamer may say the
-// same again.
-func (h *House) saidAsStreamer(platform string, l irc.Line) bool {
+// isEcho reports whether a line is one that the house itself has just said under the
+// streamer's account.
+func (h *House) isEcho(platform string, l chat.Line) bool {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	now := time.Now()
-	h.echoes = slices.DeleteFunc(h.echoes, func(e echo) bool { return now.Sub(e.at) > echoFor })
-	i := slices.IndexFunc(h.echoes, func(e echo) bool {
-		return e.platform == platform && strings.EqualFold(e.account, l.Nick) && (e.text == l.Text || len(l.Text) > 20 && strings.HasPrefix(e.text, l.Text))
-	})
-	if i < 0 {
-		return false
-	}
-	h.echoes = slices.Delete(h.echoes, i, i+1)
-	return true
-}
-
-// echo is a line said as the streamer, that will come in at the house's own door.
-type echo struct {
-	platform, account, text string
-	at                      time.Time
+	return h.echoes.Heard(platform, l, h.clock.now())
 }
 
 // speaker says one chat's lines in order, each at most once, and logs what became
 // of it.
-func (h *House) speaker(ctx context.Context, c *chat) {
+func (h *House) speaker(ctx context.Context, c *line) {
 	for {
 		select {
 		case <-ctx.Done():
@@ -310,9 +193,9 @@ func (h *House) speaker(ctx context.Context, c *chat) {
 				}
 				return
 			}
-			if c.door.As == output.AsStreamer {
+			if c.ear.Door.As == output.AsStreamer {
 				h.mu.Lock()
-				h.echoes = append(h.echoes, echo{c.door.Platform, c.door.Account, d.Text, time.Now()})
+				h.echoes.Expect(c.ear.Door.Platform, c.ear.Door.Account, d.Text, h.clock.now())
 				h.mu.Unlock()
 			}
 			sctx, cancel := context.WithTimeout(ctx, speakWithin)

@@ -72,24 +72,6 @@ func TestACommandFindsWhomItNamesInTheGuestBook(t *testing.T) {
 	}
 }
 
-func TestAnotherNickIsNoOtherPerson(t *testing.T) {
-	c := &chat{}
-	if id := c.renick("Ada", "ada_away"); id != "ada" || c.known("Ada_Away") != "ada" {
-		t.Errorf("%s, %s", id, c.known("ada_away"))
-	}
-	if id := c.known("ada"); id != "ada~" { // somebody else took the nick meanwhile
-		t.Error(id)
-	}
-	if id := c.renick("ada_away", "ADA"); id != "ada" || len(c.first) != 0 {
-		t.Errorf("%s %v", id, c.first)
-	}
-	c.renick("ada", "ada_away")
-	c.gone("ada_away")
-	if id := c.known("ada"); id != "ada" {
-		t.Error(id)
-	}
-}
-
 func TestACommandKnowsWhatWasSetByHandSinceTheyArrived(t *testing.T) {
 	h := bare(t, storetest.Open(t), func(c *Config) {
 		s := housetest.Base()

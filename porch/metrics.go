@@ -12,7 +12,7 @@ import (
 var (
 	eventsLogged = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_events_logged_total", Help: "Events written to the log, by type."}, []string{"type"})
 	decided      = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_decisions_total", Help: "Decisions written to the log, by kind."}, []string{"kind"})
-	outcomes     = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_outcomes_total", Help: "What became of lines and posts."}, []string{"outcome"})
+	outcomes     = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_outcomes_total", Help: "What became of lines, posts and deeds."}, []string{"outcome"})
 	setAside     = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_set_aside_total", Help: "Events that could not be lived, written or booked for what they are, by what failed."}, []string{"at"})
 	commitTook   = promauto.NewHistogram(prometheus.HistogramOpts{Name: "porch_commit_seconds", Help: "How long a batch took to be written.", Buckets: prometheus.ExponentialBuckets(0.0005, 2, 14)})
 	lateBy       = promauto.NewHistogram(prometheus.HistogramOpts{Name: "porch_event_late_seconds", Help: "How much later than it happened an event was taken.", Buckets: []float64{0.1, 0.5, 1, 5, 30, 120, 600, 3600}})
@@ -27,7 +27,7 @@ func measure(b *log.Batch) {
 			decided.WithLabelValues(string(b.Entries[i].Decisions[j].Kind)).Inc()
 		}
 		switch e.Data.(type) {
-		case *event.SpeechSaid, *event.SpeechRefused, *event.SpeechUncertain, *event.RelayDelivered, *event.RelayDelayed, *event.RelayFailed, *event.RelayUnclear:
+		case event.Outcome:
 			outcomes.WithLabelValues(e.Type).Inc()
 		}
 		if !event.IsOwn(e.Type) {

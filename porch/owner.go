@@ -234,7 +234,7 @@ func (h *House) raised(ev *event.Event, ds []hall.Decision, b *log.Batch, t *tol
 func (h *House) keep(b *log.Batch, ev event.Event, ds []hall.Decision) {
 	b.Entries = append(b.Entries, log.Entry{Event: ev, Decisions: ds, Stream: h.state.StreamAt(ev.Time)})
 	opened := false
-	for _, key := range forgottenBy(&ev, ds) { // from now on, what else of theirs came in with it too
+	for _, key := range hall.Forgotten(&ev, ds) { // from now on, what else of theirs came in with it too
 		h.forgotten[forget.Digest(key)] = true
 	}
 	for i := range ds {
@@ -246,13 +246,6 @@ func (h *House) keep(b *log.Batch, ev event.Event, ds []hall.Decision) {
 			h.lastSnap = ev.Seq
 		}
 	}
-}
-
-func currentStream(s *house.State) int {
-	if s.Stream.Live() {
-		return s.Stream.Number
-	}
-	return s.Stream.Number + 1
 }
 
 // told is what the database told about a batch before it is lived.
@@ -319,14 +312,14 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 		}
 		if len(ask) > 0 {
 			var err error
-			if t.known, t.claims, err = h.store.Book.Known(ctx, h.ID, ask, currentStream(h.state)); err != nil {
+			if t.known, t.claims, err = h.store.Book.Known(ctx, h.ID, ask, h.state.StreamNow()); err != nil {
 				return err
 			}
 		}
 		t.named = map[*event.Event][]people.Named{}
 		for ev, name := range meant {
 			var err error
-			if t.named[ev], err = h.store.Book.Called(ctx, h.ID, name, currentStream(h.state)); err != nil {
+			if t.named[ev], err = h.store.Book.Called(ctx, h.ID, name, h.state.StreamNow()); err != nil {
 				return err
 			}
 		}

@@ -19,6 +19,7 @@ import (
 
 	"github.com/prometheus/client_golang/prometheus"
 
+	"vividporch/core/chat"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/hall"
@@ -102,9 +103,9 @@ type House struct {
 	hosts     allowed
 
 	mu     sync.Mutex
-	chats  map[string]*chat // by door
+	chats  map[string]*line // by door
 	tend   chan struct{}    // the settings may want other doors
-	echoes []echo           // what was said as the streamer and has not come back in
+	echoes chat.Echoes      // what was said as the streamer and has not come back in
 	closed chan struct{}
 	gauges []prometheus.Collector
 
@@ -156,7 +157,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*chat{}, tend: make(chan struct{}, 1), closed: make(chan struct{}), epoch: owner.Epoch}
+	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*line{}, tend: make(chan struct{}, 1), closed: make(chan struct{}), epoch: owner.Epoch}
 	h.Desk = desk.New(deskHouse{h}, cfg.Store, id, cfg.Defaults)
 	h.clock.still = cfg.Still
 	if h.clock.wall = cfg.Clock; cfg.Clock == nil {
@@ -474,7 +475,7 @@ func (h *House) SendAgain(ctx context.Context, line, place string) error {
 // Known tells what the house knows about an account, as for an event of now.
 func (h *House) Known(ctx context.Context, key string) (*people.Known, error) {
 	var stream int
-	if err := h.look(ctx, func(s *house.State) { stream = currentStream(s) }); err != nil {
+	if err := h.look(ctx, func(s *house.State) { stream = s.StreamNow() }); err != nil {
 		return nil, err
 	}
 	platform, id, _ := strings.Cut(key, ":")
@@ -503,13 +504,10 @@ func (h *House) CheckDoor(ctx context.Context, door string) (time.Duration, erro
 	return c.client.Check(ctx)
 }
 
-// chat is a chat door with the lines that are to be said through it, in order.
-type chat struct {
-	door   housefile.Door
+// line is a chat door with the lines that are to be said through it, in order.
+type line struct {
+	ear    chat.Ear // used by the client's goroutine alone, but for its Door
 	client *irc.Client
 	lines  chan hall.Decision
 	stop   func() // closes it, and waits until it is
-
-	mu    sync.Mutex
-	first map[string]string // nick → the one they were known by first on this network
 }

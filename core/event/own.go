@@ -58,6 +58,15 @@ type LookupAnswered struct {
 	Name  string `json:"name,omitempty"`
 }
 
+// Outcome is what became of something that left the house: a line, a post, a deed.
+type Outcome interface {
+	Data
+	// Whom are the accounts it was for.
+	Whom() []string
+	// Unname takes whoever it was for out of it; that it happened stays.
+	Unname()
+}
+
 // SpeechOutcome is what became of a line that was handed to a voice.
 type SpeechOutcome struct {
 	Line     string   `json:"line"`
@@ -66,6 +75,15 @@ type SpeechOutcome struct {
 	Reason   string   `json:"reason,omitempty"`
 	About    []string `json:"about,omitempty"` // accounts that it was for
 }
+
+// Whom are the accounts that the line was for.
+func (o *SpeechOutcome) Whom() []string { return o.About }
+
+// Unname takes whoever the line was for out of what became of it.
+func (o *SpeechOutcome) Unname() { o.About, o.Text, o.Reason = nil, "", "" }
+
+// Ended is the line, and the platform it was to be said on.
+func (o *SpeechOutcome) Ended() (line, platform string) { return o.Line, o.Platform }
 
 // SpeechSaid: the line was written to the socket.
 type SpeechSaid struct{ SpeechOutcome }
@@ -86,6 +104,12 @@ type RelayOutcome struct {
 	NextTry string   `json:"nextTry,omitempty"`
 	About   []string `json:"about,omitempty"` // accounts that it was about
 }
+
+// Whom are the accounts that the post was about.
+func (o *RelayOutcome) Whom() []string { return o.About }
+
+// Unname takes whoever the post was about out of what became of it.
+func (o *RelayOutcome) Unname() { o.About, o.Reason = nil, "" }
 
 // RelayDelivered: the place took the post.
 type RelayDelivered struct{ RelayOutcome }
@@ -113,6 +137,12 @@ type ActOutcome struct {
 	About  []string `json:"about,omitempty"`  // accounts that it was for
 	Reason string   `json:"reason,omitempty"` // why it was refused, or what came of it
 }
+
+// Whom are the accounts that it was for.
+func (a *ActOutcome) Whom() []string { return a.About }
+
+// Unname takes whoever it was for out of what became of it.
+func (a *ActOutcome) Unname() { a.About, a.Text, a.Was, a.Login, a.Reason = nil, "", "", "", "" }
 
 // What is the platform's action, or else the effect.
 func (a *ActOutcome) What() string { return cmp.Or(a.Act, a.Effect) }

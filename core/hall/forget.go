@@ -64,6 +64,23 @@ func (s *State) Forgets(ev *event.Event, ds []Decision) *Gone {
 	return out
 }
 
+// Forgotten are the accounts that an event and the decisions about it forget.
+func Forgotten(ev *event.Event, ds []Decision) []string {
+	var out []string
+	if f, ok := ev.Data.(*event.BookForgotten); ok {
+		out = append(out, f.Keys...)
+	}
+	for i := range ds {
+		if ds[i].Kind == Forget {
+			out = append(out, ds[i].Person)
+			if ds[i].Known != nil {
+				out = append(out, ds[i].Known.Accounts...)
+			}
+		}
+	}
+	return out
+}
+
 // forget takes somebody's accounts out of the state, and their names out of what
 // waits for others.
 func (s *State) forget(gone *Gone) {

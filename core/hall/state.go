@@ -171,15 +171,7 @@ func (s *State) Guests() map[string]*Guest {
 // this period, on any of their accounts.
 func (s *State) Arrived(key string, known *people.Known) bool {
 	gs := s.Guests()
-	return slices.ContainsFunc(AccountsOf(key, known), func(a string) bool { return gs[a] != nil && !gs[a].Arrived.IsZero() })
-}
-
-// AccountsOf are the accounts of the person behind one of them, that one first.
-func AccountsOf(key string, known *people.Known) []string {
-	if known == nil || len(known.Accounts) == 1 && known.Accounts[0] == key {
-		return []string{key}
-	}
-	return append([]string{key}, known.Accounts...)
+	return slices.ContainsFunc(known.AccountsWith(key), func(a string) bool { return gs[a] != nil && !gs[a].Arrived.IsZero() })
 }
 
 // shouted reports whether somebody was shouted out in this stream, on any of their
@@ -188,7 +180,7 @@ func (s *State) WasShouted(key string, known *people.Known) bool { return AnyOf(
 
 // AnyOf reports whether a person is in a list, by any of their accounts.
 func AnyOf(m map[string]time.Time, key string, known *people.Known) bool {
-	return len(m) > 0 && slices.ContainsFunc(AccountsOf(key, known), func(a string) bool { return !m[a].IsZero() })
+	return len(m) > 0 && slices.ContainsFunc(known.AccountsWith(key), func(a string) bool { return !m[a].IsZero() })
 }
 
 // KnownHere is what the house was told about an account at its arrival in this
@@ -198,6 +190,15 @@ func (s *State) KnownHere(key string) *people.Known {
 		return g.Known
 	}
 	return nil
+}
+
+// StreamNow is the number of the stream that is on, or of the one that comes next: what lies
+// below it is history.
+func (s *State) StreamNow() int {
+	if s.Stream.Live() {
+		return s.Stream.Number
+	}
+	return s.Stream.Number + 1
 }
 
 // StreamAt is the number of the stream a moment belongs to, or 0.

@@ -133,7 +133,7 @@ func sayHello(t *room.Turn, w *words, m *Memory, data *happening.ChatSaid) {
 // their accounts, and which of both it was.
 func (m *Memory) last(t *room.Turn, key string) (last time.Time, how string) {
 	gs := t.State.Guests()
-	for _, k := range hall.AccountsOf(key, t.Known) {
+	for _, k := range t.Known.AccountsWith(key) {
 		if at := m.Hellos[k]; at.After(last) {
 			last, how = at, "answered"
 		}

@@ -136,3 +136,11 @@ func (n NeverList) Reason(p event.Person, k *Known) string {
 	}
 	return ""
 }
+
+// AccountsWith are the accounts of the person behind one of them, that one first.
+func (k *Known) AccountsWith(key string) []string {
+	if k == nil || len(k.Accounts) == 1 && k.Accounts[0] == key {
+		return []string{key}
+	}
+	return append([]string{key}, k.Accounts...)
+}

@@ -121,6 +121,9 @@ func Guard(line, signs string) string {
 	return line
 }
 
+// Unguard takes away what [Guard] may have put before a line.
+func Unguard(line string) string { return strings.TrimPrefix(line, joiner) }
+
 // NoPing keeps other people's text from calling anybody on a community server:
 // every at-sign, and every opening bracket that some servers read as a call, is
 // followed by a word joiner.

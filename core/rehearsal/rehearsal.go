@@ -130,14 +130,6 @@ type answer struct {
 	ev event.Event
 }
 
-// current is the number of the stream an event now belongs to.
-func (r *run) current() int {
-	if r.s.Stream.Live() {
-		return r.s.Stream.Number
-	}
-	return r.s.Stream.Number + 1
-}
-
 // until lives every wake and answer that comes before t.
 func (r *run) until(t time.Time) error {
 	for {
@@ -177,7 +169,7 @@ func (r *run) live(ev event.Event, known *people.Known) error {
 	r.seen[ev.Key()] = true
 	ev.Seq = r.s.Seq + 1
 	r.sum.Events++
-	stream := r.current()
+	stream := r.s.StreamNow()
 	if who := ev.Who(); who != nil && known == nil && r.s.Wants(&ev, r.plan) && ev.Cause == 0 {
 		known = r.guests.known(*who, stream)
 		if known == nil && !event.IsOwn(ev.Type) { // the book knows nobody by this account

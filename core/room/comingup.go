@@ -74,7 +74,7 @@ func (t *Turn) whose(c who.Cause) string {
 	if c.Person.ID == "" {
 		return ""
 	}
-	return slices.Min(hall.AccountsOf(c.Person.Key(), c.Known))
+	return slices.Min(c.Known.AccountsWith(c.Person.Key()))
 }
 
 func (t *Turn) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, ladder []courtesy.Rung) {

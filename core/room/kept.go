@@ -14,7 +14,7 @@ import (
 func KeptOf[K any](t *Turn, p event.Person, known *people.Known, unite func([]K) K) K {
 	var of []K
 	seen := map[string]bool{}
-	for _, account := range hall.AccountsOf(p.Key(), known) {
+	for _, account := range known.AccountsWith(p.Key()) {
 		if seen[account] {
 			continue
 		}

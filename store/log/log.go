@@ -194,13 +194,11 @@ func (w writer) decisions(b *Batch) error {
 				sayLine, sayPlatform, sayText, saySeq = append(sayLine, d.Line), append(sayPlatform, d.Platform), append(sayText, d.Text), append(saySeq, en.Event.Seq)
 			}
 		}
-		switch o := en.Event.Data.(type) {
-		case *event.SpeechSaid:
-			doneLine, donePlatform = append(doneLine, o.Line), append(donePlatform, o.Platform)
-		case *event.SpeechRefused:
-			doneLine, donePlatform = append(doneLine, o.Line), append(donePlatform, o.Platform)
-		case *event.SpeechUncertain:
-			doneLine, donePlatform = append(doneLine, o.Line), append(donePlatform, o.Platform)
+		if o, is := en.Event.Data.(interface {
+			Ended() (line, platform string)
+		}); is {
+			line, platform := o.Ended()
+			doneLine, donePlatform = append(doneLine, line), append(donePlatform, platform)
 		}
 	}
 	if len(seqs) > 0 {
