@@ -45,14 +45,14 @@ func (s *Server) HandleLine(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	act := event.LineAct{Line: in.Line, Member: memberOf(c).Name}
+	act := event.LineHand{Line: in.Line, Member: memberOf(c).Name}
 	switch in.Act {
 	case spec.LineActActHurry:
-		return s.desk(c, &event.LineHurried{LineAct: act})
+		return s.desk(c, &event.LineHurried{LineHand: act})
 	case spec.LineActActDrop:
-		return s.desk(c, &event.LineDropped{LineAct: act})
+		return s.desk(c, &event.LineDropped{LineHand: act})
 	case spec.LineActActChange:
-		return s.desk(c, &event.LineReworded{LineAct: act, Text: in.Text})
+		return s.desk(c, &event.LineReworded{LineHand: act, Text: in.Text})
 	}
 	return &event.FieldError{Field: "act", Remedy: "must be hurry, change or drop"}
 }
@@ -120,7 +120,7 @@ func (s *Server) UndoAct(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	return s.desk(c, &event.DeskUndone{LineAct: event.LineAct{Line: in.Line, Member: memberOf(c).Name}})
+	return s.desk(c, &event.DeskUndone{LineHand: event.LineHand{Line: in.Line, Member: memberOf(c).Name}})
 }
 
 // DeclareStream answers POST /api/desk/stream.
@@ -254,7 +254,7 @@ func (s *Server) GetWhyNot(c *echo.Context, p spec.GetWhyNotParams) error {
 	return c.JSON(http.StatusOK, s.reasons(ctx, told))
 }
 
-func (s *Server) reasons(ctx context.Context, told []log.Told) spec.Reasons {
+func (s *Server) reasons(ctx context.Context, told []log.Decided) spec.Reasons {
 	names := s.names(ctx)
 	out := spec.Reasons{Items: []spec.Reason{}}
 	sentences := map[string]string{}

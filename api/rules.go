@@ -298,7 +298,7 @@ func (s *Server) SetOwn(c *echo.Context) error {
 		if set.Emotes, err = recast[[]housefile.Emote](in.Emotes); err != nil {
 			return err
 		}
-		set.Own, err = recast[[]housefile.Own](in.Events)
+		set.Own, err = recast[[]housefile.OtherEvent](in.Events)
 		return err
 	})
 }
@@ -323,10 +323,10 @@ func (s *Server) composing(out *spec.Courtesies) error {
 	}
 	var err error
 	out.Own, err = recast[spec.OwnParts](struct {
-		FillIns []housefile.FillIn `json:"fillIns"`
-		Emotes  []housefile.Emote  `json:"emotes"`
-		Events  []housefile.Own    `json:"events"`
-	}{append([]housefile.FillIn{}, plan.Whole.FillIns...), append([]housefile.Emote{}, plan.Whole.Emotes...), append([]housefile.Own{}, plan.Whole.Own...)})
+		FillIns []housefile.FillIn     `json:"fillIns"`
+		Emotes  []housefile.Emote      `json:"emotes"`
+		Events  []housefile.OtherEvent `json:"events"`
+	}{append([]housefile.FillIn{}, plan.Whole.FillIns...), append([]housefile.Emote{}, plan.Whole.Emotes...), append([]housefile.OtherEvent{}, plan.Whole.Own...)})
 	for _, p := range plan.Settings.Places {
 		out.Places = append(out.Places, spec.PlaceName{Name: p.Name, Title: p.Title})
 	}

@@ -49,7 +49,7 @@ func (h *House) apart(ctx context.Context, reqs []request, why error) ([][]Resul
 			one := []request{{events: reqs[i].events[j : j+1]}}
 			got, err := h.together(ctx, one, false)
 			switch {
-			case ctx.Err() != nil || errors.Is(err, log.ErrOwned):
+			case ctx.Err() != nil || errors.Is(err, log.ErrHeld):
 				return nil, err
 			case err != nil:
 				cause := h.setAside(ctx, &reqs[i].events[j], err, nil, false)

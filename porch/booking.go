@@ -53,12 +53,12 @@ func (h *House) book(ctx context.Context) error {
 		return h.insist(ctx, slowly, func(ctx context.Context) error { return h.store.Book.Write(ctx, h.ID, b) })
 	}
 	err := write(b)
-	if err != nil && ctx.Err() == nil && !errors.Is(err, log.ErrOwned) {
+	if err != nil && ctx.Err() == nil && !errors.Is(err, log.ErrHeld) {
 		h.log.Error("a batch cannot be booked; its events are booked one by one", "error", err)
 		for i := range b.Entries {
 			one := *b
 			one.Entries = b.Entries[i : i+1]
-			if err = write(&one); err == nil || ctx.Err() != nil || errors.Is(err, log.ErrOwned) {
+			if err = write(&one); err == nil || ctx.Err() != nil || errors.Is(err, log.ErrHeld) {
 				continue
 			}
 			h.log.Error("an event is left out of the guest book", "event", b.Entries[i].Event.Seq, "type", b.Entries[i].Event.Type, "error", err)

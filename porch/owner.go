@@ -21,9 +21,9 @@ import (
 	"vividporch/voices/relay"
 )
 
-// own is the owner: it alone touches the state. It gathers what has come in,
+// run is the owner: it alone touches the state. It gathers what has come in,
 // lives it in one batch, and wakes by itself when something falls due.
-func (h *House) own(ctx context.Context) {
+func (h *House) run(ctx context.Context) {
 	defer h.closeBook()
 	for {
 		reqs, ok := h.gather(ctx)
@@ -32,7 +32,7 @@ func (h *House) own(ctx context.Context) {
 		}
 		for len(reqs) > 0 && ctx.Err() == nil {
 			n := batchEnd(reqs)
-			h.live(ctx, reqs[:n])
+			h.take(ctx, reqs[:n])
 			reqs = reqs[n:]
 			h.progress.Store(time.Now().UnixNano())
 		}
@@ -96,15 +96,15 @@ func batchEnd(reqs []request) int {
 	return len(reqs)
 }
 
-// live decides a batch, writes it down, and lets out what leaves. What cannot be lived
+// take decides a batch, writes it down, and lets out what leaves. What cannot be lived
 // or written for what it is is set aside, and the rest of the batch lived without it.
-func (h *House) live(ctx context.Context, reqs []request) {
+func (h *House) take(ctx context.Context, reqs []request) {
 	if len(reqs) == 1 && reqs[0].do != nil {
 		reqs[0].do(h.state)
 		return
 	}
 	results, err := h.together(ctx, reqs, true)
-	if err != nil && ctx.Err() == nil && !errors.Is(err, log.ErrOwned) {
+	if err != nil && ctx.Err() == nil && !errors.Is(err, log.ErrHeld) {
 		results, err = h.apart(ctx, reqs, err)
 	}
 	if err != nil { // the house closes, or another process has the channel
@@ -166,12 +166,12 @@ func (h *House) wake(b *log.Batch) {
 			return
 		}
 		h.keep(b, ev, ds)
-		h.raised(&ev, ds, b, &told{known: map[string]*people.Known{}})
+		h.raised(&ev, ds, b, &answers{known: map[string]*people.Known{}})
 	}
 }
 
 // one lives one event.
-func (h *House) one(ev *event.Event, b *log.Batch, repeat bool, t *told) Result {
+func (h *House) one(ev *event.Event, b *log.Batch, repeat bool, t *answers) Result {
 	if repeat {
 		return Result{Repeat: true}
 	}
@@ -222,7 +222,7 @@ func (h *House) one(ev *event.Event, b *log.Batch, repeat bool, t *told) Result 
 
 // raised lives the events that decisions raise, in the same batch as their cause,
 // whose person is known by then.
-func (h *House) raised(ev *event.Event, ds []hall.Decision, b *log.Batch, t *told) {
+func (h *House) raised(ev *event.Event, ds []hall.Decision, b *log.Batch, t *answers) {
 	for _, r := range room.Raised(ev, ds) {
 		if who := r.Who(); who != nil && t.known[who.Key()] == nil {
 			t.known[who.Key()] = h.state.KnownHere(who.Key()) // a further line was decided without asking the book
@@ -248,8 +248,8 @@ func (h *House) keep(b *log.Batch, ev event.Event, ds []hall.Decision) {
 	}
 }
 
-// told is what the database told about a batch before it is lived.
-type told struct {
+// answers are what the database told about a batch before it is lived.
+type answers struct {
 	repeats map[*event.Event]bool
 	asked   map[string]bool // accounts that the book was asked about
 	known   map[string]*people.Known
@@ -263,7 +263,7 @@ const namedMost = 50
 
 // prepare asks the database which events are repeats and who is behind those
 // that matter, once for the whole batch. While it does not answer, it waits.
-func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
+func (h *House) prepare(ctx context.Context, reqs []request) (answers, error) {
 	var doors, sources, ids []string
 	var at []*event.Event
 	var ask []event.Person
@@ -291,7 +291,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (told, error) {
 			}
 		}
 	}
-	t := told{repeats: map[*event.Event]bool{}, private: map[string]bool{}, asked: want, known: map[string]*people.Known{}}
+	t := answers{repeats: map[*event.Event]bool{}, private: map[string]bool{}, asked: want, known: map[string]*people.Known{}}
 	if len(ids)+len(ask)+len(meant) == 0 {
 		return t, nil
 	}
@@ -422,7 +422,7 @@ func (h *House) insist(ctx context.Context, within time.Duration, f func(context
 		case err == nil:
 			h.waits(nil)
 			return nil
-		case errors.Is(err, log.ErrOwned):
+		case errors.Is(err, log.ErrHeld):
 			h.lost()
 			return err
 		case !log.Waits(err):

@@ -2,7 +2,7 @@
 // takes what the doors bring, has the core decide, writes everything down, and
 // only then lets anything leave.
 //
-// One goroutine, the owner, does all that ([House.own], in owner.go); everybody
+// One goroutine, the owner, does all that ([House.run], in owner.go); everybody
 // else talks to it through channels. [House.Submit] hands it events and returns
 // when they are in the log; [House.Watch] follows what the Porch shows.
 package porch
@@ -153,7 +153,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	owner, err := cfg.Store.Log.Own(ctx, id)
+	owner, err := cfg.Store.Log.Hold(ctx, id)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -201,7 +201,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		h.tendDoors(run)
 		wg.Go(func() { h.keepDoors(run) })
 	}
-	wg.Go(func() { h.own(run) })
+	wg.Go(func() { h.run(run) })
 	wg.Go(func() { h.watchDatabase(run) })
 	wg.Go(func() {
 		if owner.Keep(run) != nil {

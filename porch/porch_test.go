@@ -66,7 +66,7 @@ func TestAnEveningFromTheDoorsToChatPlaceAndPorch(t *testing.T) {
 		t.Errorf("the Porch shows %+v %+v", p.Live, p.Evening)
 	}
 	told, err := b.Store.Log.DecisionsAbout(t.Context(), b.House.ID, "quayside:8841", time.Time{}, 10)
-	if err != nil || !slices.ContainsFunc(told, func(d log.Told) bool { return d.Decision.Ladder != nil }) {
+	if err != nil || !slices.ContainsFunc(told, func(d log.Decided) bool { return d.Decision.Ladder != nil }) {
 		t.Errorf("the log gives no reasons: %+v %v", told, err)
 	}
 	known, _, err := b.Store.Book.Known(t.Context(), b.House.ID, []event.Person{{Platform: "quayside", ID: "8841"}, {Platform: "quayside", ID: "9330"}}, p.Live.Stream+1)
@@ -282,7 +282,7 @@ func TestTwentyHandsOnTheSettingsLoseNoChange(t *testing.T) {
 
 func TestAChannelHasOneOwnerAlsoAfterTheDatabaseWasAway(t *testing.T) {
 	b := porchtest.Launch(t)
-	if _, _, err := porch.Start(t.Context(), porch.Config{Store: b.Store, Channel: "tidepool_hours"}); err != log.ErrOwned {
+	if _, _, err := porch.Start(t.Context(), porch.Config{Store: b.Store, Channel: "tidepool_hours"}); err != log.ErrHeld {
 		t.Fatalf("a second owner got %v", err)
 	}
 	mend := b.BreakDatabase()
@@ -292,7 +292,7 @@ func TestAChannelHasOneOwnerAlsoAfterTheDatabaseWasAway(t *testing.T) {
 		b.Store.DB.Raw("SELECT count(*) FROM pg_locks WHERE locktype = 'advisory' AND database = (SELECT oid FROM pg_database WHERE datname = current_database())").Scan(&held)
 		return held > 0
 	})
-	if o, err := b.Store.Log.Own(t.Context(), b.House.ID); err != log.ErrOwned {
+	if o, err := b.Store.Log.Hold(t.Context(), b.House.ID); err != log.ErrHeld {
 		t.Errorf("somebody else could take it: %v %v", o, err)
 	}
 }

@@ -199,7 +199,7 @@ func (o *options) withHouse(ctx context.Context, f func(context.Context, *porch.
 	}
 	defer st.Close()
 	h, stop, err := porch.Start(ctx, porch.Config{Store: st, Channel: o.channel, Defaults: demo.House, Shut: true, Log: o.log()})
-	if errors.Is(err, log.ErrOwned) {
+	if errors.Is(err, log.ErrHeld) {
 		return fmt.Errorf("the house of %s is running: use Bring in in its Guest book, or stop it first", o.channel)
 	}
 	if err != nil {

@@ -285,12 +285,12 @@ func (o *options) standBy(ctx context.Context, cfg porch.Config, front *front) (
 			return h, stop, nil
 		case ctx.Err() != nil:
 			return nil, nil, nil
-		case errors.Is(err, log.ErrOwned) && !said:
+		case errors.Is(err, log.ErrHeld) && !said:
 			said = true
 			fmt.Printf("Another process looks after %s; standing by.\n", o.channel)
 			front.show(standingBy)
 			front.listen(ctx, 0) // where that is possible: to tell whoever asks
-		case errors.Is(err, log.ErrOwned):
+		case errors.Is(err, log.ErrHeld):
 		case said && log.Waits(err): // the database restarts
 			cfg.Log.Warn("standing by: the database does not answer", "error", err)
 		case log.Waits(err) && (refused.IsZero() || time.Since(refused) < 10*time.Second): // it may be starting, too

@@ -167,7 +167,7 @@ type DeskActed struct {
 }
 
 // DeskUndone: a member takes back what a platform did. Line is its decision's.
-type DeskUndone struct{ LineAct }
+type DeskUndone struct{ LineHand }
 
 // SettingsChanged: a new version of the settings is in force. Settings is the
 // whole document; Undone names the version that was taken back, if any.
@@ -185,21 +185,21 @@ type Hushed struct {
 	Member string `json:"member,omitempty"`
 }
 
-// LineAct is a member's hand on a line that is coming up.
-type LineAct struct {
+// LineHand is a member's hand on a line that is coming up.
+type LineHand struct {
 	Line   string `json:"line"`
 	Member string `json:"member,omitempty"`
 }
 
 // LineHurried: say it now.
-type LineHurried struct{ LineAct }
+type LineHurried struct{ LineHand }
 
 // LineDropped: do not say it.
-type LineDropped struct{ LineAct }
+type LineDropped struct{ LineHand }
 
 // LineReworded: say this instead.
 type LineReworded struct {
-	LineAct
+	LineHand
 	Text string `json:"text"`
 }
 
@@ -266,7 +266,7 @@ func (s *SpeechOutcome) Validate() error   { return Filled("line", s.Line) }
 func (r *RelayOutcome) Validate() error    { return Filled("line", r.Line) }
 func (s *SettingsChanged) Validate() error { return AtLeast("version", s.Version, 1) }
 func (*Hushed) Validate() error            { return nil }
-func (l *LineAct) Validate() error {
+func (l *LineHand) Validate() error {
 	return FirstOf(Filled("line", l.Line), Short("line", l.Line, lineMost))
 }
 
@@ -274,7 +274,7 @@ func (l *LineAct) Validate() error {
 const lineMost = 300
 
 func (l *LineReworded) Validate() error {
-	return FirstOf(l.LineAct.Validate(), Filled("text", l.Text), Short("text", l.Text, 4000))
+	return FirstOf(l.LineHand.Validate(), Filled("text", l.Text), Short("text", l.Text, 4000))
 }
 func (s *StreamDeclared) Validate() error {
 	switch s.Act {

@@ -26,7 +26,7 @@ func TestWhatAMemberAsksForIsRefusedAtItsFieldWhenItCannotBe(t *testing.T) {
 		{&event.DeskActed{Act: "title", Text: "x"}, "data.platform", "missing"},
 		{&event.DeskActed{Platform: "quayside"}, "data.act", "missing"},
 		{&event.StreamDeclared{Act: "paused"}, "data.act", `"opened", "closed" or "new"`},
-		{&event.LineReworded{LineAct: event.LineAct{Line: "7.greet.chat"}}, "data.text", "missing"},
+		{&event.LineReworded{LineHand: event.LineHand{Line: "7.greet.chat"}}, "data.text", "missing"},
 		{&event.LineDropped{}, "data.line", "missing"},
 		{&event.WaitingDone{}, "data.item", "missing"},
 		{&event.SettingsChanged{}, "data.version", "1 or more"},

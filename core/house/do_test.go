@@ -352,14 +352,14 @@ func TestAPlatformActionIsDoneRefusedAndUndone(t *testing.T) {
 	}
 	done := event.ActOutcome{Line: acts[0].Line, To: "quayside", Effect: "platform", Act: "title", Text: "With mothlight and friends", Was: "What the tide left"}
 	e.happens(&event.ActDone{ActOutcome: done})
-	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: acts[0].Line}})
+	e.happens(&event.DeskUndone{LineHand: event.LineHand{Line: acts[0].Line}})
 	if back := e.of(hall.Kind(output.KindPlatform)); len(back) != 2 || read(t, back[1]).Text != "What the tide left" {
 		t.Fatalf("%+v", back)
 	}
 	e.happens(&event.DeskActed{Act: "give VIP", Platform: "quayside", Login: "mossy_mare"})
 	vip := e.of(hall.Kind(output.KindPlatform))[2]
 	e.happens(&event.ActDone{ActOutcome: event.ActOutcome{Line: vip.Line, To: "quayside", Effect: "platform", Act: "give VIP", Login: "mossy_mare"}})
-	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: vip.Line}})
+	e.happens(&event.DeskUndone{LineHand: event.LineHand{Line: vip.Line}})
 	if got := tells[*output.Deed](t, e.of(hall.Kind(output.KindPlatform))[3]); got.Act != output.TakeVIP || got.Login != "mossy_mare" {
 		t.Errorf("%+v", got)
 	}
@@ -371,7 +371,7 @@ func TestAPlatformActionIsDoneRefusedAndUndone(t *testing.T) {
 	if n := len(e.s.Waiting); n != 1 || e.s.Waiting[0].Kind != "act" || e.s.Waiting[0].Why != "the last one was two minutes ago" {
 		t.Errorf("%+v", e.s.Waiting)
 	}
-	e.happens(&event.DeskUndone{LineAct: event.LineAct{Line: "nothing"}})
+	e.happens(&event.DeskUndone{LineHand: event.LineHand{Line: "nothing"}})
 	e.wantReason("cannot be undone, or was already")
 }
 
@@ -468,7 +468,7 @@ func TestFillInsWithSettingsOfTheirOwn(t *testing.T) {
 
 func TestAnotherServicesEventBringsItsDescribedFields(t *testing.T) {
 	own := func(s *housefile.Settings) {
-		s.Own = []housefile.Own{{Event: "tide.turned", Fields: map[string]string{"height": "3.2", "place": "the gully"}}}
+		s.Own = []housefile.OtherEvent{{Event: "tide.turned", Fields: map[string]string{"height": "3.2", "place": "the gully"}}}
 	}
 	who := who.Who{Fields: map[string]string{"event": "tide.turned"}}
 	e := begin(t, stage, own, says1("tide", "porch.other", who, "{hasHeight, select, yes {{height, number} m} other {Some}} at {hasPlace, select, yes {{place}} other {the shore}}"))
@@ -487,7 +487,7 @@ func TestAnotherServicesEventBringsItsDescribedFields(t *testing.T) {
 
 func TestANumberFromAnotherServiceIsCounted(t *testing.T) {
 	own := func(s *housefile.Settings) {
-		s.Own = []housefile.Own{{Event: "flock.seen", Fields: map[string]string{"birds": "12"}}}
+		s.Own = []housefile.OtherEvent{{Event: "flock.seen", Fields: map[string]string{"birds": "12"}}}
 	}
 	one, many := who.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1"}}, who.Who{Fields: map[string]string{"event": "flock.seen", "birds": "1250000"}}
 	words := "{birds, plural, one {# bird} other {# birds}} over the mud"
@@ -526,8 +526,8 @@ func TestOtherServicesEventsAreDescribedByWhatCame(t *testing.T) {
 		{Name: "known.one", Fields: map[string]any{"a": "b"}},
 		{Name: "Tide.Turned", Fields: map[string]any{"height": 2.5, "place": "the gully", "spring": true}},
 	}
-	got := housefile.Describe(came, []housefile.Own{{Event: "Known.One"}})
-	want := []housefile.Own{{Event: "tide.turned", Fields: map[string]string{"height": "3", "place": "the gully", "spring": "true"}}, {Event: "bell.rung", Fields: map[string]string{}}}
+	got := housefile.Describe(came, []housefile.OtherEvent{{Event: "Known.One"}})
+	want := []housefile.OtherEvent{{Event: "tide.turned", Fields: map[string]string{"height": "3", "place": "the gully", "spring": "true"}}, {Event: "bell.rung", Fields: map[string]string{}}}
 	if !reflect.DeepEqual(got, want) {
 		t.Errorf("%+v", got)
 	}

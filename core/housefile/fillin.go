@@ -27,9 +27,9 @@ type FillIn struct {
 	List []string `json:"list,omitempty"` // one of these, by chance
 }
 
-// Own describes another service's event, so that its fields can be used in
+// OtherEvent describes another service's event, so that its fields can be used in
 // wordings. Fields map each field to an example; one that is a number is a number.
-type Own struct {
+type OtherEvent struct {
 	Event  string            `json:"event" jsonschema:"minLength=1,maxLength=80"`
 	Fields map[string]string `json:"fields"`
 }
@@ -37,16 +37,16 @@ type Own struct {
 // Describe describes other services' events by what came in, newest first: every
 // field that was ever seen, with its latest value as the example. Those that are
 // described in known already are left out.
-func Describe(came []*happening.Other, known []Own) []Own {
-	var out []Own
+func Describe(came []*happening.Other, known []OtherEvent) []OtherEvent {
+	var out []OtherEvent
 	for _, o := range came {
-		named := func(k Own) bool { return strings.EqualFold(k.Event, o.Name) }
+		named := func(k OtherEvent) bool { return strings.EqualFold(k.Event, o.Name) }
 		if slices.ContainsFunc(known, named) {
 			continue
 		}
 		at := slices.IndexFunc(out, named)
 		if at < 0 {
-			at, out = len(out), append(out, Own{Event: o.Name, Fields: map[string]string{}})
+			at, out = len(out), append(out, OtherEvent{Event: o.Name, Fields: map[string]string{}})
 		}
 		for name, v := range o.Fields {
 			if v == nil {
@@ -136,4 +136,4 @@ func brings(fields map[string]string) []wording.FillIn {
 }
 
 // Brings is what a described event brings.
-func (o *Own) Brings() []wording.FillIn { return brings(o.Fields) }
+func (o *OtherEvent) Brings() []wording.FillIn { return brings(o.Fields) }

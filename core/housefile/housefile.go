@@ -39,7 +39,7 @@ type Settings struct {
 	Unclear   []string                   `json:"unclear,omitempty"` // asks back whom a command means: {name}, {typed}, {near}; none are the house's own words
 	Fittings  []Fitting                  `json:"fittings,omitempty"`
 	FillIns   []FillIn                   `json:"fillIns,omitempty"` // the channel's own
-	Own       []Own                      `json:"own,omitempty"`     // events of other services, described
+	Own       []OtherEvent               `json:"own,omitempty"`     // events of other services, described
 	Emotes    []Emote                    `json:"emotes,omitempty"`
 	Rooms     map[string]json.RawMessage `json:"rooms,omitempty"` // sections of rooms, by their names
 }

@@ -50,7 +50,7 @@ func Part(s *Settings, ids []string) map[string]any {
 	})
 	with(out, "fittings", fittings, func(f Fitting) bool { return used(func(o output.Output) bool { return o.Fitting() == f.Name }) })
 	with(out, "fillIns", s.FillIns, func(f FillIn) bool { return says(f.Name) })
-	with(out, "own", s.Own, func(e Own) bool {
+	with(out, "own", s.Own, func(e OtherEvent) bool {
 		found := used(func(o output.Output) bool {
 			raises, ok := o.Do.(*output.Raise)
 			return ok && strings.EqualFold(raises.Event, e.Event)

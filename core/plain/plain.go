@@ -191,7 +191,7 @@ const somebody = "somebody"
 // sentences: shorter ones are words like any other.
 const nameLeast = 4
 
-func told(name string) bool {
+func telling(name string) bool {
 	n := 0
 	for _, r := range name {
 		if unicode.IsLetter(r) || unicode.IsDigit(r) {
@@ -204,7 +204,7 @@ func told(name string) bool {
 // Without takes names out of a text, each where it stands as a whole word.
 func Without(text string, names []string) string {
 	for _, n := range names {
-		if told(n) {
+		if telling(n) {
 			text = replaceWhole(text, n, somebody)
 		}
 	}

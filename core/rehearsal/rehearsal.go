@@ -94,7 +94,7 @@ func Watched(plan *room.Plan, book *Book, script []event.Event, out func(Effect)
 		}
 		ev.Stamp(logged)
 		ev.Time, ev.Logged = ev.Time.Truncate(time.Microsecond), ev.Logged.Truncate(time.Microsecond) // as finely as the log keeps it
-		if err := r.live(ev, nil); err != nil {
+		if err := r.take(ev, nil); err != nil {
 			return r.sum, err
 		}
 	}
@@ -138,7 +138,7 @@ func (r *run) until(t time.Time) error {
 			a := r.asked[0]
 			r.asked = r.asked[1:]
 			a.ev.Stamp(a.at)
-			if err := r.live(a.ev, nil); err != nil {
+			if err := r.take(a.ev, nil); err != nil {
 				return err
 			}
 			continue
@@ -160,9 +160,9 @@ func (r *run) until(t time.Time) error {
 	}
 }
 
-// live lives one event, as the living house does. An event that another raised comes with
+// take lives one event, as the living house does. An event that another raised comes with
 // whom that one was of.
-func (r *run) live(ev event.Event, known *people.Known) error {
+func (r *run) take(ev event.Event, known *people.Known) error {
 	if r.seen[ev.Key()] || r.s.Passes(&ev, r.plan) || r.guests.isForgotten(&ev, r.plan) {
 		return nil
 	}
@@ -245,7 +245,7 @@ func (r *run) tell(ev *event.Event, known *people.Known, ds []hall.Decision) err
 			}
 		}
 		raised.Stamp(r.s.Clock)
-		if err := r.live(raised, about); err != nil {
+		if err := r.take(raised, about); err != nil {
 			return err
 		}
 	}

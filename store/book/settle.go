@@ -37,9 +37,9 @@ func (s *Book) Settle(ctx context.Context, channel int64, k *record.Reckoning) (
 			standing, why := r.Standing(k)
 			was, one := by[r.ID], event.Settled{Person: r.ID, Name: by[r.ID].Name, Why: why}
 			switch is := standing == people.Regular; {
-			case is && !was.told():
+			case is && !was.announced():
 				gained = append(gained, one)
-			case !is && was.told():
+			case !is && was.announced():
 				lost = append(lost, one)
 			case string(standing) == was.Standing:
 				continue
@@ -47,8 +47,8 @@ func (s *Book) Settle(ctx context.Context, channel int64, k *record.Reckoning) (
 			changed, now = append(changed, r.ID), append(now, string(standing))
 		}
 		if len(changed) > 0 {
-			if _, err := s.SQL.ExecContext(ctx, `UPDATE people p SET standing = u.now, regular_since = CASE WHEN u.now = 'regular' AND NOT `+toldSQL+` THEN $4 ELSE p.regular_since END,
-				regular_lost = CASE WHEN u.now <> 'regular' AND `+toldSQL+` THEN $4 ELSE p.regular_lost END
+			if _, err := s.SQL.ExecContext(ctx, `UPDATE people p SET standing = u.now, regular_since = CASE WHEN u.now = 'regular' AND NOT `+announcedSQL+` THEN $4 ELSE p.regular_since END,
+				regular_lost = CASE WHEN u.now <> 'regular' AND `+announcedSQL+` THEN $4 ELSE p.regular_lost END
 				FROM unnest($2::bigint[], $3::text[]) AS u(id, now) WHERE p.channel = $1 AND p.id = u.id`, channel, changed, now, k.Now); err != nil {
 				return nil, nil, err
 			}
@@ -57,8 +57,8 @@ func (s *Book) Settle(ctx context.Context, channel int64, k *record.Reckoning) (
 	}
 }
 
-// toldSQL holds for those who were told to be regulars and not to have stopped.
-const toldSQL = "(p.regular_since IS NOT NULL AND (p.regular_lost IS NULL OR p.regular_lost < p.regular_since))"
+// announcedSQL holds for those who were told to be regulars and not to have stopped.
+const announcedSQL = "(p.regular_since IS NOT NULL AND (p.regular_lost IS NULL OR p.regular_lost < p.regular_since))"
 
 type unsettled struct {
 	ID           int64
@@ -68,7 +68,7 @@ type unsettled struct {
 	RegularLost  *time.Time
 }
 
-func (u *unsettled) told() bool {
+func (u *unsettled) announced() bool {
 	return u.RegularSince != nil && (u.RegularLost == nil || u.RegularLost.Before(*u.RegularSince))
 }
 
@@ -77,6 +77,6 @@ func (u *unsettled) told() bool {
 func (s *Book) unsettled(ctx context.Context, channel int64, k *record.Reckoning, last int, after int64) ([]unsettled, error) {
 	var out []unsettled
 	return out, s.DB.WithContext(ctx).Raw(`SELECT id, name, standing, regular_since, regular_lost FROM people p WHERE channel = ? AND listed AND id > ?
-		AND (standing IN ('regular', 'newcomer') OR mask_at >= ? OR standing = 'returning' AND last_seen < ? OR `+toldSQL+`) ORDER BY id LIMIT 2000`,
+		AND (standing IN ('regular', 'newcomer') OR mask_at >= ? OR standing = 'returning' AND last_seen < ? OR `+announcedSQL+`) ORDER BY id LIMIT 2000`,
 		channel, after, last, k.Rules.Since(k.Now)).Scan(&out).Error
 }

@@ -167,7 +167,7 @@ func (w writer) events(b *Batch) error {
 		return err
 	}
 	if written, err := res.RowsAffected(); err != nil || written == 0 {
-		return cmp.Or(err, ErrOwned)
+		return cmp.Or(err, ErrHeld)
 	}
 	return nil
 }

@@ -13,7 +13,7 @@ import (
 const ownerLock = 7_206_102
 
 // ErrOwned says that another process looks after the channel.
-var ErrOwned = errors.New("another process owns this channel")
+var ErrHeld = errors.New("another process owns this channel")
 
 // Owner is who looks after a channel: each process that takes it over raises Epoch by
 // one, and whatever was taken under an earlier one can write no more.
@@ -41,7 +41,7 @@ const (
 )
 
 // Own takes a channel for this process; ErrOwned when another has it.
-func (s *Log) Own(ctx context.Context, channel int64) (*Ownership, error) {
+func (s *Log) Hold(ctx context.Context, channel int64) (*Ownership, error) {
 	o := &Ownership{store: s, channel: channel}
 	ctx, cancel := context.WithTimeout(ctx, lookWithin)
 	defer cancel()
@@ -70,7 +70,7 @@ func (o *Ownership) lock(ctx context.Context) error {
 	}
 	if !got {
 		conn.Close()
-		return ErrOwned
+		return ErrHeld
 	}
 	o.conn = conn
 	return nil
@@ -86,7 +86,7 @@ func (o *Ownership) Keep(ctx context.Context) error {
 			return nil
 		case <-time.After(keepEvery):
 		}
-		if err := o.look(ctx); errors.Is(err, ErrOwned) {
+		if err := o.look(ctx); errors.Is(err, ErrHeld) {
 			return err
 		}
 	}
@@ -105,7 +105,7 @@ func (o *Ownership) look(ctx context.Context) error {
 	}
 	// The lock may still be held by what is left of this process's own lost connection.
 	locked := o.lock(ctx)
-	if locked != nil && !errors.Is(locked, ErrOwned) {
+	if locked != nil && !errors.Is(locked, ErrHeld) {
 		return locked
 	}
 	return Fence(ctx, o.store.SQL, o.channel, o.Epoch)
@@ -118,7 +118,7 @@ func Fence(ctx context.Context, q pg.Queryer, channel, epoch int64) error {
 		return err
 	}
 	if now != epoch {
-		return ErrOwned
+		return ErrHeld
 	}
 	return nil
 }

@@ -160,7 +160,7 @@ func (s *Log) Undone(ctx context.Context, channel int64) ([]hall.Decision, error
 }
 
 // Told is a decision with the event behind it.
-type Told struct {
+type Decided struct {
 	Seq      int64
 	Logged   time.Time
 	Type     string
@@ -169,26 +169,26 @@ type Told struct {
 
 // DecisionsAbout lists what was decided about an account since a moment, oldest
 // first.
-func (s *Log) DecisionsAbout(ctx context.Context, channel int64, account string, since time.Time, most int) ([]Told, error) {
-	return s.told(ctx, `SELECT d.seq, e.logged, e.type, d.body FROM decisions d JOIN events e ON e.channel = d.channel AND e.seq = d.seq
+func (s *Log) DecisionsAbout(ctx context.Context, channel int64, account string, since time.Time, most int) ([]Decided, error) {
+	return s.decided(ctx, `SELECT d.seq, e.logged, e.type, d.body FROM decisions d JOIN events e ON e.channel = d.channel AND e.seq = d.seq
 		WHERE d.channel = $1 AND d.person = $2 AND e.logged >= $3 ORDER BY d.seq DESC, d.n DESC LIMIT $4`, channel, account, since, most)
 }
 
 // DecisionsOf lists what was decided about a line, from its plan to its end.
-func (s *Log) DecisionsOf(ctx context.Context, channel int64, line string) ([]Told, error) {
-	return s.told(ctx, `SELECT d.seq, e.logged, e.type, d.body FROM decisions d JOIN events e ON e.channel = d.channel AND e.seq = d.seq
+func (s *Log) DecisionsOf(ctx context.Context, channel int64, line string) ([]Decided, error) {
+	return s.decided(ctx, `SELECT d.seq, e.logged, e.type, d.body FROM decisions d JOIN events e ON e.channel = d.channel AND e.seq = d.seq
 		WHERE d.channel = $1 AND d.line = $2 ORDER BY d.seq DESC, d.n DESC LIMIT 50`, channel, line)
 }
 
-func (s *Log) told(ctx context.Context, q string, args ...any) ([]Told, error) {
+func (s *Log) decided(ctx context.Context, q string, args ...any) ([]Decided, error) {
 	rows, err := s.SQL.QueryContext(ctx, q, args...)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var out []Told
+	var out []Decided
 	for rows.Next() {
-		var t Told
+		var t Decided
 		var body []byte
 		if err := rows.Scan(&t.Seq, &t.Logged, &t.Type, &body); err != nil {
 			return nil, err

@@ -297,16 +297,16 @@ func Hand(r *rand.Rand, lines []string, courtesies []courtesy.Courtesy) event.Da
 	if len(courtesies) > 0 {
 		id = pick(r, courtesies...).ID
 	}
-	act := event.LineAct{Line: line, Member: "Odalys Brine"}
+	act := event.LineHand{Line: line, Member: "Odalys Brine"}
 	switch r.IntN(12) {
 	case 0:
 		return &event.Hushed{On: r.IntN(2) == 0}
 	case 1:
-		return &event.LineHurried{LineAct: act}
+		return &event.LineHurried{LineHand: act}
 	case 2:
-		return &event.LineDropped{LineAct: act}
+		return &event.LineDropped{LineHand: act}
 	case 3:
-		return &event.LineReworded{LineAct: act, Text: "Say this: " + Odd(r)}
+		return &event.LineReworded{LineHand: act, Text: "Say this: " + Odd(r)}
 	case 4:
 		return &event.StreamDeclared{Act: pick(r, "opened", "closed", "new")}
 	case 5:
@@ -320,7 +320,7 @@ func Hand(r *rand.Rand, lines []string, courtesies []courtesy.Courtesy) event.Da
 	case 10:
 		return &event.DeskActed{Act: string(pick(r, output.Acts()...)), Platform: pick(r, Platforms...), Text: "Low water", Seconds: 60, Login: "limpet1", Message: "m1", Off: r.IntN(2) == 0}
 	}
-	return &event.DeskUndone{LineAct: act}
+	return &event.DeskUndone{LineHand: act}
 }
 
 // Known is what the guest book might tell of somebody; nil for a newcomer.
