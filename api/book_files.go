@@ -140,7 +140,7 @@ func (s *Server) ReadCrewList(c *echo.Context, id string) error {
 
 // importView draws an import with some of its rows.
 func importView(im tables.Import, rows []tables.ImportRow, notes []string) spec.Import {
-	var n imports.ImportCounts
+	var n imports.Counts
 	_ = json.Unmarshal(im.Counts, &n) // as Stage wrote it
 	out := spec.Import{ID: im.ID, File: im.File, State: spec.ImportState(im.State), At: im.Created, Member: im.Member, New: n.New, Changed: n.Changed, Unchanged: n.Unchanged, Refused: n.Refused,
 		Streams: n.Streams, Crews: n.Crews, Rows: []spec.ImportRow{}, Notes: notes}
@@ -228,7 +228,7 @@ func (s *Server) HandleImport(c *echo.Context, id int64) error {
 		return &event.FieldError{Field: "act", Remedy: "must be apply, undo or drop"}
 	}
 	switch {
-	case errors.Is(err, imports.ErrImport):
+	case errors.Is(err, imports.ErrDone):
 		return problem(http.StatusConflict, "This cannot be done any more", err.Error())
 	case err != nil:
 		return nobody(err)

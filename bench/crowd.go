@@ -260,7 +260,7 @@ func importFigures(ctx context.Context, h *porch.House, st *store.Store) ([]figu
 	}
 	took := time.Since(begun)
 	close(stopped)
-	var n imports.ImportCounts
+	var n imports.Counts
 	if err := json.Unmarshal(im.Counts, &n); err != nil || n.New != importRows {
 		return nil, fmt.Errorf("%+v came in: %w", n, err)
 	}

@@ -333,7 +333,7 @@ func (e *stillEvening) goesOut() {
 		if err != nil {
 			e.t.Fatal(format, err)
 		}
-		var n imports.ImportCounts
+		var n imports.Counts
 		if err := json.Unmarshal(im.Counts, &n); err != nil {
 			e.t.Fatal(err)
 		}

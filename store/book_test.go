@@ -331,7 +331,7 @@ func (b *book) export(format string) []byte {
 	return out.Bytes()
 }
 
-func (b *book) stage(format string, file []byte) (*tables.Import, imports.ImportCounts) {
+func (b *book) stage(format string, file []byte) (*tables.Import, imports.Counts) {
 	b.t.Helper()
 	src, err := formats.Open(bytes.NewReader(file), format, formats.Options{Platform: "quayside", Zone: time.UTC})
 	if err != nil {
@@ -341,7 +341,7 @@ func (b *book) stage(format string, file []byte) (*tables.Import, imports.Import
 	if err != nil {
 		b.t.Fatal(err)
 	}
-	var n imports.ImportCounts
+	var n imports.Counts
 	if err := json.Unmarshal(im.Counts, &n); err != nil {
 		b.t.Fatal(err)
 	}
@@ -354,7 +354,7 @@ func TestBringingAnExportInAgainChangesNothing(t *testing.T) {
 	for _, format := range []string{"csv", "vcf", "jsonl"} {
 		file := b.export(format)
 		im, n := b.stage(format, file)
-		if n != (imports.ImportCounts{Unchanged: 260}) {
+		if n != (imports.Counts{Unchanged: 260}) {
 			rows, _ := s.Imports.Rows(t.Context(), im.ID, imports.Changed, 0, 2)
 			refused, _ := s.Imports.Rows(t.Context(), im.ID, imports.Refused, 0, 2)
 			t.Errorf("%s: %+v; %s; %+v", format, n, rowsOf(rows), refused)
@@ -399,7 +399,7 @@ func TestAnImportShowsWhatItWouldDoDoesItAndCanBeTakenBack(t *testing.T) {
 		";;;nobody;\n" + // nobody
 		"=cmd|'/c calc'!A1;;;;\n"
 	im, n := b.stage("csv", []byte(file))
-	if n != (imports.ImportCounts{New: 2, Changed: 1, Unchanged: 1, Refused: 3, Crews: 1}) {
+	if n != (imports.Counts{New: 2, Changed: 1, Unchanged: 1, Refused: 3, Crews: 1}) {
 		t.Fatalf("%+v", n)
 	}
 	if b.everything() != before {
@@ -414,7 +414,7 @@ func TestAnImportShowsWhatItWouldDoDoesItAndCanBeTakenBack(t *testing.T) {
 	if _, err := s.Imports.Apply(t.Context(), b.channel, im.ID, &b.k); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Imports.Apply(t.Context(), b.channel, im.ID, &b.k); !errors.Is(err, imports.ErrImport) {
+	if _, err := s.Imports.Apply(t.Context(), b.channel, im.ID, &b.k); !errors.Is(err, imports.ErrDone) {
 		t.Errorf("taken in twice: %v", err)
 	}
 	page, err := s.Find.People(t.Context(), b.channel, find.Query{Filter: find.Filter{Text: "kelpwright", Crew: "driftwood"}})
@@ -851,5 +851,65 @@ func TestAStreamOfRowsIsStagedWithoutKeepingIt(t *testing.T) {
 	}
 	if n, _, _ := s.Find.CountPeople(t.Context(), b.channel, find.Filter{}); n != 2500 {
 		t.Errorf("%d people came in", n)
+	}
+}
+
+func TestWhatARoomKeepsOfAnAccountIsWrittenReadCarriedAndForgotten(t *testing.T) {
+	s := storetest.Open(t)
+	b := open(t, s, "kept")
+	kept := func(b *book, key string) string {
+		t.Helper()
+		platform, id, _ := strings.Cut(key, ":")
+		m, _, err := s.Book.Known(t.Context(), b.channel, []event.Person{{Platform: platform, ID: id}}, 6)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if m[key] == nil {
+			return ""
+		}
+		raw, err := json.Marshal(m[key].Kept)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return string(raw)
+	}
+	keeps := func(room, key, what string) hall.Decision {
+		return hall.Decision{Kind: hall.Keep, Room: room, Output: room, Line: key, Person: key, Kept: json.RawMessage(what), Because: []string{"because"}}
+	}
+	lena := line("8841", "limpet_lena", dusk, 0)
+	lena.Decisions = []hall.Decision{keeps("days", "quayside:8841", `{"years":[2030]}`), keeps("sluice", "quayside:8841", `{"seen":3}`)}
+	b.happens(lena, line("77", "mossy_mare", dusk, 0))
+	if got := kept(b, "quayside:8841"); got != `{"quayside:8841":{"days":{"years":[2030]},"sluice":{"seen":3}}}` {
+		t.Fatalf("kept of her: %s", got)
+	}
+	if got := kept(b, "quayside:77"); got != "null" && got != "{}" {
+		t.Errorf("kept of somebody else: %s", got)
+	}
+	// What a room keeps later takes the place of what it kept; another room's stays.
+	again := line("8841", "limpet_lena", dusk.Add(time.Minute), 0)
+	again.Decisions = []hall.Decision{keeps("days", "quayside:8841", `{"years":[2030,2031]}`)}
+	b.happens(again)
+	if got := kept(b, "quayside:8841"); got != `{"quayside:8841":{"days":{"years":[2030,2031]},"sluice":{"seen":3}}}` {
+		t.Errorf("kept of her: %s", got)
+	}
+	// It goes out with the people file and comes in elsewhere.
+	file := b.export("jsonl")
+	other := open(t, s, "kept elsewhere")
+	im, n := other.stage("jsonl", file)
+	if n.New != 2 {
+		t.Fatalf("%+v", n)
+	}
+	if _, err := s.Imports.Apply(t.Context(), other.channel, im.ID, &other.k); err != nil {
+		t.Fatal(err)
+	}
+	if got := kept(other, "quayside:8841"); got != `{"quayside:8841":{"days":{"years":[2030,2031]},"sluice":{"seen":3}}}` {
+		t.Errorf("kept of her elsewhere: %s", got)
+	}
+	// Whoever is forgotten takes it along.
+	erased := &event.BookForgotten{Person: 1, Keys: []string{"quayside:8841"}}
+	b.happens(log.Entry{Event: event.Event{Door: "desk", Source: "desk", Type: erased.Type(), Time: dusk, Data: erased}})
+	var left int
+	if err := s.SQL.QueryRow(`SELECT count(*) FROM accounts WHERE channel = $1 AND kept IS NOT NULL`, b.channel).Scan(&left); err != nil || left != 0 {
+		t.Errorf("%d accounts still hold what was kept, %v", left, err)
 	}
 }

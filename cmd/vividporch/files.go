@@ -159,7 +159,7 @@ func formatOf(name string) string {
 
 // takeIn shows a preview and, when asked, takes the import in.
 func takeIn(ctx context.Context, w io.Writer, h *porch.House, st *store.Store, im *tables.Import, notes []string, take bool) error {
-	var n imports.ImportCounts
+	var n imports.Counts
 	if err := json.Unmarshal(im.Counts, &n); err != nil {
 		return err
 	}

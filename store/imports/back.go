@@ -25,7 +25,7 @@ func (s *Imports) TakeBack(ctx context.Context, channel, id int64, k *record.Rec
 			return err
 		}
 		if n, _ := res.RowsAffected(); n == 0 {
-			return ErrImport
+			return ErrDone
 		}
 		w := writer{tx}
 		for _, q := range []string{

@@ -40,8 +40,8 @@ type Head struct {
 // Source hands out the rows of a file, one after the other; io.EOF ends it.
 type Source func() (row.Row, error)
 
-// ImportCounts sums up a preview.
-type ImportCounts struct {
+// Counts sums up a preview.
+type Counts struct {
 	New       int `json:"new"`
 	Changed   int `json:"changed"`
 	Unchanged int `json:"unchanged"`
@@ -60,8 +60,8 @@ const (
 
 const importPage = 1000 // rows looked at together
 
-// ErrImport says that an import is not in a state in which this can be done.
-var ErrImport = errors.New("this import was taken in, taken back or dropped already")
+// ErrDone says that an import is not in a state in which this can be done.
+var ErrDone = errors.New("this import was taken in, taken back or dropped already")
 
 // Stage reads a file, finds out what taking it in would do, and keeps that: nothing
 // in the guest book changes. head may still grow while rows are read.
@@ -97,7 +97,7 @@ func (s *Imports) Stage(ctx context.Context, channel int64, member, file string,
 	if err := s.DB.WithContext(ctx).Create(im).Error; err != nil {
 		return nil, err
 	}
-	counts := ImportCounts{Streams: len(fresh)}
+	counts := Counts{Streams: len(fresh)}
 	st := stager{s, ctx, channel, im.ID, head, number, known, len(head.Streams) > 0, last + 1}
 	for done := false; !done; {
 		page := make([]row.Row, 0, importPage)
@@ -145,7 +145,7 @@ type stager struct {
 }
 
 // page finds out what rows would do and keeps it.
-func (st *stager) page(page []row.Row, counts *ImportCounts) error {
+func (st *stager) page(page []row.Row, counts *Counts) error {
 	if len(page) == 0 {
 		return nil
 	}
@@ -418,7 +418,7 @@ func (s *Imports) Drop(ctx context.Context, channel, id int64) error {
 			return err
 		}
 		if n, _ := res.RowsAffected(); n == 0 {
-			return ErrImport
+			return ErrDone
 		}
 		for _, q := range []string{`DELETE FROM import_rows WHERE import = $1`, `DELETE FROM import_keys WHERE import = $1`} {
 			if _, err := tx.SQL.ExecContext(ctx, q, id); err != nil {

@@ -21,7 +21,7 @@ func (s *Imports) Apply(ctx context.Context, channel, id int64, k *record.Reckon
 	if err != nil {
 		return nil, err
 	}
-	var counts ImportCounts
+	var counts Counts
 	if err := json.Unmarshal(im.Counts, &counts); err != nil {
 		return nil, err
 	}
@@ -40,7 +40,7 @@ func (s *Imports) Apply(ctx context.Context, channel, id int64, k *record.Reckon
 			return err
 		}
 		if n, _ := res.RowsAffected(); n == 0 {
-			return ErrImport
+			return ErrDone
 		}
 		w := writer{tx}
 		if done.Past, err = w.pastStreams(head.Streams, id); err != nil {
