@@ -127,6 +127,7 @@ func (b *book) everything() string {
 		`SELECT json_agg(to_jsonb(a) - 'channel' ORDER BY key, login, name) FROM account_logins a WHERE channel = $1`,
 		`SELECT json_agg(to_jsonb(v) - 'channel' ORDER BY key, stream) FROM visits v WHERE channel = $1`,
 		`SELECT json_agg(to_jsonb(f) - 'channel' ORDER BY person) FROM finds f WHERE channel = $1`,
+		`SELECT json_agg(to_jsonb(t) - 'channel' ORDER BY person) FROM tallies t WHERE channel = $1 AND lines > 0`,
 	} {
 		var raw []byte
 		if err := b.s.SQL.QueryRow(q, b.channel).Scan(&raw); err != nil {

@@ -97,7 +97,8 @@ func (s *Store) migrate(ctx context.Context) error {
 		return err
 	}
 	defer conn.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", migrateLock)
-	counts := s.DB.WithContext(ctx).Migrator().HasColumn(&tables.Person{}, "lines")
+	counts := s.DB.WithContext(ctx).Migrator().HasColumn(&tables.Person{}, "support")
+	tallies := s.DB.WithContext(ctx).Migrator().HasTable(&tables.Tally{})
 	books := s.DB.WithContext(ctx).Migrator().HasColumn(&tables.Channel{}, "booked")
 	if err := s.DB.WithContext(ctx).AutoMigrate(append(tables.All, &safe.Secret{}, &safe.AllowedHost{}, &jobs.Post{}, &log.SetAside{}, &log.Owner{})...); err != nil {
 		return fmt.Errorf("the tables cannot be brought up to date: %w", err)
@@ -112,15 +113,25 @@ func (s *Store) migrate(ctx context.Context) error {
 			return err
 		}
 	}
-	if !counts { // until now lines and support were counted by account alone
-		if _, err := conn.ExecContext(ctx, `UPDATE people p SET lines = t.lines, support = t.support FROM (SELECT a.channel, a.person, sum(a.lines) AS lines,
-			sum((SELECT count(*) FROM supports u WHERE u.channel = a.channel AND u.key = a.key)) AS support FROM accounts a GROUP BY a.channel, a.person) t
-			WHERE p.channel = t.channel AND p.id = t.person AND t.lines + t.support > 0`); err != nil {
+	if !counts { // until now support was counted by account alone
+		if _, err := conn.ExecContext(ctx, `UPDATE people p SET support = t.support FROM (SELECT a.channel, a.person, count(*) AS support
+			FROM accounts a JOIN supports u ON u.channel = a.channel AND u.key = a.key GROUP BY a.channel, a.person) t WHERE p.channel = t.channel AND p.id = t.person`); err != nil {
 			return err
 		}
 	}
+	if !tallies { // until now lines were counted by account, or in the person's row
+		for _, q := range []string{
+			`INSERT INTO tallies (channel, person, lines) SELECT channel, person, sum(lines) FROM accounts GROUP BY channel, person`,
+			`DROP INDEX IF EXISTS people_by_lines`,
+			`ALTER TABLE people DROP COLUMN IF EXISTS lines`,
+		} {
+			if _, err := conn.ExecContext(ctx, q); err != nil {
+				return err
+			}
+		}
+	}
 	// Counters change with every line: room on the page keeps those updates in place.
-	for _, table := range []string{"accounts", "visits"} {
+	for _, table := range []string{"accounts", "visits", "tallies"} {
 		if _, err := conn.ExecContext(ctx, "ALTER TABLE "+table+" SET (fillfactor = 70)"); err != nil {
 			return err
 		}

@@ -30,15 +30,17 @@ func (s *Book) Known(ctx context.Context, channel int64, who []event.Person, str
 			by[k] = append(by[k], p.Key())
 		}
 	}
-	rows, err := s.SQL.QueryContext(ctx, `SELECT me.key, p.id, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, array_to_json(p.tags), array_to_json(p.crews), array_to_json(p.hand_roles), `+record.MemberRole+`, p.zone,
+	// Which channel it is comes with the keys: see further.
+	rows, err := s.SQL.QueryContext(ctx, `WITH want AS MATERIALIZED (SELECT $1::bigint AS channel, unnest($2::text[]) AS key)
+		SELECT me.key, p.id, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, array_to_json(p.tags), array_to_json(p.crews), array_to_json(p.hand_roles), `+record.MemberRole+`, p.zone,
 			p.birth_year, p.birth_month, p.birth_day, p.attended, p.mask_at, p.mask_bits, p.first_seen, p.followed, me.fetched, o.keys, o.last, o.kept, f.came, f.went
-		FROM accounts me JOIN people p ON p.channel = me.channel AND p.id = me.person
+		FROM want w JOIN accounts me ON me.channel = w.channel AND me.key = w.key JOIN people p ON p.channel = me.channel AND p.id = me.person
 		CROSS JOIN LATERAL (SELECT json_agg(a.key) AS keys, max(v.last) AS last, json_object_agg(a.key, a.kept) FILTER (WHERE a.kept IS NOT NULL) AS kept FROM accounts a
 			LEFT JOIN LATERAL (SELECT v.last FROM visits v WHERE v.channel = a.channel AND v.key = a.key AND v.stream < $3 ORDER BY v.stream DESC LIMIT 1) v ON true
 			WHERE a.channel = me.channel AND a.person = me.person) o
 		LEFT JOIN LATERAL (SELECT count(*) FILTER (WHERE r.way = 'came' AND r.stream < $3) AS came, count(*) FILTER (WHERE r.way = 'went') AS went
 			FROM accounts a JOIN raids r ON r.channel = a.channel AND r.key = a.key WHERE a.channel = me.channel AND a.person = me.person) f ON p.raids_in + p.raids_out > 0
-		WHERE me.channel = $1 AND me.key = ANY($2) AND me.claimed = ''`, channel, keys, stream)
+		WHERE me.claimed = ''`, channel, keys, stream)
 	if err != nil {
 		return nil, nil, err
 	}

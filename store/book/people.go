@@ -238,9 +238,12 @@ func (w writer) further(touched map[string]*touch) error {
 	for i, k := range keys {
 		last[i], lines[i] = touched[k].last, touched[k].lines
 	}
-	return w.Exec(`WITH u AS (SELECT * FROM unnest($2::text[], $3::timestamptz[], $4::bigint[]) AS u(key, last, lines)),
-			a AS (UPDATE accounts a SET last_seen = greatest(a.last_seen, u.last), told = greatest(a.told, u.last), lines = a.lines + u.lines FROM u WHERE a.channel = $1 AND a.key = u.key RETURNING a.person, u.lines)
-		UPDATE people p SET lines = p.lines + t.lines FROM (SELECT person, sum(lines) AS lines FROM a GROUP BY person) t WHERE p.channel = $1 AND p.id = t.person AND t.lines > 0`, w.Channel, keys, last, lines)
+	// The channel comes out of u, not from $1: told that every row is one channel's, of which it
+	// may know nothing yet, the planner would read all of the channel's once a row.
+	return w.Exec(`WITH u AS MATERIALIZED (SELECT $1::bigint AS channel, * FROM unnest($2::text[], $3::timestamptz[], $4::bigint[]) AS u(key, last, lines)),
+			a AS (UPDATE accounts a SET last_seen = greatest(a.last_seen, u.last), told = greatest(a.told, u.last), lines = a.lines + u.lines FROM u WHERE a.channel = u.channel AND a.key = u.key RETURNING a.channel, a.person, u.lines)
+		INSERT INTO tallies (channel, person, lines) SELECT channel, person, sum(lines) FROM a GROUP BY channel, person HAVING sum(lines) > 0 ORDER BY person
+			ON CONFLICT (channel, person) DO UPDATE SET lines = tallies.lines + excluded.lines`, w.Channel, keys, last, lines)
 }
 
 func (w writer) accounts(touched map[string]*touch, fresh map[string]int64, claims map[string]string) error {

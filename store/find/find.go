@@ -70,6 +70,7 @@ type Query struct {
 // Row is one person in the book's table.
 type Row struct {
 	tables.Person
+	Lines  int64 // said, over all accounts
 	cursor string
 }
 
@@ -81,7 +82,8 @@ type Page struct {
 
 const (
 	rowColumns = `p.id, p.name, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, p.birth_year, p.birth_month, p.birth_day, p.tags, p.crews, p.roles, p.platforms,
-		p.first_seen, p.last_seen, p.attended, p.mask_at, p.mask_bits, p.standing, p.regular_since, p.regular_lost, p.followed, p.raids_in, p.raids_out, p.unthanked, p.with_raid, p.lines, p.support`
+		p.first_seen, p.last_seen, p.attended, p.mask_at, p.mask_bits, p.standing, p.regular_since, p.regular_lost, p.followed, p.raids_in, p.raids_out, p.unthanked, p.with_raid,
+		coalesce((SELECT t.lines FROM tallies t WHERE t.channel = p.channel AND t.person = p.id), 0), p.support`
 	searchMost = 500    // people a search by text shows
 	countMost  = 10_000 // beyond it a count is "10,000+"
 )
@@ -142,7 +144,7 @@ var sorts = map[Sort]struct{ col, kind, dir, cmp string }{
 	BySeen:     {"p.last_seen", "timestamptz", "DESC NULLS LAST", "<"},
 	ByAttended: {"p.attended", "bigint", "DESC", "<"},
 	ByFollow:   {"p.followed", "timestamptz", "ASC", ">"},
-	ByLines:    {"p.lines", "bigint", "DESC", "<"},
+	ByLines:    {"t.lines", "bigint", "DESC", "<"},
 	BySupport:  {"p.support", "bigint", "DESC", "<"},
 }
 
@@ -174,9 +176,12 @@ func (q *Query) list(channel int64) (string, []any) {
 	by := sorts[q.Sort]
 	args := []any{channel}
 	where := q.where(&args)
-	id := "p.id ASC"
+	from, key, id := q.Sort.from(), "p.id", "p.id ASC"
+	if q.Sort == ByLines { // as its index has them
+		key = "t.person"
+	}
 	if by.cmp == "<" {
-		id = "p.id DESC"
+		id = key + " DESC"
 	}
 	where += q.only()
 	bind := func(v any, kind string) string {
@@ -184,12 +189,20 @@ func (q *Query) list(channel int64) (string, []any) {
 		return fmt.Sprintf("$%d::text::%s", len(args), kind)
 	}
 	if last, value, ok := strings.Cut(q.After, ":"); ok {
-		where += fmt.Sprintf(" AND (%s, p.id) %s (%s, %s)", by.col, by.cmp, bind(value, by.kind), bind(last, "bigint"))
+		where += fmt.Sprintf(" AND (%s, %s) %s (%s, %s)", by.col, key, by.cmp, bind(value, by.kind), bind(last, "bigint"))
 	} else if q.At != "" && (q.Sort == ByName || q.Sort == BySeen) {
 		where += fmt.Sprintf(" AND %s %s= %s", by.col, by.cmp, bind(q.At, by.kind))
 	}
 	args = append(args, q.Limit)
-	return fmt.Sprintf("SELECT %s, p.id || ':' || (%s)::text FROM people p WHERE %s ORDER BY %s %s, %s LIMIT $%d", rowColumns, by.col, where, by.col, by.dir, id, len(args)), args
+	return fmt.Sprintf("SELECT %s, p.id || ':' || (%s)::text FROM %s WHERE %s ORDER BY %s %s, %s LIMIT $%d", rowColumns, by.col, from, where, by.col, by.dir, id, len(args)), args
+}
+
+// from are the tables that an order is read from, people among them as p.
+func (s Sort) from() string {
+	if s == ByLines {
+		return "tallies t JOIN people p ON p.channel = t.channel AND p.id = t.person"
+	}
+	return "people p"
 }
 
 // only leaves those out who have no place in an order.
@@ -252,8 +265,8 @@ func (s *Find) sorted(ctx context.Context, channel int64, q Query, found []int64
 	if by.cmp == "<" {
 		id = "p.id DESC"
 	}
-	rows, err := readRows(ctx, s.SQL, fmt.Sprintf("SELECT %s, '' FROM people p WHERE p.channel = $1 AND p.id = ANY($2::bigint[])%s ORDER BY %s %s, %s OFFSET $3 LIMIT $4",
-		rowColumns, q.only(), by.col, by.dir, id), []any{channel, found, skip, q.Limit})
+	rows, err := readRows(ctx, s.SQL, fmt.Sprintf("SELECT %s, '' FROM %s WHERE p.channel = $1 AND p.id = ANY($2::bigint[])%s ORDER BY %s %s, %s OFFSET $3 LIMIT $4",
+		rowColumns, q.Sort.from(), q.only(), by.col, by.dir, id), []any{channel, found, skip, q.Limit})
 	if err != nil {
 		return nil, err
 	}
@@ -273,7 +286,7 @@ func (q *Query) begins(channel int64, _ []int64, most int) (string, []any) {
 	hits := fmt.Sprintf(`(SELECT p.id, 0 AS rank FROM people p WHERE %[1]s AND p.sort_name COLLATE "C" LIKE %[2]s ORDER BY p.sort_name COLLATE "C", p.id LIMIT %[3]s)
 		UNION ALL (SELECT p.id, 1 FROM accounts a JOIN people p ON p.channel = a.channel AND p.id = a.person WHERE a.channel = $1 AND %[1]s AND lower(a.login) COLLATE "C" LIKE %[2]s ORDER BY lower(a.login) COLLATE "C" LIMIT %[3]s)`, where, prefix, limit)
 	if words := plain.Words(q.Text, 2); len(words) == 1 && words[0] == q.Text && len([]rune(q.Text)) >= 3 {
-		hits += fmt.Sprintf(` UNION ALL (SELECT p.id, 2 FROM find_words w JOIN people p ON p.channel = w.Channel AND p.id = w.person WHERE w.Channel = $1 AND %s AND w.word LIKE %s ORDER BY w.word LIMIT %s)`, where, prefix, limit)
+		hits += fmt.Sprintf(` UNION ALL (SELECT p.id, 2 FROM find_words w JOIN people p ON p.channel = w.channel AND p.id = w.person WHERE w.channel = $1 AND %s AND w.word LIKE %s ORDER BY w.word LIMIT %s)`, where, prefix, limit)
 	}
 	return fmt.Sprintf(`SELECT %s, '' FROM (SELECT id, min(rank) AS rank FROM (%s) u GROUP BY id) h JOIN people p ON p.channel = $1 AND p.id = h.id ORDER BY h.rank, p.sort_name COLLATE "C", p.id LIMIT %s`,
 		rowColumns, hits, limit), args
@@ -304,8 +317,8 @@ func (q *Query) slips(channel int64, have []int64, most int) (string, []any) {
 	args = append(args, plain.Slips(words[0]), have, min(most, 100))
 	n := len(args)
 	return fmt.Sprintf(`SELECT %s, '' FROM (SELECT DISTINCT ON (u.id) u.id, u.at FROM (SELECT w.id, v.at FROM unnest($%d::text[]) WITH ORDINALITY AS v(slip, at)
-			CROSS JOIN LATERAL (SELECT p.id FROM find_words w JOIN people p ON p.channel = w.Channel AND p.id = w.person
-				WHERE w.Channel = $1 AND w.word >= v.slip AND w.word < v.slip || chr(1114111) AND %s AND NOT p.id = ANY($%d::bigint[]) ORDER BY w.word LIMIT 20) w ORDER BY v.at LIMIT $%d) u ORDER BY u.id, u.at) h
+			CROSS JOIN LATERAL (SELECT p.id FROM find_words w JOIN people p ON p.channel = w.channel AND p.id = w.person
+				WHERE w.channel = $1 AND w.word >= v.slip AND w.word < v.slip || chr(1114111) AND %s AND NOT p.id = ANY($%d::bigint[]) ORDER BY w.word LIMIT 20) w ORDER BY v.at LIMIT $%d) u ORDER BY u.id, u.at) h
 		JOIN people p ON p.channel = $1 AND p.id = h.id ORDER BY h.at, p.last_seen DESC NULLS LAST, p.id`, rowColumns, n-2, where, n-1, n), args
 }
 

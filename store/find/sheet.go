@@ -156,7 +156,7 @@ func (s *Find) Story(ctx context.Context, channel, person int64, before time.Tim
 			UNION ALL (SELECT r.at, 'raid ' || r.way, '', 0, r.at, r.viewers, r.stream, 0, '', r.thanked FROM mine m JOIN raids r ON r.channel = $1 AND r.key = m.key WHERE r.at < $3 ORDER BY r.at DESC LIMIT $4)
 			UNION ALL (SELECT u.at, 'support', trim(concat_ws(' ', u.kind, CASE WHEN u.amount > 0 THEN trim_scale(u.amount)::text END, nullif(u.currency, ''), CASE WHEN u.amount = 0 THEN '× ' || u.count END, nullif(u.what, ''))), u.count, u.at, 0, u.stream, 0, '', false
 				FROM mine m JOIN supports u ON u.channel = $1 AND u.key = m.key WHERE u.at < $3 ORDER BY u.at DESC LIMIT $4)
-			UNION ALL (SELECT w.at, 'said', w.text, 0, w.at, 0, 0, 0, '', false FROM mine m JOIN spoken w ON w.Channel = $1 AND w.key = m.key WHERE w.at < $3 ORDER BY w.at DESC LIMIT $4)
+			UNION ALL (SELECT w.at, 'said', w.text, 0, w.at, 0, 0, 0, '', false FROM mine m JOIN spoken w ON w.channel = $1 AND w.key = m.key WHERE w.at < $3 ORDER BY w.at DESC LIMIT $4)
 			UNION ALL (SELECT n.first, 'name', n.login, 0, n.last, 0, 0, 0, '', false FROM mine m JOIN account_logins n ON n.channel = $1 AND n.key = m.key WHERE n.first < $3 AND n.first > m.first_seen AND n.login <> '' ORDER BY n.first DESC LIMIT $4)
 			UNION ALL (SELECT m.followed, 'follow', '', 0, m.followed, 0, 0, 0, '', false FROM mine m WHERE m.followed < $3)
 			UNION ALL (SELECT c.at, 'changed', c.edit::text, 0, c.at, 0, 0, c.seq, c.member, c.undone FROM people p JOIN book_changes c ON c.channel = $1 AND c.person = p.id WHERE p.channel = $1 AND p.root = $2 AND c.at < $3 ORDER BY c.at DESC LIMIT $4)

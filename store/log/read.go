@@ -22,8 +22,8 @@ import (
 func (s *Log) Repeats(ctx context.Context, channel int64, doors, sources, ids []string) (map[int]bool, error) {
 	// One by one through the unique index: a plan made while the log was short would
 	// read all of it, and be kept while it grows.
-	rows, err := s.SQL.QueryContext(ctx, `SELECT k.n FROM unnest($2::text[], $3::text[], $4::text[]) WITH ORDINALITY AS k(door, source, id, n),
-		LATERAL (SELECT 1 FROM events e WHERE e.channel = $1 AND e.door = k.door AND e.source = k.source AND e.id = k.id LIMIT 1) e`, channel, doors, sources, ids)
+	rows, err := s.SQL.QueryContext(ctx, `WITH k AS MATERIALIZED (SELECT $1::bigint AS channel, * FROM unnest($2::text[], $3::text[], $4::text[]) WITH ORDINALITY AS k(door, source, id, n))
+		SELECT k.n FROM k, LATERAL (SELECT 1 FROM events e WHERE e.channel = k.channel AND e.door = k.door AND e.source = k.source AND e.id = k.id LIMIT 1) e`, channel, doors, sources, ids)
 	if err != nil {
 		return nil, err
 	}

@@ -99,25 +99,27 @@ type Raid struct {
 	Thanked bool      `json:"thanked"`
 }
 
-// readRecords reads the records of persons, given by the numbers they are found
+// Read reads the records of persons, given by the numbers they are found
 // under or by account keys, in one query.
 func Read(ctx context.Context, q pg.Queryer, channel int64, before int, persons []int64, keys []string) ([]Record, error) {
-	// The people wanted come first, whatever the planner thinks of their number; the
-	// rest is looked up by index for each.
-	rows, err := q.QueryContext(ctx, `WITH want AS MATERIALIZED (SELECT unnest($2::bigint[]) AS id UNION SELECT k.person FROM accounts k WHERE k.channel = $1 AND k.key = ANY($3::text[]))
+	// The people wanted come first, whatever the planner thinks of their number, and their
+	// channel with them: told that all rows are one channel's, of which it may know nothing
+	// yet, it would read all of the channel's for each of them.
+	rows, err := q.QueryContext(ctx, `WITH given AS MATERIALIZED (SELECT $1::bigint AS channel, unnest($3::text[]) AS key),
+			want AS MATERIALIZED (SELECT $1::bigint AS channel, unnest($2::bigint[]) AS id UNION SELECT k.channel, k.person FROM given g JOIN accounts k ON k.channel = g.channel AND k.key = g.key)
 		SELECT w.id,
-			(SELECT json_agg(json_build_object('id', h.id, 'into', h.merged_into, 'hand', h.hand) ORDER BY h.id <> w.id, h.id) FROM people h WHERE h.channel = $1 AND h.root = w.id) AS hands,
-			(SELECT json_agg(row_to_json(a) ORDER BY a.key) FROM accounts a WHERE a.channel = $1 AND a.person = w.id),
-			(SELECT json_agg(row_to_json(n)) FROM accounts a JOIN account_logins n ON n.channel = $1 AND n.key = a.key WHERE a.channel = $1 AND a.person = w.id),
+			(SELECT json_agg(json_build_object('id', h.id, 'into', h.merged_into, 'hand', h.hand) ORDER BY h.id <> w.id, h.id) FROM people h WHERE h.channel = w.channel AND h.root = w.id) AS hands,
+			(SELECT json_agg(row_to_json(a) ORDER BY a.key) FROM accounts a WHERE a.channel = w.channel AND a.person = w.id),
+			(SELECT json_agg(row_to_json(n)) FROM accounts a JOIN account_logins n ON n.channel = a.channel AND n.key = a.key WHERE a.channel = w.channel AND a.person = w.id),
 			v.streams, v.first, v.last, v.previous,
 			(SELECT json_agg(json_build_object('seq', f.seq, 'way', f.way, 'viewers', f.viewers, 'at', f.at, 'thanked', f.thanked) ORDER BY f.at)
-				FROM accounts a JOIN raids f ON f.channel = $1 AND f.key = a.key WHERE a.channel = $1 AND a.person = w.id),
-			(SELECT f.seq FROM raids f WHERE f.channel = $1 AND f.way = 'came' AND f.at <= v.first AND f.at >= v.first - make_interval(secs => $4)
-				AND NOT EXISTS (SELECT 1 FROM accounts a WHERE a.channel = $1 AND a.person = w.id AND a.key = f.key) ORDER BY f.at DESC LIMIT 1),
-			(SELECT count(*) FROM accounts a JOIN supports u ON u.channel = $1 AND u.key = a.key WHERE a.channel = $1 AND a.person = w.id)
+				FROM accounts a JOIN raids f ON f.channel = a.channel AND f.key = a.key WHERE a.channel = w.channel AND a.person = w.id),
+			(SELECT f.seq FROM raids f WHERE f.channel = w.channel AND f.way = 'came' AND f.at <= v.first AND f.at >= v.first - make_interval(secs => $4)
+				AND NOT EXISTS (SELECT 1 FROM accounts a WHERE a.channel = w.channel AND a.person = w.id AND a.key = f.key) ORDER BY f.at DESC LIMIT 1),
+			(SELECT count(*) FROM accounts a JOIN supports u ON u.channel = a.channel AND u.key = a.key WHERE a.channel = w.channel AND a.person = w.id)
 		FROM want w LEFT JOIN LATERAL (SELECT json_agg(DISTINCT v.stream) AS streams, min(v.first) AS first, max(v.first) AS last, max(v.first) FILTER (WHERE v.stream < $5) AS previous
-			FROM accounts a JOIN visits v ON v.channel = $1 AND v.key = a.key WHERE a.channel = $1 AND a.person = w.id) v ON true
-		WHERE EXISTS (SELECT 1 FROM people p WHERE p.channel = $1 AND p.id = w.id) ORDER BY w.id`, channel, persons, keys, attendance.RaidWindow.Seconds(), before)
+			FROM accounts a JOIN visits v ON v.channel = a.channel AND v.key = a.key WHERE a.channel = w.channel AND a.person = w.id) v ON true
+		WHERE EXISTS (SELECT 1 FROM people p WHERE p.channel = w.channel AND p.id = w.id) ORDER BY w.id`, channel, persons, keys, attendance.RaidWindow.Seconds(), before)
 	if err != nil {
 		return nil, err
 	}
@@ -333,7 +335,7 @@ var derivedColumns = []struct{ name, kind string }{
 	{"listed", "bool"}, {"name", "text"}, {"sort_name", "text"}, {"say_as", "text"}, {"pronouns", "text"}, {"zone", "text"}, {"leave_be", "bool"}, {"trusted", "bool"}, {"fellow", "bool"},
 	{"birth_month", "bigint"}, {"birth_day", "bigint"}, {"birth_year", "bigint"}, {"tags", "text[]"}, {"crews", "text[]"}, {"roles", "text[]"}, {"hand_roles", "text[]"}, {"platforms", "text[]"},
 	{"first_seen", "timestamptz"}, {"last_seen", "timestamptz"}, {"attended", "bigint"}, {"mask_at", "bigint"}, {"mask_bits", "bigint"}, {"first_stream", "bigint"}, {"second_stream", "bigint"},
-	{"standing", "text"}, {"followed", "timestamptz"}, {"raids_in", "bigint"}, {"raids_out", "bigint"}, {"unthanked", "bool"}, {"with_raid", "bigint"}, {"lines", "bigint"}, {"support", "bigint"},
+	{"standing", "text"}, {"followed", "timestamptz"}, {"raids_in", "bigint"}, {"raids_out", "bigint"}, {"unthanked", "bool"}, {"with_raid", "bigint"}, {"support", "bigint"},
 }
 
 var writeDerivedSQL = func() string {
@@ -341,13 +343,15 @@ var writeDerivedSQL = func() string {
 	for _, c := range derivedColumns {
 		sets, cols = append(sets, c.name+" = d."+c.name), append(cols, c.name+" "+c.kind)
 	}
-	return `WITH d AS MATERIALIZED (SELECT * FROM json_to_recordset($2) AS d(id bigint, find text, words text[], ` + strings.Join(cols, ", ") + `)),
-		f AS (INSERT INTO finds (channel, person, text) SELECT $1, d.id, d.find FROM d WHERE d.listed ORDER BY d.id
+	return `WITH d AS MATERIALIZED (SELECT $1::bigint AS channel, d.* FROM json_to_recordset($2) AS d(id bigint, lines bigint, find text, words text[], ` + strings.Join(cols, ", ") + `)),
+		t AS (INSERT INTO tallies (channel, person, lines) SELECT d.channel, d.id, d.lines FROM d ORDER BY d.id
+			ON CONFLICT (channel, person) DO UPDATE SET lines = excluded.lines WHERE tallies.lines <> excluded.lines),
+		f AS (INSERT INTO finds (channel, person, text) SELECT d.channel, d.id, d.find FROM d WHERE d.listed ORDER BY d.id
 			ON CONFLICT (channel, person) DO UPDATE SET text = excluded.text WHERE finds.text <> excluded.text RETURNING person),
-		g AS (DELETE FROM finds USING d WHERE finds.channel = $1 AND finds.person = d.id AND NOT d.listed),
-		old AS (DELETE FROM find_words w USING d WHERE w.Channel = $1 AND w.person = d.id AND (NOT d.listed OR d.id IN (SELECT person FROM f) AND NOT w.word = ANY(d.words))),
-		new AS (INSERT INTO find_words (channel, word, person) SELECT $1, u.word, d.id FROM d JOIN f ON f.person = d.id, unnest(d.words) AS u(word) ORDER BY u.word, d.id ON CONFLICT DO NOTHING)
-		UPDATE people p SET ` + strings.Join(sets, ", ") + ` FROM d WHERE p.channel = $1 AND p.id = d.id`
+		g AS (DELETE FROM finds USING d WHERE finds.channel = d.channel AND finds.person = d.id AND NOT d.listed),
+		old AS (DELETE FROM find_words w USING d WHERE w.channel = d.channel AND w.person = d.id AND (NOT d.listed OR d.id IN (SELECT person FROM f) AND NOT w.word = ANY(d.words))),
+		new AS (INSERT INTO find_words (channel, word, person) SELECT d.channel, u.word, d.id FROM d JOIN f ON f.person = d.id, unnest(d.words) AS u(word) ORDER BY u.word, d.id ON CONFLICT DO NOTHING)
+		UPDATE people p SET ` + strings.Join(sets, ", ") + ` FROM d WHERE p.channel = d.channel AND p.id = d.id`
 }()
 
 func writeDerived(ctx context.Context, q pg.Queryer, channel int64, rows []derived) error {

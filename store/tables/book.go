@@ -71,8 +71,15 @@ type Person struct {
 	RaidsOut     int   `gorm:"not null;default:0"`
 	Unthanked    bool  `gorm:"not null;default:false"`
 	WithRaid     int64 `gorm:"not null;default:0"` // number of the raid they came with
-	Lines        int64 `gorm:"not null;default:0"` // said, over all accounts
 	Support      int64 `gorm:"not null;default:0"` // how many times they gave something; amounts of several kinds and currencies have no sum
+}
+
+// Tally is how many lines a person said, over all accounts. It stands beside the person's row,
+// which it would otherwise move, with every index on it, at nearly every line.
+type Tally struct {
+	Channel int64 `gorm:"primaryKey;autoIncrement:false"`
+	Person  int64 `gorm:"primaryKey;autoIncrement:false"`
+	Lines   int64 `gorm:"not null;default:0"`
 }
 
 // Account is one account of a person on a platform. Person is the record it is

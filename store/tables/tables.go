@@ -133,7 +133,7 @@ type Medium struct {
 }
 
 // models are all tables that more than one part of the store knows.
-var All = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
+var All = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Tally{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
 	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Member{}, &SignIn{}, &Session{}, &Medium{}}
 
 // bookIndexes are the indexes, and what GORM's tags cannot say.
@@ -147,7 +147,7 @@ var Indexes = []string{
 	"CREATE INDEX IF NOT EXISTS people_by_seen ON people (channel, last_seen DESC NULLS LAST, id DESC) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_by_attended ON people (channel, attended DESC, id DESC) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_by_follow ON people (channel, followed, id) WHERE listed",
-	"CREATE INDEX IF NOT EXISTS people_by_lines ON people (channel, lines DESC, id DESC) WHERE listed",
+	"CREATE INDEX IF NOT EXISTS tallies_by_lines ON tallies (channel, lines DESC, person DESC)",
 	"CREATE INDEX IF NOT EXISTS people_by_support ON people (channel, support DESC, id DESC) WHERE listed AND support > 0",
 	"CREATE INDEX IF NOT EXISTS people_by_standing ON people (channel, standing, last_seen DESC NULLS LAST, id DESC) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_first ON people (channel, first_seen) WHERE listed",
