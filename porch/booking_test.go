@@ -125,3 +125,49 @@ func TestAMembersEditStandsInTheBookWhenItIsAnswered(t *testing.T) {
 	}
 	b.Until("no line was lost on the way", func() bool { return strings.HasPrefix(bookOf(b), "grebe_watch 21 21;") })
 }
+
+func TestWhoIsHereChatsOnWhileTheBookIsWrittenAndWhoComesInWaitsForIt(t *testing.T) {
+	b := porchtest.Launch(t, atOnce)
+	q := b.Street.Platforms["quayside"]
+	q.Open("Brittle stars", "", 0)
+	b.Until("the stream is on", func() bool { return b.Porch().Live.On })
+	q.Chat.Say(standin.Viewer{ID: "7", Login: "grebe_watch"}, "evening")
+	b.Until("she is booked", func() bool { return strings.HasPrefix(bookOf(b), "grebe_watch 1 1;") })
+	slow, err := b.Store.SQL.Begin()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer slow.Rollback()
+	if _, err := slow.Exec("LOCK TABLE spoken IN ACCESS EXCLUSIVE MODE"); err != nil { // as if writing the book took long
+		t.Fatal(err)
+	}
+	greeted := func(login string) func() bool {
+		return func() bool {
+			return slices.ContainsFunc(b.Said("quayside"), func(t string) bool { return strings.Contains(t, login) })
+		}
+	}
+	q.Chat.Say(standin.Viewer{ID: "9", Login: "saltpan_pip"}, "hello")
+	b.Until("who came in is greeted before the book has them", greeted("saltpan_pip"))
+	lines := func(login string) (n int) {
+		if err := slow.QueryRow("SELECT count(*) FROM events WHERE type = 'porch.chat.said' AND data->'person'->>'login' = $1", login).Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	for range 5 {
+		q.Chat.Say(standin.Viewer{ID: "7", Login: "grebe_watch"}, "they are small today")
+	}
+	b.Until("further lines go on into the log", func() bool { return lines("grebe_watch") == 6 })
+	q.Chat.Say(standin.Viewer{ID: "11", Login: "mossy_mare"}, "good evening")
+	q.Chat.Say(standin.Viewer{ID: "7", Login: "grebe_watch"}, "look at that one")
+	if lines("mossy_mare")+lines("grebe_watch") != 6 {
+		t.Error("somebody came in of whom the book was not asked")
+	}
+	if err := slow.Commit(); err != nil {
+		t.Fatal(err)
+	}
+	b.Until("who came in next is greeted", greeted("mossy_mare"))
+	b.Until("and all of it is booked", func() bool {
+		return strings.HasPrefix(bookOf(b), "grebe_watch 7 7, mossy_mare 1 1, saltpan_pip 1 1; people 3;") && strings.HasSuffix(bookOf(b), "spoken 3")
+	})
+}

@@ -40,30 +40,35 @@ func (h *House) run(ctx context.Context) {
 }
 
 // gather waits for the next request or the next wake, then takes all that is
-// there.
+// there. Meanwhile it keeps the guest book up with the log.
 func (h *House) gather(ctx context.Context) ([]request, bool) {
-	var timer <-chan time.Time
-	at, due := h.state.Wake(h.plan.Load())
-	wait := at.Sub(h.clock.now())
-	if end, pending := h.unbooked.until(); pending && (!due || time.Until(end) < wait) {
-		wait, due = time.Until(end), true
-	}
-	if due {
-		t := time.NewTimer(max(0, wait))
-		defer t.Stop()
-		timer = t.C
-	}
 	var reqs []request
-	select {
-	case <-ctx.Done():
-		return nil, false
-	case <-timer:
-		if end, pending := h.unbooked.until(); pending && !end.After(time.Now()) && h.book(ctx) != nil {
+	for len(reqs) == 0 {
+		if h.keepBook(ctx) != nil {
 			return nil, false
 		}
-		return []request{{}}, true // nothing came in: a wake
-	case r := <-h.in:
-		reqs = append(reqs, r)
+		at, due := h.state.Wake(h.plan.Load())
+		wait, wake := at.Sub(h.clock.now()), due
+		if end, pending := h.unbooked.until(); pending && h.unbooked.running == nil && (!due || time.Until(end) < wait) {
+			wait, due, wake = time.Until(end), true, false
+		}
+		var timer <-chan time.Time
+		if due {
+			t := time.NewTimer(max(0, wait))
+			defer t.Stop()
+			timer = t.C
+		}
+		select {
+		case <-ctx.Done():
+			return nil, false
+		case <-h.unbooked.ended(): // the next may be begun
+		case <-timer:
+			if wake {
+				return []request{{}}, true // nothing came in
+			}
+		case r := <-h.in:
+			reqs = append(reqs, r)
+		}
 	}
 	for n := len(reqs[0].events); n < batchMost; {
 		select {
@@ -100,6 +105,9 @@ func batchEnd(reqs []request) int {
 // or written for what it is is set aside, and the rest of the batch lived without it.
 func (h *House) take(ctx context.Context, reqs []request) {
 	if len(reqs) == 1 && reqs[0].do != nil {
+		if h.unbooked.behind() { // whoever looks at the state may look at the book next
+			h.book(ctx)
+		}
 		reqs[0].do(h.state)
 		return
 	}
@@ -112,9 +120,16 @@ func (h *House) take(ctx context.Context, reqs []request) {
 	}
 	for i, r := range reqs {
 		if r.reply != nil {
-			r.reply <- results[i]
+			if h.unbooked.behind() { // whoever hears of it may ask the book about it
+				h.whenBooked(func() { r.reply <- results[i] })
+			} else {
+				r.reply <- results[i]
+			}
 		}
 		if r.do != nil {
+			if h.unbooked.behind() {
+				h.book(ctx)
+			}
 			r.do(h.state)
 		}
 	}
@@ -295,7 +310,7 @@ func (h *House) prepare(ctx context.Context, reqs []request) (answers, error) {
 	if len(ids)+len(ask)+len(meant) == 0 {
 		return t, nil
 	}
-	if len(names) > 0 { // all they were called until now is to be found in the book
+	if len(names) > 0 || len(ask)+len(meant) > 0 && h.unbooked.behind() { // all they were called until now is to be found in the book
 		if err := h.book(ctx); err != nil {
 			return t, err
 		}
@@ -382,10 +397,12 @@ func (h *House) commit(ctx context.Context, b *log.Batch) error {
 	h.show(b)
 	if b.Later {
 		h.unbooked.add(b)
-		if b.Asks() || h.unbooked.full() {
-			if err := h.book(ctx); err != nil {
-				return nil // the house closes; the next start books it
-			}
+		book := h.keepBook
+		if wantsBook(b) {
+			book = h.book
+		}
+		if book(ctx) != nil {
+			return nil // the house closes; the next start books it
 		}
 	}
 	h.after(ctx, b)

@@ -45,7 +45,7 @@ import (
 const (
 	batchMost     = 512              // events in one transaction
 	waitingMost   = 20_000           // requests that wait for the owner
-	snapshotEvery = 8000             // events between two snapshots
+	snapshotEvery = 16_000           // events between two snapshots
 	retryMost     = 2 * time.Second  // longest pause between tries to reach the database
 	speakWithin   = 20 * time.Second // a line that the network did not take by then was refused
 )
@@ -196,6 +196,9 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return h.store.Safe.SecretTo(ctx, id, name, "secret", address)
 	}})
 	h.voices = h.voicesOf()
+	if err := cfg.Store.Warm(ctx, id, h.epoch, h.Reckoning()); err != nil {
+		cfg.Log.Warn("the first lines will wait a little", "error", err)
+	}
 	var wg sync.WaitGroup
 	if !cfg.Shut { // before the first line can leave: what waited over a restart is for these doors
 		h.tendDoors(run)

@@ -8,6 +8,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -45,10 +46,6 @@ type Store struct {
 	Jobs    *jobs.Jobs
 }
 
-// migrateLock is the advisory lock under which one process at a time brings the tables up
-// to date.
-const migrateLock = 7_206_101
-
 // Open connects and brings the tables up to date.
 func Open(ctx context.Context, url string) (*Store, error) {
 	conf, err := pgx.ParseConfig(url)
@@ -58,6 +55,11 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	// Compiling a query takes longer than any of ours runs.
 	conf.RuntimeParams["jit"] = "off"
 	sqlDB := stdlib.OpenDB(*conf)
+	// What is done at every batch is planned once a connection: planning takes longer than
+	// doing it. What it asks by leads to an index whatever the values are.
+	often := conf.Copy()
+	often.RuntimeParams["plan_cache_mode"] = "force_generic_plan"
+	hot := stdlib.OpenDB(*often)
 	db, err := gorm.Open(postgres.New(postgres.Config{Conn: sqlDB}), &gorm.Config{
 		Logger: logger.Discard, SkipDefaultTransaction: true, TranslateError: true,
 	})
@@ -67,82 +69,27 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	sqlDB.SetMaxOpenConns(16)
 	sqlDB.SetMaxIdleConns(8)
 	sqlDB.SetConnMaxIdleTime(5 * time.Minute)
+	hot.SetMaxOpenConns(4)
+	hot.SetMaxIdleConns(4)
 	base := pg.Base{DB: db, SQL: sqlDB}
-	book := &book.Book{Base: base}
+	book := &book.Book{Base: base, Hot: pg.Base{DB: db, SQL: hot}}
 	s := &Store{
-		Base: base, Log: &log.Log{Base: base},
+		Base: base, Log: &log.Log{Base: base, Hot: book.Hot},
 		Book: book, Find: &find.Find{Base: base, Book: book}, Privacy: &forget.Privacy{Base: base}, Imports: &imports.Imports{Base: base, Book: book},
 		Members: &members.Members{Base: base}, Shelf: &shelf.Shelf{Base: base}, Safe: &safe.Safe{Base: base}, Jobs: &jobs.Jobs{Base: base},
 	}
 	if err := s.migrate(ctx); err != nil {
-		sqlDB.Close()
+		s.Close()
 		return nil, err
 	}
 	return s, nil
 }
 
 // Close lets go of every connection.
-func (s *Store) Close() error { return s.SQL.Close() }
+func (s *Store) Close() error { return errors.Join(s.SQL.Close(), s.Log.Hot.SQL.Close()) }
 
 // Ping asks whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.SQL.PingContext(ctx) }
-
-func (s *Store) migrate(ctx context.Context) error {
-	conn, err := s.SQL.Conn(ctx)
-	if err != nil {
-		return fmt.Errorf("the database does not answer: %w", err)
-	}
-	defer conn.Close()
-	if _, err := conn.ExecContext(ctx, "SELECT pg_advisory_lock($1)", migrateLock); err != nil {
-		return err
-	}
-	defer conn.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", migrateLock)
-	counts := s.DB.WithContext(ctx).Migrator().HasColumn(&tables.Person{}, "support")
-	tallies := s.DB.WithContext(ctx).Migrator().HasTable(&tables.Tally{})
-	books := s.DB.WithContext(ctx).Migrator().HasColumn(&tables.Channel{}, "booked")
-	if err := s.DB.WithContext(ctx).AutoMigrate(append(tables.All, &safe.Secret{}, &safe.AllowedHost{}, &jobs.Post{}, &log.SetAside{}, &log.Owner{})...); err != nil {
-		return fmt.Errorf("the tables cannot be brought up to date: %w", err)
-	}
-	// A draft used to be the courtesy's; it is a member's.
-	if _, err := conn.ExecContext(ctx, `DO $$ BEGIN IF NOT EXISTS (SELECT 1 FROM information_schema.key_column_usage WHERE table_schema = current_schema() AND table_name = 'drafts' AND constraint_name = 'drafts_pkey' AND column_name = 'member') THEN
-		ALTER TABLE drafts DROP CONSTRAINT drafts_pkey; ALTER TABLE drafts ADD PRIMARY KEY (channel, courtesy, member); END IF; END $$`); err != nil {
-		return err
-	}
-	if !books { // until now the book was written with the log
-		if _, err := conn.ExecContext(ctx, "UPDATE channels c SET booked = coalesce((SELECT max(seq) FROM events e WHERE e.channel = c.id), 0)"); err != nil {
-			return err
-		}
-	}
-	if !counts { // until now support was counted by account alone
-		if _, err := conn.ExecContext(ctx, `UPDATE people p SET support = t.support FROM (SELECT a.channel, a.person, count(*) AS support
-			FROM accounts a JOIN supports u ON u.channel = a.channel AND u.key = a.key GROUP BY a.channel, a.person) t WHERE p.channel = t.channel AND p.id = t.person`); err != nil {
-			return err
-		}
-	}
-	if !tallies { // until now lines were counted by account, or in the person's row
-		for _, q := range []string{
-			`INSERT INTO tallies (channel, person, lines) SELECT channel, person, sum(lines) FROM accounts GROUP BY channel, person`,
-			`DROP INDEX IF EXISTS people_by_lines`,
-			`ALTER TABLE people DROP COLUMN IF EXISTS lines`,
-		} {
-			if _, err := conn.ExecContext(ctx, q); err != nil {
-				return err
-			}
-		}
-	}
-	// Counters change with every line: room on the page keeps those updates in place.
-	for _, table := range []string{"accounts", "visits", "tallies"} {
-		if _, err := conn.ExecContext(ctx, "ALTER TABLE "+table+" SET (fillfactor = 70)"); err != nil {
-			return err
-		}
-	}
-	for _, q := range tables.Indexes {
-		if _, err := conn.ExecContext(ctx, q); err != nil {
-			return fmt.Errorf("the guest book's indexes cannot be made (%s): %w", q, err)
-		}
-	}
-	return jobs.Migrate(ctx, s.SQL)
-}
 
 // Channel finds a channel by name, making it when it is new.
 func (s *Store) Channel(ctx context.Context, name string) (int64, error) {

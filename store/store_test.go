@@ -154,3 +154,50 @@ func TestAOneTimeLinkIsTakenByOneOnly(t *testing.T) {
 		t.Errorf("an old link: %v", err)
 	}
 }
+
+func TestTablesOfAnOlderShapeAreBroughtUpToDateAndOthersLeftAlone(t *testing.T) {
+	url := storetest.URL(t)
+	again := func() *store.Store {
+		t.Helper()
+		s, err := store.Open(t.Context(), url)
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(func() { s.Close() })
+		return s
+	}
+	s := again()
+	if err := commit(t, s, map[string]int64{"quayside:a": 1, "quayside:b": 1}, said(1, "a", "lena", "one", 1), said(2, "b", "lena_too", "two", 1), said(3, "b", "lena_too", "three", 1)); err != nil {
+		t.Fatal(err)
+	}
+	has := func(index string) (n int) {
+		t.Helper()
+		if err := s.SQL.QueryRow("SELECT count(*) FROM pg_indexes WHERE schemaname = current_schema() AND indexname = $1", index).Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	exec := func(q string) {
+		t.Helper()
+		if _, err := s.SQL.Exec(q); err != nil {
+			t.Fatal(err)
+		}
+	}
+	exec("DROP INDEX people_first")
+	again()
+	if has("people_first") != 0 {
+		t.Error("tables that are up to date were looked through")
+	}
+	// As it was when lines were counted in the person's row.
+	exec("DROP TABLE tallies")
+	exec("ALTER TABLE people ADD COLUMN lines bigint NOT NULL DEFAULT 0")
+	exec("UPDATE tables_shape SET shape = 'older'")
+	again()
+	var lines, columns int
+	if err := s.SQL.QueryRow("SELECT lines, (SELECT count(*) FROM information_schema.columns WHERE table_schema = current_schema() AND table_name = 'people' AND column_name = 'lines') FROM tallies WHERE person = 1").Scan(&lines, &columns); err != nil {
+		t.Fatal(err)
+	}
+	if lines != 3 || columns != 0 || has("people_first") != 1 {
+		t.Errorf("%d lines, %d columns, %d", lines, columns, has("people_first"))
+	}
+}

@@ -14,7 +14,10 @@ import (
 )
 
 // Book is the guest book.
-type Book struct{ pg.Base }
+type Book struct {
+	pg.Base
+	Hot pg.Base // for what is done at every batch
+}
 
 // Within writes into the guest book, in the transaction of the log, what a batch says about
 // people and what members did to it.
@@ -31,14 +34,17 @@ func (s *Book) Within(tx pg.Tx, b *log.Batch) error {
 // Write writes into the guest book what a batch in the log says about people. It may be
 // called again for one whose answer was lost.
 func (s *Book) Write(ctx context.Context, channel int64, b *log.Batch) error {
-	err := s.InTx(ctx, channel, func(tx pg.Tx) error {
+	err := s.Hot.InTx(ctx, channel, func(tx pg.Tx) error {
 		if b.Epoch > 0 {
-			if err := log.Fence(ctx, s.SQL, channel, b.Epoch); err != nil {
+			if err := log.Fence(ctx, tx.SQL, channel, b.Epoch); err != nil {
 				return err
 			}
 		}
+		if have, err := booked(ctx, tx.SQL, channel); err != nil || have >= b.Last() {
+			return err
+		}
 		w := writer{tx}
-		for _, step := range []func(*log.Batch) error{w.booked, w.people} {
+		for _, step := range []func(*log.Batch) error{w.people, w.booked} { // the channel's row last: others wait for it
 			if err := step(b); err != nil {
 				return err
 			}
@@ -71,7 +77,11 @@ var errBooked = errors.New("booked already")
 
 // Booked is the number up to which the log stands in the guest book.
 func (s *Book) Booked(ctx context.Context, channel int64) (n int64, err error) {
-	return n, s.SQL.QueryRowContext(ctx, "SELECT booked FROM channels WHERE id = $1", channel).Scan(&n)
+	return booked(ctx, s.SQL, channel)
+}
+
+func booked(ctx context.Context, q pg.Queryer, channel int64) (n int64, err error) {
+	return n, q.QueryRowContext(ctx, "SELECT booked FROM channels WHERE id = $1", channel).Scan(&n)
 }
 
 // SkipBook leaves an event out of the guest book that cannot be written there.

@@ -21,6 +21,11 @@ import (
 // from the answer, unless the book knows their login without an id: then claims
 // tells under which key. It is one query, however many accounts a person has.
 func (s *Book) Known(ctx context.Context, channel int64, who []event.Person, stream int) (known map[string]*people.Known, claims map[string]string, err error) {
+	return Known(pg.Tx{Ctx: ctx, SQL: s.Hot.SQL, Channel: channel}, who, stream)
+}
+
+// Known looks them up in a transaction.
+func Known(tx pg.Tx, who []event.Person, stream int) (known map[string]*people.Known, claims map[string]string, err error) {
 	keys, by := make([]string, 0, 2*len(who)), map[string][]string{}
 	for _, p := range who {
 		keys = append(keys, p.Key())
@@ -31,7 +36,7 @@ func (s *Book) Known(ctx context.Context, channel int64, who []event.Person, str
 		}
 	}
 	// Which channel it is comes with the keys: see further.
-	rows, err := s.SQL.QueryContext(ctx, `WITH want AS MATERIALIZED (SELECT $1::bigint AS channel, unnest($2::text[]) AS key)
+	rows, err := tx.SQL.QueryContext(tx.Ctx, `WITH want AS MATERIALIZED (SELECT $1::bigint AS channel, unnest($2::text[]) AS key)
 		SELECT me.key, p.id, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, array_to_json(p.tags), array_to_json(p.crews), array_to_json(p.hand_roles), `+record.MemberRole+`, p.zone,
 			p.birth_year, p.birth_month, p.birth_day, p.attended, p.mask_at, p.mask_bits, p.first_seen, p.followed, me.fetched, o.keys, o.last, o.kept, f.came, f.went
 		FROM want w JOIN accounts me ON me.channel = w.channel AND me.key = w.key JOIN people p ON p.channel = me.channel AND p.id = me.person
@@ -40,7 +45,7 @@ func (s *Book) Known(ctx context.Context, channel int64, who []event.Person, str
 			WHERE a.channel = me.channel AND a.person = me.person) o
 		LEFT JOIN LATERAL (SELECT count(*) FILTER (WHERE r.way = 'came' AND r.stream < $3) AS came, count(*) FILTER (WHERE r.way = 'went') AS went
 			FROM accounts a JOIN raids r ON r.channel = a.channel AND r.key = a.key WHERE a.channel = me.channel AND a.person = me.person) f ON p.raids_in + p.raids_out > 0
-		WHERE me.claimed = ''`, channel, keys, stream)
+		WHERE me.claimed = ''`, tx.Channel, keys, stream)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -99,7 +104,7 @@ func (s *Book) Known(ctx context.Context, channel int64, who []event.Person, str
 
 // NewPeople gives out numbers of the guest book: n of them, from the one returned.
 func (s *Book) NewPeople(ctx context.Context, channel int64, n int) (first int64, err error) {
-	err = s.SQL.QueryRowContext(ctx, "UPDATE channels SET people = people + $2 WHERE id = $1 RETURNING people - $2 + 1", channel, n).Scan(&first)
+	err = s.Hot.SQL.QueryRowContext(ctx, "UPDATE channels SET people = people + $2 WHERE id = $1 RETURNING people - $2 + 1", channel, n).Scan(&first)
 	return first, err
 }
 

@@ -14,7 +14,17 @@ import (
 	"vividporch/store/pg"
 )
 
-// migrateJobs brings River's tables up to date.
+// Version is that of River's tables, as this program wants them.
+func Version() (int, error) {
+	m, err := rivermigrate.New(riverdatabasesql.New(nil), nil)
+	if err != nil {
+		return 0, err
+	}
+	all := m.AllVersions()
+	return all[len(all)-1].Version, nil
+}
+
+// Migrate brings River's tables up to date.
 func Migrate(ctx context.Context, db *sql.DB) error {
 	m, err := rivermigrate.New(riverdatabasesql.New(db), nil)
 	if err != nil {

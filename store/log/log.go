@@ -23,7 +23,10 @@ import (
 
 // Log is the log of every channel: events, what was decided about them, snapshots of the
 // state, and the settings with their versions.
-type Log struct{ pg.Base }
+type Log struct {
+	pg.Base
+	Hot pg.Base // for what is done at every batch
+}
 
 // Entry is an event with what was decided about it.
 type Entry struct {
@@ -78,14 +81,11 @@ func (b *Batch) linesAlone() bool {
 // the commit was lost): Written tells.
 func (s *Log) Commit(ctx context.Context, channel int64, b *Batch, more ...func(pg.Tx, *Batch) error) error {
 	if len(more) == 0 && b.linesAlone() { // one statement is a transaction of its own
-		return writer{pg.Tx{Ctx: ctx, SQL: s.SQL, Channel: channel}}.events(b)
+		return writer{pg.Tx{Ctx: ctx, SQL: s.Hot.SQL, Channel: channel}}.events(b)
 	}
-	return s.InTx(ctx, channel, func(tx pg.Tx) error {
-		w := writer{tx}
-		for _, step := range []func(*Batch) error{w.events, w.decisions, w.streams, w.rest} {
-			if err := step(b); err != nil {
-				return err
-			}
+	return s.Hot.InTx(ctx, channel, func(tx pg.Tx) error {
+		if err := s.Within(tx, b); err != nil {
+			return err
 		}
 		for _, f := range more {
 			if err := f(tx, b); err != nil {
@@ -97,6 +97,17 @@ func (s *Log) Commit(ctx context.Context, channel int64, b *Batch, more ...func(
 		}
 		return nil
 	})
+}
+
+// Within writes a batch into the log in a transaction.
+func (s *Log) Within(tx pg.Tx, b *Batch) error {
+	w := writer{tx}
+	for _, step := range []func(*Batch) error{w.events, w.decisions, w.streams, w.rest} {
+		if err := step(b); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // writer writes what a batch holds into the log.

@@ -20,10 +20,15 @@ import (
 // Repeats tells which of these (door, source, id) stand in the log already, by
 // their place in the lists.
 func (s *Log) Repeats(ctx context.Context, channel int64, doors, sources, ids []string) (map[int]bool, error) {
+	return Repeats(pg.Tx{Ctx: ctx, SQL: s.Hot.SQL, Channel: channel}, doors, sources, ids)
+}
+
+// Repeats tells it in a transaction.
+func Repeats(tx pg.Tx, doors, sources, ids []string) (map[int]bool, error) {
 	// One by one through the unique index: a plan made while the log was short would
 	// read all of it, and be kept while it grows.
-	rows, err := s.SQL.QueryContext(ctx, `WITH k AS MATERIALIZED (SELECT $1::bigint AS channel, * FROM unnest($2::text[], $3::text[], $4::text[]) WITH ORDINALITY AS k(door, source, id, n))
-		SELECT k.n FROM k, LATERAL (SELECT 1 FROM events e WHERE e.channel = k.channel AND e.door = k.door AND e.source = k.source AND e.id = k.id LIMIT 1) e`, channel, doors, sources, ids)
+	rows, err := tx.SQL.QueryContext(tx.Ctx, `WITH k AS MATERIALIZED (SELECT $1::bigint AS channel, * FROM unnest($2::text[], $3::text[], $4::text[]) WITH ORDINALITY AS k(door, source, id, n))
+		SELECT k.n FROM k, LATERAL (SELECT 1 FROM events e WHERE e.channel = k.channel AND e.door = k.door AND e.source = k.source AND e.id = k.id LIMIT 1) e`, tx.Channel, doors, sources, ids)
 	if err != nil {
 		return nil, err
 	}
