@@ -185,7 +185,7 @@ func (h *House) keepHouse(ctx context.Context) {
 		if days := h.plan.Load().Settings.Privacy.KeepDays; days > 0 {
 			for more := true; more && ctx.Err() == nil; {
 				var err error
-				if more, err = h.store.Privacy.BlankOldChat(ctx, h.ID, time.Now().AddDate(0, 0, -days)); err != nil {
+				if more, err = h.store.Privacy.BlankOldChat(ctx, h.ID, h.clock.now().AddDate(0, 0, -days)); err != nil {
 					h.log.Warn("old chat could not be taken out of the log", "error", err)
 					break
 				}

@@ -75,7 +75,7 @@ func (s *Street) acts(w http.ResponseWriter, r *http.Request) {
 	}
 	was, why := p.act(t)
 	p.mu.Lock()
-	p.deeds = append(p.deeds[max(0, len(p.deeds)-29):], Deed{At: time.Now().UTC(), told: t, Refused: why})
+	p.deeds = append(p.deeds[max(0, len(p.deeds)-29):], Deed{At: p.clock().UTC(), told: t, Refused: why})
 	p.mu.Unlock()
 	if why != "" {
 		answer(w, http.StatusConflict, map[string]string{"reason": why})
@@ -102,10 +102,10 @@ func (p *Platform) act(t told) (was, why string) {
 		if !p.live {
 			return "", "the channel is not live"
 		}
-		if since := time.Since(p.advert); since < advertRest {
+		if since := p.clock().Sub(p.advert); since < advertRest {
 			return "", "the last one was " + since.Round(time.Second).String() + " ago"
 		}
-		p.advert = time.Now()
+		p.advert = p.clock()
 	case "slow chat", "emote-only chat", "subscribers-only chat":
 		p.modes = slices.DeleteFunc(p.modes, func(m string) bool { return m == t.Act })
 		if !t.Off {
@@ -138,6 +138,7 @@ type Stage struct {
 	mu    sync.Mutex
 	deeds map[string][]Deed
 	dark  bool // does not answer as it should
+	clock func() time.Time
 }
 
 // ServeHTTP takes what a fitting is told.
@@ -148,7 +149,7 @@ func (st *Stage) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}
 	st.mu.Lock()
 	defer st.mu.Unlock()
-	d := Deed{At: time.Now().UTC(), told: t}
+	d := Deed{At: st.clock().UTC(), told: t}
 	if st.dark {
 		d.Refused = "the power is off"
 	}

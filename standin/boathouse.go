@@ -23,6 +23,7 @@ type Boathouse struct {
 	ignores  bool
 	limit    *rate.Limiter
 	tries    int
+	clock    func() time.Time
 }
 
 // Post is one post at a landing.
@@ -45,7 +46,7 @@ type Landing struct {
 // NewBoathouse is an empty community server: ten posts at once, then one a second.
 func NewBoathouse() *Boathouse {
 	return &Boathouse{landings: []Landing{{Name: "news", Title: "News"}, {Name: "lamp-log", Title: "Lamp log"}, {Name: "newcomers", Title: "Newcomers"}},
-		keys: map[string]bool{}, limit: rate.NewLimiter(1, 10)}
+		keys: map[string]bool{}, limit: rate.NewLimiter(1, 10), clock: time.Now}
 }
 
 // SetOutage breaks the server or mends it.
@@ -108,7 +109,7 @@ func (b *Boathouse) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	b.keys[key] = true
-	p := Post{At: time.Now().UTC(), Key: key, Message: in.Message, Board: in.Board, Rings: []string{}}
+	p := Post{At: b.clock().UTC(), Key: key, Message: in.Message, Board: in.Board, Rings: []string{}}
 	for _, word := range strings.Fields(in.Message) {
 		if g, ok := strings.CutPrefix(strings.TrimRight(word, ".,!?:;"), "@"); ok && slices.Contains(in.MayRing, g) {
 			p.Rings = append(p.Rings, g)

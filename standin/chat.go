@@ -38,6 +38,7 @@ type Chat struct {
 	Room  string
 	Log   *slog.Logger
 	Users map[string]string // SASL account → password
+	Clock func() time.Time  // nil for the machine's
 
 	Private bool // carries messages to one person, whether or not they have a client
 
@@ -178,11 +179,18 @@ func (c *Chat) Here() []string {
 	return out
 }
 
+func (c *Chat) now() time.Time {
+	if c.Clock == nil {
+		return time.Now().UTC()
+	}
+	return c.Clock().UTC()
+}
+
 func (c *Chat) broadcast(from *chatClient, nick, id, name string, words []string, text string) string {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	c.n++
-	now := time.Now().UTC()
+	now := c.now()
 	msgid := fmt.Sprintf("%s-%d-%d", strings.TrimPrefix(c.Room, "#"), now.UnixMilli(), c.n)
 	if len(c.heard) >= mostHeard {
 		c.heard = slices.Delete(c.heard, 0, mostHeard/10)
@@ -442,7 +450,7 @@ func (cl *chatClient) privmsg(m *irc.Message) {
 		}
 	}
 	if c.Private { // whoever is watching without a client gets it all the same
-		c.private = append(c.private, Private{At: time.Now().UTC(), From: cl.nick, To: m.Param(0), Text: m.Last()})
+		c.private = append(c.private, Private{At: c.now(), From: cl.nick, To: m.Param(0), Text: m.Last()})
 		return
 	}
 	cl.reply("401 %s %s :No such nick", cl.nick, m.Param(0))

@@ -26,6 +26,7 @@ type Platform struct {
 	inbox, secret string
 	streamers     []Streamer
 	log           *slog.Logger
+	clock         func() time.Time
 	out           sender
 
 	mu              sync.Mutex
@@ -45,7 +46,7 @@ func (p *Platform) person(v Viewer) map[string]any {
 func (p *Platform) Send(kind string, ago time.Duration, data map[string]any) string {
 	id := "st-" + rand.Text()
 	body, _ := json.Marshal(map[string]any{"specversion": "1.0", "id": id, "source": "https://" + p.Name + ".example/events", "type": kind,
-		"time": time.Now().Add(-ago).UTC().Format(time.RFC3339Nano), "datacontenttype": "application/json", "data": data})
+		"time": p.clock().Add(-ago).UTC().Format(time.RFC3339Nano), "datacontenttype": "application/json", "data": data})
 	p.enqueue(envelope{id, body})
 	return id
 }
@@ -56,7 +57,7 @@ func (p *Platform) post(ctx context.Context, e envelope) (status int, said strin
 	if err != nil {
 		return 400, err.Error(), 0
 	}
-	now := time.Now()
+	now := time.Now() // of the signature, which is the machine's business
 	sig, err := wh.Sign(e.id, now, e.body)
 	if err != nil {
 		return 400, err.Error(), 0
@@ -131,7 +132,7 @@ func (p *Platform) State() PlatformState {
 	st.Waiting, st.Refused = len(p.out.queue), p.out.refused
 	p.out.mu.Unlock()
 	st.Here = p.Chat.Here()
-	heard := p.Chat.Heard("", time.Now().Add(-time.Hour))
+	heard := p.Chat.Heard("", p.clock().Add(-time.Hour))
 	st.Heard = heard[max(0, len(heard)-60):]
 	private := p.Chat.Privates()
 	st.Private = private[max(0, len(private)-10):]

@@ -34,6 +34,7 @@ type Config struct {
 	Script    []byte // the evening, JSON Lines
 	UI        fs.FS
 	Log       *slog.Logger
+	Clock     func() time.Time // the time of the sample world; nil for the machine's
 }
 
 // Streamer is what a platform knows of somebody who streams.
@@ -69,13 +70,17 @@ func Start(cfg Config) (*Street, error) {
 	if cfg.Log == nil {
 		cfg.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse(), Stage: &Stage{}}
+	if cfg.Clock == nil {
+		cfg.Clock = time.Now
+	}
+	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse(), Stage: &Stage{clock: cfg.Clock}}
+	s.Boathouse.clock = cfg.Clock
 	for name, addr := range cfg.Chat {
-		chat := &Chat{Private: name == "quayside", Tags: tags[name], Room: "#" + cfg.Channel, Log: cfg.Log, Users: cfg.Passwords}
+		chat := &Chat{Private: name == "quayside", Tags: tags[name], Room: "#" + cfg.Channel, Log: cfg.Log, Users: cfg.Passwords, Clock: cfg.Clock}
 		if err := chat.Listen(addr); err != nil {
 			return nil, err
 		}
-		s.Platforms[name] = &Platform{Name: name, Chat: chat, Channel: cfg.Channel, inbox: cfg.Inbox + name, secret: cfg.Secrets[name], streamers: cfg.Streamers, log: cfg.Log}
+		s.Platforms[name] = &Platform{Name: name, Chat: chat, Channel: cfg.Channel, inbox: cfg.Inbox + name, secret: cfg.Secrets[name], streamers: cfg.Streamers, log: cfg.Log, clock: cfg.Clock}
 	}
 	player, err := NewPlayer(s, cfg.Script)
 	if err != nil {

@@ -28,6 +28,7 @@ type house struct {
 
 type taken struct {
 	Type string
+	Time time.Time
 	Data map[string]any
 }
 
@@ -329,5 +330,29 @@ func TestAWrittenEveningPlaysOnceInItsOrderAndCanBeHeld(t *testing.T) {
 	}
 	if _, err := standin.NewPlayer(s, []byte("no evening")); err == nil {
 		t.Error("a script that cannot be read was taken")
+	}
+}
+
+func TestTheSampleWorldGoesAheadWithTheHouse(t *testing.T) {
+	h := &house{}
+	inbox := httptest.NewServer(h)
+	t.Cleanup(inbox.Close)
+	ahead := func() time.Time { return time.Now().Add(50 * time.Hour) }
+	s, err := standin.Start(standin.Config{Listen: "127.0.0.1:0", Chat: map[string]string{"quayside": "127.0.0.1:0"}, Inbox: inbox.URL + "/",
+		Secrets: map[string]string{"quayside": seal}, Channel: "tidepool_hours", Clock: ahead})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(s.Close)
+	q := s.Platforms["quayside"]
+	near := func(at time.Time) bool { return ahead().Sub(at).Abs() < time.Minute }
+	q.Send("porch.person.followed", 0, map[string]any{"person": map[string]any{"platform": "quayside", "id": "7"}})
+	until(t, "the follow is taken", func() bool { h.mu.Lock(); defer h.mu.Unlock(); return len(h.got) == 1 })
+	if !near(h.got[0].Time) { // signed all the same with the time that machines go by
+		t.Errorf("a follow at %s", h.got[0].Time)
+	}
+	q.Chat.Say(standin.Viewer{ID: "7", Login: "mossy_mare"}, "evening")
+	if heard := q.Chat.Heard("mossy_mare", time.Time{}); len(heard) != 1 || !near(heard[0].At) {
+		t.Errorf("%+v", heard)
 	}
 }

@@ -72,7 +72,7 @@ func (o *options) demo(ctx context.Context, play string) error {
 		if cfg.Defaults, err = json.Marshal(s); err != nil {
 			return err
 		}
-		if err := seed(ctx, st, id, s); err != nil {
+		if err := seed(ctx, st, id, s, time.Now().Add(o.clockAhead)); err != nil {
 			return err
 		}
 		if _, ok, err := st.Log.SettingsNow(ctx, id); err == nil && !ok {
@@ -81,7 +81,9 @@ func (o *options) demo(ctx context.Context, play string) error {
 			}
 		}
 		ports := portsOf(s)
-		street, err = standin.Start(streetConfig(ports, "http://"+o.listen+"/inbox/"))
+		outside := streetConfig(ports, "http://"+o.listen+"/inbox/")
+		outside.Clock = cfg.Clock // the whole sample world goes ahead together
+		street, err = standin.Start(outside)
 		if err != nil {
 			return fmt.Errorf("the stand-ins cannot start: %w; free the port, or start over with --fresh", err)
 		}
@@ -174,20 +176,20 @@ func freeNear(addr string) string {
 }
 
 // seed fills the guest book of a new channel, with the past moved up to today.
-func seed(ctx context.Context, st *store.Store, id int64, s *housefile.Settings) error {
+func seed(ctx context.Context, st *store.Store, id int64, s *housefile.Settings, now time.Time) error {
 	book, err := rehearsal.ReadBook(bytes.NewReader(demo.People))
 	if err != nil {
 		return err
 	}
 	// Tonight's evening is the written one: its past is moved by whole days, so that
 	// its opening falls on today.
-	days := dates.On(time.Now(), time.UTC).DaysTo(dates.On(world.Opening, time.UTC))
+	days := dates.On(now, time.UTC).DaysTo(dates.On(world.Opening, time.UTC))
 	streams, cards := world.Moved(book, -time.Duration(days)*24*time.Hour)
 	zone, err := time.LoadLocation(book.Zone)
 	if err != nil {
 		return err
 	}
-	k := record.Reckoning{Rules: people.DefaultRules, Now: time.Now(), Zone: zone}
+	k := record.Reckoning{Rules: people.DefaultRules, Now: now, Zone: zone}
 	if err := st.Imports.Seed(ctx, id, imports.Head{Streams: streams, Crews: book.Crews}, cards, &k); err != nil {
 		return err
 	}
@@ -245,7 +247,9 @@ func streetConfig(p demoPorts, inbox string) standin.Config {
 func streetCommand() *cobra.Command {
 	var listen, quayside, fernlight, inbox string
 	c := &cobra.Command{Use: "street", Short: "Run the stand-ins alone", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-		s, err := standin.Start(streetConfig(demoPorts{quayside, fernlight, listen}, inbox))
+		cfg := streetConfig(demoPorts{quayside, fernlight, listen}, inbox)
+		cfg.Clock = aheadBy(envDuration("PORCH_CLOCK_AHEAD"))
+		s, err := standin.Start(cfg)
 		if err != nil {
 			return err
 		}

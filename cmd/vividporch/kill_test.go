@@ -93,7 +93,7 @@ func killed(t *testing.T, bin string, ignores bool) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := seed(ctx, st, id, settings); err != nil {
+	if err := seed(ctx, st, id, settings, time.Now()); err != nil {
 		t.Fatal(err)
 	}
 	start := func() *exec.Cmd {

@@ -208,6 +208,14 @@ func (o *options) serve(ctx context.Context, before func(context.Context, *store
 // errTakenOver says that another process has taken the channel over.
 var errTakenOver = errors.New("another process has taken the channel over")
 
+// aheadBy is the machine's clock, put forward; nil for the machine's own.
+func aheadBy(d time.Duration) func() time.Time {
+	if d == 0 {
+		return nil
+	}
+	return func() time.Time { return time.Now().Add(d) }
+}
+
 // config is what the house is started with.
 func (o *options) config(st *store.Store) (porch.Config, error) {
 	doc, err := o.defaults()
@@ -215,9 +223,7 @@ func (o *options) config(st *store.Store) (porch.Config, error) {
 		return porch.Config{}, err
 	}
 	cfg := porch.Config{Public: o.reached(), Store: st, Channel: o.channel, Log: o.log(), Defaults: doc}
-	if ahead := o.clockAhead; ahead != 0 {
-		cfg.Clock = func() time.Time { return time.Now().Add(ahead) }
-	}
+	cfg.Clock = aheadBy(o.clockAhead)
 	if o.quickRetry {
 		cfg.Backoff = func(int) time.Duration { return 100 * time.Millisecond }
 	}
