@@ -7,7 +7,7 @@ import (
 
 	"github.com/getkin/kin-openapi/openapi3"
 
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 )
 

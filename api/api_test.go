@@ -15,7 +15,7 @@ import (
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"vividporch/core/housefile"
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
 	"vividporch/store/log"

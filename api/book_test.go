@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
 )

@@ -7,7 +7,7 @@ import (
 
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
 )

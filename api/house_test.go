@@ -11,7 +11,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 	"vividporch/store/members"
 )

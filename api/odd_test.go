@@ -9,7 +9,7 @@ import (
 	"strings"
 	"testing"
 
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 )
 

@@ -25,7 +25,7 @@ import (
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/privacy"
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 	"vividporch/store/members"
 	"vividporch/store/safe"

@@ -12,7 +12,7 @@ import (
 	"testing"
 	"time"
 
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 	"vividporch/store/members"
 	"vividporch/store/tables"

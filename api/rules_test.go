@@ -4,7 +4,7 @@ import (
 	"strings"
 	"testing"
 
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 )
 

@@ -18,7 +18,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/happening"
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 	"vividporch/store/members"
 )

@@ -12,7 +12,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/housefile"
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/standin"
 	"vividporch/store/book"
 	"vividporch/store/pg"

@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 )
 

@@ -16,7 +16,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/standin"
 	"vividporch/store"
 	"vividporch/store/log"

@@ -14,7 +14,7 @@ import (
 	"vividporch/doors/irc"
 	"vividporch/porch"
 	"vividporch/porch/desk"
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
 	"vividporch/store/log"

@@ -12,7 +12,7 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/porch"
 	"vividporch/porch/desk"
-	"vividporch/porch/porchtest"
+	"vividporch/porchtest"
 	"vividporch/spec"
 	"vividporch/standin"
 )

@@ -1,7 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { Nowhere } from "../kit/Nowhere";
-import { NavLink, Route, Routes, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
+import { NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
 import { api, ask, said as problem } from "../api/client";
 import { toast } from "../kit/toast";
 import { BringIn } from "./BringIn";
@@ -11,6 +10,7 @@ import { Pairs } from "./Pairs";
 import { Everyone } from "./People";
 import { Raids } from "./Raids";
 import { Sheet } from "./Sheet";
+import { useSheet } from "./shared";
 
 const pages = [
   ["/book", "Everyone"],
@@ -20,27 +20,6 @@ const pages = [
   ["/book/pairs", "One person?"],
   ["/book/in", "Bring in"],
 ] as const;
-
-/** useSheet tells whose sheet is open and opens another one's; it stands in the address. */
-export function useSheet() {
-  const [params, set] = useSearchParams();
-  const open = Number(params.get("person")) || undefined;
-  return {
-    open,
-    show: (person?: number) =>
-      set(
-        (p) => {
-          const next = new URLSearchParams(p);
-          if (person) next.set("person", String(person));
-          else next.delete("person");
-          return next;
-        },
-        { replace: true },
-      ),
-  };
-}
-
-export const useCrews = () => useQuery({ queryKey: ["book", "crews"], queryFn: () => ask(api.GET("/api/book/crews")) });
 
 export default function BookView() {
   const { open, show } = useSheet();

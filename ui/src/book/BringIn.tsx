@@ -4,7 +4,7 @@ import { api, ask, said as problem, type Import } from "../api/client";
 import { useLive } from "../api/live";
 import { dated, useNow } from "../kit/time";
 import { toast } from "../kit/toast";
-import { useSheet } from "./BookView";
+import { useSheet } from "./shared";
 
 const kinds = {
   csv: ["CSV", "a heading and a row a person; comma or semicolon"],

@@ -5,7 +5,7 @@ import { api, ask, said as problem, type Crew, type Crews, type Understood } fro
 import { useLive } from "../api/live";
 import { Emblem } from "../kit/Emblem";
 import { toast } from "../kit/toast";
-import { useCrews, useSheet } from "./BookView";
+import { useCrews, useSheet } from "./shared";
 import { undo } from "./edit";
 
 /** CrewsPage lists the crews, takes lists of accounts, and draws who is in which combination. */

@@ -6,7 +6,7 @@ import { api, ask, said as problem } from "../api/client";
 import { useLive } from "../api/live";
 import { Picker } from "../kit/Picker";
 import { toast } from "../kit/toast";
-import { useCrews } from "./BookView";
+import { useCrews } from "./shared";
 import { filterKeys, said, type Filter } from "./filter";
 
 type Set = (changes: Record<string, string | undefined>) => void;

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, ask, said as problem } from "../api/client";
 import { toast } from "../kit/toast";
-import { useSheet } from "./BookView";
+import { useSheet } from "./shared";
 
 /** Pairs suggests records that may be one person, with what speaks for it. */
 export function Pairs() {

@@ -8,7 +8,7 @@ import { Emblem } from "../kit/Emblem";
 import { Strip } from "../kit/Strip";
 import { lastSeen, useNow } from "../kit/time";
 import { toast } from "../kit/toast";
-import { useCrews, useSheet } from "./BookView";
+import { useCrews, useSheet } from "./shared";
 import { edit } from "./edit";
 import { Picker } from "../kit/Picker";
 import { Filters } from "./Filters";

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, ask, said as problem } from "../api/client";
 import { dated, useNow } from "../kit/time";
-import { useSheet } from "./BookView";
+import { useSheet } from "./shared";
 
 /** Raids is the ledger: who brought how many, whom we went to, and what is owed. */
 export function Raids() {

@@ -9,7 +9,7 @@ import { Strip } from "../kit/Strip";
 import { dated, span, useNow } from "../kit/time";
 import { toast } from "../kit/toast";
 import { courtesy } from "../porch/courtesy";
-import { useCrews, useSheet } from "./BookView";
+import { useCrews, useSheet } from "./shared";
 import { edit } from "./edit";
 import { Story } from "./Story";
 

@@ -11,11 +11,8 @@ import { HouseFile } from "./HouseFile";
 import { Never } from "./Never";
 import { Own } from "./Own";
 import { Shelf } from "./Shelf";
+import { Sentence } from "./Sentence";
 import { WorthALook } from "./WorthALook";
-
-export function Sentence({ c, plain }: { c: CourtesyView; plain?: boolean }) {
-  return <>{c.sentence.map((p, i) => (p.strong ? plain ? <b key={i}>{p.text}</b> : <u key={i}>{p.text}</u> : <span key={i}>{p.text}</span>))}</>;
-}
 
 export default function CourtesiesView() {
   const client = useQueryClient();

@@ -19,7 +19,7 @@ import { nth } from "../kit/time";
 import { Picker } from "../kit/Picker";
 import { clashed } from "../kit/clash";
 import { toast } from "../kit/toast";
-import { Sentence } from "./CourtesiesView";
+import { Sentence } from "./Sentence";
 import { Ladder } from "./Ladder";
 import { Output } from "./Output";
 import { starts } from "./outputs";

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, based, said, token, type Courtesies } from "../api/client";
 import type { components } from "../api/schema.gen";
-import { useCrews } from "../book/BookView";
+import { useCrews } from "../book/shared";
 import { toast } from "../kit/toast";
 
 const sayings: Record<string, string> = {

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { api, ask, type Who } from "../api/client";
-import { useCrews } from "../book/BookView";
+import { useCrews } from "../book/shared";
 import { PersonPicker } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
 import { conditions, filled, marks, roles, standings, weekdays } from "./conditions";
