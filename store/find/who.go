@@ -61,7 +61,8 @@ func (q *whoQuery) who(w *who.Who, most bool) string {
 	}
 	add := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
 	if w.Account != "" {
-		add("EXISTS (SELECT 1 FROM accounts a WHERE a.channel = $1 AND a.key = %s AND a.person = p.id)", q.arg(w.Account)) // never NULL: a not may stand around it
+		// Nobody has number -1: it is never NULL, as a not may stand around it, and looked up once.
+		add("p.id = coalesce((SELECT person FROM accounts WHERE channel = $1 AND key = %s), -1)", q.arg(w.Account))
 	}
 	if w.Crews != nil {
 		of := q.arg(w.Crews.Of)
