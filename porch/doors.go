@@ -76,9 +76,9 @@ func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.
 	p := d.Profile
 	cfg := irc.Config{Address: d.Address, Account: d.Account, Password: password, Refuse: refuse, Dial: h.way.DialContext, Room: d.Room,
 		Lines: p.Lines, Window: time.Duration(p.WindowSeconds * float64(time.Second)), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
-		OnLine:  func(l irc.Line) { h.heard(c, chat.Line(l)) },
-		OnRoom:  func(m irc.Moved) { h.hinted(d, c.ear.Moved(chat.Moved(m))) },
-		OnNick:  func(n irc.Nicked) { h.hinted(d, c.ear.Renamed(chat.Nicked(n))) },
+		OnLine:  func(l chat.Line) { h.heard(c, l) },
+		OnRoom:  func(m chat.Moved) { h.hinted(d, c.ear.Moved(m)) },
+		OnNick:  func(n chat.Nicked) { h.hinted(d, c.ear.Renamed(n)) },
 		OnState: func(s irc.Health) { h.doorState(d, s) }}
 	if d.TLS {
 		cfg.TLS = &tls.Config{MinVersion: tls.VersionTLS12}

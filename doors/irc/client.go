@@ -17,6 +17,7 @@ import (
 
 	"golang.org/x/time/rate"
 
+	"vividporch/core/chat"
 	"vividporch/core/plain"
 )
 
@@ -43,34 +44,11 @@ type Config struct {
 	BackoffMax  time.Duration                                                        // 1 min
 	Again       time.Duration                                                        // 15 s after a refused line, and between tries for a nick: it is tried anew
 
-	OnLine  func(Line)   // somebody said something in the room
-	OnRoom  func(Moved)  // somebody came or went: a hint
-	OnNick  func(Nicked) // somebody has another nick
-	OnState func(Health) // the door's health changed
+	OnLine  func(chat.Line)   // somebody said something in the room
+	OnRoom  func(chat.Moved)  // somebody came or went: a hint
+	OnNick  func(chat.Nicked) // somebody has another nick
+	OnState func(Health)      // the door's health changed
 	Log     *slog.Logger
-}
-
-// Line is something said in the room.
-type Line struct {
-	Nick    string
-	Account string // services account, of the account tag; "" unknown
-	Text    string
-	Tags    map[string]string
-	Own     bool // the house's own, echoed
-}
-
-// Moved is somebody coming into the room or going.
-type Moved struct {
-	Nick    string
-	Tags    map[string]string
-	Entered bool
-}
-
-// Nicked is somebody in the room under another nick.
-type Nicked struct {
-	From, To string
-	Account  string // services account, of the account tag; "" unknown
-	Tags     map[string]string
 }
 
 // State is how a door stands.

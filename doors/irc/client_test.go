@@ -23,6 +23,7 @@ import (
 	"testing"
 	"time"
 
+	"vividporch/core/chat"
 	"vividporch/doors/irc"
 	"vividporch/standin"
 )
@@ -31,15 +32,15 @@ import (
 type door struct {
 	*irc.Client
 	mu    sync.Mutex
-	lines []irc.Line
-	moved []irc.Moved
+	lines []chat.Line
+	moved []chat.Moved
 }
 
 func open(t *testing.T, cfg irc.Config) *door {
 	t.Helper()
 	d := &door{}
-	cfg.OnLine = func(l irc.Line) { d.mu.Lock(); d.lines = append(d.lines, l); d.mu.Unlock() }
-	cfg.OnRoom = func(m irc.Moved) { d.mu.Lock(); d.moved = append(d.moved, m); d.mu.Unlock() }
+	cfg.OnLine = func(l chat.Line) { d.mu.Lock(); d.lines = append(d.lines, l); d.mu.Unlock() }
+	cfg.OnRoom = func(m chat.Moved) { d.mu.Lock(); d.moved = append(d.moved, m); d.mu.Unlock() }
 	cfg.BackoffMin = 100 * time.Millisecond
 	d.Client = irc.New(cfg)
 	ctx, cancel := context.WithCancel(context.Background())
@@ -301,7 +302,7 @@ func TestASilentServerIsNoticedAndLeft(t *testing.T) {
 	eventually(t, "the silence is named", d.is(irc.Closed, "gone silent"))
 }
 
-func chat(t *testing.T) *standin.Chat {
+func network(t *testing.T) *standin.Chat {
 	t.Helper()
 	c := &standin.Chat{Room: "#tidepool_hours", Users: map[string]string{"lamp": "oil"},
 		Tags: standin.ChatTags{ID: "street/id", Name: "street/name", Roles: "street/roles", Words: map[string]string{"moderator": "mate"}}}
@@ -313,7 +314,7 @@ func chat(t *testing.T) *standin.Chat {
 }
 
 func TestTagsCapabilitiesAndSignInAgainstTheStandIn(t *testing.T) {
-	c := chat(t)
+	c := network(t)
 	d := open(t, irc.Config{Address: c.Address(), Account: "lamp", Password: "oil", Room: c.Room})
 	eventually(t, "open", d.is(irc.Open, ""))
 	if h := d.Health(); !h.MayModerate {
@@ -335,7 +336,7 @@ func TestTagsCapabilitiesAndSignInAgainstTheStandIn(t *testing.T) {
 }
 
 func TestACutConnectionIsOpenedAgain(t *testing.T) {
-	c := chat(t)
+	c := network(t)
 	d := open(t, irc.Config{Address: c.Address(), Account: "lamp", Room: c.Room})
 	eventually(t, "open", d.is(irc.Open, ""))
 	c.Drop()
@@ -443,11 +444,11 @@ func TestOneRefusedLineDoesNotMuteTheHouse(t *testing.T) {
 }
 
 func TestTheHouseTakesItsNickBackAndKnowsWhoHasAnother(t *testing.T) {
-	c := chat(t)
+	c := network(t)
 	squatter := connect(t, c.Address(), "lamp")
 	var mu sync.Mutex
-	var nicked []irc.Nicked
-	d := open(t, irc.Config{Address: c.Address(), Account: "lamp", Room: c.Room, Again: time.Hour, OnNick: func(n irc.Nicked) { mu.Lock(); nicked = append(nicked, n); mu.Unlock() }})
+	var nicked []chat.Nicked
+	d := open(t, irc.Config{Address: c.Address(), Account: "lamp", Room: c.Room, Again: time.Hour, OnNick: func(n chat.Nicked) { mu.Lock(); nicked = append(nicked, n); mu.Unlock() }})
 	eventually(t, "open under another", func() bool { h := d.Health(); return h.State == irc.Open && h.Account == "lamp_1" })
 	h := connect(t, c.Address(), "ada")
 	h.do("JOIN %s", c.Room)
@@ -455,7 +456,7 @@ func TestTheHouseTakesItsNickBackAndKnowsWhoHasAnother(t *testing.T) {
 	eventually(t, "ada is there", func() bool {
 		d.mu.Lock()
 		defer d.mu.Unlock()
-		return slices.ContainsFunc(d.moved, func(m irc.Moved) bool { return m.Nick == "ada" && m.Entered })
+		return slices.ContainsFunc(d.moved, func(m chat.Moved) bool { return m.Nick == "ada" && m.Entered })
 	})
 	h.do("NICK ada_away")
 	eventually(t, "the change is told", func() bool {

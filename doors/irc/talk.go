@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+
+	"vividporch/core/chat"
 )
 
 // talk is the conversation with a server over one connection.
@@ -265,7 +267,7 @@ func (t *talk) moved(m *Message) error {
 			c.send("NICK", c.cfg.Account)
 		}
 		if c.cfg.OnNick != nil {
-			c.cfg.OnNick(Nicked{From: m.Nick(), To: m.Last(), Account: m.Tags["account"], Tags: m.Tags})
+			c.cfg.OnNick(chat.Nicked{From: m.Nick(), To: m.Last(), Account: m.Tags["account"], Tags: m.Tags})
 		}
 	case "KICK":
 		if t.inRoom(m.Param(0)) && t.own(m.Param(1)) {
@@ -286,7 +288,7 @@ func (t *talk) moved(m *Message) error {
 			return nil
 		}
 		if c.cfg.OnRoom != nil {
-			c.cfg.OnRoom(Moved{Nick: m.Nick(), Tags: m.Tags, Entered: m.Command == "JOIN"})
+			c.cfg.OnRoom(chat.Moved{Nick: m.Nick(), Tags: m.Tags, Entered: m.Command == "JOIN"})
 		}
 	}
 	return nil
@@ -325,5 +327,5 @@ func (t *talk) said(m *Message) {
 	} else if strings.HasPrefix(text, "\x01") {
 		return
 	}
-	c.cfg.OnLine(Line{Nick: m.Nick(), Account: m.Tags["account"], Text: text, Tags: m.Tags, Own: t.own(m.Nick())})
+	c.cfg.OnLine(chat.Line{Nick: m.Nick(), Account: m.Tags["account"], Text: text, Tags: m.Tags, Own: t.own(m.Nick())})
 }
