@@ -5,7 +5,8 @@ import (
 	"time"
 )
 
-// Embody makes a cause be what a flat who asks for, as far as one can.
+// Embody makes a cause be what a flat who asks for, as far as one can; but for days of the
+// week, which whoever looks for a moment goes through.
 func (w *Who) Embody(c *Cause) {
 	for _, f := range w.flat() {
 		f.embody(c)
