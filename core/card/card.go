@@ -1,3 +1,5 @@
+// Package card is a person on paper: as they leave the guest book and come into it, whatever
+// the format of the file.
 package card
 
 import (
@@ -27,7 +29,7 @@ type Card struct {
 	Member    event.Role      `json:"member,omitempty"` // streamer or co-host, as a member of this house; written for a rehearsal, and not brought in
 }
 
-// CardAccount is one account on a card. Without an id it is known by its login
+// Account is one account on a card. Without an id it is known by its login
 // until the platform tells its id.
 type Account struct {
 	event.Person
@@ -47,7 +49,7 @@ type Visit struct {
 	Lines  int64     `json:"lines"`
 }
 
-// CardRaid is a raid that came or went.
+// Raid is a raid that came or went.
 type Raid struct {
 	Way     string    `json:"way"` // "came" or "went"
 	Viewers int64     `json:"viewers"`
