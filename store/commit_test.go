@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -335,5 +337,40 @@ func TestSnapshotsArePrunedAndNoneComesInBehindAForgetting(t *testing.T) {
 	save(1150, 4) // slower on its way than one that came after it
 	if got := kept(); slices.Contains(got, 1150) {
 		t.Errorf("an older state came in behind a newer one: %v", got)
+	}
+}
+
+func TestWhatSomebodyElseHasBookedIsNotBookedAgain(t *testing.T) {
+	s := storetest.Open(t)
+	b, ch := in(t, s, "both")
+	var all []log.Entry
+	for n := range int64(60) {
+		all = append(all, said(n+1, "a", "lena", fmt.Sprint("line ", n), 1))
+	}
+	fresh := map[string]int64{"quayside:a": 1}
+	first := batch(fresh, all...)
+	first.Later = true
+	if err := s.Commit(t.Context(), ch, first); err != nil {
+		t.Fatal(err)
+	}
+	// Whoever had the channel and whoever has it now book what overlaps, at the same time.
+	var wg sync.WaitGroup
+	errs := make([]error, 6)
+	for n, part := range [][]log.Entry{all[:20], all[:60], all[:35], all[:60], all[:50], all[:10]} {
+		wg.Go(func() { errs[n] = s.Book.Write(t.Context(), ch, batch(fresh, part...)) })
+	}
+	wg.Wait()
+	if err := errors.Join(errs...); err != nil {
+		t.Fatal(err)
+	}
+	var lines int64
+	if err := s.SQL.QueryRow("SELECT lines FROM accounts WHERE channel = $1 AND key = 'quayside:a'", ch).Scan(&lines); err != nil || lines != 60 {
+		t.Errorf("%d lines, %v", lines, err)
+	}
+	if n, err := s.Book.Booked(t.Context(), ch); err != nil || n != 60 {
+		t.Errorf("booked up to %d, %v", n, err)
+	}
+	if sum := b.everything(); !strings.Contains(sum, `"lines": 60`) {
+		t.Error(sum)
 	}
 }

@@ -32,37 +32,45 @@ func (s *Book) Within(tx pg.Tx, b *log.Batch) error {
 }
 
 // Write writes into the guest book what a batch in the log says about people. It may be
-// called again for one whose answer was lost.
+// called again for one whose answer was lost, and for one of which somebody else has written
+// the beginning: what stands in the book already is left out.
 func (s *Book) Write(ctx context.Context, channel int64, b *log.Batch) error {
-	err := s.Hot.InTx(ctx, channel, func(tx pg.Tx) error {
-		if b.Epoch > 0 {
-			if err := log.Fence(ctx, tx.SQL, channel, b.Epoch); err != nil {
+	for {
+		err := s.Hot.InTx(ctx, channel, func(tx pg.Tx) error {
+			if b.Epoch > 0 {
+				if err := log.Fence(ctx, tx.SQL, channel, b.Epoch); err != nil {
+					return err
+				}
+			}
+			have, err := booked(ctx, tx.SQL, channel)
+			if err != nil || have >= b.Last() {
 				return err
 			}
-		}
-		if have, err := booked(ctx, tx.SQL, channel); err != nil || have >= b.Last() {
+			rest := *b
+			for rest.Entries[0].Event.Seq <= have {
+				rest.Entries = rest.Entries[1:]
+			}
+			w := writer{tx}
+			for _, step := range []func(*log.Batch) error{w.people, w.booked} { // the channel's row last: others wait for it
+				if err := step(&rest); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		if !errors.Is(err, errBooked) {
 			return err
 		}
-		w := writer{tx}
-		for _, step := range []func(*log.Batch) error{w.people, w.booked} { // the channel's row last: others wait for it
-			if err := step(b); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if errors.Is(err, errBooked) {
-		return nil
 	}
-	return err
 }
 
 // writer writes what a batch holds into the guest book.
 type writer struct{ pg.Tx }
 
-// booked notes how far the book has come; errBooked when it was there already.
+// booked notes how far the book has come; errBooked when somebody else has brought it there
+// meanwhile.
 func (w writer) booked(b *log.Batch) error {
-	r, err := w.SQL.ExecContext(w.Ctx, "UPDATE channels SET booked = $2 WHERE id = $1 AND booked < $2", w.Channel, b.Last())
+	r, err := w.SQL.ExecContext(w.Ctx, "UPDATE channels SET booked = $2 WHERE id = $1 AND booked < $3", w.Channel, b.Last(), b.Entries[0].Event.Seq)
 	if err != nil {
 		return err
 	}
