@@ -15,6 +15,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"strings"
 	"sync"
 	"time"
@@ -288,6 +289,7 @@ func (o *options) standBy(ctx context.Context, cfg porch.Config, front *front) (
 		h, stop, err := porch.Start(ctx, cfg)
 		switch {
 		case err == nil:
+			go debug.FreeOSMemory() // a start reads much of which nothing is kept
 			return h, stop, nil
 		case ctx.Err() != nil:
 			return nil, nil, nil
