@@ -7,6 +7,7 @@ import (
 	"runtime/debug"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"vividporch/core/event"
@@ -170,16 +171,16 @@ type ErrAside struct{ Cause string }
 
 func (e *ErrAside) Error() string { return "it was set aside: " + e.Cause }
 
-// waits notes whether the owner waits for the database, and for what.
-func (h *House) waits(err error) {
+// waits notes whether somebody waits for the database, and for what.
+func (h *House) waits(who *atomic.Bool, err error) {
 	if err == nil {
-		if h.stalled.Swap(false) {
+		if who.Swap(false) {
 			h.log.Info("the database is back")
 			h.showStalled()
 		}
 		return
 	}
-	if !h.stalled.Swap(true) {
+	if !who.Swap(true) {
 		h.log.Error("the database does not answer", "error", err)
 		h.showStalled()
 	}

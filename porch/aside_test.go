@@ -4,12 +4,15 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
@@ -278,5 +281,48 @@ func TestAClockSetBackAnHourIsNoSilence(t *testing.T) {
 		if time.Now().After(end) {
 			t.Fatal("what is due waits for the wall clock")
 		}
+	}
+}
+
+// slippery is an event that whoever writes the guest book stumbles over.
+type slippery struct{ happening.ChatSaid }
+
+func (*slippery) Who() *event.Person { panic("as slippery as kelp") }
+
+func TestWhatTheBookStumblesOverIsLeftOutOfItAndTheRestIsBooked(t *testing.T) {
+	h := bare(t, storetest.Open(t))
+	said := &happening.ChatSaid{Text: "evening"}
+	said.Person = event.Person{Platform: "quayside", ID: "7", Login: "grebe_watch"}
+	var err error
+	if e := h.look(t.Context(), func(s *house.State) {
+		b := h.newBatch()
+		b.Reckoning = h.Reckoning()
+		b.Fresh["quayside:7"], b.Unsettled["quayside:7"] = 41, true
+		for i, data := range []event.Data{&slippery{}, said} {
+			b.Entries = append(b.Entries, log.Entry{Event: event.Event{Seq: s.Seq + int64(i+1), Door: "chat", Source: "r", ID: strconv.Itoa(i), Type: data.Type(), Time: h.clock.now(), Logged: h.clock.now(), Data: data}})
+		}
+		h.unbooked.add(b)
+		err = h.book(t.Context())
+	}); e != nil || err != nil {
+		t.Fatal(e, err)
+	}
+	if a, err := h.store.Book.Account(t.Context(), h.ID, "quayside:7"); err != nil || a.Login != "grebe_watch" {
+		t.Errorf("%+v %v", a, err)
+	}
+	noticed := func() (yes bool) {
+		if err := h.look(t.Context(), func(s *house.State) {
+			yes = slices.ContainsFunc(s.Waiting, func(it hall.Item) bool { return it.Kind == "book" })
+		}); err != nil {
+			t.Fatal(err)
+		}
+		return yes
+	}
+	for end := time.Now().Add(10 * time.Second); !noticed(); time.Sleep(5 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatal("nobody is told")
+		}
+	}
+	if h.Stalled() {
+		t.Error("the database is said to be gone")
 	}
 }

@@ -152,8 +152,13 @@ func (h *House) book(ctx context.Context) error {
 // write writes a batch into the book. What the book refuses for what it is is left out of
 // it, and said.
 func (h *House) write(ctx context.Context, b *log.Batch) error {
-	write := func(b *log.Batch) error {
-		return h.insist(ctx, slowly, func(ctx context.Context) error { return h.store.Book.Write(ctx, h.ID, b) })
+	write := func(b *log.Batch) (err error) {
+		if stumbled := safely(func() {
+			err = h.insistAs(ctx, &h.adrift, slowly, func(ctx context.Context) error { return h.store.Book.Write(ctx, h.ID, b) })
+		}); stumbled != nil {
+			return stumbled
+		}
+		return err
 	}
 	err := write(b)
 	if err == nil || ctx.Err() != nil || errors.Is(err, log.ErrHeld) {
@@ -170,7 +175,7 @@ func (h *House) write(ctx context.Context, b *log.Batch) error {
 		setAside.WithLabelValues("book").Inc()
 		seq := b.Entries[i].Event.Seq
 		why := log.Cause(err)
-		err = h.insist(ctx, quickly, func(ctx context.Context) error { return h.store.Book.SkipBook(ctx, h.ID, seq) })
+		err = h.insistAs(ctx, &h.adrift, quickly, func(ctx context.Context) error { return h.store.Book.SkipBook(ctx, h.ID, seq) })
 		h.tell(&event.Noticed{Item: "book/" + strconv.FormatInt(seq, 10), Kind: "book", Name: b.Entries[i].Event.Type, Why: why})
 	}
 	return err

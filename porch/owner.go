@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
+	"sync/atomic"
 	"time"
 
 	"vividporch/core/event"
@@ -428,6 +429,11 @@ const (
 // meanwhile the Porch says that the database is gone. It returns the error when waiting
 // cannot heal it, or when another process has the channel.
 func (h *House) insist(ctx context.Context, within time.Duration, f func(context.Context) error) error {
+	return h.insistAs(ctx, &h.stalled, within, f)
+}
+
+// insistAs does the same for whoever of the house waits.
+func (h *House) insistAs(ctx context.Context, who *atomic.Bool, within time.Duration, f func(context.Context) error) error {
 	pause := 50 * time.Millisecond
 	for {
 		once, cancel := context.WithTimeout(ctx, within)
@@ -437,16 +443,16 @@ func (h *House) insist(ctx context.Context, within time.Duration, f func(context
 		case ctx.Err() != nil:
 			return ctx.Err()
 		case err == nil:
-			h.waits(nil)
+			h.waits(who, nil)
 			return nil
 		case errors.Is(err, log.ErrHeld):
 			h.lost()
 			return err
 		case !log.Waits(err):
-			h.waits(nil)
+			h.waits(who, nil)
 			return err
 		}
-		h.waits(err)
+		h.waits(who, err)
 		select {
 		case <-ctx.Done():
 			return ctx.Err()

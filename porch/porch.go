@@ -85,6 +85,7 @@ type House struct {
 
 	in        chan request
 	stalled   atomic.Bool  // the owner waits for the database
+	adrift    atomic.Bool  // the guest book does, for what the log has already
 	silent    atomic.Bool  // the database does not answer
 	gone      atomic.Bool  // another process has the channel
 	progress  atomic.Int64 // when the owner last finished something, in Unix nanoseconds
@@ -462,7 +463,7 @@ func (h *House) look(ctx context.Context, f func(*house.State)) error {
 func (h *House) Plan() *room.Plan { return h.plan.Load() }
 
 // Stalled reports whether the database is gone.
-func (h *House) Stalled() bool { return h.stalled.Load() || h.silent.Load() }
+func (h *House) Stalled() bool { return h.stalled.Load() || h.adrift.Load() || h.silent.Load() }
 
 // ClockBack is how far the machine's clock lies behind the house's; 0 when it is well.
 func (h *House) ClockBack() time.Duration { return h.clock.back() }
