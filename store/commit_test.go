@@ -374,3 +374,54 @@ func TestWhatSomebodyElseHasBookedIsNotBookedAgain(t *testing.T) {
 		t.Error(sum)
 	}
 }
+
+func TestABatchInOneStatementIsWrittenWholeOrNotAtAll(t *testing.T) {
+	s := storetest.Open(t)
+	_, ch := in(t, s, "one statement")
+	owner, err := s.Log.Hold(t.Context(), ch)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(owner.Release)
+	counts := func() (out string) {
+		t.Helper()
+		if err := s.SQL.QueryRow(`SELECT concat_ws(' ', (SELECT count(*) FROM events WHERE channel = $1), (SELECT count(*) FROM decisions WHERE channel = $1),
+			(SELECT string_agg(line || '@' || platform, ',' ORDER BY line) FROM speech WHERE channel = $1))`, ch).Scan(&out); err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	arrives := func(seq int64, who string, lines ...string) log.Entry {
+		en := said(seq, who, who, "evening", 1)
+		en.Event.ID = fmt.Sprint(seq)
+		en.Decisions = []hall.Decision{{Kind: hall.Arrive, Person: "quayside:" + who, Room: "arrive", Output: "arrival"}}
+		for i, l := range lines {
+			en.Decisions = append(en.Decisions, hall.Decision{Kind: hall.Say, Line: l, Platform: "quayside", Text: "Welcome!", Courtesy: fmt.Sprint("c", i), Output: "chat"})
+		}
+		return en
+	}
+	ends := func(seq int64, line string) log.Entry {
+		d := &event.SpeechSaid{SpeechOutcome: event.SpeechOutcome{Line: line, Platform: "quayside"}}
+		return log.Entry{Event: event.Event{Seq: seq, Door: "house", Source: "house", ID: fmt.Sprint(seq), Type: d.Type(), Time: dusk, Logged: dusk, Data: d}}
+	}
+	commit := func(entries ...log.Entry) error {
+		b := batch(nil, entries...)
+		b.Epoch = owner.Epoch
+		return s.Commit(t.Context(), ch, b)
+	}
+	if err := commit(arrives(1, "a", "l1", "l2"), arrives(2, "b", "l3")); err != nil || counts() != "2 5 l1@quayside,l2@quayside,l3@quayside" {
+		t.Fatalf("%s, %v", counts(), err)
+	}
+	if err := commit(ends(3, "l1"), arrives(4, "c", "l4"), ends(5, "l4")); err != nil || counts() != "5 7 l2@quayside,l3@quayside" {
+		t.Fatalf("said, and said and heard of in one batch: %s, %v", counts(), err)
+	}
+	if err := commit(arrives(6, "d", "l6"), arrives(2, "b", "l7"), ends(7, "l2")); err == nil || counts() != "5 7 l2@quayside,l3@quayside" {
+		t.Fatalf("a number given twice: %s, %v", counts(), err)
+	}
+	if _, err := s.SQL.Exec("UPDATE owners SET epoch = epoch + 1 WHERE channel = $1", ch); err != nil {
+		t.Fatal(err)
+	}
+	if err := commit(arrives(8, "e", "l8"), ends(9, "l3")); !errors.Is(err, log.ErrHeld) || counts() != "5 7 l2@quayside,l3@quayside" {
+		t.Errorf("by whoever has the channel no more: %s, %v", counts(), err)
+	}
+}
