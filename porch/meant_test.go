@@ -10,9 +10,11 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/output"
 	"vividporch/core/who"
+	"vividporch/store/log"
 	"vividporch/store/storetest"
 )
 
@@ -112,5 +114,81 @@ func TestACommandKnowsWhatWasSetByHandSinceTheyArrived(t *testing.T) {
 	}
 	if got := says(send("!lamp please")); got != "The lamp is lit, June." {
 		t.Errorf("trusted since, and answered %q", got)
+	}
+}
+
+func TestWhatSomebodyAskedForIsGoneWithThemThoughItWasDoneToAnother(t *testing.T) {
+	st := storetest.Open(t)
+	h := bare(t, st, func(c *Config) {
+		s := housetest.Base()
+		do := func(id string, o output.Output) courtesy.Courtesy {
+			o.ID = "o"
+			return courtesy.Courtesy{ID: id, On: true, When: happening.Command, Slot: happening.Answer, OffLine: true, Asks: []string{"!" + id}, Do: []output.Output{o}}
+		}
+		s.Courtesy = []courtesy.Courtesy{
+			do("honour", output.Output{Do: &output.Platform{Act: output.GiveVIP}}), // this house's platform does not answer
+			do("so", output.Output{Do: &output.ShoutOut{}, DelaySeconds: 600}),
+			{ID: "shouts", On: true, When: happening.RaidCameType, Slot: happening.ShoutOut, OffLine: true, Do: []output.Output{{ID: "o", Do: &output.Say{}, Alternatives: []string{"Go and see {name}."}}}},
+		}
+		c.Defaults = asJSON(t, s)
+	})
+	say := func(login, id, text string) {
+		t.Helper()
+		d := &happening.ChatSaid{Text: text}
+		d.Person = event.Person{Platform: "quayside", ID: id, Login: login, Name: login}
+		if _, err := h.Submit(t.Context(), []event.Event{{Door: "quayside", Source: "s", ID: id + text, Type: d.Type(), Data: d}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	of := func() (coming, waiting int) {
+		t.Helper()
+		p, err := h.Porch(t.Context())
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, c := range p.Coming {
+			if c.Name == "kelpwright" {
+				coming++
+			}
+		}
+		for _, w := range p.Waiting {
+			if w.Kind == "act" {
+				waiting++
+			}
+		}
+		return coming, waiting
+	}
+	say("kelpwright", "7", "evening")
+	say("pebble_june", "9", "!so kelpwright")
+	say("pebble_june", "9", "!honour kelpwright")
+	end := time.Now().Add(20 * time.Second)
+	for coming, waiting := of(); coming != 1 || waiting != 1; coming, waiting = of() {
+		if time.Now().After(end) {
+			t.Fatalf("%d coming up and %d waiting", coming, waiting)
+		}
+		time.Sleep(5 * time.Millisecond)
+	}
+	june, err := h.Known(t.Context(), "quayside:9")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := h.Desk.Forget(t.Context(), "Odalys Brine", june.Person); err != nil {
+		t.Fatal(err)
+	}
+	if coming, waiting := of(); coming != 0 || waiting != 0 {
+		t.Errorf("%d coming up and %d waiting that she asked for", coming, waiting)
+	}
+	kept, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	evolved := house.NewState()
+	for _, s := range []*house.State{evolved, kept} {
+		if err := st.Log.Since(t.Context(), h.ID, s.Seq, 0, func(en log.Entry) error { s.Evolve(&en.Event, en.Decisions); return nil }); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if a, b := string(asJSON(t, evolved)), string(asJSON(t, kept)); a != b {
+		t.Errorf("the log that a forgetting blanked evolves to\n%s\nand was lived to\n%s", a, b)
 	}
 }

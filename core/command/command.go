@@ -111,7 +111,7 @@ func commanded(t *room.Turn, data *happening.ChatSaid, word, rest string, meant 
 		args.Maybe("meant", wording.Value{Text: meant.Said()})
 		about := wording.Args{}
 		if meant.Person.ID != "" {
-			t.Meant = meant
+			t.Meant, t.Asker = meant, data.Person.Key()
 			about = t.AboutMeant(args)
 		}
 		for _, f := range []string{"link", "category"} { // of whoever is meant
@@ -120,7 +120,7 @@ func commanded(t *room.Turn, data *happening.ChatSaid, word, rest string, meant 
 		}
 	}
 	t.Answer(m, t.SayName(data.Person), args, platform, "no answer to this command fits", nil)
-	t.Meant = nil
+	t.Meant, t.Asker = nil, ""
 }
 
 // parted parts a line into the word that may be a command and what stands behind it.

@@ -54,6 +54,7 @@ type Saying struct {
 	Of     int             `json:"of,omitempty"`     // out of so many
 	Pieces int             `json:"pieces,omitempty"` // of a line: the network makes so many of it; 0 is one
 	As     string          `json:"as,omitempty"`     // "streamer": a line that goes out under the streamer's own name
+	Asker  string          `json:"asker,omitempty"`  // account of who asked for it, where somebody else is meant
 }
 
 // Met is whom a decision is about, as the house was told of them.
@@ -112,16 +113,19 @@ func (d *Decision) Way() output.Way { return output.Of(output.Kind(d.Kind)).Way 
 // mostSlot bounds what the log has an index on.
 const mostSlot = 500
 
-// Whom lists the accounts that a decision is about: one, several, or none.
+// Whom lists the accounts that a decision is about: one, several, or none. Who asked for it
+// is among them, since its words may be theirs.
 func (d *Decision) Whom() []string {
 	var out []string
-	if d.Person != "" {
-		out = append(out, d.Person)
-	}
-	for _, j := range d.Joined {
-		if j.Person != "" && !slices.Contains(out, j.Person) {
-			out = append(out, j.Person)
+	add := func(key string) {
+		if key != "" && !slices.Contains(out, key) {
+			out = append(out, key)
 		}
+	}
+	add(d.Person)
+	add(d.Asker)
+	for _, j := range d.Joined {
+		add(j.Person)
 	}
 	return out
 }

@@ -110,7 +110,7 @@ func (s *State) forget(gone *Gone) {
 			delete(s.Latest, kind)
 		}
 	}
-	s.Queue.Lines = slices.DeleteFunc(s.Queue.Lines, func(l pace.Line) bool { return mine(l.Person) })
+	s.Queue.Lines = slices.DeleteFunc(s.Queue.Lines, func(l pace.Line) bool { return mine(l.Person) || mine(l.Asker) })
 	s.Questions = slices.DeleteFunc(slices.Clone(s.Questions), func(q Question) bool {
 		return mine(q.Said.Person.Key()) || slices.ContainsFunc(append(q.Near, q.Meant), func(n string) bool {
 			return slices.ContainsFunc(names, func(m string) bool { return plain.Same(n, m) })

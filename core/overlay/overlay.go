@@ -43,7 +43,7 @@ type Shown struct {
 	Courtesy string      `json:"courtesy"`
 	At       time.Time   `json:"at"`
 	Name     string      `json:"name,omitempty"`
-	About    []string    `json:"about,omitempty"` // accounts, of one for several
+	About    []string    `json:"about,omitempty"` // accounts, of one for several and of one that somebody else asked for
 	Told     output.Told `json:"told"`
 }
 
@@ -52,8 +52,8 @@ func Cards(m room.Memory) []Shown { return room.Remembered[Memory](m, name).Card
 
 func (m *Memory) shown(d *hall.Decision, now time.Time) {
 	shown := Shown{Line: d.Line, Courtesy: d.Courtesy, At: now, Name: d.Name}
-	for _, j := range d.Joined {
-		shown.About = append(shown.About, j.Person)
+	if len(d.Joined) > 0 || d.Asker != "" {
+		shown.About = d.Whom()
 	}
 	if json.Unmarshal(d.Body, &shown.Told) != nil {
 		shown.Told = output.Told{Effect: output.Kind(d.Kind), Person: d.Person} // what a forgetting left of it

@@ -84,6 +84,7 @@ type Together struct {
 type Towards struct {
 	Shouts bool   `json:"shouts,omitempty"` // it shouts them out
 	Whose  string `json:"whose,omitempty"`  // stands for them over all their accounts
+	Asker  string `json:"asker,omitempty"`  // account of who asked for it, where somebody else is meant
 	Waits  bool   `json:"waits,omitempty"`  // rather than be given up when they were spoken to just now
 	Cause  int64  `json:"cause,omitempty"`  // of what a raised event brought: the number of what came first of all
 }

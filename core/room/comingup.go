@@ -21,7 +21,7 @@ const deskDelay = 5 * time.Second
 
 // line makes a line that is coming up.
 func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
-	l := pace.Line{ID: t.LineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Name: args["name"].Text, Alt: mark, Made: t.Now, Due: t.due(r, o), Priority: priority(r), Hushed: t.State.Hush, As: o.Voice(), Towards: pace.Towards{Shouts: r.Slot == happening.ShoutOut, Whose: t.whose(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: t.Event.Cause}}
+	l := pace.Line{ID: t.LineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Name: args["name"].Text, Alt: mark, Made: t.Now, Due: t.due(r, o), Priority: priority(r), Hushed: t.State.Hush, As: o.Voice(), Towards: pace.Towards{Shouts: r.Slot == happening.ShoutOut, Whose: t.whose(c), Asker: t.askerOf(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: t.Event.Cause}}
 	if w != nil {
 		l.Source = w.String()
 	}
@@ -69,6 +69,14 @@ func (t *Turn) delay(r *courtesy.Ready, o *courtesy.ReadyOutput) time.Duration {
 	return Seconds(r.Delay+o.DelaySeconds) + t.After
 }
 
+// askerOf is who asked for what is done to somebody else; "" where nobody did.
+func (t *Turn) askerOf(c who.Cause) string {
+	if t.Asker == c.Person.KeyOrNone() {
+		return ""
+	}
+	return t.Asker
+}
+
 // whose stands for the person behind a cause, whichever account they use.
 func (t *Turn) whose(c who.Cause) string {
 	if c.Person.ID == "" {
@@ -92,7 +100,7 @@ func (t *Turn) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, lad
 	if l.Hushed {
 		l.Because = append(l.Because, "hush is on: held")
 	}
-	if !t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: r.ID, Output: o.ID, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: t.Event.Seq, EventID: t.Event.ID, Person: l.Person, Name: l.Name, Saying: hall.Saying{Alt: l.Alt, Of: wording.Of(o.Alts, o.Weights), Plan: &l}, Ladder: ladder, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: l.Because}) {
+	if !t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: r.ID, Output: o.ID, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: t.Event.Seq, EventID: t.Event.ID, Person: l.Person, Name: l.Name, Saying: hall.Saying{Alt: l.Alt, Of: wording.Of(o.Alts, o.Weights), Plan: &l, Asker: l.Asker}, Ladder: ladder, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: l.Because}) {
 		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Platform: l.Platform, Person: l.Person, Because: []string{"was decided already for this very happening"}})
 	}
 }

@@ -101,7 +101,7 @@ func (t *Turn) Leave(l *pace.Line) {
 		because = append(because, "hurried at the desk")
 	}
 	x := hall.Decision{Kind: hall.Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
-		Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because, Saying: hall.Saying{As: l.As, Pieces: t.pieces(l)}}
+		Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because, Saying: hall.Saying{As: l.As, Asker: l.Asker, Pieces: t.pieces(l)}}
 	withEffect(&x, l, nil)
 	for i := range t.Decided {
 		if p := &t.Decided[i]; p.Kind == hall.Planned && p.Line == l.ID && p.Platform == l.Platform {

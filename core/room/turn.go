@@ -40,6 +40,7 @@ type Turn struct {
 	After   time.Duration         // what runs waits as long as what had it run
 	Since   time.Time             // when what waited for an answer came in
 	Meant   *people.Named         // whom a command means
+	Asker   string                // account of who asked, while somebody else is meant
 	Heard   *event.LookupAnswered // what the platform just told of them
 	Closing bool                  // it is done for the end of the stream
 	Live    *bool                 // a stream opens with this event, or is taken to be on

@@ -223,6 +223,9 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 		`UPDATE decisions d SET body = u.data::json, person = u.person, slot = u.slot FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text, slot text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
 		s, keys, func(r *logRow, body map[string]any) {
 			_, about := s.anon[r.Person]
+			asker, _ := body["asker"].(string)
+			_, asked := s.anon[asker]
+			about = about || asked
 			cause, _ := body["event"].(json.Number)
 			of, _ := cause.Int64()
 			about = about || caused[of] && r.Person != ""
