@@ -326,3 +326,50 @@ func TestWhatTheBookStumblesOverIsLeftOutOfItAndTheRestIsBooked(t *testing.T) {
 		t.Error("the database is said to be gone")
 	}
 }
+
+func TestAHouseThatClosesBringsToItsEndWhatItHasBegunToWrite(t *testing.T) {
+	st := storetest.Open(t)
+	id, err := st.Channel(t.Context(), "tidepool_hours")
+	if err != nil {
+		t.Fatal(err)
+	}
+	raw := asJSON(t, housetest.Base())
+	if err := st.Log.FirstSettings(t.Context(), id, raw); err != nil {
+		t.Fatal(err)
+	}
+	h, stop, err := Start(t.Context(), Config{Store: st, Channel: "tidepool_hours", Defaults: raw, Shut: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	hold, err := st.SQL.BeginTx(t.Context(), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := hold.Exec("LOCK TABLE events IN SHARE MODE"); err != nil { // may be read, not written
+		t.Fatal(err)
+	}
+	go h.Submit(context.WithoutCancel(t.Context()), []event.Event{saying("7", "evening")})
+	for end := time.Now().Add(20 * time.Second); ; time.Sleep(5 * time.Millisecond) {
+		var n int
+		if err := st.SQL.QueryRow("SELECT count(*) FROM pg_locks WHERE relation = 'events'::regclass AND NOT granted AND database = (SELECT oid FROM pg_database WHERE datname = current_database())").Scan(&n); err != nil || time.Now().After(end) {
+			t.Fatal("nothing is being written", err)
+		}
+		if n > 0 {
+			break
+		}
+	}
+	stopped := make(chan struct{})
+	go func() { stop(); close(stopped) }()
+	<-h.closed
+	select {
+	case <-stopped:
+		t.Error("it closed with a batch under way, that may still be written when another has the channel")
+	case <-time.After(100 * time.Millisecond):
+	}
+	hold.Rollback()
+	<-stopped
+	var n int
+	if err := st.SQL.QueryRow("SELECT count(*) FROM events WHERE channel = $1 AND type = 'porch.chat.said'", id).Scan(&n); err != nil || n != 1 {
+		t.Errorf("%d lines are in the log, %v", n, err)
+	}
+}

@@ -117,10 +117,8 @@ func (h *House) beginBook(ctx context.Context) {
 	b, then, it := u.batch, u.then, &booking{asks: u.asks, done: make(chan struct{})}
 	u.running, u.batch, u.then = it, nil, nil
 	go func() {
-		// What is begun when the house closes is brought to its end, if that is soon.
-		own, cancel := context.WithCancel(context.WithoutCancel(ctx))
-		defer cancel()
-		defer context.AfterFunc(ctx, func() { time.AfterFunc(closeWithin, cancel) })()
+		own, end := toItsEnd(ctx)
+		defer end()
 		it.err = h.write(own, b)
 		for _, f := range then {
 			f()

@@ -381,7 +381,11 @@ func (h *House) commit(ctx context.Context, b *log.Batch) error {
 	}
 	tried, begun := false, time.Now()
 	last := &b.Entries[len(b.Entries)-1].Event
-	if err := h.insist(ctx, within, func(ctx context.Context) error {
+	if err := h.insist(ctx, within, func(context.Context) error {
+		ctx, end := toItsEnd(ctx)
+		defer end()
+		ctx, cancel := context.WithTimeout(ctx, within)
+		defer cancel()
 		if tried { // the last try may have been written although its answer was lost
 			if ok, err := h.store.Log.Written(ctx, h.ID, last); err != nil || ok {
 				return err
@@ -460,6 +464,15 @@ func (h *House) insistAs(ctx context.Context, who *atomic.Bool, within time.Dura
 		}
 		pause = min(2*pause, retryMost)
 	}
+}
+
+// toItsEnd is a context for writing what the house has begun to write: when it closes
+// meanwhile that is brought to its end, if it is soon. A statement that is given up is not
+// undone, and PostgreSQL may still finish it when another has the channel.
+func toItsEnd(ctx context.Context) (context.Context, func()) {
+	own, cancel := context.WithCancel(context.WithoutCancel(ctx))
+	stop := context.AfterFunc(ctx, func() { time.AfterFunc(closeWithin, cancel) })
+	return own, func() { stop(); cancel() }
 }
 
 // ownEvent makes an event of the house itself.
