@@ -475,7 +475,9 @@ test("an event of our own is raised by one courtesy and heard by another; a circ
   await offer(page, "what the event brings as giver");
   for (const n of [3, 2]) await page.getByRole("button", { name: `Take wording ${n} out` }).click();
   await page.getByText("In force", { exact: true }).waitFor();
+  const lit = page.waitForResponse((r) => r.url().endsWith("/switch") && r.ok()); // the switch shows at once, and acts when the house has heard of it
   await page.getByRole("switch", { name: /another service's event.*: off/ }).click();
+  await lit;
   await house.do("open", { platform: "quayside", title: "Low water" });
   await house.do("tip", { platform: "quayside", viewer: "brine_shrimp", viewers: 3 });
   await until("the tin speaks", async () => (await house.said("quayside")).some((t) => t.startsWith("The tin says thank you") && t.includes("brine_shrimp")));
