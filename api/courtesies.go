@@ -277,17 +277,25 @@ func (s *Server) TryWording(c *echo.Context, id string) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	cy, err := findCourtesy(s.house.Plan().Whole, id)
+	plan := s.house.Plan()
+	cy, err := findCourtesy(plan.Whole, id)
 	if err != nil {
 		return err
 	}
-	offered, args := s.house.Plan().World().Offers(*cy), room.SampleArgs(s.house.Plan(), cy.When, room.Sample{Name: in.Person.Name, Streams: int64(in.Person.Streams),
-		Viewers: in.Person.Viewers, Link: in.Person.Link, Category: in.Person.Category})
-	if in.Joined {
-		offered, args = happening.Of(cy.When).JoinedOffers(), room.SampleJoinedArgs(s.house.Plan(), cy.When)
+	person := room.Sample{Name: in.Person.Name, Streams: int64(in.Person.Streams), Viewers: in.Person.Viewers, Link: in.Person.Link, Category: in.Person.Category}
+	offered, joined := plan.World().Offers(*cy), happening.Of(cy.When).JoinedOffers()
+	args, longest, nine := room.SampleArgs(plan, cy.When, person), room.SampleArgs(plan, cy.When, house.Longest), room.SampleJoinedArgs(plan, cy.When)
+	out := spec.Tried{Outputs: []spec.TriedOutput{}}
+	for _, o := range in.Outputs {
+		out.Outputs = append(out.Outputs, spec.TriedOutput{ID: o.ID, Alternatives: tried(o.Alternatives, offered, args, longest), Joined: tried(o.Joined, joined, nine, nine)})
 	}
-	out := spec.Tried{Items: []spec.TriedOne{}}
-	for i, src := range in.Wordings {
+	return c.JSON(http.StatusOK, out)
+}
+
+// tried renders wordings, or says what is wrong with them.
+func tried(wordings []string, offered []wording.FillIn, args, longest wording.Args) []spec.TriedOne {
+	out := []spec.TriedOne{}
+	for i, src := range wordings {
 		w, problems := courtesy.CheckWording(src, offered)
 		one := spec.TriedOne{Faults: []spec.Fault{}}
 		for _, p := range problems {
@@ -295,11 +303,11 @@ func (s *Server) TryWording(c *echo.Context, id string) error {
 		}
 		if w != nil {
 			one.Text = w.Render(args)
-			one.Bytes = len(one.Text)
+			one.Bytes, one.Longest = len(one.Text), len(w.Render(longest))
 		}
-		out.Items = append(out.Items, one)
+		out = append(out, one)
 	}
-	return c.JSON(http.StatusOK, out)
+	return out
 }
 
 // GetHistory answers GET /api/settings/history.

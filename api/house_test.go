@@ -60,22 +60,27 @@ func TestWordingsAreTriedWithEverySamplePersonAndNothingIsSent(t *testing.T) {
 	words := []string{"{streams, plural, one {First} other {# times}}, {name}!", "{nobody}", "Hello {name"}
 	for _, p := range all.People {
 		var got spec.Tried
-		if s := b.Do("POST", "/api/courtesies/greet-returning/try", spec.TryWordings{Wordings: words, Person: p}, &got); s != 200 || len(got.Items) != 3 {
+		draft := []spec.DraftOutput{{ID: "chat", Alternatives: words}, {ID: "again", Alternatives: words[:1]}}
+		if s := b.Do("POST", "/api/courtesies/greet-returning/try", spec.TryWordings{Outputs: draft, Person: p}, &got); s != 200 || len(got.Outputs) != 2 || len(got.Outputs[0].Alternatives) != 3 {
 			t.Fatalf("%d %+v", s, got)
 		}
-		if first := got.Items[0]; len(first.Faults) > 0 || !strings.Contains(first.Text, p.Name[:min(len(p.Name), 20)]) || first.Bytes != len(first.Text) {
+		items := got.Outputs[0].Alternatives
+		if first := items[0]; len(first.Faults) > 0 || !strings.Contains(first.Text, p.Name[:min(len(p.Name), 20)]) || first.Bytes != len(first.Text) || first.Longest < first.Bytes {
 			t.Errorf("%s: %+v", p.Name, first)
 		}
-		if unknown := got.Items[1]; len(unknown.Faults) != 1 || unknown.Faults[0].Remedy == "" {
+		if again := got.Outputs[1]; again.ID != "again" || len(again.Alternatives) != 1 || again.Alternatives[0].Text != items[0].Text {
+			t.Errorf("the second output: %+v", again)
+		}
+		if unknown := items[1]; len(unknown.Faults) != 1 || unknown.Faults[0].Remedy == "" {
 			t.Errorf("a fill-in that is not offered: %+v", unknown)
 		}
-		if open := got.Items[2]; len(open.Faults) != 1 || open.Text != "" || open.Faults[0].From == 0 {
+		if open := items[2]; len(open.Faults) != 1 || open.Text != "" || open.Faults[0].From == 0 {
 			t.Errorf("a brace that is never closed: %+v", open)
 		}
 	}
 	var joined spec.Tried
-	b.Do("POST", "/api/courtesies/greet-newcomer/try", spec.TryWordings{Wordings: []string{"{names} and {more}", "{name}"}, Person: all.People[0], Joined: true}, &joined)
-	if len(joined.Items[0].Faults) > 0 || !strings.Contains(joined.Items[0].Text, ", ") || len(joined.Items[1].Faults) == 0 {
+	b.Do("POST", "/api/courtesies/greet-newcomer/try", spec.TryWordings{Outputs: []spec.DraftOutput{{ID: "chat", Alternatives: []string{}, Joined: []string{"{names} and {more}", "{name}"}}}, Person: all.People[0]}, &joined)
+	if nine := joined.Outputs[0].Joined; len(nine[0].Faults) > 0 || !strings.Contains(nine[0].Text, ", ") || len(nine[1].Faults) == 0 {
 		t.Errorf("%+v", joined)
 	}
 	if len(b.Said("quayside")) > 0 || len(b.Porch().Coming) > 0 {

@@ -55,7 +55,7 @@ func TestNothingHoweverOddIsAnsweredWithAServerError(t *testing.T) {
 	}{
 		{"PUT", "/api/courtesies/thank-tip", tip.Rule},
 		{"PUT", "/api/courtesies/thank-tip/draft", spec.Draft{Outputs: []spec.DraftOutput{{ID: "chat", Alternatives: []string{"{name}"}, Weights: []int{1}, Joined: []string{"{names}"}, Fields: map[string]string{"a": "b"}}}}},
-		{"POST", "/api/courtesies/thank-tip/try", spec.TryWordings{Wordings: []string{"{name}"}, Person: all.People[0]}},
+		{"POST", "/api/courtesies/thank-tip/try", spec.TryWordings{Outputs: []spec.DraftOutput{{ID: "chat", Alternatives: []string{"{name}"}}}, Person: all.People[0]}},
 		{"POST", "/api/courtesies/thank-tip/street", spec.TryForReal{Account: "quayside:8841", Number: 5}},
 		{"POST", "/api/courtesies/ladder", spec.ClimbLadder{When: "porch.support.tipped", Slot: "thanks", Account: "quayside:8841", Of: "amount", Currency: "EUR", Number: 5}},
 		{"POST", "/api/courtesies/whom", spec.Who{Tag: "owl", Crews: spec.InCrews{Of: []string{"row"}, In: "one"}, Any: []spec.Who{{Trusted: true}}, Attended: 3}},

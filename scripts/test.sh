@@ -34,7 +34,8 @@ fresh_types() { # what is made from other files is what making it again gives
 }
 
 ui_types() { (cd ui && npx tsc --noEmit); }
-ui_format() { (cd ui && npx prettier --log-level warn --config .prettierrc.json --check src '*.ts' '../e2e/*.mjs' '../scripts/*.mjs'); }
+ui_lint() { (cd ui && npx eslint . --max-warnings 0); }
+ui_format() { (cd ui && npx prettier --log-level warn --config .prettierrc.json --check src '*.ts' '*.js' '*.html' '../e2e/*.mjs' '../scripts/*.mjs'); }
 
 first_load() { # the Porch's first load: at most 220 kB of gzipped JavaScript
   local total=0 f
@@ -62,6 +63,7 @@ run_tests() {
   check "generated files are fresh" fresh_types
   check "TypeScript types" ui_types
   check "TypeScript is formatted" ui_format
+  check "TypeScript lints" ui_lint
   check "interface builds" build
   check "first load of the Porch" first_load
 

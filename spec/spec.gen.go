@@ -1696,14 +1696,27 @@ type Tie struct {
 
 // Tried defines model for Tried.
 type Tried struct {
-	Items []TriedOne `json:"items"`
+	Outputs []TriedOutput `json:"outputs"`
 }
 
 // TriedOne defines model for TriedOne.
 type TriedOne struct {
+	// Bytes of the text in UTF-8
 	Bytes  int     `json:"bytes"`
 	Faults []Fault `json:"faults"`
-	Text   string  `json:"text"`
+
+	// Longest bytes that it comes to with the longest name and the longest of all else
+	Longest int    `json:"longest"`
+	Text    string `json:"text"`
+}
+
+// TriedOutput defines model for TriedOutput.
+type TriedOutput struct {
+	Alternatives []TriedOne `json:"alternatives"`
+	ID           string     `json:"id"`
+
+	// Joined for nine people at once
+	Joined []TriedOne `json:"joined"`
 }
 
 // TryForReal defines model for TryForReal.
@@ -1714,9 +1727,8 @@ type TryForReal struct {
 
 // TryWordings defines model for TryWordings.
 type TryWordings struct {
-	Joined   bool         `json:"joined,omitempty,omitzero"`
-	Person   SamplePerson `json:"person"`
-	Wordings []string     `json:"wordings"`
+	Outputs []DraftOutput `json:"outputs"`
+	Person  SamplePerson  `json:"person"`
 }
 
 // Understood defines model for Understood.
@@ -2184,7 +2196,7 @@ type ServerInterface interface {
 	// SwitchCourtesy Switch a courtesy on or off, at once.
 	// (POST /api/courtesies/{id}/switch)
 	SwitchCourtesy(ctx *echo.Context, id string) error
-	// TryWording Render wordings for a sample person; nothing is sent.
+	// TryWording Render all wordings of a draft for a sample person; nothing is sent.
 	// (POST /api/courtesies/{id}/try)
 	TryWording(ctx *echo.Context, id string) error
 	// ActOnPlatform Have a platform do something at once, or take it back.

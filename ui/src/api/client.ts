@@ -27,7 +27,8 @@ export type Card = components["schemas"]["CardView"];
 export type Draft = components["schemas"]["Draft"];
 export type Fault = components["schemas"]["Fault"];
 export type SamplePerson = components["schemas"]["SamplePerson"];
-export type TriedOne = components["schemas"]["TriedOne"];
+export type Tried = components["schemas"]["Tried"];
+export type TriedOutput = components["schemas"]["TriedOutput"];
 
 export type BookRow = components["schemas"]["BookRow"];
 export type BookEdit = components["schemas"]["BookEdit"];
@@ -35,6 +36,7 @@ export type BookSheet = components["schemas"]["BookSheet"];
 export type Moment = components["schemas"]["Moment"];
 export type Crew = components["schemas"]["Crew"];
 export type Crews = components["schemas"]["Crews"];
+export type RaidLine = components["schemas"]["LedgerLine"];
 export type Cohort = components["schemas"]["Cohort"];
 export type Import = components["schemas"]["Import"];
 export type Understood = components["schemas"]["Understood"];

@@ -11,17 +11,27 @@ export type Live = Omit<Porch, "guests"> & {
 const mostEntries = 5000;
 export const mostPending = 200; // changes that wait for a frame
 const silent = 25_000; // ms without a beat: the connection is dead, whatever the browser thinks
+const steady = 250; // ms by which the two clocks may drift apart before it shows
 
 let state: Live | undefined;
 let link: Live["link"] = "opening";
 let source: EventSource | undefined;
 let heard = 0;
 let pending: (() => void)[] = [];
+let untold = false; // something changed while nobody looked
 const listeners = new Set<() => void>();
 
+/** A page that is not looked at is kept up with the house, and drawn when it is seen again. */
 function set(next: Live | undefined) {
   state = next && { ...next, link };
-  listeners.forEach((l) => l());
+  untold = document.hidden;
+  if (!untold) listeners.forEach((l) => l());
+}
+
+/** seenAgain draws what changed while the page was hidden. */
+function seenAgain() {
+  run();
+  if (untold && !document.hidden) set(state);
 }
 
 /** Changes are applied once a frame, however fast they come. */
@@ -44,9 +54,15 @@ function run() {
 /** current is what the Porch shows now. */
 export const current = () => state;
 
+/** skewOf is the house's clock less ours: as it was, unless they drifted apart. */
+function skewOf(now: string): number {
+  const skew = Date.parse(now) - Date.now();
+  return state && Math.abs(skew - state.skew) < steady ? state.skew : skew;
+}
+
 function whole(p: Porch) {
   const { guests, ...rest } = p;
-  state = { ...rest, byAccount: new Map(guests.map((g) => [g.account, g])), link, skew: Date.parse(p.now) - Date.now() };
+  state = { ...rest, byAccount: new Map(guests.map((g) => [g.account, g])), link, skew: skewOf(p.now) };
 }
 
 /** merge adds entries; one that is known replaces the one before. */
@@ -100,7 +116,7 @@ function apply(c: Change) {
     byAccount,
     evening,
     entries: merge(state.entries, c.entries),
-    skew: Date.parse(c.now) - Date.now(),
+    skew: skewOf(c.now),
   };
 }
 
@@ -149,15 +165,23 @@ export function follow(): () => void {
       open();
     }
   }, 2000);
+  document.addEventListener("visibilitychange", seenAgain);
   return () => {
+    document.removeEventListener("visibilitychange", seenAgain);
     clearInterval(watch);
     source?.close();
   };
 }
 
-export function useLive(): Live | undefined {
-  return useSyncExternalStore((l) => {
-    listeners.add(l);
-    return () => listeners.delete(l);
-  }, current);
+function subscribe(l: () => void) {
+  listeners.add(l);
+  return () => void listeners.delete(l);
+}
+
+/**
+ * useLive picks something of what the Porch shows, and draws its part of the page anew when that changed. What is
+ * picked is a part of it as it stands, or made of such parts as a plain value; undefined until the house has told.
+ */
+export function useLive<T>(pick: (s: Live) => T): T | undefined {
+  return useSyncExternalStore(subscribe, () => state && pick(state));
 }

@@ -584,7 +584,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Render wordings for a sample person; nothing is sent. */
+        /** Render all wordings of a draft for a sample person; nothing is sent. */
         post: operations["tryWording"];
         delete?: never;
         options?: never;
@@ -1859,16 +1859,24 @@ export interface components {
             link?: string;
         };
         TryWordings: {
-            wordings: string[];
+            outputs: components["schemas"]["DraftOutput"][];
             person: components["schemas"]["SamplePerson"];
-            joined?: boolean;
         };
         Tried: {
-            items: components["schemas"]["TriedOne"][];
+            outputs: components["schemas"]["TriedOutput"][];
+        };
+        TriedOutput: {
+            id: string;
+            alternatives: components["schemas"]["TriedOne"][];
+            /** @description for nine people at once */
+            joined: components["schemas"]["TriedOne"][];
         };
         TriedOne: {
             text: string;
+            /** @description of the text in UTF-8 */
             bytes: number;
+            /** @description bytes that it comes to with the longest name and the longest of all else */
+            longest: number;
             faults: components["schemas"]["Fault"][];
         };
         Version: {

@@ -1,8 +1,11 @@
-import { useEffect, useRef } from "react";
+import { Empty, Panel } from "../kit/Panel";
+import { useEffect } from "react";
 import { Nowhere } from "../kit/Nowhere";
 import { NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
-import { api, ask, said as problem } from "../api/client";
-import { toast } from "../kit/toast";
+import { useQuery } from "@tanstack/react-query";
+import { said as problem } from "../api/client";
+import { ofAccount } from "../api/queries";
+import { toast } from "../api/toast";
 import { BringIn } from "./BringIn";
 import { CrewsPage } from "./Crews";
 import { Newcomers } from "./Newcomers";
@@ -10,7 +13,8 @@ import { Pairs } from "./Pairs";
 import { Everyone } from "./People";
 import { Raids } from "./Raids";
 import { Sheet } from "./Sheet";
-import { useSheet } from "./shared";
+import { useSheet } from "./sheet";
+import "./book.css";
 
 const pages = [
   ["/book", "Everyone"],
@@ -27,7 +31,7 @@ export default function BookView() {
   return (
     <main className={open || everyone ? "book" : "book wide"}>
       <h1 className="sr-only">Guest book</h1>
-      <section className="panel" aria-label="Guest book">
+      <Panel label="Guest book">
         <nav className="pages" aria-label="Pages of the guest book">
           {pages.map(([to, name]) => (
             <NavLink key={to} to={to} end>
@@ -45,15 +49,15 @@ export default function BookView() {
           <Route path="of/:account" element={<OfAccount />} />
           <Route path="*" element={<Nowhere to="/book" name="the guest book" />} />
         </Routes>
-      </section>
+      </Panel>
       {open ? (
         <Sheet key={open} person={open} onClose={() => show()} />
       ) : everyone ? (
-        <section className="panel aside" aria-label="A person">
-          <p className="empty">
+        <Panel className="aside" label="A person">
+          <Empty>
             <b>Nobody is open.</b> Choose somebody on the left: their whole story stands here, and what you know of them can be written down.
-          </p>
-        </section>
+          </Empty>
+        </Panel>
       ) : null}
     </main>
   );
@@ -61,19 +65,12 @@ export default function BookView() {
 
 /** OfAccount opens the sheet of whoever has an account. */
 function OfAccount() {
-  const { account } = useParams();
+  const { account = "" } = useParams();
   const go = useNavigate();
-  const asked = useRef("");
+  const { data, error } = useQuery(ofAccount(account));
   useEffect(() => {
-    if (!account || asked.current === account) return;
-    asked.current = account;
-    ask(api.GET("/api/book/accounts/{account}", { params: { path: { account } } })).then(
-      (a) => go(`/book?person=${a.person}`, { replace: true }),
-      (p) => {
-        toast(problem(p));
-        void go("/book", { replace: true });
-      },
-    );
-  }, [account, go]);
-  return <p className="empty">…</p>;
+    if (error) toast(problem(error));
+    if (data || error) void go(data ? `/book?person=${data.person}` : "/book", { replace: true });
+  }, [data, error, go]);
+  return <Empty>…</Empty>;
 }

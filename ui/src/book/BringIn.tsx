@@ -1,10 +1,16 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Scroll } from "../kit/Panel";
+import { Fault, Select } from "../kit/Field";
+import { Button, Quiet, buttonLook } from "../kit/Button";
+import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { api, ask, said as problem, type Import } from "../api/client";
-import { useLive } from "../api/live";
-import { dated, useNow } from "../kit/time";
-import { toast } from "../kit/toast";
-import { useSheet } from "./shared";
+import { api, type Import } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { about, importRows, imports } from "../api/queries";
+import { RadioGroup } from "../kit/RadioGroup";
+import { Tabs } from "../kit/Tabs";
+import { useCalendar } from "../kit/time";
+import { usePlatforms } from "../kit/usePlatforms";
+import { useSheet } from "./sheet";
 
 const kinds = {
   csv: ["CSV", "a heading and a row a person; comma or semicolon"],
@@ -18,10 +24,9 @@ const guess = (name: string): Kind => (/\.(vcf|vcard)$/i.test(name) ? "vcf" : /\
 
 /** BringIn takes files in: first what it would do, then, in one go, doing it; and it can be taken back. */
 export function BringIn() {
-  const client = useQueryClient();
-  const live = useLive();
-  const now = useNow(60_000);
-  const platforms = [...new Set(live?.doors.map((d) => d.platform) ?? [])];
+  const deed = useDeed();
+  const calendar = useCalendar();
+  const platforms = usePlatforms();
   const [kind, setKind] = useState<Kind>("csv");
   const [platform, setPlatform] = useState("");
   const [monthFirst, setMonthFirst] = useState(false);
@@ -29,61 +34,59 @@ export function BringIn() {
   const [seen, setSeen] = useState<Import>();
   const [fault, setFault] = useState("");
   const file = useRef<HTMLInputElement>(null);
-  const past = useQuery({ queryKey: ["book", "imports"], queryFn: () => ask(api.GET("/api/book/imports")) });
+  const past = useQuery(imports);
 
   const read = async (f: File, as: Kind) => {
     setReading(true);
     setFault("");
     setSeen(undefined);
-    try {
-      const got = await ask(
-        api.POST("/api/book/imports", {
-          params: { query: { format: as, file: f.name, platform: platform || platforms[0], monthFirst: monthFirst || undefined } },
-          body: f as unknown as string,
-          bodySerializer: (b) => b as unknown as BodyInit,
-          headers: { "Content-Type": "application/octet-stream" },
-        }),
-      );
-      setSeen(got);
-    } catch (p) {
-      setFault(problem(p));
-    }
-    setReading(false);
-    void client.invalidateQueries({ queryKey: ["book", "imports"] });
-  };
-  const act = (id: number, what: "apply" | "undo" | "drop") =>
-    ask(api.POST("/api/book/imports/{id}", { params: { path: { id } }, body: { act: what } })).then(
-      (im) => {
-        setSeen(what === "drop" ? undefined : { ...im, notes: seen?.notes ?? [] });
-        toast(
-          what === "apply" ? "Taken in." : what === "undo" ? "Taken back." : "Left out; nothing was changed.",
-          what === "apply" ? { label: "Undo", act: () => void act(id, "undo") } : undefined,
-        );
-        void client.invalidateQueries({ queryKey: ["book"] });
-      },
-      (p) => toast(problem(p)),
+    await deed(
+      api.POST("/api/book/imports", {
+        params: { query: { format: as, file: f.name, platform: platform || platforms[0], monthFirst: monthFirst || undefined } },
+        body: f as unknown as string,
+        bodySerializer: (b) => b as unknown as BodyInit,
+        headers: { "Content-Type": "application/octet-stream" },
+      }),
+      { stale: [imports.queryKey], then: setSeen, fault: setFault },
     );
+    setReading(false);
+  };
+  const act = (id: number, what: "apply" | "undo" | "drop"): Promise<unknown> =>
+    deed(api.POST("/api/book/imports/{id}", { params: { path: { id } }, body: { act: what } }), {
+      stale: [about.book],
+      then: (im) => setSeen(what === "drop" ? undefined : { ...im, notes: seen?.notes ?? [] }),
+      say: what === "apply" ? "Taken in." : what === "undo" ? "Taken back." : "Left out; nothing was changed.",
+      undo: what === "apply" ? () => act(id, "undo") : undefined,
+    });
   return (
-    <div className="scroll px-4 pb-4" tabIndex={0} role="group" aria-label="Bring in and take out">
-      <div className="grid gap-2 sm:grid-cols-2">
-        {(Object.keys(kinds) as Kind[]).map((k) => (
-          <label key={k} className="kind" data-on={kind === k}>
-            <input type="radio" name="kind" checked={kind === k} onChange={() => setKind(k)} /> <b>{kinds[k][0]}</b>
-            <span className="sub block pl-5">{kinds[k][1]}</span>
-          </label>
-        ))}
-      </div>
+    <Scroll className="px-4 pb-4" label="Bring in and take out">
+      <RadioGroup
+        label="What kind of file"
+        className="grid gap-2 sm:grid-cols-2"
+        value={kind}
+        onChange={setKind}
+        options={(Object.keys(kinds) as Kind[]).map((k) => ({
+          value: k,
+          name: kinds[k][0],
+          label: (
+            <>
+              <b>{kinds[k][0]}</b>
+              <span className="sub block">{kinds[k][1]}</span>
+            </>
+          ),
+        }))}
+      />
       <div className="mt-3 flex flex-wrap items-center gap-2">
         <label className="sub" htmlFor="bring-platform">
           Accounts without a platform are on
         </label>
-        <select id="bring-platform" className="btn s" value={platform || platforms[0]} onChange={(e) => setPlatform(e.target.value)}>
+        <Select id="bring-platform" size="s" value={platform || platforms[0]} onChange={(e) => setPlatform(e.target.value)}>
           {platforms.map((p) => (
             <option key={p} value={p}>
               {p[0]!.toUpperCase() + p.slice(1)}
             </option>
           ))}
-        </select>
+        </Select>
         {kind === "csv" && (
           <label className="sub flex items-center gap-1.5">
             <input type="checkbox" checked={monthFirst} onChange={(e) => setMonthFirst(e.target.checked)} /> in dates of digits the month comes first
@@ -104,15 +107,11 @@ export function BringIn() {
             e.target.value = "";
           }}
         />
-        <button className="btn lit ml-auto" disabled={reading} onClick={() => file.current?.click()}>
+        <Button look="lit" className="ml-auto" disabled={reading} onClick={() => file.current?.click()}>
           {reading ? "Reading…" : "Choose a file"}
-        </button>
+        </Button>
       </div>
-      {fault && (
-        <p className="flt" role="alert">
-          {fault}
-        </p>
-      )}
+      {fault && <Fault role="alert">{fault}</Fault>}
       {seen && <Preview im={seen} onAct={act} />}
       <h2 className="mt-5 mb-1 font-semibold text-[15px]">Brought in before</h2>
       {past.data?.imports.length === 0 && <p className="sub">Nothing yet.</p>}
@@ -120,7 +119,7 @@ export function BringIn() {
         .filter((im) => im.state !== "dropped" && im.id !== seen?.id)
         .map((im) => (
           <div key={im.id} className="flex items-baseline gap-2 py-1">
-            <span className="w-20 text-(--text-3)">{dated(im.at, now)}</span>
+            <span className="w-20 text-text-3">{calendar.dated(im.at)}</span>
             <span className="cut flex-1">
               {im.file || "a file"}{" "}
               <span className="sub">
@@ -128,14 +127,14 @@ export function BringIn() {
               </span>
             </span>
             {im.state === "read" && (
-              <button className="btn s" onClick={() => setSeen(im)}>
+              <Button size="s" onClick={() => setSeen(im)}>
                 Look
-              </button>
+              </Button>
             )}
             {im.state === "applied" && (
-              <button className="btn s" onClick={() => void act(im.id, "undo")}>
+              <Button size="s" onClick={() => void act(im.id, "undo")}>
                 Take back
-              </button>
+              </Button>
             )}
           </div>
         ))}
@@ -143,12 +142,12 @@ export function BringIn() {
       <p className="sub pb-1">The whole book as a file. Choose people in Everyone to take out only some.</p>
       <div className="flex gap-1.5">
         {(["csv", "vcf", "jsonl"] as const).map((f) => (
-          <a key={f} className="btn" href={`/api/book/export?format=${f}`} download>
+          <a key={f} className={buttonLook()} href={`/api/book/export?format=${f}`} download>
             {kinds[f][0]}
           </a>
         ))}
       </div>
-    </div>
+    </Scroll>
   );
 }
 
@@ -158,12 +157,9 @@ function Preview({ im, onAct }: { im: Import; onAct: (id: number, what: "apply" 
   const { show } = useSheet();
   const first = verdicts.find((v) => im[v] > 0) ?? "new";
   const [tab, setTab] = useState<(typeof verdicts)[number]>(im.refused ? "refused" : first);
-  const rows = useQuery({
-    queryKey: ["import", im.id, tab],
-    queryFn: () => ask(api.GET("/api/book/imports/{id}", { params: { path: { id: im.id }, query: { verdict: tab } } })),
-  });
+  const rows = useQuery(importRows(im.id, tab));
   return (
-    <div className="mt-3 rounded-lg bg-(--surface-2) p-3" role="region" aria-label="What it would do" data-testid="preview-import">
+    <div className="mt-3 rounded-lg bg-surface-2 p-3" role="region" aria-label="What it would do" data-testid="preview-import">
       <div className="flex flex-wrap items-center gap-2">
         <b>{im.file || "The file"}</b>
         <span className="sub">
@@ -174,18 +170,18 @@ function Preview({ im, onAct }: { im: Import; onAct: (id: number, what: "apply" 
         <span className="ml-auto flex gap-1.5">
           {im.state === "read" && (
             <>
-              <button className="btn s ghost" onClick={() => onAct(im.id, "drop")}>
+              <Button size="s" look="ghost" onClick={() => onAct(im.id, "drop")}>
                 Leave it
-              </button>
-              <button className="btn s lit" disabled={im.new + im.changed + im.streams === 0} onClick={() => onAct(im.id, "apply")}>
+              </Button>
+              <Button size="s" look="lit" disabled={im.new + im.changed + im.streams === 0} onClick={() => onAct(im.id, "apply")}>
                 Take in {im.new + im.changed}
-              </button>
+              </Button>
             </>
           )}
           {im.state === "applied" && (
-            <button className="btn s" onClick={() => onAct(im.id, "undo")}>
+            <Button size="s" onClick={() => onAct(im.id, "undo")}>
               Take back
-            </button>
+            </Button>
           )}
         </span>
       </div>
@@ -194,34 +190,29 @@ function Preview({ im, onAct }: { im: Import; onAct: (id: number, what: "apply" 
           <bdi>{n}</bdi>
         </p>
       ))}
-      <div className="mt-2 flex gap-1" role="tablist" aria-label="Rows">
-        {verdicts.map((v) => (
-          <button key={v} role="tab" className="btn s" aria-selected={tab === v} data-on={tab === v} onClick={() => setTab(v)}>
-            {im[v].toLocaleString("en")} {v}
-          </button>
-        ))}
-      </div>
-      <ul className="m-0 mt-2 max-h-72 list-none overflow-y-auto p-0 text-[13px]" tabIndex={0}>
-        {rows.data?.rows.map((r) => (
-          <li key={r.row} className="py-0.5">
-            <span className="muted inline-block w-14">row {r.row}</span> <bdi className="font-semibold">{r.name}</bdi>{" "}
-            {r.why && <span className="text-(--persimmon)">{r.why}</span>}
-            {r.changes?.map((c) => (
-              <span key={c.field} className="sub">
-                {" "}
-                · {c.field}: {c.was && <bdi className="line-through">{c.was}</bdi>} <bdi>{c.now}</bdi>
-              </span>
-            ))}
-            {r.person && im.state === "applied" ? (
-              <button className="why !ml-2" onClick={() => show(r.person)}>
-                open
-              </button>
-            ) : null}
-          </li>
-        ))}
-        {rows.data?.rows.length === 0 && <li className="sub">None.</li>}
-        {(rows.data?.rows.length ?? 0) >= 100 && <li className="sub">and more</li>}
-      </ul>
+      <Tabs label="Rows" className="mt-2 flex gap-1" tabs={verdicts.map((v) => ({ value: v, label: `${im[v].toLocaleString("en")} ${v}` }))} value={tab} onChange={setTab} />
+      <Scroll label="The rows" className="mt-2 max-h-72">
+        <ul className="m-0 list-none p-0 text-[13px]">
+          {rows.data?.rows.map((r) => (
+            <li key={r.row} className="py-0.5">
+              <span className="muted inline-block w-14">row {r.row}</span> <bdi className="font-semibold">{r.name}</bdi> {r.why && <span className="text-persimmon">{r.why}</span>}
+              {r.changes?.map((c) => (
+                <span key={c.field} className="sub">
+                  {" "}
+                  · {c.field}: {c.was && <bdi className="line-through">{c.was}</bdi>} <bdi>{c.now}</bdi>
+                </span>
+              ))}
+              {r.person && im.state === "applied" ? (
+                <Quiet className="ml-2" onClick={() => show(r.person)}>
+                  open
+                </Quiet>
+              ) : null}
+            </li>
+          ))}
+          {rows.data?.rows.length === 0 && <li className="sub">None.</li>}
+          {(rows.data?.rows.length ?? 0) >= 100 && <li className="sub">and more</li>}
+        </ul>
+      </Scroll>
     </div>
   );
 }

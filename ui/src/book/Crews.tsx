@@ -1,27 +1,32 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { Empty, Scroll } from "../kit/Panel";
+import { Area, Field, Select } from "../kit/Field";
+import { Button, buttonLook } from "../kit/Button";
+import { Chip } from "../kit/Chip";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, said as problem, type Crew, type Crews, type Understood } from "../api/client";
-import { useLive } from "../api/live";
+import { api, said as problem, type Crew, type Crews, type Understood } from "../api/client";
+import { useDeed, useUndo } from "../api/deeds";
+import { about, crews as allCrews } from "../api/queries";
 import { Emblem } from "../kit/Emblem";
-import { toast } from "../kit/toast";
-import { useCrews, useSheet } from "./shared";
-import { undo } from "./edit";
+import { RadioGroup } from "../kit/RadioGroup";
+import { usePlatforms } from "../kit/usePlatforms";
+import { useSheet } from "./sheet";
 
 /** CrewsPage lists the crews, takes lists of accounts, and draws who is in which combination. */
 export function CrewsPage() {
-  const q = useCrews();
+  const q = useQuery(allCrews);
   const [open, setOpen] = useState<string>();
-  if (!q.data) return <p className="empty">{q.error ? problem(q.error) : "…"}</p>;
+  if (!q.data) return <Empty>{q.error ? problem(q.error) : "…"}</Empty>;
   const { crews } = q.data;
   const chosen = crews.find((c) => c.id === open);
   return (
-    <div className="scroll px-4 pb-4" tabIndex={0} role="group" aria-label="Crews">
+    <Scroll className="px-4 pb-4" label="Crews">
       <p className="sub pb-2">A crew is a named group of fellow streamers. Somebody can be in several; combinations are worked out, never typed.</p>
       <div className="flex flex-wrap gap-2">
         {crews.map((c) => (
           <button key={c.id} className="crew" aria-pressed={open === c.id} onClick={() => setOpen(open === c.id ? undefined : c.id)}>
-            <span className="badge">
+            <span className="grid min-w-11 place-items-center gap-px text-[12px] text-text">
               <Emblem shape={c.emblem} size={22} />
               <b>{c.initials}</b>
             </span>
@@ -35,88 +40,81 @@ export function CrewsPage() {
       </div>
       {chosen && <OneCrew key={chosen.id} c={chosen} emblems={q.data.emblems} onGone={() => setOpen(undefined)} />}
       <Overlap data={q.data} />
-    </div>
+    </Scroll>
   );
 }
 
 function NewCrew({ onMade }: { onMade: (id: string) => void }) {
-  const client = useQueryClient();
+  const deed = useDeed();
   const [name, setName] = useState("");
   return (
     <form
       className="flex items-center gap-1.5"
       onSubmit={(e) => {
         e.preventDefault();
-        ask(api.PUT("/api/book/crews", { body: { name } })).then(
-          (c) => {
+        void deed(api.PUT("/api/book/crews", { body: { name } }), {
+          stale: [allCrews.queryKey],
+          then: (c) => {
             setName("");
-            void client.invalidateQueries({ queryKey: ["book", "crews"] });
             onMade(c.id!);
           },
-          (p) => toast(problem(p)),
-        );
+        });
       }}
     >
-      <input className="field !w-44" placeholder="Name a new crew" aria-label="Name of a new crew" value={name} onChange={(e) => setName(e.target.value)} required />
-      <button className="btn">Make it</button>
+      <Field className="w-44" placeholder="Name a new crew" aria-label="Name of a new crew" value={name} onChange={(e) => setName(e.target.value)} required />
+      <Button>Make it</Button>
     </form>
   );
 }
 
 function OneCrew({ c, emblems, onGone }: { c: Crew; emblems: string[]; onGone: () => void }) {
-  const client = useQueryClient();
-  const again = () => client.invalidateQueries({ queryKey: ["book"] });
-  const save = (next: Crew) =>
-    ask(api.PUT("/api/book/crews", { body: next })).then(
-      () => void again(),
-      (p) => toast(problem(p)),
-    );
-  const away = async () => {
-    try {
-      const done = await ask(api.DELETE("/api/book/crews/{id}", { params: { path: { id: c.id! } } }));
-      onGone();
-      void again();
-      toast(`${c.name} is taken away.`, {
-        label: "Undo",
-        act: () => void save(c).then(() => undo(client, done.seq)),
-      });
-    } catch (p) {
-      toast(problem(p));
-    }
-  };
+  const deed = useDeed();
+  const undo = useUndo();
+  const stale = [about.book];
+  const save = (next: Crew) => deed(api.PUT("/api/book/crews", { body: next }), { stale });
+  const away = () =>
+    deed(api.DELETE("/api/book/crews/{id}", { params: { path: { id: c.id! } } }), {
+      stale,
+      then: onGone,
+      say: `${c.name} is taken away.`,
+      undo: async (done) => (await save(c)) && undo(done.seq),
+    });
   return (
-    <div className="mt-3 rounded-lg bg-(--surface-2) p-3" role="region" aria-label={c.name}>
+    <div className="mt-3 rounded-lg bg-surface-2 p-3" role="region" aria-label={c.name}>
       <div className="flex flex-wrap items-center gap-2">
-        <input
-          className="field !w-52 !py-1"
+        <Field
+          size="s"
+          className="w-52"
           aria-label="Name"
           defaultValue={c.name}
           onBlur={(e) => e.target.value.trim() && e.target.value !== c.name && void save({ ...c, name: e.target.value })}
         />
-        <input
-          className="field !w-16 !py-1"
+        <Field
+          size="s"
+          className="w-16"
           aria-label="Initials"
           defaultValue={c.initials}
           maxLength={3}
           onBlur={(e) => e.target.value.trim() && e.target.value !== c.initials && void save({ ...c, initials: e.target.value.trim() })}
         />
-        <div className="flex gap-0.5" role="radiogroup" aria-label="Emblem">
-          {emblems.map((e) => (
-            <button key={e} role="radio" aria-checked={c.emblem === e} aria-label={e} className="letter !h-8 !w-8" onClick={() => void save({ ...c, emblem: e })}>
-              <Emblem shape={e} size={18} />
-            </button>
-          ))}
-        </div>
+        <RadioGroup
+          label="Emblem"
+          look="sign"
+          className="flex flex-wrap gap-0.5"
+          value={c.emblem}
+          onChange={(emblem) => void save({ ...c, emblem })}
+          options={emblems.map((e) => ({ value: e, name: e, label: <Emblem shape={e} size={18} /> }))}
+        />
         <span className="ml-auto flex gap-1.5">
-          <Link className="btn s" to={`/book?crew=${c.id}`}>
+          <Link className={buttonLook({ size: "s" })} to={`/book?crew=${c.id}`}>
             Show its people
           </Link>
-          <a className="btn s" href={`/api/book/crews/${c.id}/list`} download>
+          <a className={buttonLook({ size: "s" })} href={`/api/book/crews/${c.id}/list`} download>
             List
           </a>
-          <button className="btn s ghost" onClick={() => void away()}>
+          <Button size="s" look="ghost" onClick={() => void away()}>
             Take away
-          </button>
+          </Button>
         </span>
       </div>
       <Paste crew={c} />
@@ -126,42 +124,29 @@ function OneCrew({ c, emblems, onGone }: { c: Crew; emblems: string[]; onGone: (
 
 /** Paste understands a list of accounts before anything is taken. */
 function Paste({ crew }: { crew: Crew }) {
-  const client = useQueryClient();
-  const live = useLive();
-  const platforms = [...new Set(live?.doors.map((d) => d.platform) ?? [])];
+  const deed = useDeed();
+  const platforms = usePlatforms();
   const [text, setText] = useState("");
   const [platform, setPlatform] = useState("");
   const [got, setGot] = useState<Understood>();
   const go = (take: boolean) =>
-    ask(api.POST("/api/book/crews/{id}/list", { params: { path: { id: crew.id! } }, body: { text, platform: platform || platforms[0], take } })).then(
-      (u) => {
+    deed(api.POST("/api/book/crews/{id}/list", { params: { path: { id: crew.id! } }, body: { text, platform: platform || platforms[0], take } }), {
+      stale: take ? [about.book] : [],
+      then: (u) => {
         setGot(u);
-        if (!take) return;
-        setText("");
-        void client.invalidateQueries({ queryKey: ["book"] });
-        toast(`${u.known + u.fresh} people are in ${crew.name}.`, {
-          label: "Undo",
-          act: () =>
-            void ask(api.POST("/api/book/imports/{id}", { params: { path: { id: u.import! } }, body: { act: "undo" } })).then(
-              () => {
-                setGot(undefined);
-                void client.invalidateQueries({ queryKey: ["book"] });
-              },
-              (p) => toast(problem(p)),
-            ),
-        });
+        if (take) setText("");
       },
-      (p) => toast(problem(p)),
-    );
+      say: (u) => (take ? `${u.known + u.fresh} people are in ${crew.name}.` : undefined),
+      undo: (u) => deed(api.POST("/api/book/imports/{id}", { params: { path: { id: u.import! } }, body: { act: "undo" } }), { stale: [about.book], then: () => setGot(undefined) }),
+    });
   return (
     <div className="mt-3">
       <label className="sub" htmlFor="paste">
         Add many at once: names one a line or between commas, with or without @, links too
       </label>
       <div className="mt-1 flex items-start gap-2">
-        <textarea
+        <Area
           id="paste"
-          className="field"
           rows={3}
           value={text}
           onChange={(e) => {
@@ -171,20 +156,20 @@ function Paste({ crew }: { crew: Crew }) {
           placeholder={"@kelpwright, driftprint\nhttps://fernlight.example/tern_and_tide"}
         />
         <div className="grid gap-1.5">
-          <select className="btn s" aria-label="Platform of names without a link" value={platform || platforms[0]} onChange={(e) => setPlatform(e.target.value)}>
+          <Select size="s" aria-label="Platform of names without a link" value={platform || platforms[0]} onChange={(e) => setPlatform(e.target.value)}>
             {platforms.map((p) => (
               <option key={p} value={p}>
                 {p[0]!.toUpperCase() + p.slice(1)}
               </option>
             ))}
-          </select>
-          <button className="btn s" disabled={!text.trim()} onClick={() => void go(false)}>
+          </Select>
+          <Button size="s" disabled={!text.trim()} onClick={() => void go(false)}>
             Read it
-          </button>
+          </Button>
           {got && !got.taken && (
-            <button className="btn s lit" disabled={got.known + got.fresh === 0} onClick={() => void go(true)}>
+            <Button size="s" look="lit" disabled={got.known + got.fresh === 0} onClick={() => void go(true)}>
               Take {got.known + got.fresh}
-            </button>
+            </Button>
           )}
         </div>
       </div>
@@ -216,7 +201,7 @@ function Overlap({ data }: { data: Crews }) {
   const { show } = useSheet();
   const [at, setAt] = useState(0);
   const { crews, combinations } = data;
-  if (combinations.length === 0) return <p className="empty !px-0">Nobody is in a crew yet. Open a crew and paste a list, or choose people in Everyone.</p>;
+  if (combinations.length === 0) return <Empty className="px-0">Nobody is in a crew yet. Open a crew and paste a list, or choose people in Everyone.</Empty>;
   const chosen = combinations[Math.min(at, combinations.length - 1)]!;
   const left = 170;
   const col = 56;
@@ -226,12 +211,12 @@ function Overlap({ data }: { data: Crews }) {
   return (
     <div className="mt-5">
       <h2 className="mb-1 font-semibold text-[15px]">Who is in which combination</h2>
-      <div className="overflow-x-auto" tabIndex={0} role="group" aria-label="Combinations of crews">
+      <Scroll across label="Combinations of crews">
         <svg width={left + combinations.length * col + 10} height={h + 92} role="group" aria-label="Crews as ropes, combinations as columns" className="block">
           {crews.map((c, i) => (
             <g key={c.id}>
-              <path d={`M${left - 12} ${i * row + 18}H${left + combinations.length * col}`} stroke="var(--line)" strokeWidth="2" />
-              <text x="0" y={i * row + 23} fontSize="13" fill="var(--text)">
+              <path d={`M${left - 12} ${i * row + 18}H${left + combinations.length * col}`} stroke="var(--color-line)" strokeWidth="2" />
+              <text x="0" y={i * row + 23} fontSize="13" fill="var(--color-text)">
                 {c.name.length > 22 ? c.name.slice(0, 21) + "…" : c.name}
               </text>
             </g>
@@ -252,29 +237,29 @@ function Overlap({ data }: { data: Crews }) {
                 onClick={() => setAt(i)}
                 onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && (e.preventDefault(), setAt(i))}
               >
-                <rect x={x - col / 2 + 2} y="0" width={col - 4} height={h + 86} rx="8" fill={at === i ? "var(--surface-2)" : "transparent"} />
-                {on.length > 0 && <path d={`M${x} ${on[0]! * row + 18}V${h + 34}`} stroke="var(--lagoon)" strokeWidth="2" />}
+                <rect x={x - col / 2 + 2} y="0" width={col - 4} height={h + 86} rx="8" fill={at === i ? "var(--color-surface-2)" : "transparent"} />
+                {on.length > 0 && <path d={`M${x} ${on[0]! * row + 18}V${h + 34}`} stroke="var(--color-lagoon)" strokeWidth="2" />}
                 {on.map((n) => (
-                  <circle key={n} cx={x} cy={n * row + 18} r="6" fill="var(--lagoon)" />
+                  <circle key={n} cx={x} cy={n * row + 18} r="6" fill="var(--color-lagoon)" />
                 ))}
-                <ellipse cx={x} cy={h + 52} rx={r * 0.86} ry={r} fill="var(--lamp)" />
-                <text x={x} y={h + 57} fontSize="13" fontWeight="700" textAnchor="middle" fill="#1c1405">
+                <ellipse cx={x} cy={h + 52} rx={r * 0.86} ry={r} fill="var(--color-lamp)" />
+                <text x={x} y={h + 57} fontSize="13" fontWeight="700" textAnchor="middle" fill="var(--color-on-lamp)">
                   {k.count}
                 </text>
               </g>
             );
           })}
         </svg>
-      </div>
+      </Scroll>
       <p className="sub mt-1">
         {chosen.crews.map((id) => crews.find((c) => c.id === id)?.name ?? id).join(" and ")}
         {chosen.crews.length === 1 && " only"}:
       </p>
       <div className="flex flex-wrap gap-1.5 pt-1">
         {chosen.people.map((p) => (
-          <button key={p.person} className="cond" onClick={() => show(p.person)}>
+          <Chip key={p.person} onClick={() => show(p.person)}>
             <bdi>{p.name}</bdi>
-          </button>
+          </Chip>
         ))}
         {chosen.count > chosen.people.length && <span className="sub">and {chosen.count - chosen.people.length} more</span>}
       </div>

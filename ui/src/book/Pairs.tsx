@@ -1,28 +1,27 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, ask, said as problem } from "../api/client";
-import { toast } from "../kit/toast";
-import { useSheet } from "./shared";
+import { Empty, Scroll } from "../kit/Panel";
+import { Button } from "../kit/Button";
+import { useQuery } from "@tanstack/react-query";
+import { api, said as problem } from "../api/client";
+import { useDeed, usePart } from "../api/deeds";
+import { about, pairs } from "../api/queries";
+import { useSheet } from "./sheet";
 
 /** Pairs suggests records that may be one person, with what speaks for it. */
 export function Pairs() {
-  const client = useQueryClient();
+  const deed = useDeed();
+  const part = usePart();
   const { show } = useSheet();
-  const q = useQuery({ queryKey: ["book", "pairs"], queryFn: () => ask(api.GET("/api/book/pairs")) });
-  if (!q.data) return <p className="empty">{q.error ? problem(q.error) : "…"}</p>;
-  const again = () => client.invalidateQueries({ queryKey: ["book"] });
-  const act = (call: Promise<unknown>, then: () => void) =>
-    call.then(
-      () => (then(), void again()),
-      (p) => toast(problem(p)),
-    );
+  const q = useQuery(pairs);
+  if (!q.data) return <Empty>{q.error ? problem(q.error) : "…"}</Empty>;
+  const stale = [about.book];
   if (q.data.pairs.length === 0)
     return (
-      <p className="empty">
+      <Empty>
         <b>No likely pairs.</b> When somebody has nearly the same login on two platforms, they stand here with the evidence.
-      </p>
+      </Empty>
     );
   return (
-    <div className="scroll px-4 pb-4" tabIndex={0} role="group" aria-label="Likely pairs">
+    <Scroll className="px-4 pb-4" label="Likely pairs">
       <p className="sub pb-2">These may be one person with two accounts. Merging keeps everything and can be parted again at any time.</p>
       {q.data.pairs.map((p) => (
         <div key={`${p.a.person}-${p.b.person}`} className="pair" data-testid="pair">
@@ -41,24 +40,22 @@ export function Pairs() {
               <li key={b}>{b}</li>
             ))}
           </ul>
-          <button
-            className="btn s lit"
-            onClick={() =>
-              void act(ask(api.POST("/api/book/merge", { body: { kept: p.a.person, gone: p.b.person } })), () =>
-                toast("Merged.", { label: "Undo", act: () => void ask(api.POST("/api/book/part", { body: { record: p.b.person } })).then(again, (x) => toast(problem(x))) }),
-              )
-            }
+          <Button
+            size="s"
+            look="lit"
+            onClick={() => void deed(api.POST("/api/book/merge", { body: { kept: p.a.person, gone: p.b.person } }), { stale, say: "Merged.", undo: () => part(p.b.person) })}
           >
             Merge
-          </button>
-          <button
-            className="btn s ghost"
-            onClick={() => void act(ask(api.POST("/api/book/pairs", { body: { kept: p.a.person, gone: p.b.person } })), () => toast("Noted: two different people."))}
+          </Button>
+          <Button
+            size="s"
+            look="ghost"
+            onClick={() => void deed(api.POST("/api/book/pairs", { body: { kept: p.a.person, gone: p.b.person } }), { stale, say: "Noted: two different people." })}
           >
             Two people
-          </button>
+          </Button>
         </div>
       ))}
-    </div>
+    </Scroll>
   );
 }

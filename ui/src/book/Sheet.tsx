@@ -1,54 +1,56 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Empty, Panel, Scroll } from "../kit/Panel";
+import { Button, Quiet, buttonLook } from "../kit/Button";
+import { Chip } from "../kit/Chip";
+import { Tick } from "../kit/Field";
+import { useQuery } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
-import { api, ask, said as problem, type BookSheet } from "../api/client";
+import { api, said as problem, type BookSheet } from "../api/client";
+import { useByHand, useDeed, useEdit, usePart } from "../api/deeds";
 import { useLive } from "../api/live";
+import { about, crews as allCrews, found as foundFor, imports, sheet } from "../api/queries";
 import { initials, Lantern, shapeOf, standingOf } from "../kit/Lantern";
-import { useFound } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
 import { Strip } from "../kit/Strip";
-import { dated, span, useNow } from "../kit/time";
-import { toast } from "../kit/toast";
-import { courtesy } from "../porch/courtesy";
-import { useCrews, useSheet } from "./shared";
-import { edit } from "./edit";
+import { span, useCalendar } from "../kit/time";
+import { titled } from "../kit/words";
+import { useSheet } from "./sheet";
 import { Story } from "./Story";
-
-const titled = (s: string) => s[0]!.toUpperCase() + s.slice(1);
 
 /** Sheet is everything about a person on one page; what is known by hand is written in place and saved at once. */
 export function Sheet({ person, onClose }: { person: number; onClose: () => void }) {
-  const q = useQuery({ queryKey: ["book", "sheet", person], queryFn: () => ask(api.GET("/api/book/people/{person}", { params: { path: { person } } })), retry: false });
+  const q = useQuery(sheet(person));
   if (!q.data)
     return (
-      <section className="panel aside" aria-label="A person">
-        <p className="empty">{q.error ? problem(q.error) : "…"}</p>
+      <Panel className="aside" label="A person">
+        <Empty>{q.error ? problem(q.error) : "…"}</Empty>
         {q.error && (
-          <button className="btn s mx-5 self-start" onClick={onClose}>
+          <Button size="s" className="mx-5 self-start" onClick={onClose}>
             Close
-          </button>
+          </Button>
         )}
-      </section>
+      </Panel>
     );
   return <Known s={q.data} onClose={onClose} />;
 }
 
 function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
-  const live = useLive();
-  const now = useNow(30_000, live?.skew);
-  const client = useQueryClient();
+  const guests = useLive((l) => l.byAccount);
+  const calendar = useCalendar();
+  const byHand = useByHand();
+  const edit = useEdit();
   const [why, setWhy] = useState(false);
   const r = s.row;
-  const crews = useCrews().data?.crews ?? [];
-  const here = s.accounts.find((a) => live?.byAccount.has(a.key));
+  const crews = useQuery(allCrews).data?.crews ?? [];
+  const here = s.accounts.find((a) => guests?.has(a.key));
   const anyAccount = here?.key ?? s.accounts[0]?.key; // whoever is not here can be shouted out too
-  const guest = here && live?.byAccount.get(here.key);
-  const save = (e: Parameters<typeof edit>[2]) => edit(client, [r.person], e).catch((p) => toast(problem(p)));
+  const guest = here && guests?.get(here.key);
+  const save = (e: Parameters<typeof edit>[1]) => edit([r.person], e);
   const roles = [...s.toldRoles.map((x) => ({ x, by: "" })), ...s.handRoles.map((x) => ({ x, by: " (by hand)" }))];
   const came = s.raids.filter((x) => x.way === "came");
   const went = s.raids.length - came.length;
   return (
-    <section className="panel aside" aria-label={`About ${r.name}`}>
-      <div className="scroll" tabIndex={0} role="group" aria-label={`The sheet of ${r.name}`}>
+    <Panel className="aside" label={`About ${r.name}`}>
+      <Scroll label={`The sheet of ${r.name}`}>
         <header className="big">
           <Lantern initials={initials(r.name)} lit={!!r.here} shape={shapeOf(standingOf(r), guest?.raider, r.fellow)} size={50} />
           <div className="min-w-0 flex-1">
@@ -61,19 +63,19 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
               {s.accounts.map((a) => titled(a.platform)).join(", ")}
             </div>
           </div>
-          <button className="btn s ghost self-start" aria-label="Close the sheet" onClick={onClose}>
+          <Button size="s" look="ghost" className="self-start" aria-label="Close the sheet" onClick={onClose}>
             ×
-          </button>
+          </Button>
         </header>
         <div className="flex gap-1.5 px-4 pb-2">
-          <button className="btn lit s" disabled={!anyAccount} onClick={() => anyAccount && courtesy("shoutout", anyAccount)}>
+          <Button size="s" look="lit" disabled={!anyAccount} onClick={() => anyAccount && byHand("shoutout", anyAccount)}>
             Shout out
-          </button>
-          <button className="btn s" disabled={!here} onClick={() => here && courtesy("greet", here.key)} title={here ? "" : "not here tonight"}>
+          </Button>
+          <Button size="s" disabled={!here} onClick={() => here && byHand("greet", here.key)} title={here ? "" : "not here tonight"}>
             Greet again
-          </button>
+          </Button>
           {r.worth.map((w, i) => (
-            <span key={i} className={`sub self-center ${w.kind === "date" ? "text-(--rose-clay)" : ""}`}>
+            <span key={i} className={`sub self-center ${w.kind === "date" ? "text-rose-clay" : ""}`}>
               {w.text}
             </span>
           ))}
@@ -82,9 +84,9 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
           <Fact name="Standing">
             {titled(r.standing)}
             {r.fellow && ", fellow streamer"}{" "}
-            <button className="why !ml-1" aria-expanded={why} onClick={() => setWhy(!why)}>
+            <Quiet className="ml-1" aria-expanded={why} onClick={() => setWhy(!why)}>
               why?
-            </button>
+            </Quiet>
             {why && <div className="sub">{s.why}</div>}
           </Fact>
           <Fact name="Streams">
@@ -96,12 +98,12 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
             <Fact name="Last showed">
               {s.category}
               {s.title && `: ${s.title}`}
-              {s.fetched && <span className="sub"> · asked {dated(s.fetched, now)}</span>}
+              {s.fetched && <span className="sub"> · asked {calendar.dated(s.fetched)}</span>}
             </Fact>
           )}
           {s.link && (
             <Fact name="Link">
-              <a className="text-(--lagoon) underline" href={s.link.startsWith("https://") ? s.link : undefined} rel="noreferrer" target="_blank">
+              <a className="text-lagoon underline" href={s.link.startsWith("https://") ? s.link : undefined} rel="noreferrer" target="_blank">
                 {s.link.replace(/^https:\/\//, "")}
               </a>
             </Fact>
@@ -119,7 +121,7 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
           )}
           <Fact name="Lines">
             {s.lines.toLocaleString("en")}
-            {r.firstSeen && Date.parse(r.firstSeen) > 0 && <span className="sub"> since {dated(r.firstSeen, now)}</span>}
+            {r.firstSeen && Date.parse(r.firstSeen) > 0 && <span className="sub"> since {calendar.dated(r.firstSeen)}</span>}
           </Fact>
           <Fact name="Roles">
             {roles.length === 0 && <span className="muted">none told</span>}
@@ -127,7 +129,7 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
             <HandRoles has={s.handRoles} save={save} />
           </Fact>
         </dl>
-        <dl className="kv border-t border-(--line) pt-2">
+        <dl className="kv border-t border-line pt-2">
           <Field name="Say it as" value={s.hand.sayAs} placeholder="how the name is spoken" onSave={(sayAs) => save({ set: { sayAs } })} />
           <Field name="Pronouns" value={s.hand.pronouns} onSave={(pronouns) => save({ set: { pronouns } })} />
           <Field
@@ -145,7 +147,8 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
               add={
                 <Picker
                   label="Add to a crew"
-                  className="btn s ghost"
+                  size="s"
+                  look="ghost"
                   choices={crews.filter((c) => !r.crews.includes(c.id!)).map((c) => ({ value: c.id!, label: c.name }))}
                   onPick={(c) => void save({ addCrews: [c] })}
                 >
@@ -163,17 +166,23 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
           </Fact>
           <Fact name="By hand">
             <div className="flex flex-wrap gap-x-4">
-              <Check label="leave me be" on={!!s.hand.leaveBe} onChange={(leaveBe) => void save({ set: { leaveBe } })} />
-              <Check label="trusted" on={!!s.hand.trusted} onChange={(trusted) => void save({ set: { trusted } })} />
-              <Check label="fellow streamer" on={!!s.hand.fellow} onChange={(fellow) => void save({ set: { fellow } })} />
+              <Tick on={!!s.hand.leaveBe} onChange={(leaveBe) => void save({ set: { leaveBe } })}>
+                leave me be
+              </Tick>
+              <Tick on={!!s.hand.trusted} onChange={(trusted) => void save({ set: { trusted } })}>
+                trusted
+              </Tick>
+              <Tick on={!!s.hand.fellow} onChange={(fellow) => void save({ set: { fellow } })}>
+                fellow streamer
+              </Tick>
             </div>
           </Fact>
           <Field name="Note" value={s.hand.note} long placeholder="only you see this" onSave={(note) => save({ set: { note } })} />
         </dl>
         <Story person={r.person} />
         <Records s={s} />
-      </div>
-    </section>
+      </Scroll>
+    </Panel>
   );
 }
 
@@ -239,21 +248,13 @@ function Field({
   );
 }
 
-function Check({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <label className="flex items-center gap-1.5">
-      <input type="checkbox" checked={on} onChange={(e) => onChange(e.target.checked)} /> {label}
-    </label>
-  );
-}
-
 function Tokens({ items, onDrop, add }: { items: { id: string; name: string }[]; onDrop: (id: string) => void; add: ReactNode }) {
   return (
     <div className="flex flex-wrap items-center gap-1">
       {items.map((x) => (
-        <button key={x.id} className="cond" aria-label={`Take away: ${x.name}`} onClick={() => onDrop(x.id)}>
+        <Chip key={x.id} aria-label={`Take away: ${x.name}`} onClick={() => onDrop(x.id)}>
           {x.name} <span aria-hidden>×</span>
-        </button>
+        </Chip>
       ))}
       {add}
     </div>
@@ -261,9 +262,9 @@ function Tokens({ items, onDrop, add }: { items: { id: string; name: string }[];
 }
 
 function NewTag({ has, onAdd }: { has: string[]; onAdd: (t: string) => void }) {
-  const tags = useQuery({ queryKey: ["book", "imports"], queryFn: () => ask(api.GET("/api/book/imports")) }).data?.tags ?? [];
+  const tags = useQuery(imports).data?.tags ?? [];
   return (
-    <Picker label="Add a tag" className="btn s ghost" choices={tags.filter((t) => !has.includes(t)).map((t) => ({ value: t, label: t }))} onPick={onAdd} onNew={onAdd}>
+    <Picker label="Add a tag" size="s" look="ghost" choices={tags.filter((t) => !has.includes(t)).map((t) => ({ value: t, label: t }))} onPick={onAdd} onNew={onAdd}>
       + tag
     </Picker>
   );
@@ -275,7 +276,8 @@ function HandRoles({ has, save }: { has: string[]; save: (e: { addRoles?: string
   return (
     <Picker
       label="Role by hand"
-      className="btn s ghost"
+      size="s"
+      look="ghost"
       choices={all.map((x) => ({ value: x, label: (has.includes(x) ? "Take away: " : "") + x }))}
       onPick={(x) => save(has.includes(x) ? { dropRoles: [x] } : { addRoles: [x] })}
     >
@@ -286,31 +288,22 @@ function HandRoles({ has, save }: { has: string[]; save: (e: { addRoles?: string
 
 /** Records shows accounts and merged records, and merges, parts and forgets. */
 function Records({ s }: { s: BookSheet }) {
-  const client = useQueryClient();
+  const deed = useDeed();
+  const part = usePart();
   const { show } = useSheet();
-  const now = useNow(60_000);
+  const calendar = useCalendar();
   const [typed, setTyped] = useState("");
   const [sure, setSure] = useState(false);
-  const found = useFound(typed);
-  const again = () => client.invalidateQueries({ queryKey: ["book"] });
-  const part = (record: number, name: string) =>
-    ask(api.POST("/api/book/part", { body: { record } })).then(
-      () => {
-        void again();
-        toast(`${name} is a record of its own again.`);
-      },
-      (p) => toast(problem(p)),
-    );
+  const found = useQuery(foundFor(typed));
+  const stale = [about.book];
   const merge = (gone: number, name: string) =>
-    ask(api.POST("/api/book/merge", { body: { kept: s.row.person, gone } })).then(
-      () => {
-        void again();
-        toast(`${name} is found here now.`, { label: "Undo", act: () => void part(gone, name) });
-      },
-      (p) => toast(problem(p)),
-    );
+    deed(api.POST("/api/book/merge", { body: { kept: s.row.person, gone } }), {
+      stale,
+      say: `${name} is found here now.`,
+      undo: () => part(gone, `${name} is a record of its own again.`),
+    });
   return (
-    <div className="border-t border-(--line) px-4 py-3">
+    <div className="border-t border-line px-4 py-3">
       <h3 className="mb-1 font-semibold">Accounts</h3>
       {s.accounts.map((a) => (
         <div key={a.key} className="py-1">
@@ -318,8 +311,8 @@ function Records({ s }: { s: BookSheet }) {
           {a.provisional && <span className="sub"> · known by login only</span>}
           {a.nick && <span className="sub"> · known by nick only: nobody vouches for it</span>}
           <div className="sub">
-            {a.lines} lines · {a.followed ? `follows since ${dated(a.followed, now)}` : "does not follow"}
-            {a.lastSeen && Date.parse(a.lastSeen) > 0 && ` · last heard ${span(now - Date.parse(a.lastSeen))} ago`}
+            {a.lines} lines · {a.followed ? `follows since ${calendar.dated(a.followed)}` : "does not follow"}
+            {a.lastSeen && Date.parse(a.lastSeen) > 0 && ` · last heard ${span(calendar.now - Date.parse(a.lastSeen))} ago`}
             {a.was.length > 0 && (
               <>
                 {" "}
@@ -334,49 +327,47 @@ function Records({ s }: { s: BookSheet }) {
           <span className="flex-1">
             merged: <bdi>{m.name || `record ${m.record}`}</bdi>
           </span>
-          <button className="btn s" onClick={() => void part(m.record, m.name)}>
+          <Button size="s" onClick={() => void part(m.record, `${m.name} is a record of its own again.`)}>
             Part
-          </button>
+          </Button>
         </div>
       ))}
       <div className="mt-2 flex flex-wrap gap-1.5">
         <Picker
           label="Merge with"
-          className="btn s"
+          size="s"
           onSearch={setTyped}
           choices={(found.data?.rows ?? []).filter((x) => x.person !== s.row.person).map((x) => ({ value: String(x.person), label: x.name, hint: x.platforms.join(", ") }))}
           onPick={(v) => void merge(Number(v), found.data?.rows.find((x) => x.person === Number(v))?.name ?? "")}
         >
           Merge with…
         </Picker>
-        <a className="btn s" href={`/api/book/people/${s.row.person}/kept`} download>
+        <a className={buttonLook({ size: "s" })} href={`/api/book/people/${s.row.person}/kept`} download>
           All that is kept
         </a>
         {sure ? (
           <>
-            <button
-              className="btn s !border-(--persimmon) text-(--persimmon)"
+            <Button
+              size="s"
+              look="grave"
               onClick={() =>
-                ask(api.POST("/api/book/people/{person}/forget", { params: { path: { person: s.row.person } } })).then(
-                  () => {
-                    show();
-                    void again();
-                    toast("Forgotten. Counts of past streams stay, without a name.");
-                  },
-                  (p) => toast(problem(p)),
-                )
+                void deed(api.POST("/api/book/people/{person}/forget", { params: { path: { person: s.row.person } } }), {
+                  stale,
+                  then: () => show(),
+                  say: "Forgotten. Counts of past streams stay, without a name.",
+                })
               }
             >
               Forget for good
-            </button>
-            <button className="btn s ghost" onClick={() => setSure(false)}>
+            </Button>
+            <Button size="s" look="ghost" onClick={() => setSure(false)}>
               Keep
-            </button>
+            </Button>
           </>
         ) : (
-          <button className="btn s ghost" onClick={() => setSure(true)}>
+          <Button size="s" look="ghost" onClick={() => setSure(true)}>
             Forget…
-          </button>
+          </Button>
         )}
       </div>
       {sure && <p className="sub mt-1">This cannot be undone: names, notes, dates and lines go, and the accounts are not recorded again unless they ask for it in chat.</p>}

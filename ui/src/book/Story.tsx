@@ -1,9 +1,11 @@
-import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Quiet } from "../kit/Button";
+import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
-import { api, ask, type Moment } from "../api/client";
+import type { Moment } from "../api/client";
+import { useUndo } from "../api/deeds";
+import { story } from "../api/queries";
 import { Shape } from "../kit/Lantern";
-import { dated, span, useNow } from "../kit/time";
-import { undo } from "./edit";
+import { span, useCalendar } from "../kit/time";
 
 const kinds = {
   all: () => true,
@@ -15,24 +17,19 @@ const kinds = {
 
 /** Story tells what happened with somebody, newest first. */
 export function Story({ person }: { person: number }) {
-  const now = useNow(60_000);
-  const client = useQueryClient();
+  const calendar = useCalendar();
+  const undo = useUndo();
   const [only, setOnly] = useState<keyof typeof kinds>("all");
-  const q = useInfiniteQuery({
-    queryKey: ["book", "story", person],
-    initialPageParam: "",
-    queryFn: ({ pageParam }) => ask(api.GET("/api/book/people/{person}/story", { params: { path: { person }, query: { before: pageParam || undefined } } })),
-    getNextPageParam: (last) => (last.moments.length >= 60 ? last.moments[last.moments.length - 1]!.at : undefined),
-  });
+  const q = useInfiniteQuery(story(person));
   const all = q.data?.pages.flatMap((p) => p.moments) ?? [];
   const shown = all.filter(kinds[only]);
   return (
-    <div className="border-t border-(--line) pb-2">
-      <div className="ph !pb-1">
+    <div className="border-t border-line pb-2">
+      <div className="flex flex-none items-baseline gap-2 px-4 pt-3 pb-1">
         <h3 className="m-0 text-[15px] font-semibold">Story</h3>
-        <span className="m flex gap-0.5" role="group" aria-label="Which part of the story">
+        <span className="ml-auto flex gap-0.5" role="group" aria-label="Which part of the story">
           {(Object.keys(kinds) as (keyof typeof kinds)[]).map((k) => (
-            <button key={k} className="letter !w-auto px-1.5" aria-pressed={only === k} onClick={() => setOnly(k)}>
+            <button key={k} className="letter w-auto px-1.5" aria-pressed={only === k} onClick={() => setOnly(k)}>
               {k}
             </button>
           ))}
@@ -41,14 +38,14 @@ export function Story({ person }: { person: number }) {
       <ol className="tl">
         {shown.map((m, i) => (
           <li key={i}>
-            <time dateTime={m.at}>{dated(m.at, now)}</time>
+            <time dateTime={m.at}>{calendar.dated(m.at)}</time>
             <span aria-hidden>{sign(m)}</span>
             <span className={m.undone && m.kind === "changed" ? "line-through opacity-70" : ""}>
               <Told m={m} />
               {m.kind === "changed" && !m.undone && (
-                <button className="why !ml-2" onClick={() => void undo(client, m.seq!)}>
+                <Quiet className="ml-2" onClick={() => void undo(m.seq!)}>
                   undo
-                </button>
+                </Quiet>
               )}
             </span>
           </li>
@@ -56,9 +53,9 @@ export function Story({ person }: { person: number }) {
         {q.data && shown.length === 0 && <li className="sub">Nothing of this kind yet.</li>}
       </ol>
       {q.hasNextPage && (
-        <button className="btn s mx-4 mt-1" onClick={() => void q.fetchNextPage()}>
+        <Button size="s" className="mx-4 mt-1" onClick={() => void q.fetchNextPage()}>
           Earlier
-        </button>
+        </Button>
       )}
     </div>
   );
@@ -67,20 +64,20 @@ export function Story({ person }: { person: number }) {
 function sign(m: Moment): ReactNode {
   switch (m.kind) {
     case "raid came":
-      return <Shape name="wave" size={13} className="text-(--marigold)" />;
+      return <Shape name="wave" size={13} className="text-marigold" />;
     case "raid went":
-      return <span className="text-(--lagoon)">↗</span>;
+      return <span className="text-lagoon">↗</span>;
     case "said":
-      return <span className="text-(--marigold)">❙</span>;
+      return <span className="text-marigold">❙</span>;
     case "name":
     case "changed":
       return <span className="muted">✎</span>;
     case "support":
-      return <span className="text-(--fern)">+</span>;
+      return <span className="text-fern">+</span>;
     case "follow":
-      return <span className="text-(--rose-clay)">♦</span>;
+      return <span className="text-rose-clay">♦</span>;
   }
-  return <span className="text-(--lagoon)">●</span>;
+  return <span className="text-lagoon">●</span>;
 }
 
 function Told({ m }: { m: Moment }) {

@@ -1,7 +1,9 @@
-import type { operations } from "../api/schema.gen";
+import type { Filter } from "../api/queries";
+import { dayIn } from "../kit/time";
+import { titled } from "../kit/words";
 
-/** What the table is narrowed to, as it stands in the address of the view. */
-export type Filter = NonNullable<operations["countPeople"]["parameters"]["query"]>;
+/** What the table is narrowed to stands in the address of the view. */
+export type { Filter };
 export type Sort = "name" | "seen" | "attended" | "follow" | "lines" | "support";
 
 const texts = ["text", "standing", "mark", "crew", "role", "platform", "tag", "since", "until"] as const;
@@ -18,15 +20,14 @@ export function readFilter(p: URLSearchParams): Filter {
 }
 
 /** said names each condition of a filter, for its chip. */
-export function said(f: Filter, crew: (id: string) => string): { key: keyof Filter; text: string }[] {
+export function said(f: Filter, crew: (id: string) => string, zone: string): { key: keyof Filter; text: string }[] {
   const out: { key: keyof Filter; text: string }[] = [];
-  const day = (s?: string) => (s ? new Date(s).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" }) : "");
   const words: Partial<Record<keyof Filter, string>> = {
     standing: f.standing,
     mark: f.mark,
     crew: f.crew && `in ${crew(f.crew)}`,
     role: f.role,
-    platform: f.platform && `on ${f.platform[0]!.toUpperCase()}${f.platform.slice(1)}`,
+    platform: f.platform && `on ${titled(f.platform)}`,
     tag: f.tag && `tag ${f.tag}`,
     trusted: f.trusted && "trusted",
     leaveBe: f.leaveBe && "left in peace",
@@ -36,8 +37,8 @@ export function said(f: Filter, crew: (id: string) => string): { key: keyof Filt
     gained: f.gained && "new regulars",
     from: f.from ? `at least ${f.from} streams` : undefined,
     to: f.to ? `at most ${f.to} streams` : undefined,
-    since: f.since && `seen since ${day(f.since)}`,
-    until: f.until && `not since ${day(f.until)}`,
+    since: f.since && `seen since ${dayIn(f.since, zone)}`,
+    until: f.until && `not since ${dayIn(f.until, zone)}`,
     raid: f.raid ? "came with one raid" : undefined,
     stream: f.stream ? `first at stream ${f.stream}` : undefined,
   } as Partial<Record<keyof Filter, string>>;

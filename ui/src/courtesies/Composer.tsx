@@ -1,10 +1,11 @@
+import { Button } from "../kit/Button";
 import { acceptCompletion, autocompletion, startCompletion, type Completion, type CompletionContext } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { Compartment, EditorSelection, EditorState, Prec, RangeSetBuilder, StateEffect, StateField, type Extension } from "@codemirror/state";
 import { Decoration, EditorView, keymap, placeholder, WidgetType, type DecorationSet } from "@codemirror/view";
-import { Popover } from "radix-ui";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Fault, FillIn, OwnParts } from "../api/client";
+import { Popover, PopBoard } from "../kit/Pop";
 import { about, armWords, shown, spots, told, write, type Piece, type Spot } from "./icu";
 
 type Emote = OwnParts["emotes"][number];
@@ -129,6 +130,35 @@ function offers(fillIns: FillIn[], emotes: Emote[], platforms: string[]) {
   };
 }
 
+/** attributes are what a reader is told of the field. */
+const attributes = (p: { label: string; at?: string; describedBy?: string; bad: boolean }) =>
+  EditorView.contentAttributes.of({
+    "aria-label": p.label,
+    "aria-multiline": "false",
+    "aria-invalid": String(p.bad),
+    ...(p.describedBy ? { "aria-describedby": p.describedBy } : {}),
+    ...(p.at ? { "data-at": p.at } : {}),
+    spellcheck: "true",
+  });
+
+const completion = (fillIns: FillIn[], emotes: Emote[] = [], platforms: string[] = []) =>
+  autocompletion({ override: [offers(fillIns, emotes, platforms)], icons: false, maxRenderedOptions: 40 });
+
+/** The editor's own looks, on its own way: its styles stand in no layer of ours. */
+const looks = EditorView.theme({
+  "&.cm-focused": { outline: "none" },
+  ".cm-scroller": { font: "400 14.5px/1.65 var(--font-text)", overflow: "visible" },
+  ".cm-content": { padding: "7px 8px", color: "var(--color-text)", caretColor: "var(--color-marigold)", overflowWrap: "anywhere" },
+  ".cm-line": { padding: "0 3px" },
+  ".cm-placeholder": { color: "var(--color-text-3)" },
+  ".cm-tooltip.cm-tooltip-autocomplete": { background: "var(--color-surface-2)", border: "1px solid var(--color-line)", borderRadius: "9px", padding: "4px", zIndex: 60 },
+  ".cm-tooltip.cm-tooltip-autocomplete > ul": { font: "400 13.5px/1.4 var(--font-text)", maxHeight: "260px", minWidth: "280px" },
+  ".cm-tooltip.cm-tooltip-autocomplete > ul > li": { padding: "5px 9px", borderRadius: "6px", color: "var(--color-text)" },
+  ".cm-tooltip.cm-tooltip-autocomplete > ul > li[aria-selected]": { background: "var(--color-lagoon-soft)", color: "var(--color-text)" },
+  ".cm-completionDetail": { color: "var(--color-text-2)", fontStyle: "normal" },
+  ".cm-completionMatchedText": { textDecoration: "none", color: "var(--color-marigold)" },
+});
+
 export type ComposerProps = {
   label: string;
   value: string;
@@ -150,21 +180,11 @@ export function Composer(p: ComposerProps) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(undefined);
   const late = useRef(p);
-  late.current = p;
-  const attrs = useRef(new Compartment());
-  const source = useRef(new Compartment());
+  useLayoutEffect(() => {
+    late.current = p;
+  });
+  const [marks] = useState(() => ({ attrs: new Compartment(), source: new Compartment() })); // what changes while the field stands
   const [open, setOpen] = useState<{ spot: Spot; x: number; y: number }>();
-  const attributes = () =>
-    EditorView.contentAttributes.of({
-      "aria-label": p.label,
-      "aria-multiline": "false",
-      "aria-invalid": String(!!p.faults?.length),
-      ...(p.describedBy ? { "aria-describedby": p.describedBy } : {}),
-      ...(p.at ? { "data-at": p.at } : {}),
-      spellcheck: "true",
-    });
-  const completion = () => autocompletion({ override: [offers(p.fillIns, p.emotes ?? [], p.platforms ?? [])], icons: false, maxRenderedOptions: 40 });
-
   useEffect(() => {
     const openAt = (at: number) => {
       const spot = spots(view.current!.state.doc.toString()).find((s) => s.from === at);
@@ -180,9 +200,10 @@ export function Composer(p: ComposerProps) {
     const v = new EditorView({
       parent: host.current!,
       state: EditorState.create({
-        doc: p.value,
+        doc: late.current.value,
         extensions: [
           history(),
+          looks,
           EditorView.cspNonce.of(document.querySelector<HTMLMetaElement>("meta[name=nonce]")?.content ?? ""),
           chips(openAt),
           wavy,
@@ -203,9 +224,9 @@ export function Composer(p: ComposerProps) {
             ]),
           ),
           keymap.of([...defaultKeymap, ...historyKeymap]),
-          source.current.of(completion()),
-          attrs.current.of(attributes()),
-          placeholder(p.hint ?? ""),
+          marks.source.of([]),
+          marks.attrs.of([]),
+          placeholder(late.current.hint ?? ""),
           EditorView.updateListener.of((u) => {
             if (u.docChanged) late.current.onChange(u.state.doc.toString());
             if (u.focusChanged && !u.view.hasFocus) late.current.onLeave?.();
@@ -227,15 +248,17 @@ export function Composer(p: ComposerProps) {
     });
     view.current = v;
     return () => v.destroy();
-  }, []); // eslint-disable-line
+  }, [marks]);
 
   useEffect(() => {
     const v = view.current!;
     if (v.state.doc.toString() !== p.value) v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: p.value } });
   }, [p.value]);
   useEffect(() => view.current!.dispatch({ effects: asText.of(!!p.raw) }), [p.raw]);
-  useEffect(() => view.current!.dispatch({ effects: attrs.current.reconfigure(attributes()) }), [p.label, p.describedBy, p.faults?.length]); // eslint-disable-line
-  useEffect(() => view.current!.dispatch({ effects: source.current.reconfigure(completion()) }), [p.fillIns, p.emotes, p.platforms]); // eslint-disable-line
+  const { label, at, describedBy, fillIns, emotes, platforms } = p;
+  const bad = !!p.faults?.length;
+  useEffect(() => view.current!.dispatch({ effects: marks.attrs.reconfigure(attributes({ label, at, describedBy, bad })) }), [marks, label, at, describedBy, bad]);
+  useEffect(() => view.current!.dispatch({ effects: marks.source.reconfigure(completion(fillIns, emotes, platforms)) }), [marks, fillIns, emotes, platforms]);
   useEffect(() => view.current!.dispatch({ effects: faultsSet.of((p.faults ?? []).map((f) => ({ from: f.from ?? 0, to: f.to ?? 0 }))) }), [p.faults]);
 
   /** A case being typed may not be whole yet: it waits in the form, and the wording keeps the last whole one. */
@@ -253,20 +276,17 @@ export function Composer(p: ComposerProps) {
         <Popover.Anchor asChild>
           <span className="pointer-events-none absolute" style={{ left: open?.x ?? 0, top: open?.y ?? 0 }} />
         </Popover.Anchor>
-        <Popover.Portal>
-          <Popover.Content
-            className="pop !w-96"
-            align="start"
-            sideOffset={4}
-            aria-label={open ? `Cases of ${open.spot.name}` : undefined}
-            onOpenAutoFocus={(e) => {
-              e.preventDefault(); // into the words, not onto the button that takes a case out
-              (e.currentTarget as HTMLElement).querySelector<HTMLElement>(".cm-content")?.focus();
-            }}
-          >
-            {open && <Cases spot={open.spot} p={p} onChange={change} />}
-          </Popover.Content>
-        </Popover.Portal>
+        <PopBoard
+          width="l"
+          align="start"
+          label={open ? `Cases of ${open.spot.name}` : undefined}
+          onOpenAutoFocus={(e) => {
+            e.preventDefault(); // into the words, not onto the button that takes a case out
+            (e.currentTarget as HTMLElement).querySelector<HTMLElement>(".cm-content")?.focus();
+          }}
+        >
+          {open && <Cases spot={open.spot} p={p} onChange={change} />}
+        </PopBoard>
       </Popover.Root>
     </div>
   );
@@ -281,16 +301,16 @@ function Cases({ spot, p, onChange }: { spot: Spot; p: ComposerProps; onChange: 
   return (
     <div data-testid="cases">
       <p className="pb-1 font-semibold">
-        <span className="text-(--marigold)">{about(spot)}</span> {spot.kind === "select" ? "known or not" : spot.kind === "plural" ? "one or many" : "first, second…"}
+        <span className="text-marigold">{about(spot)}</span> {spot.kind === "select" ? "known or not" : spot.kind === "plural" ? "one or many" : "first, second…"}
       </p>
       {spot.arms.map((a, i) => (
         <div key={a.key} className="pb-1.5">
           <div className="sub flex items-center">
             <span className="flex-1">{armWords(spot, a.key)}</span>
             {a.key !== "other" && (
-              <button className="btn s ghost" aria-label={`Take out: ${armWords(spot, a.key)}`} onClick={() => set(spot.arms.filter((_, k) => k !== i))}>
+              <Button size="s" look="ghost" aria-label={`Take out: ${armWords(spot, a.key)}`} onClick={() => set(spot.arms.filter((_, k) => k !== i))}>
                 ×
-              </button>
+              </Button>
             )}
           </div>
           <Composer
@@ -304,13 +324,9 @@ function Cases({ spot, p, onChange }: { spot: Spot; p: ComposerProps; onChange: 
       ))}
       <div className="flex flex-wrap gap-1.5">
         {left.map((k) => (
-          <button
-            key={k}
-            className="btn s"
-            onClick={() => set([...spot.arms.filter((a) => a.key !== "other"), { key: k, text: "" }, ...spot.arms.filter((a) => a.key === "other")])}
-          >
+          <Button key={k} size="s" onClick={() => set([...spot.arms.filter((a) => a.key !== "other"), { key: k, text: "" }, ...spot.arms.filter((a) => a.key === "other")])}>
             {armWords(spot, k)}…
-          </button>
+          </Button>
         ))}
         {spot.kind !== "select" && <span className="sub self-center"># is the number itself</span>}
       </div>

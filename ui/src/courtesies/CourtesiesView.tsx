@@ -1,10 +1,17 @@
+import { Button, Toggle } from "../kit/Button";
+import { Empty, Panel, Scroll } from "../kit/Panel";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { api, ask, based, said, type Courtesies, type CourtesyView } from "../api/client";
+import { api, based, said, type Courtesies, type CourtesyView } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { about, courtesies } from "../api/queries";
+import { toast } from "../api/toast";
+import { faultLook } from "../kit/Field";
+import { Head } from "../kit/Panel";
+import { Switch } from "../kit/Switch";
 import { Nowhere } from "../kit/Nowhere";
 import { Picker } from "../kit/Picker";
-import { toast } from "../kit/toast";
 import { Editor } from "./Editor";
 import { History } from "./History";
 import { HouseFile } from "./HouseFile";
@@ -13,10 +20,13 @@ import { Own } from "./Own";
 import { Shelf } from "./Shelf";
 import { Sentence } from "./Sentence";
 import { WorthALook } from "./WorthALook";
+import "./courtesies.css";
 
 export default function CourtesiesView() {
   const client = useQueryClient();
-  const q = useQuery({ queryKey: ["courtesies"], queryFn: () => ask(api.GET("/api/courtesies")) });
+  const deed = useDeed();
+  const stale = [about.courtesies];
+  const q = useQuery(courtesies);
   const { id } = useParams();
   const [group, setGroup] = useState<string>();
   const [extra, setExtra] = useState<"never" | "history" | "file" | "own" | "shelf">();
@@ -32,75 +42,72 @@ export default function CourtesiesView() {
     void go(`/courtesies/${id}`);
   };
   const flip = (c: CourtesyView) => {
-    client.setQueryData<Courtesies>(["courtesies"], (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
-    ask(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }))
-      .catch((p) => toast(said(p)))
-      .finally(() => client.invalidateQueries({ queryKey: ["courtesies"] }));
+    client.setQueryData<Courtesies>(courtesies.queryKey, (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
+    const back = (words: string) => {
+      toast(words);
+      void client.invalidateQueries({ queryKey: courtesies.queryKey });
+    };
+    void deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }), { stale, fault: back });
   };
-  const add = (body: { from?: string; when?: string; slot?: string }) =>
-    ask(api.POST("/api/courtesies", { body })).then(
-      async (made) => {
-        await client.invalidateQueries({ queryKey: ["courtesies"] });
-        setExtra(undefined);
-        void go(`/courtesies/${made.id}`);
-      },
-      (p) => toast(said(p)),
-    );
-  const putAway = (c: CourtesyView, put: boolean) =>
-    ask(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, away: put }, ...based(q.data!.version) })).then(
-      () => {
-        void client.invalidateQueries({ queryKey: ["courtesies"] });
-        if (put) toast("Put away", { label: "Undo", act: () => void putAway(c, false) });
-      },
-      (p) => toast(said(p)),
-    );
+  const add = async (body: { from?: string; when?: string; slot?: string }) => {
+    const made = await deed(api.POST("/api/courtesies", { body }), { stale });
+    if (made) open(made.id);
+  };
+  const putAway = (c: CourtesyView, away: boolean): Promise<unknown> =>
+    deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, away }, ...based(q.data!.version) }), {
+      stale,
+      say: away ? "Put away" : undefined,
+      undo: () => putAway(c, false),
+    });
   return (
     <main className="wrap courts" data-open={!!id || !!extra}>
       <h1 className="sr-only">Courtesies</h1>
-      <button
-        className="btn s back"
+      <Button
+        size="s"
+        className="back"
         onClick={() => {
           setExtra(undefined);
           void go("/courtesies");
         }}
       >
         ‹ All courtesies
-      </button>
-      <section className="panel list" aria-label="All courtesies">
-        <div className="ph">
-          <h2>Courtesies</h2>
-          <span className="n">{all.length}, along the evening</span>
-          <span className="m flex gap-1">
+      </Button>
+      <Panel className="list" label="All courtesies">
+        <Head
+          count={`${all.length}, along the evening`}
+          end={
             <Picker
               label="A new one, when…"
-              className="btn s"
+              size="s"
               choices={q.data.whens.map((w) => ({ value: w.type, label: w.words }))}
               onPick={(when) => void add({ when, slot: q.data.whens.find((w) => w.type === when)!.slots[0] })}
             >
               New
             </Picker>
-          </span>
-        </div>
+          }
+        >
+          Courtesies
+        </Head>
         {groups.length > 0 && (
           <div className="flex flex-wrap items-center gap-1.5 px-4 pb-2" role="group" aria-label="Groups">
             {groups.map((g) => (
-              <button key={g} className="btn s" aria-pressed={group === g} data-on={group === g} onClick={() => setGroup(group === g ? undefined : g)}>
+              <Toggle key={g} size="s" on={group === g} onClick={() => setGroup(group === g ? undefined : g)}>
                 {g}
-              </button>
+              </Toggle>
             ))}
             {group && (
               <>
-                <button className="btn s ghost" onClick={() => all.filter((c) => c.rule.group === group && !c.on).forEach(flip)}>
+                <Button size="s" look="ghost" onClick={() => all.filter((c) => c.rule.group === group && !c.on).forEach(flip)}>
                   all on
-                </button>
-                <button className="btn s ghost" onClick={() => all.filter((c) => c.rule.group === group && c.on).forEach(flip)}>
+                </Button>
+                <Button size="s" look="ghost" onClick={() => all.filter((c) => c.rule.group === group && c.on).forEach(flip)}>
                   all off
-                </button>
+                </Button>
               </>
             )}
           </div>
         )}
-        <div className="scroll" tabIndex={0} role="group" aria-label="Courtesies along the evening">
+        <Scroll label="Courtesies along the evening">
           {lanes.map((lane) => (
             <div key={lane}>
               <h3 className="lane">{lane}</h3>
@@ -108,18 +115,10 @@ export default function CourtesiesView() {
                 .filter((c) => c.lane === lane)
                 .map((c) => (
                   <div key={c.id} className={c.on ? "c" : "c off"} hidden={!!group && c.rule.group !== group}>
-                    <button
-                      className="lampsw"
-                      role="switch"
-                      aria-checked={c.on}
-                      aria-label={`${c.sentence.map((p) => p.text).join("")}: ${c.on ? "on" : "off"}`}
-                      onClick={() => flip(c)}
-                    >
-                      <i />
-                    </button>
+                    <Switch on={c.on} label={`${c.sentence.map((p) => p.text).join("")}: ${c.on ? "on" : "off"}`} onChange={() => flip(c)} />
                     <button aria-current={!extra && chosen?.id === c.id ? true : undefined} onClick={() => open(c.id)}>
                       <Sentence c={c} plain />
-                      {c.faults?.length ? <span className="flt"> · draft with a fault</span> : c.draft ? <span className="sub"> · draft</span> : null}
+                      {c.faults?.length ? <span className={faultLook()}> · draft with a fault</span> : c.draft ? <span className="sub"> · draft</span> : null}
                     </button>
                   </div>
                 ))}
@@ -160,8 +159,8 @@ export default function CourtesiesView() {
               All settings as <b>one file</b>
             </button>
           </div>
-        </div>
-      </section>
+        </Scroll>
+      </Panel>
       {extra === "never" ? (
         <Never list={q.data.never} version={q.data.version} />
       ) : extra === "history" ? (
@@ -179,25 +178,25 @@ export default function CourtesiesView() {
           all={q.data}
           acts={
             <span className="float-right flex gap-1">
-              <button className="btn s ghost" onClick={() => void add({ from: chosen.id })}>
+              <Button size="s" look="ghost" onClick={() => void add({ from: chosen.id })}>
                 Copy
-              </button>
-              <button className="btn s ghost" onClick={() => void putAway(chosen, !chosen.rule.away)}>
+              </Button>
+              <Button size="s" look="ghost" onClick={() => void putAway(chosen, !chosen.rule.away)}>
                 {chosen.rule.away ? "Bring back" : "Put away"}
-              </button>
+              </Button>
             </span>
           }
         />
       ) : id ? (
-        <section className="panel col-span-2" aria-label="No such courtesy">
+        <Panel className="col-span-2" label="No such courtesy">
           <Nowhere to="/courtesies" name="all courtesies" />
-        </section>
+        </Panel>
       ) : (
-        <section className="panel col-span-2" aria-label="No courtesy yet">
-          <p className="empty">
+        <Panel className="col-span-2" label="No courtesy yet">
+          <Empty>
             <b>The house does nothing by itself yet.</b> Make a first courtesy with New, or bring in a house file: everything it holds is shown before it is taken.
-          </p>
-        </section>
+          </Empty>
+        </Panel>
       )}
     </main>
   );

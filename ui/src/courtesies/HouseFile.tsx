@@ -1,9 +1,13 @@
+import { Panel, Scroll } from "../kit/Panel";
+import { Button, buttonLook } from "../kit/Button";
+import { Fault, faultLook } from "../kit/Field";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, based, said, token, type Courtesies } from "../api/client";
+import { useSettingsUndo } from "../api/deeds";
+import { crews as allCrews, fileLook } from "../api/queries";
+import { toast } from "../api/toast";
 import type { components } from "../api/schema.gen";
-import { useCrews } from "../book/shared";
-import { toast } from "../kit/toast";
 
 const sayings: Record<string, string> = {
   channel: "channel name",
@@ -56,7 +60,8 @@ async function sent(method: string, query: string, body: File) {
 /** HouseFile takes all settings out as one file, and brings a file in: what it would change first, then in one go. */
 export function HouseFile({ all }: { all: Courtesies }) {
   const client = useQueryClient();
-  const crews = useCrews().data?.crews ?? [];
+  const undo = useSettingsUndo();
+  const crews = useQuery(allCrews).data?.crews ?? [];
   const [file, setFile] = useState<Chosen>();
   const [unread, setUnread] = useState("");
   const [sections, setSections] = useState<string[]>();
@@ -65,13 +70,7 @@ export function HouseFile({ all }: { all: Courtesies }) {
   const [withMedia, setWithMedia] = useState(false);
   const body = { file: file?.text ?? "", sections, whole, keepName, along: file?.media.map((m) => m.name) };
   const out = withMedia ? "/api/settings/bundle" : "/api/settings/file";
-  const q = useQuery({
-    queryKey: ["house file", all.version, file, sections, whole, keepName],
-    enabled: !!file,
-    retry: false,
-    queryFn: () => ask(api.POST("/api/settings/file", { body })),
-    placeholderData: (b) => (file ? b : undefined),
-  });
+  const q = useQuery(fileLook(all.version, body));
   const look = file && !q.error ? q.data : undefined;
   const put = async (zip?: File) => {
     if (!zip) return (await ask(api.PUT("/api/settings/file", { body, ...based(all.version) }))).version;
@@ -85,29 +84,24 @@ export function HouseFile({ all }: { all: Courtesies }) {
         setFile(undefined);
         setSections(undefined);
         void client.invalidateQueries();
-        toast(
-          "Taken in",
-          version === all.version
-            ? undefined
-            : { label: "Undo", act: () => void ask(api.POST("/api/settings/undo", { body: { version } })).then(() => client.invalidateQueries()) },
-        );
+        toast("Taken in", version === all.version ? undefined : { label: "Undo", act: () => void undo(version) });
       },
       (p) => toast(said(p)),
     );
   return (
-    <section className="panel col-span-2" aria-label="The house file">
-      <div className="scroll ed" tabIndex={0} role="group" aria-label="The house file, out and in">
+    <Panel className="col-span-2" label="The house file">
+      <Scroll className="ed" label="The house file, out and in">
         <p className="sent">
           All settings as <u>one file</u>, out and in.
         </p>
         <div className="row">
           <span>Out</span>
           <div className="flex flex-wrap gap-1.5">
-            <a className="btn" href={out} download>
+            <a className={buttonLook()} href={out} download>
               The whole house
             </a>
             {crews.map((k) => (
-              <a key={k.id} className="btn" href={`${out}?crew=${encodeURIComponent(k.id!)}`} download>
+              <a key={k.id} className={buttonLook()} href={`${out}?crew=${encodeURIComponent(k.id!)}`} download>
                 {k.name} and what is for it
               </a>
             ))}
@@ -121,7 +115,7 @@ export function HouseFile({ all }: { all: Courtesies }) {
           <div>
             <input
               type="file"
-              className="sub file:mr-3 file:cursor-pointer file:rounded-lg file:border file:border-solid file:border-(--line) file:bg-(--surface-2) file:px-3 file:py-1.5 file:text-(--text)"
+              className="sub file:mr-3 file:cursor-pointer file:rounded-lg file:border file:border-solid file:border-line file:bg-surface-2 file:px-3 file:py-1.5 file:text-text"
               accept=".json,application/json,.zip,application/zip"
               aria-label="House file to bring in"
               onChange={async (e) => {
@@ -134,15 +128,11 @@ export function HouseFile({ all }: { all: Courtesies }) {
                 await read(f).then(setFile, (p) => setUnread(`${f.name}: ${said(p)}`));
               }}
             />
-            {unread && (
-              <p className="flt" role="alert">
-                {unread}
-              </p>
-            )}
+            {unread && <Fault role="alert">{unread}</Fault>}
             {file && q.error && (
-              <p className="flt" role="alert">
+              <Fault role="alert">
                 {file.name}: {said(q.error)}
-              </p>
+              </Fault>
             )}
             {look && (
               <div data-testid="house-file">
@@ -197,40 +187,38 @@ export function HouseFile({ all }: { all: Courtesies }) {
                   </p>
                 ))}
                 {look.missing.map((m) => (
-                  <p key={m} className="flt">
-                    {m}
-                  </p>
+                  <Fault key={m}>{m}</Fault>
                 ))}
                 {look.faults.map((f, i) => (
-                  <p key={i} className="flt">
+                  <Fault key={i}>
                     {f.at}: {f.what}; {f.remedy}
-                  </p>
+                  </Fault>
                 ))}
                 <div className="py-2">
-                  <button
-                    className="btn lit"
+                  <Button
+                    look="lit"
                     disabled={look.faults.length > 0 || (look.differences.length === 0 && !file!.media.some((m) => m.shelf !== "same"))}
                     onClick={() => void take()}
                   >
                     Take it in
-                  </button>
+                  </Button>
                 </div>
                 {look.differences.slice(0, 200).map((d) => (
-                  <div key={d.at} className="border-t border-(--line) py-1.5 [overflow-wrap:anywhere]">
+                  <div key={d.at} className="border-t border-line py-1.5 [overflow-wrap:anywhere]">
                     <b>{d.at}</b>
                     {d.before && (
                       <div className="sub">
                         was <bdi>{d.before.slice(0, 300)}</bdi>
                       </div>
                     )}
-                    <div>{d.after ? <bdi>{d.after.slice(0, 300)}</bdi> : <span className="flt">goes</span>}</div>
+                    <div>{d.after ? <bdi>{d.after.slice(0, 300)}</bdi> : <span className={faultLook()}>goes</span>}</div>
                   </div>
                 ))}
               </div>
             )}
           </div>
         </div>
-      </div>
-    </section>
+      </Scroll>
+    </Panel>
   );
 }

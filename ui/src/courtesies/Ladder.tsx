@@ -1,10 +1,14 @@
+import { Button } from "../kit/Button";
+import { Fault } from "../kit/Field";
+import { Word } from "../kit/Chip";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, said, type Courtesies, type Rule } from "../api/client";
+import { api, type Courtesies, type Rule } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { ladder } from "../api/queries";
+import { Num } from "../kit/Field";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
-import { toast } from "../kit/toast";
 import { sentenceOf } from "./outputs";
-import { Num } from "./WhoForm";
 
 /** Ladder shows who would win this slot for a person and a number: what beat what, and why. */
 export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtesies }) {
@@ -14,16 +18,10 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
   const of = rule.measure?.of ?? when?.numbers[0];
   const currency = of === "amount" ? (rule.measure?.currency ?? "EUR") : undefined;
   const n = number ?? rule.measure?.exactly ?? rule.measure?.atLeast ?? 25;
-  const q = useQuery({
-    queryKey: ["ladder", all.version, rule.when, rule.slot, who?.account, of, currency, n, rule.slot ? "" : id],
-    queryFn: () =>
-      ask(
-        api.POST("/api/courtesies/ladder", {
-          body: { when: rule.when, slot: rule.slot, account: who?.account, of, currency, number: of ? n : undefined, courtesy: rule.slot ? undefined : id },
-        }),
-      ),
-    placeholderData: (b) => b,
-  });
+  const deed = useDeed();
+  const q = useQuery(
+    ladder(all.version, { when: rule.when, slot: rule.slot, account: who?.account, of, currency, number: of ? n : undefined, courtesy: rule.slot ? undefined : id }),
+  );
   const say = (x: string) => sentenceOf(all, x);
   const why = (s: string) => s.replace(/^gives way to (\S+):/, (_, x: string) => `gives way to “${say(x)}”:`);
   const rungs = [...(q.data?.rungs ?? [])].sort((a, b) => Number(b.won) - Number(a.won) || Number(b.why.startsWith("gives")) - Number(a.why.startsWith("gives")));
@@ -34,9 +32,9 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
           {who ? who.name : "somebody new"}
         </PersonPicker>
         {who && (
-          <button className="btn s ghost" onClick={() => setWho(undefined)}>
+          <Button size="s" look="ghost" onClick={() => setWho(undefined)}>
             somebody new
-          </button>
+          </Button>
         )}
         {of && (
           <span className="sub flex items-center gap-1">
@@ -62,14 +60,14 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
         ))}
       </ol>
       {rule.slot === "" && <p className="sub pb-1">This one runs beside all others; nothing can win over it.</p>}
-      {q.data && rule.slot !== "" && rungs.every((r) => !r.won) && <p className="flt">Nothing wins: nothing would be done.</p>}
+      {q.data && rule.slot !== "" && rungs.every((r) => !r.won) && <Fault>Nothing wins: nothing would be done.</Fault>}
       {(q.data?.does.length ?? 0) > 0 && (
         <>
           <p className="mt-3 mb-1 font-semibold">What would be done</p>
           <ol className="m-0 list-none p-0" data-testid="does">
             {q.data!.does.map((d, i) => (
               <li key={i} className="py-1">
-                <span className="pill !m-0 !mr-1 !px-1.5 !py-0 !text-[12px]">{d.refused ? "not" : d.kind === "platform" ? "platform" : d.kind}</span>
+                <Word>{d.refused ? "not" : d.kind === "platform" ? "platform" : d.kind}</Word>
                 <bdi>{d.text}</bdi>
                 <div className="sub">{d.refused ? d.because.join("; ") : `${d.to ? `${d.to} · ` : ""}${d.after ? `after ${Math.round(d.after)} s` : "at once"}`}</div>
               </li>
@@ -78,17 +76,16 @@ export function Ladder({ id, rule, all }: { id: string; rule: Rule; all: Courtes
         </>
       )}
       <p className="mt-3">
-        <button
-          className="btn s"
+        <Button
+          size="s"
           onClick={() =>
-            ask(api.POST("/api/courtesies/{id}/street", { params: { path: { id } }, body: { account: who?.account, number: of ? Math.round(n) : undefined } })).then(
-              (d) => toast(d.done ? "Out it goes, marked as a try. Lines and lamps wait five seconds in Coming up." : d.because.join("; ")),
-              (p) => toast(said(p)),
-            )
+            void deed(api.POST("/api/courtesies/{id}/street", { params: { path: { id } }, body: { account: who?.account, number: of ? Math.round(n) : undefined } }), {
+              say: "Out it goes, marked as a try. Lines and lamps wait five seconds in Coming up.",
+            })
           }
         >
           On the street: try this one for real
-        </button>
+        </Button>
         <span className="sub block pt-1">It reaches chat, places and fittings, marked “(a try)”. It uses nothing up.</span>
       </p>
     </div>
@@ -113,10 +110,10 @@ function NumberLine({
         {line.map((s) => (
           <div key={s.from} className="min-w-0 flex-1" title={s.courtesy ? say(s.courtesy) : "nothing"}>
             <div
-              className={`h-3 rounded-sm ${!s.courtesy ? "border border-dashed border-(--text-3)" : s.courtesy === mine ? "bg-(--lamp)" : "bg-(--lagoon)"} ${n >= s.from && (s.open || n <= s.to) ? "outline-2 outline-offset-1 outline-(--text)" : ""}`}
+              className={`h-3 rounded-sm ${!s.courtesy ? "border border-dashed border-text-3" : s.courtesy === mine ? "bg-lamp" : "bg-lagoon"} ${n >= s.from && (s.open || n <= s.to) ? "outline-2 outline-offset-1 outline-text" : ""}`}
             />
-            {s.under.length > 0 && <div className="mt-0.5 h-1 rounded-sm bg-(--lagoon-soft)" />}
-            <div className="sub !text-[11px]">
+            {s.under.length > 0 && <div className="mt-0.5 h-1 rounded-sm bg-lagoon-soft" />}
+            <div className="sub text-[12px]">
               {s.from}
               {s.open ? "…" : s.to > s.from ? `–${s.to}` : ""}
             </div>

@@ -1,12 +1,15 @@
 import { useQueryClient } from "@tanstack/react-query";
+import { Panel } from "../kit/Panel";
+import { Area } from "../kit/Field";
 import { useEffect, useRef, useState } from "react";
-import { api, ask, based, said } from "../api/client";
-import { clashed } from "../kit/clash";
-import { toast } from "../kit/toast";
+import { api, based } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { about } from "../api/queries";
 
 /** Never edits the list of those who are never greeted, one a line. */
 export function Never({ list, version }: { list: string[]; version: number }) {
   const client = useQueryClient();
+  const deed = useDeed();
   const [text, setText] = useState(list.join("\n"));
   const [note, setNote] = useState("");
   const base = useRef(version); // what stands here was made of this version
@@ -18,27 +21,28 @@ export function Never({ list, version }: { list: string[]; version: number }) {
   }, [version, list]);
   const shown = () => {
     typed.current = false;
-    return client.invalidateQueries({ queryKey: ["courtesies"] });
+    return client.invalidateQueries({ queryKey: about.courtesies });
   };
-  const save = (on = base.current) => {
+  const save = (on = base.current): void => {
     if (!typed.current) return;
-    ask(api.PUT("/api/settings/never", { body: { never: text.split(/[\n,]+/) }, ...based(on) })).then(
-      () => {
+    void deed(api.PUT("/api/settings/never", { body: { never: text.split(/[\n,]+/) }, ...based(on) }), {
+      stale: [about.courtesies],
+      then: () => {
+        typed.current = false;
         setNote("in force");
-        void shown();
       },
-      (p) => clashed(p, save, () => void shown()) || toast(said(p)),
-    );
+      clash: { mine: save, theirs: shown },
+    });
   };
   return (
-    <section className="panel col-span-2" aria-label="Those never greeted">
+    <Panel className="col-span-2" label="Those never greeted">
       <div className="ed">
         <p className="sent">
           Never greet <u>these accounts</u>.
         </p>
         <p className="sub mb-2">One a line, by login, with or without @. The streamer and the house's own accounts are never greeted anyway.</p>
-        <textarea
-          className="field max-w-md"
+        <Area
+          className="max-w-md"
           rows={10}
           aria-label="Never greeted"
           value={text}
@@ -49,10 +53,10 @@ export function Never({ list, version }: { list: string[]; version: number }) {
           }}
           onBlur={() => save()}
         />
-        <p className="sub mt-2 text-(--fern)" role="status">
+        <p className="sub mt-2 text-fern" role="status">
           {note}
         </p>
       </div>
-    </section>
+    </Panel>
   );
 }

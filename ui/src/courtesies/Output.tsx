@@ -1,10 +1,15 @@
+import { Fault, Field, Num, Select, faultLook } from "../kit/Field";
+import { Button, Toggle } from "../kit/Button";
+import { Chip } from "../kit/Chip";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, type Courtesies, type CourtesyView, type DraftOutput, type Fault, type RuleOutput } from "../api/client";
+import type { Courtesies, CourtesyView, DraftOutput, Fault as TheFault, RuleOutput, TriedOutput } from "../api/client";
+import { media } from "../api/queries";
 import { Composer, insertion } from "./Composer";
-import { manner, titled } from "./outputs";
+import { manner } from "./outputs";
+import { titled } from "../kit/words";
 import { Band } from "./Rule";
-import { Num, One, WhoForm } from "./WhoForm";
+import { One, WhoForm } from "./WhoForm";
 
 type Props = {
   o: RuleOutput;
@@ -13,9 +18,9 @@ type Props = {
   c: CourtesyView;
   all: Courtesies;
   words?: DraftOutput;
-  faults: Fault[];
+  faults: TheFault[];
   raw: boolean;
-  longest: Record<string, number>; // bytes of each wording with the longest of everything
+  tried?: TriedOutput; // what its wordings come to
   open: boolean; // its settings are shown
   onOpen: (open: boolean) => void;
   onRule: (o: RuleOutput) => void;
@@ -75,15 +80,16 @@ export function Output(p: Props) {
       <>
         {texts.map((s, i) => {
           const mine = field(`${kind}.${i}`);
-          const long = p.longest[`${o.id}.${kind}.${i}`] ?? 0;
+          const long = p.tried?.[kind][i]?.longest ?? 0;
           const label = kind === "alternatives" ? `Wording ${i + 1}` : `Wording ${i + 1} for several`;
           return (
             <div key={i} className={mine.length ? "wd bad" : "wd"}>
               <div className="flex items-start gap-1">
                 {composer(`${kind}.${i}`, label, s, (v) => change((l) => l.map((x, k) => (k === i ? v : x))), kind === "joined")}
                 {kind === "alternatives" && texts.length > 1 && (p.open || (words?.weights?.[i] ?? 1) > 1) && (
-                  <select
-                    className="btn s !px-1"
+                  <Select
+                    size="s"
+                    className="px-1"
                     aria-label={`How often wording ${i + 1} is picked`}
                     title="How often it is picked beside the others"
                     value={words?.weights?.[i] ?? 1}
@@ -94,32 +100,33 @@ export function Output(p: Props) {
                         {x}×
                       </option>
                     ))}
-                  </select>
+                  </Select>
                 )}
                 {texts.length > 1 && (
-                  <button
-                    className="btn s ghost"
+                  <Button
+                    size="s"
+                    look="ghost"
                     aria-label={`Take ${label.toLowerCase()} out`}
                     onClick={() =>
                       p.onWords((w) => ({ ...w, [kind]: texts.filter((_, k) => k !== i), weights: kind === "alternatives" ? w.weights?.filter((_, k) => k !== i) : w.weights }))
                     }
                   >
                     ×
-                  </button>
+                  </Button>
                 )}
               </div>
               <Faults at={`${o.id}.${kind}.${i}`} text={s} list={mine} />
               {!mine.length && view?.maxBytes && long > view.maxBytes && (
-                <p className="flt">
+                <Fault>
                   With the longest name this comes to {long} of {view.maxBytes} bytes: the line would be cut in two.
-                </p>
+                </Fault>
               )}
             </div>
           );
         })}
-        <button className="btn s" onClick={() => change((l) => [...l, l[l.length - 1] ?? "Hello"])}>
+        <Button size="s" onClick={() => change((l) => [...l, l[l.length - 1] ?? "Hello"])}>
           Add an alternative
-        </button>
+        </Button>
       </>
     );
   };
@@ -128,31 +135,31 @@ export function Output(p: Props) {
       <span>{n === 0 ? "Do" : "and"}</span>
       <div className="min-w-0">
         <div className="flex items-baseline gap-1.5 pb-1.5">
-          <b className="flex-none text-(--marigold)">
+          <b className="flex-none text-marigold">
             {o.kind === "platform"
               ? `${titled(o.act!)} on the platform`
               : o.kind === "relay"
                 ? `Post to ${all.places.find((x) => x.name === o.place)?.title ?? o.place}`
                 : heads[o.kind]}
           </b>
-          {o.kind === "lamp" && <span className="h-3.5 w-3.5 rounded-sm border border-(--line)" style={{ background: o.colour }} />}
+          {o.kind === "lamp" && <span className="h-3.5 w-3.5 rounded-sm border border-line" style={{ background: o.colour }} />}
           <button className="manner" aria-expanded={p.open} aria-label={`How output ${n + 1} is done`} onClick={() => p.onOpen(!p.open)}>
             {manner(o, all, words?.alternatives.length) || "at once"}
           </button>
           <span className="ml-auto flex">
             {n > 0 && (
-              <button className="btn s ghost" aria-label={`Move output ${n + 1} up`} onClick={() => p.onMove(-1)}>
+              <Button size="s" look="ghost" aria-label={`Move output ${n + 1} up`} onClick={() => p.onMove(-1)}>
                 ↑
-              </button>
+              </Button>
             )}
             {n < p.of - 1 && (
-              <button className="btn s ghost" aria-label={`Move output ${n + 1} down`} onClick={() => p.onMove(1)}>
+              <Button size="s" look="ghost" aria-label={`Move output ${n + 1} down`} onClick={() => p.onMove(1)}>
                 ↓
-              </button>
+              </Button>
             )}
-            <button className="btn s ghost" aria-label={`Take output ${n + 1} out`} onClick={p.onOut}>
+            <Button size="s" look="ghost" aria-label={`Take output ${n + 1} out`} onClick={p.onOut}>
               ×
-            </button>
+            </Button>
           </span>
         </div>
         {p.open && (
@@ -173,11 +180,10 @@ export function Output(p: Props) {
                     const off = cannot.includes(x) ? all.acts.find((a) => a.act === o.act)!.cannot[x] : undefined;
                     const on = !!o.on?.includes(x);
                     return (
-                      <button
+                      <Toggle
                         key={x}
-                        className="btn s"
-                        aria-pressed={on}
-                        data-on={on}
+                        size="s"
+                        on={on}
                         disabled={!!off}
                         title={off}
                         onClick={() => {
@@ -186,7 +192,7 @@ export function Output(p: Props) {
                         }}
                       >
                         {titled(x)}
-                      </button>
+                      </Toggle>
                     );
                   })}
                 </span>
@@ -204,19 +210,13 @@ export function Output(p: Props) {
                 <input
                   type="color"
                   aria-label="Colour"
-                  className="h-7 w-10 rounded border border-(--line) bg-transparent"
+                  className="h-7 w-10 rounded border border-line bg-transparent"
                   value={o.colour ?? "#f2b53c"}
                   onChange={(e) => set({ colour: e.target.value })}
                 />
               )}
               {o.kind === "raise" && (
-                <input
-                  className="field !w-44 !py-1"
-                  aria-label="Name of the event"
-                  placeholder="tide.turned"
-                  value={o.event ?? ""}
-                  onChange={(e) => set({ event: e.target.value })}
-                />
+                <Field size="s" className="w-44" aria-label="Name of the event" placeholder="tide.turned" value={o.event ?? ""} onChange={(e) => set({ event: e.target.value })} />
               )}
               {(o.kind === "sound" || o.kind === "film" || o.kind === "speak") && (
                 <label className="flex items-center gap-1">
@@ -235,18 +235,18 @@ export function Output(p: Props) {
                 </span>
               )}
               {!o.only && !o.measure && (
-                <button className="btn s ghost" onClick={() => set({ only: {} })}>
+                <Button size="s" look="ghost" onClick={() => set({ only: {} })}>
                   Only when…
-                </button>
+                </Button>
               )}
             </div>
             {(o.only || o.measure) && (
-              <div className="mb-2 border-l-2 border-(--line) pl-2.5" role="group" aria-label={`Output ${n + 1} only when`}>
+              <div className="mb-2 border-l-2 border-line pl-2.5" role="group" aria-label={`Output ${n + 1} only when`}>
                 <div className="flex items-center gap-1.5">
                   <b className="flex-1">only when</b>
-                  <button className="btn s ghost" aria-label="Take the condition out" onClick={() => set({ only: undefined, measure: undefined })}>
+                  <Button size="s" look="ghost" aria-label="Take the condition out" onClick={() => set({ only: undefined, measure: undefined })}>
                     ×
-                  </button>
+                  </Button>
                 </div>
                 {numbers.length > 0 && (
                   <div className="flex flex-wrap items-center gap-1.5 py-1">
@@ -281,7 +281,7 @@ export function Output(p: Props) {
         {view?.joins && words && (
           <>
             <p className="mt-3 mb-2 font-semibold">
-              <span className="text-(--marigold)">When several come at once</span> <span className="sub">one for all of them</span>
+              <span className="text-marigold">When several come at once</span> <span className="sub">one for all of them</span>
             </p>
             {list("joined")}
           </>
@@ -289,10 +289,10 @@ export function Output(p: Props) {
         {put && (view?.worded || o.kind === "raise") && (
           <div className="mt-2 flex flex-wrap gap-1.5" role="group" aria-label={`Fill-ins of output ${n + 1}`}>
             {c.fillIns.map((f) => (
-              <button key={f.name} className="chip" title={`${f.tells}, for example ${f.example}`} onMouseDown={(e) => e.preventDefault()} onClick={() => put(insertion(f))}>
+              <Chip key={f.name} look="fill" title={`${f.tells}, for example ${f.example}`} onMouseDown={(e) => e.preventDefault()} onClick={() => put(insertion(f))}>
                 {f.name}
                 {f.optional ? ", or nothing" : ""}
-              </button>
+              </Chip>
             ))}
           </div>
         )}
@@ -301,13 +301,13 @@ export function Output(p: Props) {
   );
 }
 
-function Faults({ at, text, list }: { at: string; text: string; list: Fault[] }) {
+function Faults({ at, text, list }: { at: string; text: string; list: TheFault[] }) {
   return (
     <>
       {list.map((f, k) => (
-        <p key={k} className="flt" id={`${at}-fault`}>
+        <Fault key={k} id={`${at}-fault`}>
           <Spot text={text} from={f.from ?? 0} to={f.to ?? 0} /> {f.what}; {f.remedy}
-        </p>
+        </Fault>
       ))}
     </>
   );
@@ -317,7 +317,7 @@ function Faults({ at, text, list }: { at: string; text: string; list: Fault[] })
 function Spot({ text, from, to }: { text: string; from: number; to: number }) {
   const a = Math.max(0, from - 12);
   return (
-    <code>
+    <code className="rounded bg-persimmon-soft px-[5px] py-px font-text text-[12.5px] font-semibold">
       {a > 0 && "…"}
       {text.slice(a, from)}
       <mark className="bg-transparent text-inherit underline decoration-wavy">{text.slice(from, Math.max(to, from + 1)) || "▲"}</mark>
@@ -328,9 +328,9 @@ function Spot({ text, from, to }: { text: string; from: number; to: number }) {
 
 /** Media chooses from the shelf. */
 function Media({ kind, value, onPick }: { kind: string; value: string; onPick: (name: string) => void }) {
-  const q = useQuery({ queryKey: ["media"], queryFn: () => ask(api.GET("/api/media")) });
+  const q = useQuery(media);
   const names = (q.data?.items ?? []).filter((m) => m.kind === kind).map((m) => m.name);
-  if (kind !== "picture" && names.length === 0 && !value) return <span className="flt">There is no {kind} on the shelf yet.</span>;
+  if (kind !== "picture" && names.length === 0 && !value) return <span className={faultLook()}>There is no {kind} on the shelf yet.</span>;
   return (
     <One
       label={kind === "picture" ? "Picture" : kind === "sound" ? "Sound" : "Film"}
@@ -357,8 +357,9 @@ function Fields({
         <div key={k} className="flex items-start gap-1.5 pb-1.5">
           <span className="sub w-24 flex-none pt-2">{k}</span>
           <div className="min-w-0 flex-1">{render(k, v, (s) => onChange({ ...fields, [k]: s }))}</div>
-          <button
-            className="btn s ghost"
+          <Button
+            size="s"
+            look="ghost"
             aria-label={`Take field ${k} out`}
             onClick={() => {
               const next = { ...fields };
@@ -367,7 +368,7 @@ function Fields({
             }}
           >
             ×
-          </button>
+          </Button>
         </div>
       ))}
       <form
@@ -378,8 +379,8 @@ function Fields({
           setName("");
         }}
       >
-        <input className="field !w-40 !py-1" aria-label="New field" placeholder="a field" value={name} onChange={(e) => setName(e.target.value)} />
-        <button className="btn s">Add the field</button>
+        <Field size="s" className="w-40" aria-label="New field" placeholder="a field" value={name} onChange={(e) => setName(e.target.value)} />
+        <Button size="s">Add the field</Button>
       </form>
     </div>
   );

@@ -1,9 +1,16 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { zodResolver } from "@hookform/resolvers/zod";
+import { hashKey, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type ReactNode } from "react";
-import { api, ask, based, said, type Courtesies, type OwnParts } from "../api/client";
-import { clashed } from "../kit/clash";
-import { titled } from "./outputs";
-import { Num, One } from "./WhoForm";
+import { Controller, useFieldArray, useForm, useWatch, type Control } from "react-hook-form";
+import { z } from "zod";
+import { api, based, type Courtesies, type OwnParts } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { about, seen as seenLately } from "../api/queries";
+import { Button, Out, Toggle } from "../kit/Button";
+import { Area, faultLook, Field, Num } from "../kit/Field";
+import { Panel, Scroll } from "../kit/Panel";
+import { titled } from "../kit/words";
+import { One } from "./WhoForm";
 
 type FillIn = OwnParts["fillIns"][number];
 
@@ -24,251 +31,337 @@ const begins: Record<string, Omit<FillIn, "name">> = {
   list: { kind: "list", list: ["a limpet"] },
 };
 
+const whole = z.number({ error: "wants a number" }).int({ error: "wants a whole number" }).optional();
+
+/** What stands in the form, by its shape alone: what is wrong with it for the job, the house says. */
+export const ownShape = z.object({
+  fillIns: z.array(
+    z.object({
+      name: z.string(),
+      kind: z.string(),
+      from: whole,
+      to: whole,
+      who: z.string().optional(),
+      most: whole,
+      zone: z.string().optional(),
+      list: z.array(z.string()).optional(),
+    }),
+  ),
+  emotes: z.array(z.object({ word: z.string(), platforms: z.array(z.string()) })),
+  events: z.array(z.object({ event: z.string(), fields: z.record(z.string(), z.string()) })),
+});
+
+/** lines are a text's lines, without those that say nothing. */
+const lines = (text: string) =>
+  text
+    .split("\n")
+    .map((x) => x.trim())
+    .filter(Boolean);
+
+/** fieldsIn reads the fields of an event, a name and an example a line. */
+export function fieldsIn(text: string): Record<string, string> {
+  const out: Record<string, string> = {};
+  for (const line of lines(text)) {
+    const m = /^(\w+)\s*:\s*(.*)$/.exec(line);
+    if (m) out[m[1]!] = m[2]!;
+  }
+  return out;
+}
+
+/** fresh is a name that is not taken yet. */
+const fresh = (base: string, taken: string[]): string => {
+  for (let i = 1; ; i++) {
+    const name = i === 1 ? base : base + i;
+    if (!taken.includes(name)) return name;
+  }
+};
+
 /** Own is where the channel's own fill-ins, its emotes and other services' events are described; wordings then refer to them by name. */
 export function Own({ all }: { all: Courtesies }) {
   const client = useQueryClient();
-  const [own, setOwn] = useState(all.own);
+  const deed = useDeed();
+  const form = useForm<OwnParts>({ resolver: zodResolver(ownShape), defaultValues: all.own });
+  const { control, register, setValue, getValues, reset } = form;
   const [fault, setFault] = useState("");
   const timer = useRef<number>(undefined);
   const base = useRef(all.version); // what stands here was made of this version
-  const typed = useRef(false);
+  const edits = useRef(0); // since it came from the house
   useEffect(() => {
-    if (typed.current) return;
+    if (edits.current > 0) return;
     base.current = all.version;
-    setOwn(all.own);
-  }, [all.version, all.own]);
-  const seen = useQuery({ queryKey: ["courtesies", "seen"], queryFn: () => ask(api.GET("/api/settings/own")) });
-  const lately = (seen.data?.events ?? []).filter((e) => !own.events.some((o) => o.event.toLowerCase() === e.event.toLowerCase()));
-  const save = (next: OwnParts) => {
-    typed.current = true;
-    setOwn(next);
-    clearTimeout(timer.current);
-    timer.current = window.setTimeout(() => enact(next), enactAfter);
-  };
-  const latest = useRef(own);
-  latest.current = own;
-  const shown = () => {
-    typed.current = false;
+    if (hashKey([getValues()]) !== hashKey([all.own])) reset(all.own); // the same stays as it is, under the hand
+  }, [all.version, all.own, getValues, reset]);
+
+  const theirs = () => {
+    edits.current = 0;
     setFault("");
-    return client.invalidateQueries({ queryKey: ["courtesies"] });
+    return client.invalidateQueries({ queryKey: about.courtesies });
   };
-  const enact = (next: OwnParts, on = base.current) =>
-    ask(api.PUT("/api/settings/own", { body: next, ...based(on) })).then(
-      () => (latest.current === next ? shown() : undefined),
-      (p: { faults?: { at: string; what: string; remedy: string }[] }) => {
-        if (
-          clashed(
-            p,
-            (v) => void enact(next, v),
-            () => void shown(),
-          )
-        )
-          return;
-        const f = p.faults?.[0];
-        setFault(`Not in force yet: ${f ? `${f.at} ${f.what}; ${f.remedy}` : said(p)}`);
+  const put = (next: OwnParts, on: number): Promise<unknown> => {
+    const mine = edits.current;
+    return deed(api.PUT("/api/settings/own", { body: next, ...based(on) }), {
+      stale: [about.courtesies],
+      then: () => {
+        if (edits.current === mine) edits.current = 0;
+        setFault("");
       },
-    );
-  const put = <K extends keyof OwnParts>(key: K, i: number, part: Partial<OwnParts[K][number]>) =>
-    save({ ...own, [key]: own[key].map((x, k) => (k === i ? { ...x, ...part } : x)) });
-  const out = (key: keyof OwnParts, i: number) => save({ ...own, [key]: own[key].filter((_, k) => k !== i) });
-  const fill = (i: number, part: Partial<FillIn>) => put("fillIns", i, part);
-  const fresh = (base: string, taken: string[]) => {
-    for (let i = 1; ; i++) if (!taken.includes(i === 1 ? base : base + i)) return i === 1 ? base : base + i;
+      fault: (words, p) => {
+        const f = (p as { faults?: { at: string; what: string; remedy: string }[] }).faults?.[0];
+        setFault(`Not in force yet: ${f ? `${f.at} ${f.what}; ${f.remedy}` : words}`);
+      },
+      clash: { mine: (v) => put(next, v), theirs },
+    });
+  };
+  const enact = () =>
+    void form.handleSubmit(
+      (next) => put(next, base.current),
+      () => setFault("Not in force yet: a number is missing."),
+    )();
+  const typed = () => {
+    edits.current++;
+    clearTimeout(timer.current);
+    timer.current = window.setTimeout(enact, enactAfter);
+  };
+
+  const fillIns = useFieldArray({ control, name: "fillIns" });
+  const emotes = useFieldArray({ control, name: "emotes" });
+  const events = useFieldArray({ control, name: "events" });
+  const known = useWatch({ control, name: "events" });
+  const seen = useQuery(seenLately).data?.events ?? [];
+  const lately = seen.filter((e) => !known.some((o) => o.event.toLowerCase() === e.event.toLowerCase()));
+  const change = (f: () => void) => {
+    f();
+    typed();
   };
   return (
-    <section className="panel col-span-2" aria-label="Fill-ins, emotes and events of our own">
-      <div className="scroll ed" tabIndex={0} role="group" aria-label="Of our own">
-        <p className="sent">Fill-ins, emotes and events of our own</p>
-        <p className="sub pb-2" role="status">
-          {fault ? <span className="flt">{fault}</span> : "In force as you write. Made once here, used in wordings by name."}
-        </p>
-        <div className="row">
-          <span>Fill-ins</span>
-          <div>
-            {own.fillIns.map((f, i) => (
-              <Line key={i} onOut={() => out("fillIns", i)} what={`fill-in ${f.name}`}>
-                <input className="field !w-36 !py-1" aria-label={`Name of fill-in ${i + 1}`} value={f.name} onChange={(e) => fill(i, { name: e.target.value })} />
-                <One
-                  label={`Kind of fill-in ${i + 1}`}
-                  value={f.kind}
-                  list={kinds}
-                  onPick={(kind) => save({ ...own, fillIns: own.fillIns.map((x, k) => (k === i ? { name: x.name, ...begins[kind]! } : x)) })}
-                />
-                {f.kind === "dice" && (
-                  <>
-                    <Num label="From" value={f.from} onChange={(n) => fill(i, { from: Math.round(n ?? 1) })} /> to{" "}
-                    <Num label="To" value={f.to} onChange={(n) => fill(i, { to: Math.round(n ?? 6) })} />
-                  </>
-                )}
-                {f.kind === "last" && (
-                  <>
-                    the last <Num label="How many" value={f.most} onChange={(n) => fill(i, { most: Math.round(n ?? 1) })} />
-                    <One
-                      label="Of whom"
-                      value={f.who ?? ""}
-                      list={["followers", "subscribers", "gifters", "tippers", "raiders"].map((x) => [x, x])}
-                      onPick={(who) => fill(i, { who })}
-                    />
-                  </>
-                )}
-                {f.kind === "clock" && <input className="field !w-52 !py-1" aria-label="Time zone" value={f.zone ?? ""} onChange={(e) => fill(i, { zone: e.target.value })} />}
-                {f.kind === "list" && (
-                  <textarea
-                    className="field min-h-16 !py-1"
-                    aria-label="One a line"
-                    value={(f.list ?? []).join("\n")}
-                    onChange={(e) => fill(i, { list: e.target.value.split("\n") })}
-                    onBlur={(e) =>
-                      fill(i, {
-                        list: e.target.value
-                          .split("\n")
-                          .map((x) => x.trim())
-                          .filter(Boolean),
-                      })
-                    }
+    <Panel className="col-span-2" label="Fill-ins, emotes and events of our own">
+      <Scroll className="ed" label="Of our own">
+        <form onInput={typed} onSubmit={(e) => e.preventDefault()}>
+          <p className="sent">Fill-ins, emotes and events of our own</p>
+          <p className="sub pb-2" role="status">
+            {fault ? <span className={faultLook()}>{fault}</span> : "In force as you write. Made once here, used in wordings by name."}
+          </p>
+          <div className="row">
+            <span>Fill-ins</span>
+            <div>
+              {fillIns.fields.map((f, i) => (
+                <Line key={f.id} onOut={() => change(() => fillIns.remove(i))} what={`fill-in ${f.name}`}>
+                  <Field size="s" className="w-36" aria-label={`Name of fill-in ${i + 1}`} {...register(`fillIns.${i}.name`)} />
+                  <Controller
+                    control={control}
+                    name={`fillIns.${i}.kind`}
+                    render={({ field }) => (
+                      <One
+                        label={`Kind of fill-in ${i + 1}`}
+                        value={field.value}
+                        list={kinds}
+                        onPick={(kind) => change(() => fillIns.update(i, { name: getValues(`fillIns.${i}.name`), ...begins[kind]! }))}
+                      />
+                    )}
                   />
-                )}
-              </Line>
-            ))}
-            <button
-              className="btn s"
-              onClick={() =>
-                save({
-                  ...own,
-                  fillIns: [
-                    ...own.fillIns,
-                    {
+                  <Settings i={i} control={control} typed={typed} />
+                </Line>
+              ))}
+              <Button
+                size="s"
+                type="button"
+                onClick={() =>
+                  change(() =>
+                    fillIns.append({
                       name: fresh(
                         "dice",
-                        own.fillIns.map((f) => f.name),
+                        getValues("fillIns").map((f) => f.name),
                       ),
                       kind: "dice",
                       from: 1,
                       to: 20,
-                    },
-                  ],
-                })
-              }
-            >
-              A new fill-in
-            </button>
+                    }),
+                  )
+                }
+              >
+                A new fill-in
+              </Button>
+            </div>
           </div>
-        </div>
-        <div className="row">
-          <span>Emotes</span>
-          <div>
-            {own.emotes.map((e, i) => (
-              <Line key={i} onOut={() => out("emotes", i)} what={`emote ${e.word}`}>
-                <input className="field !w-44 !py-1" aria-label={`Emote ${i + 1}`} value={e.word} onChange={(ev) => put("emotes", i, { word: ev.target.value.trim() })} />
-                <span className="sub">a picture on</span>
-                {all.platforms.map((p) => {
-                  const on = e.platforms.includes(p);
-                  return (
-                    <button
-                      key={p}
-                      className="btn s"
-                      aria-pressed={on}
-                      data-on={on}
-                      onClick={() => put("emotes", i, { platforms: on ? e.platforms.filter((y) => y !== p) : [...e.platforms, p] })}
-                    >
-                      {titled(p)}
-                    </button>
-                  );
-                })}
-              </Line>
-            ))}
-            <button
-              className="btn s"
-              onClick={() =>
-                save({
-                  ...own,
-                  emotes: [
-                    ...own.emotes,
-                    {
+          <div className="row">
+            <span>Emotes</span>
+            <div>
+              {emotes.fields.map((e, i) => (
+                <Line key={e.id} onOut={() => change(() => emotes.remove(i))} what={`emote ${e.word}`}>
+                  <Field size="s" className="w-44" aria-label={`Emote ${i + 1}`} {...register(`emotes.${i}.word`, { setValueAs: (v: string) => v.trim() })} />
+                  <span className="sub">a picture on</span>
+                  <Controller
+                    control={control}
+                    name={`emotes.${i}.platforms`}
+                    render={({ field }) => (
+                      <>
+                        {all.platforms.map((p) => {
+                          const on = field.value.includes(p);
+                          return (
+                            <Toggle
+                              key={p}
+                              size="s"
+                              type="button"
+                              on={on}
+                              onClick={() => change(() => field.onChange(on ? field.value.filter((y) => y !== p) : [...field.value, p]))}
+                            >
+                              {titled(p)}
+                            </Toggle>
+                          );
+                        })}
+                      </>
+                    )}
+                  />
+                </Line>
+              ))}
+              <Button
+                size="s"
+                type="button"
+                onClick={() =>
+                  change(() =>
+                    emotes.append({
                       word: fresh(
                         "tidepoolNew",
-                        own.emotes.map((e) => e.word),
+                        getValues("emotes").map((e) => e.word),
                       ),
                       platforms: all.platforms,
-                    },
-                  ],
-                })
-              }
-            >
-              A new emote
-            </button>
+                    }),
+                  )
+                }
+              >
+                A new emote
+              </Button>
+            </div>
           </div>
-        </div>
-        <div className="row">
-          <span>Events</span>
-          <div>
-            <p className="sub pb-1">What other services send, with an example for each field; a field whose example is a number is a number.</p>
-            {own.events.map((e, i) => (
-              <Line key={i} onOut={() => out("events", i)} what={`event ${e.event}`}>
-                <input className="field !w-44 !py-1" aria-label={`Event ${i + 1}`} value={e.event} onChange={(ev) => put("events", i, { event: ev.target.value })} />
-                <textarea
-                  className="field min-h-14 !py-1"
-                  aria-label={`Fields of event ${i + 1}, name and example`}
-                  key={e.event}
-                  defaultValue={Object.entries(e.fields)
-                    .map(([k, v]) => `${k}: ${v}`)
-                    .join("\n")}
-                  onBlur={(ev) => {
-                    const fields: Record<string, string> = {};
-                    for (const line of ev.target.value.split("\n")) {
-                      const m = /^\s*(\w+)\s*:\s*(.*)$/.exec(line);
-                      if (m) fields[m[1]!] = m[2]!.trim();
-                    }
-                    put("events", i, { fields });
-                  }}
-                />
-              </Line>
-            ))}
-            <button
-              className="btn s"
-              onClick={() =>
-                save({
-                  ...own,
-                  events: [
-                    ...own.events,
-                    {
+          <div className="row">
+            <span>Events</span>
+            <div>
+              <p className="sub pb-1">What other services send, with an example for each field; a field whose example is a number is a number.</p>
+              {events.fields.map((e, i) => (
+                <Line key={e.id} onOut={() => change(() => events.remove(i))} what={`event ${e.event}`}>
+                  <Field size="s" className="w-44" aria-label={`Event ${i + 1}`} {...register(`events.${i}.event`)} />
+                  <Area
+                    size="s"
+                    className="min-h-14"
+                    aria-label={`Fields of event ${i + 1}, name and example`}
+                    defaultValue={Object.entries(e.fields)
+                      .map(([k, v]) => `${k}: ${v}`)
+                      .join("\n")}
+                    onInput={(ev) => ev.stopPropagation()}
+                    onBlur={(ev) => change(() => setValue(`events.${i}.fields`, fieldsIn(ev.target.value)))}
+                  />
+                </Line>
+              ))}
+              <Button
+                size="s"
+                type="button"
+                onClick={() =>
+                  change(() =>
+                    events.append({
                       event: fresh(
                         "tide.turned",
-                        own.events.map((e) => e.event),
+                        getValues("events").map((e) => e.event),
                       ),
                       fields: { height: "3.2" },
-                    },
-                  ],
-                })
-              }
-            >
-              A new event
-            </button>
-            {lately.length > 0 && (
-              <div className="pt-3" role="group" aria-label="Came in lately">
-                <p className="sub pb-1">Came in lately, and not described yet:</p>
-                {lately.map((e) => (
-                  <button key={e.event} className="btn s mr-1.5 mb-1.5" onClick={() => save({ ...own, events: [...own.events, e] })}>
-                    <bdi>{e.event}</bdi>
-                    <span className="sub"> {Object.keys(e.fields).join(", ") || "no fields"}</span>
-                  </button>
-                ))}
-              </div>
-            )}
+                    }),
+                  )
+                }
+              >
+                A new event
+              </Button>
+              {lately.length > 0 && (
+                <div className="pt-3" role="group" aria-label="Came in lately">
+                  <p className="sub pb-1">Came in lately, and not described yet:</p>
+                  {lately.map((e) => (
+                    <Button key={e.event} size="s" type="button" className="mr-1.5 mb-1.5" onClick={() => change(() => events.append(e))}>
+                      <bdi>{e.event}</bdi>
+                      <span className="sub"> {Object.keys(e.fields).join(", ") || "no fields"}</span>
+                    </Button>
+                  ))}
+                </div>
+              )}
+            </div>
           </div>
-        </div>
-      </div>
-    </section>
+        </form>
+      </Scroll>
+    </Panel>
   );
+}
+
+const whose = ["followers", "subscribers", "gifters", "tippers", "raiders"];
+
+/** Settings are what one kind of fill-in has and others have not. */
+function Settings({ i, control, typed }: { i: number; control: Control<OwnParts>; typed: () => void }) {
+  const kind = useWatch({ control, name: `fillIns.${i}.kind` });
+  const number = (at: "from" | "to" | "most", label: string) => (
+    <Controller
+      control={control}
+      name={`fillIns.${i}.${at}`}
+      render={({ field }) => <Num label={label} value={field.value} onChange={(n) => field.onChange(n === undefined ? undefined : Math.round(n))} />}
+    />
+  );
+  switch (kind) {
+    case "dice":
+      return (
+        <>
+          {number("from", "From")} to {number("to", "To")}
+        </>
+      );
+    case "last":
+      return (
+        <>
+          the last {number("most", "How many")}
+          <Controller
+            control={control}
+            name={`fillIns.${i}.who`}
+            render={({ field }) => (
+              <One
+                label="Of whom"
+                value={field.value ?? ""}
+                list={whose.map((x) => [x, x])}
+                onPick={(v) => {
+                  field.onChange(v);
+                  typed();
+                }}
+              />
+            )}
+          />
+        </>
+      );
+    case "clock":
+      return (
+        <Controller
+          control={control}
+          name={`fillIns.${i}.zone`}
+          render={({ field }) => <Field size="s" className="w-52" aria-label="Time zone" {...field} value={field.value ?? ""} />}
+        />
+      );
+    case "list":
+      return (
+        <Controller
+          control={control}
+          name={`fillIns.${i}.list`}
+          render={({ field }) => (
+            <Area
+              size="s"
+              className="min-h-16"
+              aria-label="One a line"
+              value={(field.value ?? []).join("\n")}
+              onChange={(e) => field.onChange(e.target.value.split("\n"))}
+              onBlur={(e) => field.onChange(lines(e.target.value))}
+            />
+          )}
+        />
+      );
+  }
+  return null;
 }
 
 function Line({ children, onOut, what }: { children: ReactNode; onOut: () => void; what: string }) {
   return (
     <div className="flex items-start gap-1.5 pb-2">
       <div className="flex min-w-0 flex-1 flex-wrap items-center gap-1.5">{children}</div>
-      <button className="btn s ghost" aria-label={`Take out: ${what}`} onClick={onOut}>
-        ×
-      </button>
+      <Out type="button" label={`Take out: ${what}`} onClick={onOut} />
     </div>
   );
 }

@@ -1,12 +1,9 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState, type ReactNode } from "react";
-import { api, ask, based, said, type Courtesies, type CourtesyView, type Measure, type Rule as TheRule } from "../api/client";
-import { clashed } from "../kit/clash";
-import { filled, narrowsPeople } from "./conditions";
-import { complete } from "./outputs";
-import { Num, One, WhoForm, Tick } from "./WhoForm";
-
-const enactAfter = 600; // ms of quiet until a change of when and who comes into force
+import { Fault, Field } from "../kit/Field";
+import { useState } from "react";
+import type { Courtesies, CourtesyView, Measure, Rule as TheRule } from "../api/client";
+import { Num, Tick } from "../kit/Field";
+import { narrowsPeople } from "./conditions";
+import { One, WhoForm } from "./WhoForm";
 
 const bands: [string, string][] = [
   ["any", "any number"],
@@ -42,73 +39,10 @@ const slots: [string, string][] = [
   ["", "beside all others"],
 ];
 
-/** Rule is the when, the who and the shape of the do. Every change comes into force by itself once it can, and can be undone. */
-export function Rule({
-  c,
-  all,
-  onShown,
-  children,
-}: {
-  c: CourtesyView;
-  all: Courtesies;
-  onShown: (r: TheRule) => void;
-  children: (rule: TheRule, change: (part: Partial<TheRule>) => void) => ReactNode;
-}) {
-  const client = useQueryClient();
-  const [rule, setRule] = useState(c.rule);
+/** Rule is the when and the who of a courtesy. Every change comes into force by itself once it can, and can be undone. */
+export function Rule({ c, all, rule, change, fault }: { c: CourtesyView; all: Courtesies; rule: TheRule; change: (part: Partial<TheRule>) => void; fault: string }) {
   const [names, setNames] = useState<Record<string, string>>({});
-  const [fault, setFault] = useState("");
   const [more, setMore] = useState(false);
-  const timer = useRef<number>(undefined);
-  const latest = useRef(rule);
-  const shown = JSON.stringify(c.rule);
-  const base = useRef(all.version); // what stands here was made of this version
-  useEffect(() => {
-    if (timer.current === undefined && JSON.stringify(latest.current) === shown) base.current = all.version;
-  }, [all.version, shown]); // eslint-disable-line
-  useEffect(() => {
-    if (timer.current !== undefined || JSON.stringify(latest.current) === shown) return;
-    base.current = all.version;
-    latest.current = c.rule; // undone or changed elsewhere
-    setRule(c.rule);
-  }, [shown]); // eslint-disable-line
-  const enact = async (on = base.current) => {
-    timer.current = undefined;
-    const r = latest.current;
-    if (!filled(r.who) || !r.outputs.every((o) => complete(o) && filled(o.only ?? {}))) {
-      setFault("Not in force yet: a condition or an output still wants its value.");
-      return;
-    }
-    try {
-      await ask(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: r, ...based(on) }));
-      setFault("");
-      await client.invalidateQueries({ queryKey: ["courtesies"] });
-    } catch (p) {
-      const theirs = () => {
-        latest.current = c.rule;
-        setFault("");
-        void client.invalidateQueries({ queryKey: ["courtesies"] }).then(() => setRule(latest.current));
-      };
-      if (!clashed(p, (v) => void enact(v), theirs)) setFault(`Not in force: ${said(p)}`);
-    }
-  };
-  const late = useRef(enact);
-  late.current = enact;
-  useEffect(
-    () => () => {
-      if (timer.current === undefined) return;
-      clearTimeout(timer.current);
-      void late.current(); // leaving the view is leaving the field
-    },
-    [],
-  );
-  const change = (part: Partial<TheRule>) => {
-    latest.current = { ...latest.current, ...part };
-    setRule(latest.current);
-    onShown(latest.current);
-    clearTimeout(timer.current);
-    timer.current = window.setTimeout(() => void late.current(), enactAfter);
-  };
   const when = all.whens.find((w) => w.type === rule.when);
   const account = c.rule.who.account && c.sentence.find((p) => p.strong)?.text.replace(/ in their own words$/, "");
   return (
@@ -136,8 +70,9 @@ export function Rule({
           {(when?.numbers.length ?? 0) > 0 && <Band m={rule.measure} numbers={when!.numbers} onChange={(measure) => change({ measure })} />}
           <One label="Fills" value={rule.slot} list={slots.filter(([v]) => when?.slots.includes(v))} onPick={(slot) => change({ slot })} />
           {rule.when === "hand" && (
-            <input
-              className="field !w-52 !py-1"
+            <Field
+              size="s"
+              className="w-52"
               aria-label="What its button says"
               placeholder="what its button says"
               maxLength={40}
@@ -146,8 +81,9 @@ export function Rule({
             />
           )}
           {rule.when === "command" && (
-            <input
-              className="field !w-52 !py-1"
+            <Field
+              size="s"
+              className="w-52"
               aria-label="Words it is asked by"
               placeholder="!tides !tide"
               defaultValue={(rule.asks ?? []).join(" ")}
@@ -160,11 +96,19 @@ export function Rule({
           {more && (
             <div className="flex w-full flex-wrap items-center gap-x-3 gap-y-1.5" role="group" aria-label="More about when">
               {rule.when === "command" && narrowsPeople(rule.who) && (
-                <Tick label="only those, not every moderator, co-host and the streamer" on={!!rule.only} onChange={(only) => change({ only })} />
+                <Tick className="sub" on={!!rule.only} onChange={(only) => change({ only })}>
+                  only those, not every moderator, co-host and the streamer
+                </Tick>
               )}
-              {rule.slot && <Tick label="also beside the winner" on={!!rule.also} onChange={(also) => change({ also })} />}
+              {rule.slot && (
+                <Tick className="sub" on={!!rule.also} onChange={(also) => change({ also })}>
+                  also beside the winner
+                </Tick>
+              )}
               {rule.when !== "arrival" && !rule.when.startsWith("porch.stream.") && rule.when !== "hand" && rule.when !== "command" && rule.when !== "hello" && (
-                <Tick label="several at once become one" on={!!rule.burst} onChange={(on) => change({ burst: on ? { seconds: 6, at: 3 } : undefined })} />
+                <Tick className="sub" on={!!rule.burst} onChange={(on) => change({ burst: on ? { seconds: 6, at: 3 } : undefined })}>
+                  several at once become one
+                </Tick>
               )}
               {rule.burst && (
                 <span className="sub flex items-center gap-1">
@@ -176,11 +120,14 @@ export function Rule({
                 all of it after <Num label="Seconds before all of it" value={rule.delaySeconds} onChange={(delaySeconds) => change({ delaySeconds: delaySeconds || undefined })} />{" "}
                 s
               </label>
-              <Tick label="off-line too" on={!!rule.offLine} onChange={(offLine) => change({ offLine })} />
+              <Tick className="sub" on={!!rule.offLine} onChange={(offLine) => change({ offLine })}>
+                off-line too
+              </Tick>
               <label className="sub flex items-center gap-1">
                 kept with
-                <input
-                  className="field !w-32 !py-0.5 !text-[13px]"
+                <Field
+                  size="xs"
+                  className="w-32"
                   aria-label="Group"
                   placeholder="no group"
                   list="groups"
@@ -209,12 +156,7 @@ export function Rule({
           learn={(a, n) => setNames((m) => ({ ...m, [a]: n }))}
         />
       </div>
-      {fault && (
-        <p className="flt" role="status">
-          {fault}
-        </p>
-      )}
-      {children(rule, change)}
+      {fault && <Fault role="status">{fault}</Fault>}
     </>
   );
 }
@@ -262,8 +204,9 @@ export function Band({ m, numbers, onChange }: { m?: Measure; numbers: string[];
         <span className="sub">{numbers[0]}</span>
       )}
       {m && of === "amount" && (
-        <input
-          className="field !w-16 !py-1"
+        <Field
+          size="s"
+          className="w-16"
           aria-label="Currency"
           maxLength={3}
           value={m.currency ?? ""}

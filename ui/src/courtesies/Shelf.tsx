@@ -1,16 +1,21 @@
+import { Empty, Panel, Scroll } from "../kit/Panel";
+import { Button, buttonLook } from "../kit/Button";
+import { Fault } from "../kit/Field";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, said, token } from "../api/client";
-import { toast } from "../kit/toast";
+import { api, said, token } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { media } from "../api/queries";
 
 const size = (n: number) => (n > 999_999 ? `${(n / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(n / 1000))} kB`);
 
 /** Shelf keeps pictures, sounds and films; what each is, is read from the file. */
 export function Shelf() {
   const client = useQueryClient();
-  const q = useQuery({ queryKey: ["media"], queryFn: () => ask(api.GET("/api/media")) });
+  const deed = useDeed();
+  const q = useQuery(media);
   const [fault, setFault] = useState("");
-  const again = () => client.invalidateQueries({ queryKey: ["media"] });
+  const again = () => client.invalidateQueries({ queryKey: media.queryKey });
   const put = async (files: FileList | null) => {
     setFault("");
     for (const f of files ?? []) {
@@ -28,18 +33,14 @@ export function Shelf() {
     await again();
   };
   return (
-    <section className="panel col-span-2" aria-label="The shelf">
-      <div className="scroll ed" tabIndex={0} role="group" aria-label="On the shelf">
+    <Panel className="col-span-2" label="The shelf">
+      <Scroll className="ed" label="On the shelf">
         <p className="sent">Pictures, sounds and films</p>
-        <label className="btn lit inline-block">
+        <label className={buttonLook({ look: "lit", className: "inline-block" })}>
           Put files here…
           <input className="sr-only" type="file" multiple aria-label="Files for the shelf" onChange={(e) => void put(e.target.files)} />
         </label>
-        {fault && (
-          <p className="flt" role="alert">
-            {fault}
-          </p>
-        )}
+        {fault && <Fault role="alert">{fault}</Fault>}
         <div className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(170px,1fr))] gap-2.5">
           {q.data?.items.map((m) => (
             <figure key={m.name} className="bub m-0" data-medium={m.name}>
@@ -47,8 +48,10 @@ export function Shelf() {
                 {m.kind === "picture" ? (
                   <img src={`/api/media/${encodeURIComponent(m.name)}`} alt={m.name} className="max-h-24 max-w-full" />
                 ) : m.kind === "sound" ? (
+                  // eslint-disable-next-line jsx-a11y/media-has-caption -- a sound of the streamer's own; the shelf keeps no captions
                   <audio controls preload="none" className="w-full" src={`/api/media/${encodeURIComponent(m.name)}`} aria-label={m.name} />
                 ) : (
+                  // eslint-disable-next-line jsx-a11y/media-has-caption -- as above
                   <video controls preload="metadata" className="max-h-24 max-w-full" src={`/api/media/${encodeURIComponent(m.name)}`} aria-label={m.name} />
                 )}
               </div>
@@ -61,24 +64,21 @@ export function Shelf() {
                   {m.seconds ? `${m.seconds.toFixed(1)} s · ` : ""}
                   {size(m.bytes)}
                 </span>
-                <button
-                  className="btn s ghost float-right"
+                <Button
+                  size="s"
+                  look="ghost"
+                  className="float-right"
                   aria-label={`Take ${m.name} off the shelf`}
-                  onClick={() =>
-                    ask(api.DELETE("/api/media/{name}", { params: { path: { name: m.name } } })).then(
-                      () => void again(),
-                      (p) => toast(said(p)),
-                    )
-                  }
+                  onClick={() => void deed(api.DELETE("/api/media/{name}", { params: { path: { name: m.name } } }), { stale: [media.queryKey] })}
                 >
                   ×
-                </button>
+                </Button>
               </figcaption>
             </figure>
           ))}
         </div>
-        {q.data?.items.length === 0 && <p className="empty !px-0">Nothing is on the shelf yet. Cards can show a picture from here, and players play sounds and films.</p>}
-      </div>
-    </section>
+        {q.data?.items.length === 0 && <Empty className="px-0">Nothing is on the shelf yet. Cards can show a picture from here, and players play sounds and films.</Empty>}
+      </Scroll>
+    </Panel>
   );
 }

@@ -1,7 +1,10 @@
+import { Field, Num, Select, Tick } from "../kit/Field";
+import { Button, Toggle } from "../kit/Button";
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
-import { api, ask, type Who } from "../api/client";
-import { useCrews } from "../book/shared";
+import type { Who } from "../api/client";
+import { crews as allCrews, whom } from "../api/queries";
+import { useCalendar } from "../kit/time";
 import { PersonPicker } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
 import { conditions, filled, marks, roles, standings, weekdays } from "./conditions";
@@ -19,7 +22,8 @@ type Props = {
 /** WhoForm shows every condition as a line that can be changed or taken out. Within it, "or one of" and "but not" hold whos of their own. */
 export function WhoForm(p: Props & { inner?: boolean }) {
   const { who, onChange, inner } = p;
-  const crews = useCrews().data?.crews ?? [];
+  const crews = useQuery(allCrews).data?.crews ?? [];
+  const calendar = useCalendar();
   const without = (key: keyof Who) => {
     const next = { ...who };
     delete next[key];
@@ -46,16 +50,17 @@ export function WhoForm(p: Props & { inner?: boolean }) {
             set({ fields: Object.keys(fields).length ? fields : undefined });
           }}
         >
-          <input className="field !py-1" aria-label={k} value={v} onChange={(e) => set({ fields: { ...who.fields, [k]: e.target.value } })} />
+          <Field size="s" aria-label={k} value={v} onChange={(e) => set({ fields: { ...who.fields, [k]: e.target.value } })} />
         </Line>
       ))}
       {(["any", "not"] as const).map((kind) =>
         who[kind]?.map((w, i) => (
-          <div key={`${kind}${i}`} className="my-1.5 border-l-2 border-(--line) pl-2.5" role="group" aria-label={kind === "any" ? `either ${i + 1}` : `but not ${i + 1}`}>
+          <div key={`${kind}${i}`} className="my-1.5 border-l-2 border-line pl-2.5" role="group" aria-label={kind === "any" ? `either ${i + 1}` : `but not ${i + 1}`}>
             <div className="flex items-center gap-2">
               <b className="flex-1">{kind === "not" ? "but not" : i ? "or" : "either"}</b>
-              <button
-                className="btn s ghost"
+              <Button
+                size="s"
+                look="ghost"
                 aria-label={`Take ${kind === "any" ? "this branch" : "this exception"} out`}
                 onClick={() => {
                   const rest = who[kind]!.filter((_, k) => k !== i);
@@ -64,7 +69,7 @@ export function WhoForm(p: Props & { inner?: boolean }) {
                 }}
               >
                 ×
-              </button>
+              </Button>
             </div>
             <WhoForm {...p} inner who={w} onChange={(x) => set({ [kind]: who[kind]!.map((y, k) => (k === i ? x : y)) })} />
           </div>
@@ -73,14 +78,21 @@ export function WhoForm(p: Props & { inner?: boolean }) {
       <div className="mt-1 flex flex-wrap gap-1.5">
         <Picker
           label="A condition"
-          className="btn s"
+          size="s"
           choices={[
             ...free.map((c) => ({ value: c.key as string, label: c.label })),
             ...p.fields.filter((f) => who.fields?.[f] === undefined).map((f) => ({ value: `field:${f}`, label: f })),
           ]}
           onPick={(k) => {
             if (k.startsWith("field:")) return set({ fields: { ...who.fields, [k.slice(6)]: "" } });
-            set(conditions.find((c) => c.key === k)!.start(crews.map((x) => x.id!)));
+            set(
+              conditions
+                .find((c) => c.key === k)!
+                .start(
+                  crews.map((x) => x.id!),
+                  calendar.today(),
+                ),
+            );
           }}
           onNew={p.fields.includes("event") ? (k) => set({ fields: { ...who.fields, [k]: "" } }) : undefined}
         >
@@ -88,12 +100,12 @@ export function WhoForm(p: Props & { inner?: boolean }) {
         </Picker>
         {!inner && (
           <>
-            <button className="btn s ghost" onClick={() => set({ any: [...(who.any ?? []), {}] })}>
+            <Button size="s" look="ghost" onClick={() => set({ any: [...(who.any ?? []), {}] })}>
               Either… or
-            </button>
-            <button className="btn s ghost" onClick={() => set({ not: [...(who.not ?? []), {}] })}>
+            </Button>
+            <Button size="s" look="ghost" onClick={() => set({ not: [...(who.not ?? []), {}] })}>
               But not…
-            </button>
+            </Button>
           </>
         )}
       </div>
@@ -105,13 +117,7 @@ export function WhoForm(p: Props & { inner?: boolean }) {
 /** Whom tells how many people of the guest book a who is about; of anyone nothing need be said. */
 function Whom({ who }: { who: Who }) {
   const counted = Object.keys(who).length > 0 && !who.nobody && filled(who);
-  const q = useQuery({
-    queryKey: ["whom", who],
-    enabled: counted,
-    queryFn: () => ask(api.POST("/api/courtesies/whom", { body: who })),
-    placeholderData: (b) => b,
-    retry: false,
-  });
+  const q = useQuery({ ...whom(who), enabled: counted });
   if (!counted || !q.data) return null;
   const { people, lately, more, atMost } = q.data;
   return (
@@ -128,9 +134,9 @@ function Line({ label, onOut, children }: { label: string; onOut: () => void; ch
     <div className="flex min-h-8 items-center gap-2">
       <span className="sub w-28 flex-none">{label}</span>
       <div className="flex min-w-0 flex-1 flex-wrap items-center gap-1.5">{children}</div>
-      <button className="btn s ghost" aria-label={`Take out: ${label}`} onClick={onOut}>
+      <Button size="s" look="ghost" aria-label={`Take out: ${label}`} onClick={onOut}>
         ×
-      </button>
+      </Button>
     </div>
   );
 }
@@ -168,21 +174,16 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
             const on = who.crews!.of.includes(k.id);
             if (!on && crews.length > glance) return null;
             return (
-              <button
-                key={k.id}
-                className="btn s"
-                aria-pressed={on}
-                data-on={on}
-                onClick={() => set({ crews: { ...who.crews!, of: on ? who.crews!.of.filter((x) => x !== k.id) : [...who.crews!.of, k.id] } })}
-              >
+              <Toggle key={k.id} size="s" on={on} onClick={() => set({ crews: { ...who.crews!, of: on ? who.crews!.of.filter((x) => x !== k.id) : [...who.crews!.of, k.id] } })}>
                 {k.name}
-              </button>
+              </Toggle>
             );
           })}
           {crews.length > glance && (
             <Picker
               label="Which crew"
-              className="btn s ghost"
+              size="s"
+              look="ghost"
               choices={crews.filter((k) => !who.crews!.of.includes(k.id)).map((k) => ({ value: k.id, label: k.name }))}
               onPick={(k) => set({ crews: { ...who.crews!, of: [...who.crews!.of, k] } })}
             >
@@ -204,12 +205,16 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
       return (
         <>
           <One label={at} value={who[at] ?? ""} list={list.map((x) => [x, x === "vip" ? "VIP" : x])} onPick={(v) => set({ [at]: v })} />
-          {at === "role" && <Tick label="or above" on={!!who.orAbove} onChange={(on) => set({ orAbove: on || undefined })} />}
+          {at === "role" && (
+            <Tick className="sub" on={!!who.orAbove} onChange={(on) => set({ orAbove: on || undefined })}>
+              or above
+            </Tick>
+          )}
         </>
       );
     }
     case "tag":
-      return <input className="field !py-1" aria-label="Tag" value={who.tag} onChange={(e) => set({ tag: e.target.value })} />;
+      return <Field size="s" aria-label="Tag" value={who.tag} onChange={(e) => set({ tag: e.target.value })} />;
     case "attended":
       return (
         <>
@@ -220,28 +225,21 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
       return weekdays.map((d) => {
         const on = who.days!.includes(d);
         return (
-          <button
-            key={d}
-            className="btn s"
-            aria-pressed={on}
-            data-on={on}
-            aria-label={d}
-            onClick={() => set({ days: weekdays.filter((x) => (x === d ? !on : who.days!.includes(x))) })}
-          >
+          <Toggle key={d} size="s" on={on} aria-label={d} onClick={() => set({ days: weekdays.filter((x) => (x === d ? !on : who.days!.includes(x))) })}>
             {d.slice(0, 2)}
-          </button>
+          </Toggle>
         );
       });
     case "hours":
       return (
         <>
-          <input className="field !w-auto !py-1" type="time" aria-label="From" value={who.hours!.from} onChange={(e) => set({ hours: { ...who.hours!, from: e.target.value } })} />{" "}
-          to <input className="field !w-auto !py-1" type="time" aria-label="To" value={who.hours!.to} onChange={(e) => set({ hours: { ...who.hours!, to: e.target.value } })} />
+          <Field size="s" className="w-auto" type="time" aria-label="From" value={who.hours!.from} onChange={(e) => set({ hours: { ...who.hours!, from: e.target.value } })} /> to{" "}
+          <Field size="s" className="w-auto" type="time" aria-label="To" value={who.hours!.to} onChange={(e) => set({ hours: { ...who.hours!, to: e.target.value } })} />
         </>
       );
     case "since":
     case "until":
-      return <input className="field !w-auto !py-1" type="date" aria-label={at} value={who[at]} onChange={(e) => set({ [at]: e.target.value })} />;
+      return <Field size="s" className="w-auto" type="date" aria-label={at} value={who[at]} onChange={(e) => set({ [at]: e.target.value })} />;
   }
   return null;
 }
@@ -253,41 +251,19 @@ const glance = 8;
 export function One({ label, value, list, onPick }: { label: string; value: string; list: [string, string][]; onPick: (v: string) => void }) {
   if (list.length > glance)
     return (
-      <Picker label={label} className="btn s" value={value} choices={list.map(([v, text]) => ({ value: v, label: text }))} onPick={onPick}>
+      <Picker label={label} size="s" value={value} choices={list.map(([v, text]) => ({ value: v, label: text }))} onPick={onPick}>
         <span className="sr-only">{label}: </span>
         {list.find(([v]) => v === value)?.[1] ?? (value || "choose…")} <span aria-hidden>▾</span>
       </Picker>
     );
   return (
-    <select className="btn s" aria-label={label} value={value} onChange={(e) => onPick(e.target.value)}>
+    <Select size="s" aria-label={label} value={value} onChange={(e) => onPick(e.target.value)}>
       {!list.some(([v]) => v === value) && <option value={value}>{value || "choose…"}</option>}
       {list.map(([v, text]) => (
         <option key={v} value={v}>
           {text}
         </option>
       ))}
-    </select>
-  );
-}
-
-export function Num({ label, value, onChange }: { label: string; value?: number; onChange: (n?: number) => void }) {
-  return (
-    <input
-      className="field !w-16 !px-2 !py-0.5 !text-[13px]"
-      type="number"
-      min={0}
-      step="any"
-      aria-label={label}
-      value={value ?? ""}
-      onChange={(e) => onChange(e.target.value === "" ? undefined : Number(e.target.value))}
-    />
-  );
-}
-
-export function Tick({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <label className="sub flex items-center gap-1">
-      <input type="checkbox" checked={on} onChange={(e) => onChange(e.target.checked)} /> {label}
-    </label>
+    </Select>
   );
 }

@@ -1,6 +1,9 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, ask, said as saidOf, type Courtesies, type Finding } from "../api/client";
-import { toast } from "../kit/toast";
+import { Word } from "../kit/Chip";
+import { Button } from "../kit/Button";
+import { useQuery } from "@tanstack/react-query";
+import { api, type Courtesies, type Finding } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { about, findings } from "../api/queries";
 import { sentenceOf } from "./outputs";
 
 const heads: Record<Finding["kind"], string> = {
@@ -23,31 +26,26 @@ const said = (all: Courtesies, f: Finding) =>
     .replace(/^can never win: (\S+) is/, (_, x: string) => `can never win: “${sentenceOf(all, x)}” is`)}; ${f.remedy}.`;
 
 /** useFindings is what a look over the whole set finds. */
-const useFindings = (all: Courtesies) =>
-  useQuery({ queryKey: ["check", all.version], queryFn: () => ask(api.GET("/api/courtesies/check")), placeholderData: (b) => b, refetchInterval: 15_000 }).data?.items ?? [];
+const useFindings = (all: Courtesies) => useQuery(findings(all.version)).data?.items ?? [];
 
 /** Stopped says what keeps this one courtesy from happening: the switch, right, door or place. */
 export function Stopped({ id, all }: { id: string; all: Courtesies }) {
-  const client = useQueryClient();
+  const deed = useDeed();
   const mine = useFindings(all).filter((f) => f.courtesy === id || (!f.courtesy && f.kind === "stopped"));
   return (
     <div role="status" data-testid="stopped">
       {mine.map((f) => (
         <p key={f.kind + f.what} className="sub pb-1">
-          <span className="pill !m-0 !mr-1 !px-1.5 !py-0 !text-[12px]">{heads[f.kind]}</span>
+          <Word>{heads[f.kind]}</Word>
           {said(all, f)}
           {off(f) && (
-            <button
-              className="btn s ml-2"
-              onClick={() =>
-                ask(api.POST("/api/courtesies/{id}/switch", { params: { path: { id } }, body: { on: true } })).then(
-                  () => client.invalidateQueries({ queryKey: ["courtesies"] }),
-                  (p) => toast(saidOf(p)),
-                )
-              }
+            <Button
+              size="s"
+              className="ml-2"
+              onClick={() => void deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id } }, body: { on: true } }), { stale: [about.courtesies] })}
             >
               Switch it on
-            </button>
+            </Button>
           )}
         </p>
       ))}
@@ -63,9 +61,9 @@ export function WorthALook({ all, onGo }: { all: Courtesies; onGo: (id: string) 
     <>
       <h3 className="lane">Worth a look · {items.length}</h3>
       {items.map((f, i) => (
-        <div key={i} className="c !items-start" data-finding={f.kind}>
+        <div key={i} className="c items-start" data-finding={f.kind}>
           <button onClick={() => f.courtesy && onGo(f.courtesy)}>
-            <span className="pill !m-0 !mr-1 !px-1.5 !py-0 !text-[12px]">{heads[f.kind]}</span>
+            <Word>{heads[f.kind]}</Word>
             {f.courtesy && <b>{sentenceOf(all, f.courtesy)}</b>} <span className="sub">{said(all, f)}</span>
           </button>
         </div>

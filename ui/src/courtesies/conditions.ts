@@ -1,7 +1,7 @@
 import type { Who } from "../api/client";
 
-/** The conditions a who can have, in the order in which they bind: what they are called, and what they begin as. */
-export const conditions: { key: keyof Who; label: string; start: (crews: string[]) => Partial<Who> }[] = [
+/** The conditions a who can have, in the order in which they bind: what they are called, and what they begin as, with the crews there are and the channel's day. */
+export const conditions: { key: keyof Who; label: string; start: (crews: string[], today: string) => Partial<Who> }[] = [
   { key: "nobody", label: "nobody", start: () => ({ nobody: true }) },
   { key: "account", label: "one person", start: () => ({ account: "" }) },
   { key: "crews", label: "crews", start: (crews) => ({ crews: { of: crews.slice(0, 1), in: "all" } }) },
@@ -14,8 +14,8 @@ export const conditions: { key: keyof Who; label: string; start: (crews: string[
   { key: "attended", label: "streams attended", start: () => ({ attended: 10 }) },
   { key: "days", label: "weekdays", start: () => ({ days: ["Thursday"] }) },
   { key: "hours", label: "hours of the day", start: () => ({ hours: { from: "18:00", to: "20:00" } }) },
-  { key: "since", label: "from a day on", start: () => ({ since: new Date().toISOString().slice(0, 10) }) },
-  { key: "until", label: "until a day", start: () => ({ until: new Date().toISOString().slice(0, 10) }) },
+  { key: "since", label: "from a day on", start: (_, today) => ({ since: today }) },
+  { key: "until", label: "until a day", start: (_, today) => ({ until: today }) },
 ];
 
 export const weekdays = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];

@@ -1,7 +1,8 @@
 import { expect, test } from "vitest";
 import type { Courtesies, RuleOutput } from "../api/client";
 import { conditions, filled } from "./conditions";
-import { complete, manner, sentenceOf, starts, titled } from "./outputs";
+import { complete, manner, sentenceOf, starts } from "./outputs";
+import { titled } from "../kit/words";
 
 const all = {
   platforms: ["quayside", "fernlight"],
@@ -50,7 +51,7 @@ test("how an output is done is said in a few words", () => {
 
 test("a condition just begun waits for its value, however deep it stands", () => {
   for (const c of conditions) {
-    const begun = c.start(["lantern-row"]);
+    const begun = c.start(["lantern-row"], "2031-05-14");
     const waits = ["account", "tag", "platform"].includes(c.key);
     expect(filled(begun), c.key).toBe(!waits);
     expect(filled({ any: [{ trusted: true }, begun] }), `${c.key} within`).toBe(!waits);

@@ -1,7 +1,6 @@
 import type { Courtesies, RuleOutput } from "../api/client";
 import type { Choice } from "../kit/Picker";
-
-export const titled = (p: string) => p[0]!.toUpperCase() + p.slice(1);
+import { titled } from "../kit/words";
 
 /** sentenceOf is what a courtesy says it does, by its id. */
 export const sentenceOf = (all: Courtesies, id: string) =>

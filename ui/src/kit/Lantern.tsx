@@ -31,23 +31,49 @@ export function Shape({ name, size = 12, className }: { name: ShapeName; size?: 
   );
 }
 
-/** Lantern is our mark for a person: filled while they are here, glowing just after something changed. */
-export function Lantern({ initials = "", lit, glow, shape, size = 34 }: { initials?: string; lit: boolean; glow?: boolean; shape?: ShapeName; size?: number }) {
-  const edge = lit ? "var(--lamp)" : "var(--text-3)";
+/** LanternShape is the lantern alone, 34 by 42, for drawings that hold one. */
+export function LanternShape({ lit }: { lit: boolean }) {
+  const edge = lit ? "var(--color-lamp)" : "var(--color-text-3)";
   return (
-    <svg width={size} height={size * 1.24} viewBox="0 0 34 42" className="flex-none overflow-visible" aria-hidden>
-      {glow && <ellipse cx="17" cy="25" rx="24" ry="22" fill="var(--lamp)" opacity=".2" />}
+    <>
       <path d="M17 2.5v5" stroke={edge} strokeWidth="1.6" strokeLinecap="round" />
       <path d="M10.5 8.5h13" stroke={edge} strokeWidth="2.4" strokeLinecap="round" />
-      <path d="M9 11h16c3.8 3.6 5.4 8 5.4 13.2S28.800 34.4 25 38H9C5.2 34.4 3.6 30 3.6 24.2S5.2 14.6 9 11Z" fill={lit ? "var(--lamp)" : "none"} stroke={edge} strokeWidth="1.6" />
+      <path
+        d="M9 11h16c3.8 3.6 5.4 8 5.4 13.2S28.800 34.4 25 38H9C5.2 34.4 3.6 30 3.6 24.2S5.2 14.6 9 11Z"
+        fill={lit ? "var(--color-lamp)" : "none"}
+        stroke={edge}
+        strokeWidth="1.6"
+      />
       <path d="M12 40.8h10" stroke={edge} strokeWidth="2" strokeLinecap="round" />
-      <text x="17" y="29" textAnchor="middle" fontFamily="var(--font-display)" fontWeight="650" fontSize="12.5" fill={lit ? "#1c1405" : "var(--text-2)"}>
-        {initials}
+    </>
+  );
+}
+
+const readable = 12; // px; nothing on the page is written smaller
+const smallest = 26; // px of a lantern that two such letters fit into
+
+/** Lantern is our mark for a person: filled while they are here, glowing just after something changed. */
+export function Lantern({ initials = "", lit, glow, shape, size = 34 }: { initials?: string; lit: boolean; glow?: boolean; shape?: ShapeName; size?: number }) {
+  const letters = Math.max(12.5, (readable * 34) / size); // in units of the drawing, which is 34 wide
+  return (
+    <svg width={size} height={size * 1.24} viewBox="0 0 34 42" className="flex-none overflow-visible" aria-hidden>
+      {glow && <ellipse cx="17" cy="25" rx="24" ry="22" fill="var(--color-lamp)" opacity=".2" />}
+      <LanternShape lit={lit} />
+      <text
+        x="17"
+        y={24.5 + letters * 0.36}
+        textAnchor="middle"
+        fontFamily="var(--font-display)"
+        fontWeight="650"
+        fontSize={letters}
+        fill={lit ? "var(--color-on-lamp)" : "var(--color-text-2)"}
+      >
+        {size >= smallest ? initials : ""}
       </text>
       {shape && (
         <g transform="translate(21,-3) scale(1.25)">
-          <circle cx="6" cy="6" r="7.6" fill="var(--surface)" />
-          <g fill={lit ? "var(--text)" : "var(--text-2)"}>
+          <circle cx="6" cy="6" r="7.6" fill="var(--color-surface)" />
+          <g fill={lit ? "var(--color-text)" : "var(--color-text-2)"}>
             <ShapePath name={shape} />
           </g>
         </g>

@@ -16,9 +16,9 @@ export function Strip({ bits }: { bits?: string }) {
     >
       {[...bits].map((b, i) =>
         b === "0" ? (
-          <rect key={i} x={i * 7} y="15" width="5" height="4" rx="2" fill="var(--text-3)" opacity=".75" />
+          <rect key={i} x={i * 7} y="15" width="5" height="4" rx="2" fill="var(--color-text-3)" opacity=".75" />
         ) : (
-          <g key={i} fill={b === "t" ? "var(--lamp)" : "var(--lagoon)"}>
+          <g key={i} fill={b === "t" ? "var(--color-lamp)" : "var(--color-lagoon)"}>
             <rect x={i * 7} y="6" width="5" height="13" rx="2" />
             {b === "t" && <circle cx={i * 7 + 2.5} cy="2" r="1.7" />}
           </g>

@@ -1,12 +1,18 @@
-import { Popover } from "radix-ui";
 import type { Card } from "../api/client";
-import { span } from "../kit/time";
+import { useLive } from "../api/live";
+import { Quiet } from "../kit/Button";
+import { Pop } from "../kit/Pop";
+import { span, useHouseNow } from "../kit/time";
 import { WhyLine } from "./Why";
 
 const shownFor = 15 * 60_000; // ms a card stays in the strip
 
+const nothing: Card[] = [];
+
 /** Cards shows what went to the overlay lately, the newest first; one that is on now glows. */
-export function Cards({ cards, now }: { cards: Card[]; now: number }) {
+export function Cards() {
+  const cards = useLive((s) => s.cards) ?? nothing;
+  const now = useHouseNow(1000);
   const list = cards
     .filter((c) => now - Date.parse(c.at) < shownFor)
     .slice(-3)
@@ -34,16 +40,9 @@ export function Cards({ cards, now }: { cards: Card[]; now: number }) {
                 {c.try ? " · a try" : ""}
               </span>
             </div>
-            <Popover.Root>
-              <Popover.Trigger className="why !ml-0" aria-label={`Why the card ${c.heading}?`}>
-                why?
-              </Popover.Trigger>
-              <Popover.Portal>
-                <Popover.Content className="pop !w-96" side="top" sideOffset={6} aria-label="Why">
-                  <WhyLine line={c.line} />
-                </Popover.Content>
-              </Popover.Portal>
-            </Popover.Root>
+            <Pop label="Why" width="l" side="top" trigger={<Quiet aria-label={`Why the card ${c.heading}?`}>why?</Quiet>}>
+              <WhyLine line={c.line} />
+            </Pop>
           </div>
         );
       })}

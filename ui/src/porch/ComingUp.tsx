@@ -1,17 +1,17 @@
-import { useState } from "react";
-import { api, ask, said, type Coming } from "../api/client";
-import type { Live } from "../api/live";
+import { Empty, Head, Scroll } from "../kit/Panel";
+import { Field } from "../kit/Field";
+import { Button } from "../kit/Button";
+import { useMemo, useState } from "react";
+import { api, type Coming } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { useLive } from "../api/live";
 import { useHeld } from "../kit/useHeld";
-import { span } from "../kit/time";
-import { toast } from "../kit/toast";
+import { span, useHouseNow } from "../kit/time";
 
-function act(line: string, what: "hurry" | "drop" | "change", text?: string) {
-  return ask(api.POST("/api/desk/line", { body: { line, act: what, text } })).then(
-    (d) => {
-      if (!d.done) toast(d.because.join("; "));
-    },
-    (p) => toast(said(p)),
-  );
+/** useLine does something with a line that is coming up. */
+function useLine() {
+  const deed = useDeed();
+  return (line: string, act: "hurry" | "drop" | "change", text?: string, then?: () => void) => void deed(api.POST("/api/desk/line", { body: { line, act, text } }), { then });
 }
 
 /** Row is a line that is coming up, with those that would leave as one with it. */
@@ -28,38 +28,50 @@ function rows(list: Coming[]): Row[] {
   return out;
 }
 
-export function ComingUp({ live, now }: { live: Live; now: number }) {
-  const { list, isGone, holds } = useHeld(rows(live.coming), (c) => c.line);
-  const joins = live.coming.filter((c) => c.joins).length;
-  const first = live.coming.find((c) => !c.hushed);
+const nothing: Coming[] = [];
+
+export function ComingUp() {
+  const coming = useLive((s) => s.coming) ?? nothing;
+  const now = useHouseNow(1000);
+  const all = useMemo(() => rows(coming), [coming]);
+  const { list, isGone, holds } = useHeld(all, (c) => c.line);
+  const joins = coming.filter((c) => c.joins).length;
+  const first = coming.find((c) => !c.hushed);
   return (
     <section className="flex min-h-[45%] flex-col" aria-label="Coming up" {...holds}>
-      <div className="ph">
-        <h2>Coming up</h2>
-        <span className="n">{live.coming.length}</span>
-        {first && (
-          <span className="m sub">
-            {joins > 0 ? `${joins} as one in ` : "next in "}
-            {span(Date.parse(first.due) - now)}
-          </span>
-        )}
-      </div>
-
-      <div className="scroll" tabIndex={0} role="group" aria-label="Lines coming up">
-        {list.length === 0 && <p className="empty">Nothing waits. What the house is about to say stands here first, with time to stop it.</p>}
+      <Head
+        count={coming.length}
+        end={
+          first && (
+            <span className="sub">
+              {joins > 0 ? `${joins} as one in ` : "next in "}
+              {span(Date.parse(first.due) - now)}
+            </span>
+          )
+        }
+      >
+        Coming up
+      </Head>
+      <Scroll label="Lines coming up">
+        {list.length === 0 && <Empty>Nothing waits. What the house is about to say stands here first, with time to stop it.</Empty>}
         {list.map((c) => (
           <ComingLine key={c.line} c={c} now={now} gone={isGone(c)} />
         ))}
-      </div>
+      </Scroll>
     </section>
   );
 }
+
+/** Whoever asks to change a line goes on by typing. */
+const focus = (el: HTMLInputElement | null) => el?.focus();
 
 /** What stands between what a line is and whom it is for, as people say it. */
 const toward: Record<string, string> = { Thanks: "to", "Raid thanks": "to", Answer: "to" };
 
 function ComingLine({ c, now, gone }: { c: Row; now: number; gone: boolean }) {
   const [text, setText] = useState<string>();
+  const act = useLine();
+  const keep = () => act(c.line, "change", text, () => setText(undefined));
   const left = Math.max(0, Date.parse(c.due) - now);
   const whole = Math.max(1, Date.parse(c.due) - Date.parse(c.made));
   return (
@@ -94,17 +106,10 @@ function ComingLine({ c, now, gone }: { c: Row; now: number; gone: boolean }) {
           className="py-1"
           onSubmit={(e) => {
             e.preventDefault();
-            void act(c.line, "change", text).then(() => setText(undefined));
+            keep();
           }}
         >
-          <input
-            className="field"
-            aria-label="Change the line"
-            autoFocus
-            value={text}
-            onChange={(e) => setText(e.target.value)}
-            onKeyDown={(e) => e.key === "Escape" && setText(undefined)}
-          />
+          <Field aria-label="Change the line" ref={focus} value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Escape" && setText(undefined)} />
         </form>
       )}
       <div className="r">
@@ -112,19 +117,15 @@ function ComingLine({ c, now, gone }: { c: Row; now: number; gone: boolean }) {
           <span className="sub">no longer waiting</span>
         ) : (
           <>
-            <button className="btn lit s" hidden={c.others.length > 0} onClick={() => void act(c.line, "hurry")}>
+            <Button size="s" look="lit" hidden={c.others.length > 0} onClick={() => act(c.line, "hurry")}>
               {c.effect ? "Do it now" : "Say now"}
-            </button>
-            <button
-              className="btn s"
-              hidden={!!c.effect || c.others.length > 0}
-              onClick={() => (text === undefined ? setText(c.text) : void act(c.line, "change", text).then(() => setText(undefined)))}
-            >
+            </Button>
+            <Button size="s" hidden={!!c.effect || c.others.length > 0} onClick={() => (text === undefined ? setText(c.text) : keep())}>
               {text === undefined ? "Change" : "Keep"}
-            </button>
-            <button className="btn s ghost" onClick={() => [c, ...c.others].forEach((x) => void act(x.line, "drop"))}>
+            </Button>
+            <Button size="s" look="ghost" onClick={() => [c, ...c.others].forEach((x) => act(x.line, "drop"))}>
               {c.others.length ? "Drop them all" : "Drop"}
-            </button>
+            </Button>
           </>
         )}
       </div>
@@ -135,19 +136,19 @@ function ComingLine({ c, now, gone }: { c: Row; now: number; gone: boolean }) {
 function Countdown({ part, text }: { part: number; text: string }) {
   return (
     <svg width="26" height="26" viewBox="0 0 26 26" className="flex-none" aria-hidden>
-      <circle cx="13" cy="13" r="10.5" fill="none" stroke="var(--line)" strokeWidth="3" />
+      <circle cx="13" cy="13" r="10.5" fill="none" stroke="var(--color-line)" strokeWidth="3" />
       <circle
         cx="13"
         cy="13"
         r="10.5"
         fill="none"
-        stroke="var(--marigold)"
+        stroke="var(--color-marigold)"
         strokeWidth="3"
         strokeDasharray={`${66 * Math.min(1, part)} 66`}
         transform="rotate(-90 13 13)"
         strokeLinecap="round"
       />
-      <text x="13" y="17" fontSize="12" fill="var(--text)" textAnchor="middle" fontWeight="600">
+      <text x="13" y="17" fontSize="12" fill="var(--color-text)" textAnchor="middle" fontWeight="600">
         {text}
       </text>
     </svg>

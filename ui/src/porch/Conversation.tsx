@@ -1,10 +1,14 @@
+import { Empty, Head, Panel, Scroll } from "../kit/Panel";
+import { Button, Quiet } from "../kit/Button";
+import { Field, Select } from "../kit/Field";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useImperativeHandle, useLayoutEffect, useRef, useState, type Ref } from "react";
-import { api, ask, said, type Entry } from "../api/client";
-import type { Live } from "../api/live";
-import { Shape, shapeOf } from "../kit/Lantern";
-import { clock, nth } from "../kit/time";
-import { toast } from "../kit/toast";
+import { useEffect, useEffectEvent, useImperativeHandle, useLayoutEffect, useRef, useState, type Ref } from "react";
+import { api, type Entry } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { useLive } from "../api/live";
+import { toast } from "../api/toast";
+import { LanternShape, Shape, shapeOf } from "../kit/Lantern";
+import { clock, nth, useHouseNow, useZone } from "../kit/time";
 import { Link } from "react-router";
 import { Cards } from "./Cards";
 import { WhyLine } from "./Why";
@@ -13,12 +17,16 @@ export type ConversationHandle = { go: (id: string) => void };
 
 const titled = (p?: string) => (p ? p[0]!.toUpperCase() + p.slice(1) : "");
 
-export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<ConversationHandle>; hidden: boolean }) {
+const nothing: Entry[] = [];
+
+export function Conversation({ ref }: { ref: Ref<ConversationHandle> }) {
   const scroll = useRef<HTMLDivElement>(null);
   const [following, setFollowing] = useState(true);
   const [openWhy, setOpenWhy] = useState<string>();
-  const seen = useRef<string>(undefined);
-  const entries = live.entries;
+  const [seen, setSeen] = useState<string>(); // the newest that was read
+  const entries = useLive((s) => s.entries) ?? nothing;
+  const zone = useZone();
+  const cannotDelete = useLive((s) => s.acts.find((a) => a.act === "delete line")?.cannot);
   const virtual = useVirtualizer({
     count: entries.length,
     getScrollElement: () => scroll.current,
@@ -28,12 +36,14 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
   });
   const last = entries[entries.length - 1]?.id;
   const total = virtual.getTotalSize();
+  const toEnd = useEffectEvent(() => {
+    if (!entries.length) return;
+    virtual.scrollToIndex(entries.length - 1, { align: "end" });
+    setSeen(last);
+  });
   useLayoutEffect(() => {
-    if (following && entries.length) {
-      virtual.scrollToIndex(entries.length - 1, { align: "end" });
-      seen.current = last;
-    }
-  }, [following, last, total]); // eslint-disable-line
+    if (following) toEnd();
+  }, [following, last, total]);
   useImperativeHandle(ref, () => ({
     go: (id) => {
       const i = entries.findIndex((e) => e.id === id || e.line === id);
@@ -43,31 +53,20 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
       } else toast("That is further back than this page goes.");
     },
   }));
-  const behind = following ? 0 : entries.length - 1 - entries.findIndex((e) => e.id === seen.current);
-  const minuteAgo = Date.now() + live.skew - 60_000;
-  let perMinute = 0;
-  for (let i = entries.length - 1; i >= 0 && Date.parse(entries[i]!.at) > minuteAgo; i--) if (entries[i]!.kind === "line") perMinute++;
-  const all = live.live.people + live.live.house;
+  const behind = following ? 0 : entries.length - 1 - entries.findIndex((e) => e.id === seen);
   return (
-    <section className="panel" aria-label="Conversation" data-hidden={hidden}>
-      <div className="ph">
-        <h2>Conversation</h2>
-        <span className="n">{perMinute} lines a minute</span>
-        <span className="m sub">
-          house share <b className="text-(--fern)">{all ? Math.round((100 * live.live.house) / all) : 0}%</b>
-        </span>
-      </div>
+    <Panel label="Conversation">
+      <Head count={<Pace entries={entries} />} end={<HouseShare />}>
+        Conversation
+      </Head>
       {entries.length === 0 && (
-        <p className="empty">
+        <Empty>
           <b>It is quiet.</b> Open the stream on your platform, or say hello in chat from the street: every line, arrival and house line will stand here.
-        </p>
+        </Empty>
       )}
-      <div
-        className="scroll"
+      <Scroll
         ref={scroll}
-        tabIndex={0}
-        role="group"
-        aria-label="What was said"
+        label="What was said"
         data-testid="conversation"
         onWheel={(e) => {
           if (e.deltaY < 0) setFollowing(false);
@@ -89,9 +88,9 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
               <div key={v.key} data-index={v.index} ref={virtual.measureElement} style={{ position: "absolute", top: 0, left: 0, right: 0, transform: `translateY(${v.start}px)` }}>
                 <EntryRow
                   e={e}
-                  zone={live.zone}
+                  zone={zone}
                   why={openWhy === e.id}
-                  able={e.kind === "line" && !live.acts.find((a) => a.act === "delete line")?.cannot[e.platform ?? ""]}
+                  able={e.kind === "line" && !cannotDelete?.[e.platform ?? ""]}
                   onWhy={() => {
                     setFollowing(false);
                     setOpenWhy(openWhy === e.id ? undefined : e.id);
@@ -102,16 +101,35 @@ export function Conversation({ live, ref, hidden }: { live: Live; ref: Ref<Conve
             );
           })}
         </div>
-      </div>
+      </Scroll>
       {!following && behind > 0 && (
-        <button className="btn lit fresh-lines" onClick={() => setFollowing(true)}>
+        <Button look="lit" className="fresh-lines" onClick={() => setFollowing(true)}>
           {behind} new
-        </button>
+        </Button>
       )}
-      <Cards cards={live.cards} now={Date.now() + live.skew} />
-      <SayBox platforms={live.chat} />
+      <Cards />
+      <SayBox />
       <Arrivals entries={entries} />
-    </section>
+    </Panel>
+  );
+}
+
+/** Pace is how fast chat goes: lines in the last minute. */
+function Pace({ entries }: { entries: Entry[] }) {
+  const ago = useHouseNow(5000) - 60_000;
+  let n = 0;
+  for (let i = entries.length - 1; i >= 0 && Date.parse(entries[i]!.at) > ago; i--) if (entries[i]!.kind === "line") n++;
+  return <>{n} lines a minute</>;
+}
+
+function HouseShare() {
+  const people = useLive((s) => s.live.people) ?? 0;
+  const house = useLive((s) => s.live.house) ?? 0;
+  const all = people + house;
+  return (
+    <span className="sub">
+      house share <b className="text-fern">{all ? Math.round((100 * house) / all) : 0}%</b>
+    </span>
   );
 }
 
@@ -138,19 +156,12 @@ function Arrivals({ entries }: { entries: Entry[] }) {
 
 const states: Record<string, string> = { sending: "on its way", refused: "not said", uncertain: "perhaps said" };
 
-const act = (body: { act: string; platform: string; message?: string; login?: string }) =>
-  ask(api.POST("/api/desk/act", { body })).then(
-    (d) => {
-      if (!d.done) toast(d.because.join("; "));
-    },
-    (p) => toast(said(p)),
-  );
-
 function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: boolean; able: boolean; onWhy: () => void }) {
+  const deed = useDeed();
   switch (e.kind) {
     case "line":
       return (
-        <div className="ln">
+        <div className="ln group">
           <time>{clock(e.at, zone)}</time>
           <div>
             <Badge p={e.platform} />
@@ -160,13 +171,13 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
             <bdi>{e.text}</bdi>
             {e.late && <span className="sub"> · came late</span>}
             {e.message && able && (
-              <button
-                className="why"
+              <Quiet
+                className="ml-2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
                 aria-label={`Delete this line of ${e.name}`}
-                onClick={() => act({ act: "delete line", platform: e.platform!, message: e.message, login: e.login })}
+                onClick={() => void deed(api.POST("/api/desk/act", { body: { act: "delete line", platform: e.platform!, message: e.message, login: e.login } }))}
               >
                 delete
-              </button>
+              </Quiet>
             )}
           </div>
         </div>
@@ -176,10 +187,9 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
         <div className="hs" data-line={e.line}>
           <svg className="hang" width="64" height="30" viewBox="0 0 64 30" aria-hidden>
             <g transform="translate(25,0) scale(.42)">
-              <path d="M17 2.5v5M10.500 8.500h13M12 40.800h10" stroke="var(--lamp)" strokeWidth="2.400" strokeLinecap="round" />
-              <path d="M9 11h16c3.800 3.600 5.400 8 5.400 13.200S28.800 34.400 25 38H9C5.200 34.400 3.600 30 3.600 24.200S5.200 14.600 9 11Z" fill="var(--lamp)" />
+              <LanternShape lit />
             </g>
-            <path d="M32 18 12 30M32 18 52 30" stroke="var(--text-3)" strokeWidth="1" />
+            <path d="M32 18 12 30M32 18 52 30" stroke="var(--color-text-3)" strokeWidth="1" />
           </svg>
           <div className="board">
             <div>
@@ -189,9 +199,9 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
                 <Named text={e.text ?? ""} names={e.names ?? []} />
                 {e.state && states[e.state] && <span className="sub"> · {states[e.state]}</span>}
               </span>
-              <button className="why" aria-expanded={why} onClick={onWhy}>
+              <Quiet className="ml-auto" aria-expanded={why} onClick={onWhy}>
                 why?
-              </button>
+              </Quiet>
             </div>
             {why && e.line && <WhyLine line={e.line} />}
           </div>
@@ -218,7 +228,7 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
     case "raid":
       return (
         <div className="av">
-          <Shape name="wave" size={14} className="text-(--marigold)" />
+          <Shape name="wave" size={14} className="text-marigold" />
           <span>
             <b>
               <bdi>{e.name}</bdi>
@@ -257,24 +267,14 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
             {e.state === "refused" ? " refused: " : ": "}
             <bdi>{e.text}</bdi>
             {e.undo && e.line && (
-              <button
-                className="why"
-                onClick={() =>
-                  ask(api.POST("/api/desk/undo", { body: { line: e.line! } })).then(
-                    (d) => {
-                      if (!d.done) toast(d.because.join("; "));
-                    },
-                    (p) => toast(said(p)),
-                  )
-                }
-              >
+              <Quiet className="ml-2" onClick={() => void deed(api.POST("/api/desk/undo", { body: { line: e.line! } }))}>
                 take back
-              </button>
+              </Quiet>
             )}
             {e.line && (
-              <button className="why" aria-expanded={why} onClick={onWhy}>
+              <Quiet className="ml-2" aria-expanded={why} onClick={onWhy}>
                 why?
-              </button>
+              </Quiet>
             )}
           </span>
           {why && e.line && (
@@ -338,7 +338,11 @@ function Named({ text, names }: { text: string; names: string[] }) {
   );
 }
 
-function SayBox({ platforms }: { platforms: string[] }) {
+const nowhere: string[] = [];
+
+function SayBox() {
+  const platforms = useLive((s) => s.chat) ?? nowhere;
+  const deed = useDeed();
   const [text, setText] = useState("");
   const [to, setTo] = useState("");
   return (
@@ -346,29 +350,18 @@ function SayBox({ platforms }: { platforms: string[] }) {
       className="say"
       onSubmit={(ev) => {
         ev.preventDefault();
-        if (text.trim())
-          ask(api.POST("/api/desk/say", { body: { text, to: to ? [to] : [] } })).then(
-            () => setText(""),
-            (p) => toast(said(p)),
-          );
+        if (text.trim()) void deed(api.POST("/api/desk/say", { body: { text, to: to ? [to] : [] } }), { then: () => setText("") });
       }}
     >
-      <input
-        className="field"
-        placeholder="Say something as the house…"
-        aria-label="Say something as the house"
-        value={text}
-        onChange={(ev) => setText(ev.target.value)}
-        maxLength={400}
-      />
-      <select className="btn s" aria-label="Where" value={to} onChange={(ev) => setTo(ev.target.value)}>
+      <Field placeholder="Say something as the house…" aria-label="Say something as the house" value={text} onChange={(ev) => setText(ev.target.value)} maxLength={400} />
+      <Select size="s" aria-label="Where" value={to} onChange={(ev) => setTo(ev.target.value)}>
         <option value="">{platforms.map(titled).join(" + ") || "nowhere"}</option>
         {platforms.map((p) => (
           <option key={p} value={p}>
             {titled(p)}
           </option>
         ))}
-      </select>
+      </Select>
     </form>
   );
 }

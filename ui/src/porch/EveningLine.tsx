@@ -1,9 +1,8 @@
 import { useEffect, useMemo, useState } from "react";
 import type { Mark } from "../api/client";
-import type { Live } from "../api/live";
+import { useLive, type Live } from "../api/live";
 import { ShapePath, shapeOf, type ShapeName } from "../kit/Lantern";
-import { clock, useNow } from "../kit/time";
-import { useLive } from "../api/live";
+import { clock, useHouseNow, useZone } from "../kit/time";
 
 const H = 92;
 const ground = H - 26;
@@ -33,14 +32,16 @@ function useWidth() {
 
 /** Ribbon is the evening line in 24 px, on the other views while live: the hill, raids and what the house said. */
 export function Ribbon() {
-  const live = useLive();
-  const now = useNow(5000, live?.skew);
+  const live = useLive((s) => s.live);
+  const evening = useLive((s) => s.evening);
+  const coming = useLive((s) => s.coming.length);
+  const now = useHouseNow(5000);
   const { box, width } = useWidth();
-  if (!live?.live.on || !live.live.opened) return null;
-  const from = Date.parse(live.live.opened);
+  if (!live?.on || !live.opened || !evening) return null;
+  const from = Date.parse(live.opened);
   const long = Math.max(now - from, 60_000);
   const x = (iso: string) => Math.max(2, Math.min(width - 4, ((Date.parse(iso) - from) / long) * (width - 6)));
-  const { minutes, raids, said, arrivals } = live.evening;
+  const { minutes, raids, said, arrivals } = evening;
   const tall = Math.max(8, ...minutes);
   const step = ((width - 6) * 60_000) / long;
   let hill = "M0 18";
@@ -52,52 +53,53 @@ export function Ribbon() {
         width={width}
         height="24"
         role="img"
-        aria-label={`Live: ${arrivals.length} arrived, ${raids.length} ${raids.length === 1 ? "raid" : "raids"}, ${live.live.house} lines by the house, ${live.coming.length} coming up`}
+        aria-label={`Live: ${arrivals.length} arrived, ${raids.length} ${raids.length === 1 ? "raid" : "raids"}, ${live.house} lines by the house, ${coming} coming up`}
         className="block"
       >
-        <path d={hill} fill="var(--lagoon)" opacity=".2" />
-        <path d={`M0 18H${width}`} stroke="var(--line)" />
+        <path d={hill} fill="var(--color-lagoon)" opacity=".2" />
+        <path d={`M0 18H${width}`} stroke="var(--color-line)" />
         {raids.map((r) => (
-          <path key={r.id} d={`M${x(r.at) - 9} 18A9 13 0 0 1 ${x(r.at) + 9} 18`} fill="none" stroke="var(--marigold)" strokeWidth="1.8" />
+          <path key={r.id} d={`M${x(r.at) - 9} 18A9 13 0 0 1 ${x(r.at) + 9} 18`} fill="none" stroke="var(--color-marigold)" strokeWidth="1.8" />
         ))}
         {thin(said, x).map((m) => (
-          <path key={m.id} d={`M${x(m.at)} 20v4`} stroke="var(--marigold)" strokeWidth="2" />
+          <path key={m.id} d={`M${m.x} 20v4`} stroke="var(--color-marigold)" strokeWidth="2" />
         ))}
-        <rect x={width - 3} y="2" width="2.5" height="20" rx="1" fill="var(--marigold)" />
+        <rect x={width - 3} y="2" width="2.5" height="20" rx="1" fill="var(--color-marigold)" />
       </svg>
     </div>
   );
 }
 
 /** EveningLine draws the stream from its opening to now. */
-export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo: (id: string) => void }) {
+export function EveningLine({ onGo }: { onGo: (id: string) => void }) {
   const { box, width } = useWidth();
-  const l = live.live;
-  const from = l.opened ? Date.parse(l.opened) : now;
+  const on = useLive((s) => s.live.on);
+  const opened = useLive((s) => s.live.opened);
+  const evening = useLive((s) => s.evening) ?? quiet;
+  const zone = useZone();
+  const now = useHouseNow(5000); // drawn anew every five seconds
+  const from = opened ? Date.parse(opened) : now;
   const long = Math.max(now - from, 60_000);
-  const step = Math.floor(now / 5000); // drawn anew every five seconds
-  const x = (iso: string) => Math.max(4, Math.min(width - 6, ((Date.parse(iso) - from) / long) * (width - 10)));
-  const { hill, stacks, arcs, labels } = useMemo(() => draw(live, x, width, long), [live.evening, width, step]); // eslint-disable-line
-  const said = useMemo(() => thin(live.evening.said, x), [live.evening.said, width, step]); // eslint-disable-line
-  if (!l.on)
+  const { hill, stacks, arcs, labels, said } = useMemo(() => draw(evening, from, long, width), [evening, from, long, width]);
+  if (!on)
     return (
       <div className="px-5 pb-2.5" ref={box}>
-        <div className="sub flex h-8 items-center border-b border-(--line)">The evening line begins when a stream opens.</div>
+        <div className="sub flex h-8 items-center border-b border-line">The evening line begins when a stream opens.</div>
       </div>
     );
   const marks = Array.from({ length: 6 }, (_, i) => i / 5);
   return (
     <div className="flex-none px-5 pb-2.5" ref={box}>
       <svg width={width} height={H} viewBox={`0 0 ${width} ${H}`} role="group" aria-label="The evening so far" className="block">
-        <path d={hill} fill="var(--lagoon)" opacity=".16" />
-        <path d={`M0 ${ground}H${width}`} stroke="var(--line)" />
+        <path d={hill} fill="var(--color-lagoon)" opacity=".16" />
+        <path d={`M0 ${ground}H${width}`} stroke="var(--color-line)" />
         {arcs.map((a) => (
-          <path key={a.id} d={`M${a.x - a.r} ${ground}A${a.r} ${a.r} 0 0 1 ${a.x + a.r} ${ground}`} fill="none" stroke="var(--marigold)" strokeWidth="2" />
+          <path key={a.id} d={`M${a.x - a.r} ${ground}A${a.r} ${a.r} 0 0 1 ${a.x + a.r} ${ground}`} fill="none" stroke="var(--color-marigold)" strokeWidth="2" />
         ))}
         {labels.map((a) => (
-          <text key={a.id} x={a.lx} y={a.ly} fontSize="12" fill="var(--text)" fontWeight="600" textAnchor={a.anchor}>
+          <text key={a.id} x={a.lx} y={a.ly} fontSize="12" fill="var(--color-text)" fontWeight="600" textAnchor={a.anchor}>
             {a.name}{" "}
-            <tspan fill="var(--text-2)" fontWeight="400">
+            <tspan fill="var(--color-text-2)" fontWeight="400">
               brought {a.viewers}
             </tspan>
           </text>
@@ -106,7 +108,7 @@ export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo
           <g
             key={s.id + s.shape}
             transform={`translate(${s.x - 6},${ground - 15})`}
-            fill={s.shape === "wave" ? "var(--marigold)" : "var(--text)"}
+            fill={s.shape === "wave" ? "var(--color-marigold)" : "var(--color-text)"}
             role="button"
             tabIndex={0}
             className="cursor-pointer"
@@ -121,44 +123,46 @@ export function EveningLine({ live, now, onGo }: { live: Live; now: number; onGo
             <rect x="-4" y="-5" width={s.n > 1 ? 30 : 20} height="22" fill="transparent" />
             <ShapePath name={s.shape} />
             {s.n > 1 && (
-              <text x="15" y="10" fontSize="12" fontWeight="650" fill="var(--text)">
+              <text x="15" y="10" fontSize="12" fontWeight="650" fill="var(--color-text)">
                 {s.n}
               </text>
             )}
           </g>
         ))}
         {said.map((m) => (
-          <path key={m.id} d={`M${x(m.at)} ${ground + 5}v7`} stroke="var(--marigold)" strokeWidth="2.4" strokeLinecap="round" />
+          <path key={m.id} d={`M${m.x} ${ground + 5}v7`} stroke="var(--color-marigold)" strokeWidth="2.4" strokeLinecap="round" />
         ))}
         {marks.map((f) => {
           if (width < 700 && f !== 0 && f !== 1) return null;
-          const time = (g: number) => clock(new Date(from + g * long).toISOString(), live.zone);
+          const time = (g: number) => clock(new Date(from + g * long).toISOString(), zone);
           const t = time(f);
           if (f !== 0 && f !== 1 && (t === time(f - 0.2) || t === time(1))) return null; // a minute stands once
           return (
-            <text key={f} x={f * width} y={H - 1} fontSize="12" fill="var(--text-3)" textAnchor={f === 1 ? "end" : f === 0 ? "start" : "middle"}>
+            <text key={f} x={f * width} y={H - 1} fontSize="12" fill="var(--color-text-3)" textAnchor={f === 1 ? "end" : f === 0 ? "start" : "middle"}>
               {f === 0 ? `${t} opened` : f === 1 ? `now ${t}` : t}
             </text>
           );
         })}
-        <rect x={width - 3} y="4" width="2.5" height={H - 30} rx="1" fill="var(--marigold)" />
+        <rect x={width - 3} y="4" width="2.5" height={H - 30} rx="1" fill="var(--color-marigold)" />
       </svg>
     </div>
   );
 }
 
-function thin(said: Mark[], x: (iso: string) => number): Mark[] {
-  let last = -9;
-  return said.filter((m) => {
+/** thin leaves out ticks that would touch the one before. */
+function thin(said: Mark[], x: (iso: string) => number): { id: string; x: number }[] {
+  const out: { id: string; x: number }[] = [];
+  for (const m of said) {
     const at = x(m.at);
-    if (at - last < 4) return false;
-    last = at;
-    return true;
-  });
+    if (!out.length || at - out[out.length - 1]!.x >= 4) out.push({ id: m.id, x: at });
+  }
+  return out;
 }
 
-function draw(live: Live, x: (iso: string) => number, width: number, long: number) {
-  const { minutes, arrivals, raids } = live.evening;
+const quiet: Live["evening"] = { minutes: [], arrivals: [], raids: [], said: [] };
+
+function draw({ minutes, arrivals, raids, said }: Live["evening"], from: number, long: number, width: number) {
+  const x = (iso: string) => Math.max(4, Math.min(width - 6, ((Date.parse(iso) - from) / long) * (width - 10)));
   const step = ((width - 10) * 60_000) / long;
   const tall = Math.max(8, ...minutes);
   // The hill: lines a minute, smoothed over three minutes so that it stays a hill.
@@ -199,5 +203,5 @@ function draw(live: Live, x: (iso: string) => number, width: number, long: numbe
       taken.push([from, to]);
       return [{ ...a, lx, ly: Math.max(12, ground - a.r * 0.72 - 4), anchor: (right ? "start" : "end") as "start" | "end" }];
     });
-  return { hill, stacks, arcs, labels };
+  return { hill, stacks, arcs, labels, said: thin(said, x) };
 }

@@ -1,22 +1,25 @@
+import { Empty, Head, Panel, Scroll } from "../kit/Panel";
+import { Field } from "../kit/Field";
+import { Button, quietLook } from "../kit/Button";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useMemo, useRef, useState, type RefObject } from "react";
 import { Link } from "react-router";
 import type { Guest } from "../api/client";
-import type { Live } from "../api/live";
+import { useByHand } from "../api/deeds";
+import { useLive } from "../api/live";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
 import { Strip } from "../kit/Strip";
 import { useHeld } from "../kit/useHeld";
-import { ago, nth, span } from "../kit/time";
-import { courtesy } from "./courtesy";
+import { ago, nth, span, useHouseNow, useZone } from "../kit/time";
 import { WhyNot } from "./Why";
 
 const hereFor = 30 * 60_000;
 const glowFor = 10_000;
 
 /** hereNow lists who spoke in the last half hour and is not known to have left. */
-export function hereNow(live: Live, now: number): Guest[] {
+export function hereNow(guests: ReadonlyMap<string, Guest>, now: number): Guest[] {
   const out: Guest[] = [];
-  for (const g of live.byAccount.values()) if (!g.left && g.last && now - Date.parse(g.last) < hereFor) out.push(g);
+  for (const g of guests.values()) if (!g.left && g.last && now - Date.parse(g.last) < hereFor) out.push(g);
   return out;
 }
 
@@ -37,24 +40,15 @@ const many = (n: number) => words[n] ?? String(n);
 
 type Row = { key: string; head?: string; guest?: Guest };
 
-export function People({
-  live,
-  now,
-  selected,
-  onSelect,
-  findRef,
-  hidden,
-}: {
-  live: Live;
-  now: number;
-  selected?: string;
-  onSelect: (a: string | undefined) => void;
-  findRef: RefObject<HTMLInputElement | null>;
-  hidden: boolean;
-}) {
+const nobody: ReadonlyMap<string, Guest> = new Map();
+
+export function People({ selected, onSelect, findRef }: { selected?: string; onSelect: (a: string | undefined) => void; findRef: RefObject<HTMLInputElement | null> }) {
+  const guests = useLive((s) => s.byAccount) ?? nobody;
+  const now = useHouseNow(1000);
   const [find, setFind] = useState("");
   const scroll = useRef<HTMLDivElement>(null);
-  const here = hereNow(live, now);
+  const minute = Math.floor(now / 60_000) * 60_000; // nobody leaves between two of them
+  const here = useMemo(() => hereNow(guests, minute), [guests, minute]);
   const fresh = useMemo(() => {
     const wanted = here.filter((g) => !find || `${g.name} ${g.login}`.toLowerCase().includes(find.toLowerCase()));
     wanted.sort((a, b) => (b.arrived ?? "").localeCompare(a.arrived ?? "") || a.account.localeCompare(b.account));
@@ -66,7 +60,7 @@ export function People({
       if (in_.length) rows.push({ key, head: head(in_.length) }, ...in_.map((g) => ({ key: g.account, guest: g })));
     }
     return rows;
-  }, [here.map((g) => g.account + g.changed).join(), find]); // eslint-disable-line
+  }, [here, find]);
   // While a hand is on the list, people keep their places; whoever comes goes to the end.
   const { list: rows, holds } = useHeld(fresh, (r) => r.key);
   const virtual = useVirtualizer({
@@ -76,17 +70,14 @@ export function People({
     getItemKey: (i) => rows[i]!.key,
     overscan: 8,
   });
-  const chosen = selected ? live.byAccount.get(selected) : undefined;
+  const chosen = selected ? guests.get(selected) : undefined;
   return (
-    <section className="panel" aria-label="On the porch" data-hidden={hidden} {...holds}>
-      <div className="ph">
-        <h2>On the porch</h2>
-        <span className="n">{here.length} here</span>
-      </div>
+    <Panel label="On the porch" {...holds}>
+      <Head count={`${here.length} here`}>On the porch</Head>
       <div className="px-3 pb-2">
-        <input
+        <Field
           ref={findRef}
-          className="field !py-1"
+          size="s"
           placeholder="Find somebody"
           aria-label="Find somebody"
           value={find}
@@ -95,7 +86,7 @@ export function People({
         />
       </div>
       {rows.length === 0 && (
-        <p className="empty">
+        <Empty>
           {find ? (
             "Nobody here by that name."
           ) : (
@@ -103,13 +94,13 @@ export function People({
               <b>Nobody has spoken yet.</b> Whoever says something in chat hangs their lantern here.
             </>
           )}
-        </p>
+        </Empty>
       )}
-      <div className="scroll" ref={scroll} tabIndex={0} role="group" aria-label="People here">
+      <Scroll ref={scroll} label="People here">
         <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
           {virtual.getVirtualItems().map((v) => {
             const r = rows[v.index]!;
-            const g = r.guest && (live.byAccount.get(r.guest.account) ?? r.guest);
+            const g = r.guest && (guests.get(r.guest.account) ?? r.guest);
             return (
               <div key={v.key} data-index={v.index} ref={virtual.measureElement} style={{ position: "absolute", top: 0, left: 0, right: 0, transform: `translateY(${v.start}px)` }}>
                 {g ? (
@@ -121,7 +112,7 @@ export function People({
             );
           })}
         </div>
-      </div>
+      </Scroll>
       {chosen ? (
         <Chosen g={chosen} />
       ) : (
@@ -129,21 +120,21 @@ export function People({
           <kbd>/</kbd> find &nbsp;<kbd>S</kbd> shout out &nbsp;<kbd>G</kbd> greet &nbsp;<kbd>?</kbd> keys
         </div>
       )}
-    </section>
+    </Panel>
   );
 }
 
 /** reasonToSpeak is one line about somebody: what is nearest to say first. */
-function reasonToSpeak(g: Guest, now: number): string {
+function reasonToSpeak(g: Guest, now: number, zone: string): string {
   const out: string[] = [];
   if (g.raider) out.push(`brought ${g.raider}`);
   if (g.owed) out.push(g.owed === 1 ? "you owe a raid" : `you owe ${g.owed} raids`);
   if (g.standing === "newcomer" && g.arrived) out.push(`first line ${span(now - Date.parse(g.arrived))} ago`);
-  else if (g.standing === "long away" && g.lastSeen) out.push(`last here ${ago(g.lastSeen, now)} ago`);
+  else if (g.standing === "long away" && g.lastSeen) out.push(`last here ${ago(g.lastSeen, now, zone)} ago`);
   else if (g.standing === "regular" && g.why) out.push(g.why.split(" streams")[0]!);
   else if (g.streams) out.push(`${nth(g.streams)} stream`);
   if (g.with) out.push(`with ${g.with}`);
-  if (g.followed) out.push(`follows ${ago(g.followed, now)}`);
+  if (g.followed) out.push(`follows ${ago(g.followed, now, zone)}`);
   if (g.roles?.includes("streamer")) out.unshift("the streamer");
   else if (g.roles?.includes("moderator")) out.push("moderator");
   if (g.nick) out.push("by nick only");
@@ -151,6 +142,7 @@ function reasonToSpeak(g: Guest, now: number): string {
 }
 
 function PersonRow({ g, now, on, onClick }: { g: Guest; now: number; on: boolean; onClick: () => void }) {
+  const zone = useZone();
   const glow = !!g.changed && now - Date.parse(g.changed) < glowFor;
   const shape = shapeOf(g.standing, g.raider, g.fellow);
   return (
@@ -161,8 +153,8 @@ function PersonRow({ g, now, on, onClick }: { g: Guest; now: number; on: boolean
           <bdi>{g.name}</bdi>
         </b>
         <span className="sub cut">
-          {g.date && <span className="text-(--rose-clay)">{g.date} · </span>}
-          {reasonToSpeak(g, now)}
+          {g.date && <span className="text-rose-clay">{g.date} · </span>}
+          {reasonToSpeak(g, now, zone)}
         </span>
       </span>
     </button>
@@ -170,23 +162,24 @@ function PersonRow({ g, now, on, onClick }: { g: Guest; now: number; on: boolean
 }
 
 function Chosen({ g }: { g: Guest }) {
+  const byHand = useByHand();
   return (
-    <div className="border-t border-(--line) px-4 py-3" aria-label={`About ${g.name}`}>
+    <div className="border-t border-line px-4 py-3" aria-label={`About ${g.name}`}>
       <div className="flex flex-wrap items-center gap-2">
         <b className="cut min-w-0 flex-1">
           <bdi>{g.name}</bdi>
         </b>
-        <button className="btn s" onClick={() => courtesy("shoutout", g.account)}>
+        <Button size="s" onClick={() => byHand("shoutout", g.account)}>
           Shout out
-        </button>
-        <button className="btn s" onClick={() => courtesy("greet", g.account)}>
+        </Button>
+        <Button size="s" onClick={() => byHand("greet", g.account)}>
           Greet
-        </button>
+        </Button>
       </div>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 py-1">
         <Strip bits={g.strip} />
         {g.person && (
-          <Link className="why !ml-0" to={`/book?person=${g.person}`}>
+          <Link className={quietLook()} to={`/book?person=${g.person}`}>
             in the guest book
           </Link>
         )}

@@ -1,37 +1,42 @@
 import { useEffect, useRef, useState } from "react";
-import { api, ask, said } from "../api/client";
-import { useLive, type Live } from "../api/live";
-import { span, useNow } from "../kit/time";
+import { api, type Guest } from "../api/client";
+import { useByHand, useDeed, useHush } from "../api/deeds";
+import { current, useLive } from "../api/live";
+import { Button } from "../kit/Button";
+import { Tick } from "../kit/Field";
+import { keepKeys, keysAreOn, singleKey } from "../kit/keys";
+import { Panel } from "../kit/Panel";
 import type { Somebody } from "../kit/PersonPicker";
-import { toast } from "../kit/toast";
-import { setHush } from "../shell/TopBar";
-import { courtesy } from "./courtesy";
+import { TabPanel, Tabs } from "../kit/Tabs";
+import { span, useHouseNow } from "../kit/time";
 import { ComingUp } from "./ComingUp";
 import { Conversation, type ConversationHandle } from "./Conversation";
 import { EveningLine } from "./EveningLine";
 import { Hands } from "./Hands";
 import { hereNow, People } from "./People";
 import { WaitingForYou } from "./WaitingForYou";
+import "./porch.css";
 
 const tabs = ["Coming up", "Conversation", "People"] as const;
+type Tab = (typeof tabs)[number];
+const named = tabs.map((t) => ({ value: t, label: t }));
 
 export function PorchView() {
-  const live = useLive();
-  const now = useNow(1000, live?.skew);
-  const [tab, setTab] = useState<(typeof tabs)[number]>("Coming up");
+  const told = useLive(() => true);
+  const [tab, setTab] = useState<Tab>("Coming up");
   const [selected, setSelected] = useState<string>();
   const [keys, setKeys] = useState(false);
   const talk = useRef<ConversationHandle>(null);
   const find = useRef<HTMLInputElement>(null);
+  const hush = useHush();
+  const byHand = useByHand();
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      const t = e.target as HTMLElement;
-      if (e.ctrlKey || e.metaKey || e.altKey || t.closest("input, textarea, select, [contenteditable]") || localStorage.getItem("porch-keys") === "off") return;
-      const k = e.key.toLowerCase();
-      if (k === "h") setHush(!live?.hush);
-      else if (k === "s" && selected) courtesy("shoutout", selected);
-      else if (k === "g" && selected) courtesy("greet", selected);
+      const k = singleKey(e);
+      if (k === "h") hush(!current()?.hush);
+      else if (k === "s" && selected) byHand("shoutout", selected);
+      else if (k === "g" && selected) byHand("greet", selected);
       else if (k === "/") find.current?.focus();
       else if (k === "?") setKeys((v) => !v);
       else return;
@@ -39,47 +44,50 @@ export function PorchView() {
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, [live?.hush, selected]);
+  }, [hush, byHand, selected]);
 
-  if (!live) return <main className="empty">Opening the porch…</main>;
-  const here = hereNow(live, now);
+  if (!told) return <main className="empty">Opening the porch…</main>;
   return (
     <main className="contents">
       <h1 className="sr-only">Porch</h1>
-      <LiveState live={live} now={now} talking={here.length} chosen={selected ? { account: selected, name: live.byAccount.get(selected)?.name ?? selected } : undefined} />
+      <LiveState selected={selected} />
       <EveningLine
-        live={live}
-        now={now}
         onGo={(id) => {
           setTab("Conversation");
           talk.current?.go(id);
         }}
       />
-      <div className="tabs" role="tablist" aria-label="Parts of the Porch">
-        {tabs.map((t) => (
-          <button key={t} role="tab" className="btn" aria-selected={tab === t} onClick={() => setTab(t)}>
-            {t}
-          </button>
-        ))}
-      </div>
-      <div className="cols">
-        <div className="contents" data-hidden={tab !== "People"}>
-          <People live={live} now={now} selected={selected} onSelect={setSelected} findRef={find} hidden={tab !== "People"} />
+      <Tabs label="Parts of the Porch" className="tabs" size="m" tabs={named} value={tab} onChange={setTab}>
+        <div className="cols">
+          <TabPanel kept value="People" className="part">
+            <People selected={selected} onSelect={setSelected} findRef={find} />
+          </TabPanel>
+          <TabPanel kept value="Conversation" className="part">
+            <Conversation ref={talk} />
+          </TabPanel>
+          <TabPanel kept value="Coming up" className="part">
+            <Panel label="What comes and what waits">
+              <ComingUp />
+              <WaitingForYou />
+            </Panel>
+          </TabPanel>
         </div>
-        <Conversation live={live} ref={talk} hidden={tab !== "Conversation"} />
-        <section className="panel" data-hidden={tab !== "Coming up"}>
-          <ComingUp live={live} now={now} />
-          <WaitingForYou live={live} now={now} />
-        </section>
-      </div>
+      </Tabs>
       {keys && <Keys onClose={() => setKeys(false)} />}
     </main>
   );
 }
 
-function LiveState({ live, now, talking, chosen }: { live: Live; now: number; talking: number; chosen?: Somebody }) {
-  const l = live.live;
-  const declare = (act: "opened" | "closed") => ask(api.POST("/api/desk/stream", { body: { act } })).catch((p) => toast(said(p)));
+const none: ReadonlyMap<string, Guest> = new Map();
+
+function LiveState({ selected }: { selected?: string }) {
+  const now = useHouseNow(1000);
+  const l = useLive((s) => s.live);
+  const channel = useLive((s) => s.channel);
+  const guests = useLive((s) => s.byAccount) ?? none;
+  const deed = useDeed();
+  if (!l) return null;
+  const chosen: Somebody | undefined = selected ? { account: selected, name: guests.get(selected)?.name ?? selected } : undefined;
   return (
     <div className="now">
       {l.on ? (
@@ -88,13 +96,13 @@ function LiveState({ live, now, talking, chosen }: { live: Live; now: number; ta
             <i />
             {l.dropped ? "Dropped" : "Live"} {span(now - Date.parse(l.opened!))}
           </span>
-          <b>{l.title || live.channel}</b>
+          <b>{l.title || channel}</b>
           <span className="cut">{l.category}</span>
           <span className="ml-auto whitespace-nowrap">
             {l.viewers ? `${l.viewers} watching, ` : ""}
-            {talking} talking
+            {hereNow(guests, now).length} talking
           </span>
-          <Hands live={live} chosen={chosen} />
+          <Hands chosen={chosen} />
         </>
       ) : (
         <>
@@ -102,12 +110,12 @@ function LiveState({ live, now, talking, chosen }: { live: Live; now: number; ta
             <i />
             Off-line
           </span>
-          <b>{live.channel}</b>
+          <b>{channel}</b>
           <span className="ml-auto flex gap-1.5">
-            <button className="btn s" onClick={() => declare("opened")}>
+            <Button size="s" onClick={() => void deed(api.POST("/api/desk/stream", { body: { act: "opened" } }))}>
               The stream is on
-            </button>
-            <Hands live={live} chosen={chosen} />
+            </Button>
+            <Hands chosen={chosen} />
           </span>
         </>
       )}
@@ -115,35 +123,36 @@ function LiveState({ live, now, talking, chosen }: { live: Live; now: number; ta
   );
 }
 
+const keyWords = [
+  ["S", "shout out whoever is chosen"],
+  ["G", "greet them again"],
+  ["H", "hush, and lift it"],
+  ["/", "find somebody"],
+  ["?", "this list"],
+] as const;
+
 function Keys({ onClose }: { onClose: () => void }) {
-  const [on, setOn] = useState(localStorage.getItem("porch-keys") !== "off");
+  const [on, setOn] = useState(keysAreOn());
   return (
-    <div className="pop fixed right-5 bottom-5" role="dialog" aria-label="Keys">
-      {[
-        ["S", "shout out whoever is chosen"],
-        ["G", "greet them again"],
-        ["H", "hush, and lift it"],
-        ["/", "find somebody"],
-        ["?", "this list"],
-      ].map(([k, t]) => (
+    <div className="keys" role="dialog" aria-label="Keys">
+      {keyWords.map(([k, t]) => (
         <div key={k} className="py-0.5">
           <kbd>{k}</kbd> {t}
         </div>
       ))}
-      <label className="mt-2 flex gap-2">
-        <input
-          type="checkbox"
-          checked={on}
-          onChange={(e) => {
-            localStorage.setItem("porch-keys", e.target.checked ? "on" : "off");
-            setOn(e.target.checked);
-          }}
-        />{" "}
+      <Tick
+        className="mt-2"
+        on={on}
+        onChange={(v) => {
+          keepKeys(v);
+          setOn(v);
+        }}
+      >
         single keys are on
-      </label>
-      <button className="btn s mt-2" onClick={onClose}>
+      </Tick>
+      <Button size="s" className="mt-2" onClick={onClose}>
         Close
-      </button>
+      </Button>
     </div>
   );
 }

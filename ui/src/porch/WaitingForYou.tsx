@@ -1,28 +1,24 @@
-import { api, ask, said } from "../api/client";
-import type { Live } from "../api/live";
-import { span } from "../kit/time";
-import { toast } from "../kit/toast";
+import { api, type Waiting } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { useLive } from "../api/live";
+import { Button } from "../kit/Button";
+import { Empty, Head, Scroll } from "../kit/Panel";
+import { span, useHouseNow } from "../kit/time";
 
 const words: Record<string, string> = { thank: "Thank", done: "Done", again: "Send again", forget: "Forget them" };
 const signs: Record<string, string> = { raid: "~", late: "◷", post: "!", line: "?", regular: "○", act: "!", aside: "!", book: "!", settings: "!", host: "→", forget: "?" };
+const nothing: Waiting[] = [];
 
-export function WaitingForYou({ live, now }: { live: Live; now: number }) {
-  const act = (item: string, a: string) =>
-    ask(api.POST("/api/desk/waiting", { body: { item, act: a as "done" } })).then(
-      (d) => {
-        if (!d.done) toast(d.because.join("; "));
-      },
-      (p) => toast(said(p)),
-    );
+export function WaitingForYou() {
+  const waiting = useLive((s) => s.waiting) ?? nothing;
+  const now = useHouseNow(1000);
+  const deed = useDeed();
   return (
     <section className="flex min-h-0 flex-1 flex-col" aria-label="Waiting for you">
-      <div className="ph">
-        <h2>Waiting for you</h2>
-        <span className="n">{live.waiting.length}</span>
-      </div>
-      <div className="scroll" tabIndex={0} role="group" aria-label="What waits for you">
-        {live.waiting.length === 0 && <p className="empty">Nothing needs you. Unthanked raids, posts that did not arrive and what came late stand here.</p>}
-        {live.waiting.map((w) => (
+      <Head count={waiting.length}>Waiting for you</Head>
+      <Scroll label="What waits for you">
+        {waiting.length === 0 && <Empty>Nothing needs you. Unthanked raids, posts that did not arrive and what came late stand here.</Empty>}
+        {waiting.map((w) => (
           <div key={w.item} className="wt" data-item={w.item}>
             <span className="sh" aria-hidden>
               {signs[w.kind] ?? "!"}
@@ -36,13 +32,18 @@ export function WaitingForYou({ live, now }: { live: Live; now: number }) {
               </div>
             </div>
             {w.acts.map((a) => (
-              <button key={a} className={a === "done" ? "btn s ghost" : "btn s"} onClick={() => void act(w.item, a)}>
+              <Button
+                key={a}
+                size="s"
+                look={a === "done" ? "ghost" : "plain"}
+                onClick={() => void deed(api.POST("/api/desk/waiting", { body: { item: w.item, act: a as "done" } }))}
+              >
                 {a === "again" && w.kind === "aside" ? "Try again" : (words[a] ?? a)}
-              </button>
+              </Button>
             ))}
           </div>
         ))}
-      </div>
+      </Scroll>
     </section>
   );
 }

@@ -1,6 +1,9 @@
+import { Quiet } from "../kit/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, type Reason } from "../api/client";
+import { Scroll } from "../kit/Panel";
+import type { Reason } from "../api/client";
+import { why, whyNot } from "../api/queries";
 
 const verbs: Record<string, string> = {
   say: "said",
@@ -47,7 +50,7 @@ function Reasons({ items }: { items: Reason[] }) {
 }
 
 export function WhyLine({ line }: { line: string }) {
-  const q = useQuery({ queryKey: ["why", line], queryFn: () => ask(api.GET("/api/why", { params: { query: { line } } })), staleTime: 2000 });
+  const q = useQuery(why(line));
   return (
     <div className="reasons" data-testid="why">
       {q.data ? <Reasons items={q.data.items} /> : q.error ? "The log does not answer." : "…"}
@@ -57,16 +60,16 @@ export function WhyLine({ line }: { line: string }) {
 
 export function WhyNot({ account }: { account: string }) {
   const [open, setOpen] = useState(false);
-  const q = useQuery({ queryKey: ["whynot", account], enabled: open, queryFn: () => ask(api.GET("/api/whynot", { params: { query: { account } } })), staleTime: 1000 });
+  const q = useQuery({ ...whyNot(account), enabled: open });
   return (
     <div className="sub">
-      <button className="why !ml-0" aria-expanded={open} onClick={() => setOpen(!open)}>
+      <Quiet aria-expanded={open} onClick={() => setOpen(!open)}>
         why, or why not?
-      </button>
+      </Quiet>
       {open && (
-        <div className="reasons max-h-60 overflow-y-auto" data-testid="whynot" tabIndex={0} role="region" aria-label="Why, or why not">
+        <Scroll className="reasons max-h-60" data-testid="whynot" label="Why, or why not">
           {q.data ? <Reasons items={q.data.items} /> : "…"}
-        </div>
+        </Scroll>
       )}
     </div>
   );

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
-import { api, ask, said, setToken } from "../api/client";
+import { said, setToken } from "../api/client";
 import { follow } from "../api/live";
-import { Clashes } from "../kit/clash";
-import { Toasts } from "../kit/toast";
+import { session as whoIsHere } from "../api/queries";
+import { Clashes } from "../kit/Clashes";
+import { Toasts } from "../kit/Toasts";
 import { Ribbon } from "../porch/EveningLine";
 import { PorchView } from "../porch/PorchView";
 import { SignIn } from "./SignIn";
@@ -17,8 +18,7 @@ const Palette = lazy(() => import("./Palette"));
 
 export function App() {
   const session = useQuery({
-    queryKey: ["session"],
-    queryFn: () => ask(api.GET("/api/session")),
+    ...whoIsHere,
     refetchInterval: (q) => (q.state.status === "error" && statusOf(q.state.error) !== 401 ? 2000 : false),
   });
   if (session.isPending) return null;

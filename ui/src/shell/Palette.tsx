@@ -1,19 +1,22 @@
 import { Command } from "cmdk";
-import { Dialog } from "radix-ui";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
+import { useHush } from "../api/deeds";
 import { useLive } from "../api/live";
+import { found } from "../api/queries";
+import { Dialog } from "../kit/Dialog";
+import { fieldLook } from "../kit/Field";
 import { initials, Lantern, shapeOf, standingOf } from "../kit/Lantern";
-import { useFound } from "../kit/PersonPicker";
 import { applyTheme, theme } from "./theme";
-import { setHush } from "./TopBar";
 
 /** Palette finds anything by typing: people, pages, and what can be done at once. */
 export default function Palette({ onClose }: { onClose: () => void }) {
   const go = useNavigate();
-  const live = useLive();
+  const hushed = useLive((s) => s.hush);
+  const hush = useHush();
   const [typed, setTyped] = useState("");
-  const people = useFound(typed.trim());
+  const people = useQuery(found(typed.trim()));
   const acts: [string, () => void][] = [
     ["Porch", () => void go("/")],
     ["Guest book", () => void go("/book")],
@@ -23,7 +26,7 @@ export default function Palette({ onClose }: { onClose: () => void }) {
     ["Records that may be one person", () => void go("/book/pairs")],
     ["Bring people in, take them out", () => void go("/book/in")],
     ["Courtesies", () => void go("/courtesies")],
-    [live?.hush ? "Lift hush" : "Hush", () => setHush(!live?.hush)],
+    [hushed ? "Lift hush" : "Hush", () => hush(!hushed)],
     [theme() === "dusk" ? "Theme: Linen" : "Theme: Dusk", () => applyTheme(theme() === "dusk" ? "linen" : "dusk")],
   ];
   const wanted = acts.filter(([name]) => name.toLowerCase().includes(typed.trim().toLowerCase()));
@@ -32,32 +35,26 @@ export default function Palette({ onClose }: { onClose: () => void }) {
     f();
   };
   return (
-    <Dialog.Root open modal={false} onOpenChange={(o) => !o && onClose()}>
-      <Dialog.Portal>
-        <div className="veil" aria-hidden onClick={onClose} />
-        <Dialog.Content className="pop palette !p-2" aria-describedby={undefined}>
-          <Dialog.Title className="sr-only">Find anything</Dialog.Title>
-          <Command shouldFilter={false} label="Find anything">
-            <Command.Input className="field" placeholder="A person, a page, something to do…" value={typed} onValueChange={setTyped} autoFocus />
-            <Command.List className="scroll mt-1.5 max-h-[50vh]">
-              <Command.Empty className="sub px-2.5 py-2">Nothing by that name.</Command.Empty>
-              {typed.trim() &&
-                people.data?.rows.map((r) => (
-                  <Command.Item key={r.person} value={`person ${r.person}`} className="pick" onSelect={pick(() => void go(`/book?person=${r.person}`))}>
-                    <Lantern initials={initials(r.name)} lit={!!r.here} shape={shapeOf(standingOf(r), 0, r.fellow)} size={20} />
-                    <bdi className="cut flex-1 pl-2">{r.name}</bdi>
-                    <span className="sub">{r.fellow ? "fellow streamer" : r.standing}</span>
-                  </Command.Item>
-                ))}
-              {wanted.map(([name, f]) => (
-                <Command.Item key={name} value={name} className="pick" onSelect={pick(f)}>
-                  {name}
-                </Command.Item>
-              ))}
-            </Command.List>
-          </Command>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Dialog title="Find anything" quiet place="high" onClose={onClose}>
+      <Command shouldFilter={false} label="Find anything">
+        <Command.Input className={fieldLook()} placeholder="A person, a page, something to do…" value={typed} onValueChange={setTyped} />
+        <Command.List className="scroll mt-1.5 max-h-[50vh]">
+          <Command.Empty className="sub px-2.5 py-2">Nothing by that name.</Command.Empty>
+          {typed.trim() &&
+            people.data?.rows.map((r) => (
+              <Command.Item key={r.person} value={`person ${r.person}`} className="pick" onSelect={pick(() => void go(`/book?person=${r.person}`))}>
+                <Lantern initials={initials(r.name)} lit={!!r.here} shape={shapeOf(standingOf(r), 0, r.fellow)} size={27} />
+                <bdi className="cut flex-1 pl-2">{r.name}</bdi>
+                <span className="sub">{r.fellow ? "fellow streamer" : r.standing}</span>
+              </Command.Item>
+            ))}
+          {wanted.map(([name, f]) => (
+            <Command.Item key={name} value={name} className="pick" onSelect={pick(f)}>
+              {name}
+            </Command.Item>
+          ))}
+        </Command.List>
+      </Command>
+    </Dialog>
   );
 }

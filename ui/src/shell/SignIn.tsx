@@ -1,14 +1,17 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { Fault, Field } from "../kit/Field";
+import { Button } from "../kit/Button";
 import { useState } from "react";
-import { api, ask, said } from "../api/client";
+import { api } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { about } from "../api/queries";
 import { Lantern } from "../kit/Lantern";
 
 /** SignIn stands before everything else while nobody is signed in. */
 export function SignIn() {
-  const client = useQueryClient();
+  const deed = useDeed();
   const [fault, setFault] = useState(location.search.includes("link=used") ? "That link was used before or is over a day old. Start the house again for a fresh one." : "");
   return (
-    <main className="panel sign">
+    <main className="sign">
       <h1 className="word">
         <Lantern lit size={22} /> <span>Vivid Porch</span>
       </h1>
@@ -17,22 +20,17 @@ export function SignIn() {
         onSubmit={(e) => {
           e.preventDefault();
           const f = new FormData(e.currentTarget);
-          ask(api.POST("/api/session", { body: { name: String(f.get("name")), password: String(f.get("password")) } })).then(
-            () => client.invalidateQueries({ queryKey: ["session"] }),
-            (p) => setFault(said(p)),
-          );
+          void deed(api.POST("/api/session", { body: { name: String(f.get("name")), password: String(f.get("password")) } }), { stale: [about.session], fault: setFault });
         }}
       >
         <label htmlFor="name">Name</label>
-        <input id="name" name="name" className="field" autoComplete="username" required />
+        <Field id="name" name="name" autoComplete="username" required />
         <label htmlFor="password">Password</label>
-        <input id="password" name="password" type="password" className="field" autoComplete="current-password" required />
-        {fault && (
-          <p className="flt" role="alert">
-            {fault}
-          </p>
-        )}
-        <button className="btn lit mt-4">Sign in</button>
+        <Field id="password" name="password" type="password" autoComplete="current-password" required />
+        {fault && <Fault role="alert">{fault}</Fault>}
+        <Button look="lit" className="mt-4">
+          Sign in
+        </Button>
       </form>
     </main>
   );

@@ -1,12 +1,14 @@
-import { Popover } from "radix-ui";
-import { useQueryClient } from "@tanstack/react-query";
+import { Button, buttonLook } from "../kit/Button";
+import { Fault, Field } from "../kit/Field";
 import { useState } from "react";
 import { Link, NavLink } from "react-router";
-import { api, ask, said, type Door } from "../api/client";
+import { api, type Door } from "../api/client";
+import { useDeed, useHush } from "../api/deeds";
 import { useLive } from "../api/live";
+import { about } from "../api/queries";
 import { initials, Lantern } from "../kit/Lantern";
-import { span, useNow } from "../kit/time";
-import { toast } from "../kit/toast";
+import { Pop, Popover } from "../kit/Pop";
+import { span, useHouseNow } from "../kit/time";
 import { applyTheme, theme } from "./theme";
 
 const views = [
@@ -15,16 +17,15 @@ const views = [
   ["/courtesies", "Courtesies"],
 ] as const;
 
-/** setHush holds all automatic lines, or lets them go on. */
-export function setHush(on: boolean) {
-  ask(api.POST("/api/desk/hush", { body: { on } })).catch((p) => toast(said(p)));
-}
-
 /** open lists the views a role may use: a helper has the Porch alone. */
 const open = (role: string) => (role === "helper" ? views.slice(0, 1) : views);
 
 export function TopBar({ member, role, hasPassword, onFind }: { member: string; role: string; hasPassword: boolean; onFind: () => void }) {
-  const live = useLive();
+  const hushed = useLive((s) => s.hush);
+  const held = useLive((s) => s.held);
+  const link = useLive((s) => s.link);
+  const databaseGone = useLive((s) => s.databaseGone);
+  const hush = useHush();
   return (
     <>
       <header className="bar">
@@ -42,27 +43,27 @@ export function TopBar({ member, role, hasPassword, onFind }: { member: string; 
         <div className="right">
           <DoorLamp />
           {role !== "helper" && (
-            <button className="btn ghost opt" onClick={onFind}>
+            <Button look="ghost" className="phone:hidden" onClick={onFind}>
               Find anything <kbd>Ctrl K</kbd>
-            </button>
+            </Button>
           )}
-          <button className="btn" aria-pressed={live?.hush ?? false} onClick={() => setHush(!live?.hush)}>
-            {live?.hush ? "Lift hush" : "Hush"} <kbd>H</kbd>
-          </button>
+          <Button aria-pressed={hushed ?? false} onClick={() => hush(!hushed)}>
+            {hushed ? "Lift hush" : "Hush"} <kbd>H</kbd>
+          </Button>
           <Member member={member} role={role} hasPassword={hasPassword} />
         </div>
       </header>
-      {live?.hush && (
-        <button className="hushed" onClick={() => setHush(false)}>
-          Hush <span>{live.held === 1 ? "1 line is held" : `${live.held} lines are held`} · press to let the house speak again</span>
+      {hushed && (
+        <button className="hushed" onClick={() => hush(false)}>
+          Hush <span>{held === 1 ? "1 line is held" : `${held} lines are held`} · press to let the house speak again</span>
         </button>
       )}
-      {live?.link === "lost" && (
+      {link === "lost" && (
         <div className="lost" role="alert">
           This page has lost the house. It comes back by itself; what you see may be old.
         </div>
       )}
-      {live?.databaseGone && (
+      {databaseGone && (
         <div className="lost" role="alert">
           The database is gone. Nothing is lost: lines wait, and the house speaks again when it is back.
         </div>
@@ -93,45 +94,47 @@ function ill(d: Door): string | undefined {
 /** needsSomebody are the kinds in Waiting for you that light the lamp. */
 const needsSomebody = new Set(["post", "act", "aside", "settings", "book"]);
 
+const noDoors: Door[] = [];
+
 /** DoorLamp is the one lamp for all doors and places, with the list behind it. */
 function DoorLamp() {
-  const live = useLive();
-  const now = useNow(5000, live?.skew);
-  const doors = live?.doors ?? [];
-  const back = live?.clockBack ?? 0; // seconds that the machine's clock lies behind
-  const needs = doors.filter(ill).length + (live?.waiting ?? []).filter((w) => needsSomebody.has(w.kind)).length + (back > 0 ? 1 : 0);
+  const now = useHouseNow(5000);
+  const doors = useLive((s) => s.doors) ?? noDoors;
+  const back = useLive((s) => s.clockBack) ?? 0; // seconds that the machine's clock lies behind
+  const waiting = useLive((s) => s.waiting.filter((w) => needsSomebody.has(w.kind)).length) ?? 0;
+  const needs = doors.filter(ill).length + waiting + (back > 0 ? 1 : 0);
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <button className="btn ghost">
+    <Pop
+      label="Doors"
+      align="end"
+      trigger={
+        <Button look="ghost">
           <span className="inline-flex items-center gap-2">
             <span className={needs ? "dot bad" : "dot"} />
-            <span className={needs ? "text-(--persimmon)" : ""}>{needs ? `${needs} ${needs === 1 ? "needs" : "need"} you` : "all well"}</span>
+            <span className={needs ? "text-persimmon" : ""}>{needs ? `${needs} ${needs === 1 ? "needs" : "need"} you` : "all well"}</span>
           </span>
-        </button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content className="pop" align="end" sideOffset={6} aria-label="Doors">
-          {back > 0 && (
-            <div className="flex items-center gap-3 py-1.5" role="status">
-              <span className="dot bad" />
-              <div className="min-w-0 flex-1">
-                <b>the clock</b> <span className="sub">went back by {span(back * 1000)}</span>
-                <div className="sub">The house goes on from its last moment. Set this machine's clock right.</div>
-              </div>
-            </div>
-          )}
-          {doors.map((d) => (
-            <DoorRow key={d.door} door={d} now={now} />
-          ))}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+        </Button>
+      }
+    >
+      {back > 0 && (
+        <div className="flex items-center gap-3 py-1.5" role="status">
+          <span className="dot bad" />
+          <div className="min-w-0 flex-1">
+            <b>the clock</b> <span className="sub">went back by {span(back * 1000)}</span>
+            <div className="sub">The house goes on from its last moment. Set this machine's clock right.</div>
+          </div>
+        </div>
+      )}
+      {doors.map((d) => (
+        <DoorRow key={d.door} door={d} now={now} />
+      ))}
+    </Pop>
   );
 }
 
 function DoorRow({ door: d, now }: { door: Door; now: number }) {
   const [checked, setChecked] = useState("");
+  const deed = useDeed();
   const bad = ill(d);
   const rights =
     d.kind === "irc" ? `as ${d.account} · ${d.maySpeak ? "may speak" : "may not speak"} · ${d.maySpeak && d.mayModerate ? "may moderate" : "may not moderate"}` : "signed events";
@@ -146,93 +149,84 @@ function DoorRow({ door: d, now }: { door: Door; now: number }) {
         </div>
       </div>
       {d.kind === "irc" && (
-        <button
-          className="btn s"
+        <Button
+          size="s"
           onClick={() => {
             setChecked("checking…");
-            ask(api.POST("/api/doors/{door}/check", { params: { path: { door: d.door } } })).then(
-              (c) => setChecked(c.ok ? `came back in ${c.millis} ms` : (c.reason ?? "no answer")),
-              (p) => setChecked(said(p)),
-            );
+            void deed(api.POST("/api/doors/{door}/check", { params: { path: { door: d.door } } }), {
+              then: (c) => setChecked(c.ok ? `came back in ${c.millis} ms` : (c.reason ?? "no answer")),
+              fault: setChecked,
+            });
           }}
         >
           Check
-        </button>
+        </Button>
       )}
     </div>
   );
 }
 
 function Member({ member, role, hasPassword }: { member: string; role: string; hasPassword: boolean }) {
-  const client = useQueryClient();
+  const deed = useDeed();
   const [now, setNow] = useState(theme());
   const [fault, setFault] = useState("");
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <button className="btn ghost !p-1" aria-label={`Member: ${member}`}>
-          <Lantern initials={initials(member)} lit size={22} />
-        </button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content className="pop" align="end" sideOffset={6} aria-label="Member">
-          <b>{member}</b> <span className="sub">{role}</span>
-          {role !== "helper" && (
-            <div className="mt-1.5">
-              <Popover.Close asChild>
-                <Link className="btn s" to="/members">
-                  {role === "owner" ? "Members" : "Your chat account"}
-                </Link>
-              </Popover.Close>
-            </div>
-          )}
-          <div className="my-2 flex gap-2">
-            {(["dusk", "linen"] as const).map((t) => (
-              <button
-                key={t}
-                className={now === t ? "btn s lit" : "btn s"}
-                aria-pressed={now === t}
-                onClick={() => {
-                  applyTheme(t);
-                  setNow(t);
-                }}
-              >
-                {t === "dusk" ? "Dusk" : "Linen"}
-              </button>
-            ))}
-          </div>
-          <form
-            className="grid gap-2 py-2"
-            onSubmit={(e) => {
-              e.preventDefault();
-              const f = new FormData(e.currentTarget);
-              ask(api.PUT("/api/session/password", { body: { password: String(f.get("password")), current: String(f.get("current") ?? "") } })).then(
-                () => {
-                  setFault("");
-                  toast("The password is set.");
-                  client.invalidateQueries({ queryKey: ["session"] });
-                },
-                (p) => setFault(said(p)),
-              );
+    <Pop
+      label="Member"
+      align="end"
+      trigger={
+        <Button look="ghost" className="p-1" aria-label={`Member: ${member}`}>
+          <Lantern initials={initials(member)} lit size={27} />
+        </Button>
+      }
+    >
+      <b>{member}</b> <span className="sub">{role}</span>
+      {role !== "helper" && (
+        <div className="mt-1.5">
+          <Popover.Close asChild>
+            <Link className={buttonLook({ size: "s" })} to="/members">
+              {role === "owner" ? "Members" : "Your chat account"}
+            </Link>
+          </Popover.Close>
+        </div>
+      )}
+      <div className="my-2 flex gap-2">
+        {(["dusk", "linen"] as const).map((t) => (
+          <Button
+            key={t}
+            size="s"
+            look={now === t ? "lit" : "plain"}
+            aria-pressed={now === t}
+            onClick={() => {
+              applyTheme(t);
+              setNow(t);
             }}
           >
-            {hasPassword && <input className="field" type="password" name="current" placeholder="Current password" aria-label="Current password" autoComplete="current-password" />}
-            <input
-              className="field"
-              type="password"
-              name="password"
-              placeholder={hasPassword ? "New password" : "Set a password"}
-              aria-label="New password"
-              autoComplete="new-password"
-            />
-            {fault && <p className="flt">{fault}</p>}
-            <button className="btn s">{hasPassword ? "Change password" : "Set password"}</button>
-          </form>
-          <button className="btn s" onClick={() => ask(api.DELETE("/api/session")).then(() => location.assign("/"))}>
-            Sign out
-          </button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+            {t === "dusk" ? "Dusk" : "Linen"}
+          </Button>
+        ))}
+      </div>
+      <form
+        className="grid gap-2 py-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          const f = new FormData(e.currentTarget);
+          void deed(api.PUT("/api/session/password", { body: { password: String(f.get("password")), current: String(f.get("current") ?? "") } }), {
+            stale: [about.session],
+            say: "The password is set.",
+            then: () => setFault(""),
+            fault: setFault,
+          });
+        }}
+      >
+        {hasPassword && <Field type="password" name="current" placeholder="Current password" aria-label="Current password" autoComplete="current-password" />}
+        <Field type="password" name="password" placeholder={hasPassword ? "New password" : "Set a password"} aria-label="New password" autoComplete="new-password" />
+        {fault && <Fault>{fault}</Fault>}
+        <Button size="s">{hasPassword ? "Change password" : "Set password"}</Button>
+      </form>
+      <Button size="s" onClick={() => void deed(api.DELETE("/api/session"), { then: () => location.assign("/") })}>
+        Sign out
+      </Button>
+    </Pop>
   );
 }

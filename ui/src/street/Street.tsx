@@ -1,4 +1,8 @@
+import { Empty, Head, Panel, Scroll } from "../kit/Panel";
+import { Button } from "../kit/Button";
+import { Fault, Field } from "../kit/Field";
 import { useEffect, useRef, useState } from "react";
+import "./street.css";
 
 type PlatformState = {
   name: string;
@@ -70,27 +74,24 @@ export function Street() {
         <h1 className="text-xl font-bold">The street</h1>
         <span className="sub">the world outside {s.channel}: two platforms, a community server and a stage, all pretended</span>
       </header>
-      <section className="panel" aria-label="The written evening">
-        <div className="ph">
-          <h2>The written evening</h2>
-          <span className="n">{p.playing ? `minute ${p.minute.toFixed(0)} · step ${p.at} of ${p.of}` : p.at ? "played; a quiet trickle goes on" : "not played yet"}</span>
-        </div>
+      <Panel label="The written evening">
+        <Head count={<>{p.playing ? `minute ${p.minute.toFixed(0)} · step ${p.at} of ${p.of}` : p.at ? "played; a quiet trickle goes on" : "not played yet"}</>}>
+          The written evening
+        </Head>
         <div className="rowed">
-          <button className="btn lit" onClick={() => void go("play")}>
+          <Button look="lit" onClick={() => void go("play")}>
             {p.at ? "Play again" : "Play"}
-          </button>
-          <button className="btn" onClick={() => void go("pause", { on: !p.paused })}>
-            {p.paused ? "Go on" : "Pause"}
-          </button>
+          </Button>
+          <Button onClick={() => void go("pause", { on: !p.paused })}>{p.paused ? "Go on" : "Pause"}</Button>
           {[1, 10, 60].map((v) => (
-            <button key={v} className="btn" aria-pressed={p.speed === v} onClick={() => void go("speed", { speed: v })}>
+            <Button key={v} aria-pressed={p.speed === v} onClick={() => void go("speed", { speed: v })}>
               {v === 1 ? "as in life" : `${v} times`}
               {p.speed === v ? " ✓" : ""}
-            </button>
+            </Button>
           ))}
           <label className="ml-auto flex items-center gap-2 sub">
             Speak as
-            <input className="field" list="viewers" value={viewer} aria-label="Speak as" onChange={(e) => setViewer(e.target.value)} />
+            <Field list="viewers" value={viewer} aria-label="Speak as" onChange={(e) => setViewer(e.target.value)} />
           </label>
           <datalist id="viewers">
             {s.viewers.map((v) => (
@@ -98,26 +99,19 @@ export function Street() {
             ))}
           </datalist>
         </div>
-      </section>
+      </Panel>
       <div className="two">
         {s.platforms.map((pl) => (
           <PlatformPanel key={pl.name} p={pl} viewer={viewer} />
         ))}
         <div className="flex min-h-0 flex-col gap-3">
-          <section className="panel" aria-label="The Boathouse">
-            <div className="ph">
-              <h2>The Boathouse</h2>
-              <span className="n">{s.outage ? "under water" : "open"}</span>
-            </div>
+          <Panel label="The Boathouse">
+            <Head count={<>{s.outage ? "under water" : "open"}</>}>The Boathouse</Head>
             <div className="rowed">
-              <button className="btn" onClick={() => void go("outage", { on: !s.outage })}>
-                {s.outage ? "Mend it" : "Break it"}
-              </button>
-              <button className="btn" onClick={() => void go("ignore-keys", { on: !s.ignoresKeys })}>
-                {s.ignoresKeys ? "Heed keys" : "Ignore keys"}
-              </button>
+              <Button onClick={() => void go("outage", { on: !s.outage })}>{s.outage ? "Mend it" : "Break it"}</Button>
+              <Button onClick={() => void go("ignore-keys", { on: !s.ignoresKeys })}>{s.ignoresKeys ? "Heed keys" : "Ignore keys"}</Button>
             </div>
-            <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Landings">
+            <Scroll className="px-4 pb-3" label="Landings">
               {s.landings.map((b) => (
                 <div key={b.name}>
                   <p className="sub py-1">
@@ -135,19 +129,14 @@ export function Street() {
                   {b.posts.length === 0 && <p className="sub">Nobody has posted here yet.</p>}
                 </div>
               ))}
-            </div>
-          </section>
-          <section className="panel" aria-label="The stage">
-            <div className="ph">
-              <h2>The stage</h2>
-              <span className="n">{s.stage.dark ? "the power is off" : "what it was told, newest first"}</span>
-            </div>
+            </Scroll>
+          </Panel>
+          <Panel label="The stage">
+            <Head count={<>{s.stage.dark ? "the power is off" : "what it was told, newest first"}</>}>The stage</Head>
             <div className="rowed">
-              <button className="btn" onClick={() => void go("dark", { on: !s.stage.dark })}>
-                {s.stage.dark ? "Power on" : "Cut the power"}
-              </button>
+              <Button onClick={() => void go("dark", { on: !s.stage.dark })}>{s.stage.dark ? "Power on" : "Cut the power"}</Button>
             </div>
-            <div className="scroll px-4 pb-3" tabIndex={0} role="group" aria-label="Fittings">
+            <Scroll className="px-4 pb-3" label="Fittings">
               {Object.entries(s.stage.fittings).map(([name, list]) => (
                 <div key={name} data-fitting={name}>
                   <p className="sub py-1">{name}</p>
@@ -167,8 +156,8 @@ export function Street() {
                 </div>
               ))}
               {Object.keys(s.stage.fittings).length === 0 && <p className="sub">Nothing has been lit, played or shown yet.</p>}
-            </div>
-          </section>
+            </Scroll>
+          </Panel>
         </div>
       </div>
     </main>
@@ -198,21 +187,22 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
   const name = p.name[0]!.toUpperCase() + p.name.slice(1);
   const platform = p.name;
   return (
-    <section className="panel" aria-label={name}>
-      <div className="ph">
-        <h2>{name}</h2>
-        <span className="n">
-          {p.live ? "live" : "off-line"} · chat at {p.address}
-        </span>
-      </div>
+    <Panel label={name}>
+      <Head
+        count={
+          <>
+            {p.live ? "live" : "off-line"} · chat at {p.address}
+          </>
+        }
+      >
+        {name}
+      </Head>
       <div className="rowed">
-        <input className="field" placeholder="Title" aria-label={`${name}: title`} value={title} onChange={(e) => setTitle(e.target.value)} />
-        <button className="btn" onClick={() => void go(p.live ? "change" : "open", { platform, title, category: "Field and microscope" })}>
-          {p.live ? "Change" : "Open"}
-        </button>
-        <button className="btn" disabled={!p.live} onClick={() => void go("close", { platform, minutes })}>
+        <Field placeholder="Title" aria-label={`${name}: title`} value={title} onChange={(e) => setTitle(e.target.value)} />
+        <Button onClick={() => void go(p.live ? "change" : "open", { platform, title, category: "Field and microscope" })}>{p.live ? "Change" : "Open"}</Button>
+        <Button disabled={!p.live} onClick={() => void go("close", { platform, minutes })}>
           Close
-        </button>
+        </Button>
       </div>
       <form
         className="rowed"
@@ -222,38 +212,27 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
           setText("");
         }}
       >
-        <input className="field" placeholder={`Say as ${viewer}`} aria-label={`${name}: say`} value={text} onChange={(e) => setText(e.target.value)} />
-        <button className="btn lit">Say</button>
+        <Field placeholder={`Say as ${viewer}`} aria-label={`${name}: say`} value={text} onChange={(e) => setText(e.target.value)} />
+        <Button look="lit">Say</Button>
       </form>
       <div className="rowed">
-        <button className="btn" onClick={() => void go("follow", { platform, viewer, minutes })}>
-          Follow
-        </button>
-        <button className="btn" onClick={() => void go("raid", { platform, viewer, viewers: heads, minutes })}>
-          Raid with
-        </button>
-        <input className="field !flex-none w-20" type="number" min={0} aria-label={`${name}: how many`} value={heads} onChange={(e) => setHeads(Number(e.target.value))} />
+        <Button onClick={() => void go("follow", { platform, viewer, minutes })}>Follow</Button>
+        <Button onClick={() => void go("raid", { platform, viewer, viewers: heads, minutes })}>Raid with</Button>
+        <Field className="flex-none w-20" type="number" min={0} aria-label={`${name}: how many`} value={heads} onChange={(e) => setHeads(Number(e.target.value))} />
         {(["subscribe", "gift", "tip"] as const).map((x) => (
-          <button key={x} className="btn" onClick={() => void go(x, { platform, viewer, viewers: heads, minutes, text })}>
+          <Button key={x} onClick={() => void go(x, { platform, viewer, viewers: heads, minutes, text })}>
             {x[0]!.toUpperCase() + x.slice(1)}
-          </button>
+          </Button>
         ))}
         <label className="sub flex items-center gap-1">
           minutes late{" "}
-          <input
-            className="field !flex-none w-16"
-            type="number"
-            min={0}
-            aria-label={`${name}: minutes late`}
-            value={minutes}
-            onChange={(e) => setMinutes(Number(e.target.value))}
-          />
+          <Field className="flex-none w-16" type="number" min={0} aria-label={`${name}: minutes late`} value={minutes} onChange={(e) => setMinutes(Number(e.target.value))} />
         </label>
-        <button className="btn ghost" onClick={() => void go("drop", { platform })}>
+        <Button look="ghost" onClick={() => void go("drop", { platform })}>
           Cut chat
-        </button>
+        </Button>
       </div>
-      {(p.waiting > 0 || p.refused) && <p className="flt px-4">{p.waiting > 0 ? `${p.waiting} events wait for the house` : p.refused}</p>}
+      {(p.waiting > 0 || p.refused) && <Fault className="px-4">{p.waiting > 0 ? `${p.waiting} events wait for the house` : p.refused}</Fault>}
       {(p.modes?.length ?? 0) + (p.vips?.length ?? 0) > 0 && <p className="sub px-4">{[...(p.modes ?? []), ...(p.vips ?? []).map((v) => `VIP: ${v}`)].join(" · ")}</p>}
       {p.deeds?.slice(-2).map((d) => (
         <p key={d.at} className="sub px-4 [overflow-wrap:anywhere]">
@@ -265,14 +244,14 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
           only to {m.to}: <bdi>{m.text}</bdi>
         </p>
       ))}
-      <div className="scroll heard" ref={end} tabIndex={0} role="group" aria-label={`${name}: chat`}>
+      <Scroll className="heard" ref={end} label={`${name}: chat`}>
         {p.heard.map((h) => (
           <div key={h.id} className="px-4 py-0.5">
-            <b className={h.nick === "porchlamp" ? "text-(--marigold)" : "text-(--lagoon)"}>{h.nick}</b> <bdi>{h.text}</bdi>
+            <b className={h.nick === "porchlamp" ? "text-marigold" : "text-lagoon"}>{h.nick}</b> <bdi>{h.text}</bdi>
           </div>
         ))}
-        {p.heard.length === 0 && <p className="empty">The chat is quiet. In the room: {p.here.join(", ") || "nobody"}.</p>}
-      </div>
-    </section>
+        {p.heard.length === 0 && <Empty>The chat is quiet. In the room: {p.here.join(", ") || "nobody"}.</Empty>}
+      </Scroll>
+    </Panel>
   );
 }

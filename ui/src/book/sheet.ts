@@ -1,6 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
-import { api, ask } from "../api/client";
 
 /** useSheet tells whose sheet is open and opens another one's; it stands in the address. */
 export function useSheet() {
@@ -20,5 +18,3 @@ export function useSheet() {
       ),
   };
 }
-
-export const useCrews = () => useQuery({ queryKey: ["book", "crews"], queryFn: () => ask(api.GET("/api/book/crews")) });

@@ -1,0 +1,110 @@
+import { useQueryClient, type QueryClient, type QueryKey } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { clashed } from "./clash";
+import { api, ask, said, type BookEdit } from "./client";
+import { about } from "./queries";
+import { toast } from "./toast";
+
+/** A deed's manner: all of it but what is asked. */
+export type Manner<T> = {
+  /** What it makes stale: those questions are asked again. */
+  stale?: readonly QueryKey[];
+  /** What is said of it in passing once it is done. */
+  say?: string | ((answer: T) => string | undefined);
+  /** How it is taken back; stands as Undo with what is said. */
+  undo?: (answer: T) => unknown;
+  /** Done with the answer, before anything is asked again. */
+  then?: (answer: T) => void;
+  /** Where its problem is said instead of in passing. */
+  fault?: (words: string, problem: unknown) => void;
+  /** The two sides to choose from when somebody else changed the same meanwhile. */
+  clash?: { mine: (version: number) => unknown; theirs: () => unknown };
+};
+
+type Answer<T> = Promise<{ data?: T; error?: unknown }>;
+
+/** notDone is why the house did not do it, of an answer that says so. */
+const notDone = (answer: unknown): string | undefined => {
+  const a = answer as { done?: boolean; because?: string[] } | undefined;
+  return a && a.done === false ? (a.because ?? []).join("; ") : undefined;
+};
+
+/**
+ * carryOut carries a deed out: what was not done and what went wrong is said, what it made stale is asked anew.
+ * It answers when that is there; undefined is a deed that was not done.
+ */
+export async function carryOut<T>(client: QueryClient, call: Answer<T>, m: Manner<T> = {}): Promise<T | undefined> {
+  const again = () => Promise.all((m.stale ?? []).map((queryKey) => client.invalidateQueries({ queryKey })));
+  let answer: T;
+  try {
+    answer = await ask(call);
+  } catch (problem) {
+    if (m.clash && clashed(problem, m.clash.mine, m.clash.theirs)) return undefined;
+    if (m.fault) m.fault(said(problem), problem);
+    else toast(said(problem));
+    return undefined;
+  }
+  const why = notDone(answer);
+  if (why !== undefined) {
+    toast(why);
+    return undefined;
+  }
+  m.then?.(answer);
+  const words = typeof m.say === "function" ? m.say(answer) : m.say;
+  const back = m.undo;
+  if (words) toast(words, back && { label: "Undo", act: () => void back(answer) });
+  await again();
+  return answer;
+}
+
+/** useDeed carries deeds out from a part of the page. */
+export function useDeed() {
+  const client = useQueryClient();
+  return useMemo(
+    () =>
+      <T>(call: Answer<T>, manner?: Manner<T>) =>
+        carryOut(client, call, manner),
+    [client],
+  );
+}
+
+/** useHush holds all automatic lines, or lets them go on. */
+export function useHush() {
+  const deed = useDeed();
+  return (on: boolean) => void deed(api.POST("/api/desk/hush", { body: { on } }));
+}
+
+const comes = "It is in Coming up; five seconds to drop it.";
+
+/** useByHand asks for a courtesy by hand: a shout-out or a greeting for somebody, or one of those kept for a hand. */
+export function useByHand() {
+  const deed = useDeed();
+  return (act: "shoutout" | "greet" | { courtesy: string }, account?: string) =>
+    void deed(api.POST("/api/desk/ask", { body: typeof act === "string" ? { act, account } : { act: "courtesy", courtesy: act.courtesy, account } }), { say: comes });
+}
+
+/** useEdit changes what is set by hand of people, at once, and offers to take it back. */
+export function useEdit() {
+  const deed = useDeed();
+  const undo = useUndo();
+  return (persons: number[], e: Omit<BookEdit, "persons">) =>
+    deed(api.POST("/api/book/edit", { body: { ...e, persons } }), { stale: [about.book], say: (d) => `Saved: ${d.what}`, undo: (d) => undo(d.seq) });
+}
+
+/** useUndo takes an edit of the guest book back by its number. */
+export function useUndo() {
+  const deed = useDeed();
+  return (seq: number) => deed(api.POST("/api/book/undo", { body: { seq } }), { stale: [about.book], say: "Taken back." });
+}
+
+/** usePart makes a merged record one of its own again. */
+export function usePart() {
+  const deed = useDeed();
+  return (record: number, say?: string) => deed(api.POST("/api/book/part", { body: { record } }), { stale: [about.book], say });
+}
+
+/** useSettingsUndo takes one version of the settings back. */
+export function useSettingsUndo() {
+  const deed = useDeed();
+  return (version: number) => deed(api.POST("/api/settings/undo", { body: { version } }), { stale: [about.all] });
+}

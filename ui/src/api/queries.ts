@@ -1,0 +1,132 @@
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
+import { api, ask, type DraftOutput, type SamplePerson, type Who } from "./client";
+import type { operations } from "./schema.gen";
+
+// All that is asked of the house, each question once: what it is kept under, and how it is asked. A
+// deed names by `about` what it makes stale.
+
+/** about is what questions are kept under; what stands before it is kept under it too. */
+export const about = {
+  all: [],
+  session: ["session"],
+  members: ["members"],
+  log: ["log"],
+  book: ["book"],
+  courtesies: ["courtesies"],
+  history: ["history"],
+  media: ["media"],
+} as const;
+
+export type People = NonNullable<operations["getPeople"]["parameters"]["query"]>;
+export type Filter = NonNullable<operations["countPeople"]["parameters"]["query"]>;
+type Ladder = operations["climbLadder"]["requestBody"]["content"]["application/json"];
+type FileIn = operations["lookAtHouseFile"]["requestBody"]["content"]["application/json"];
+
+export const session = queryOptions({ queryKey: about.session, queryFn: ({ signal }) => ask(api.GET("/api/session", { signal })) });
+export const members = queryOptions({ queryKey: about.members, queryFn: ({ signal }) => ask(api.GET("/api/members", { signal })), staleTime: 0 });
+
+// The log: why something was said or done, and why it was not.
+export const why = (line: string) =>
+  queryOptions({ queryKey: [...about.log, "why", line], queryFn: ({ signal }) => ask(api.GET("/api/why", { params: { query: { line } }, signal })), staleTime: 2000 });
+export const whyNot = (account: string) =>
+  queryOptions({ queryKey: [...about.log, "whynot", account], queryFn: ({ signal }) => ask(api.GET("/api/whynot", { params: { query: { account } }, signal })), staleTime: 1000 });
+
+// The guest book.
+const page = 200; // rows asked for at once
+export const mostRows = 5000; // in the scroller; whoever wants more narrows or jumps
+export const people = (query: Omit<People, "limit" | "after">) =>
+  infiniteQueryOptions({
+    queryKey: [...about.book, "people", query],
+    initialPageParam: "",
+    queryFn: ({ pageParam, signal }) => ask(api.GET("/api/book/people", { params: { query: { ...query, limit: page, after: pageParam || undefined } }, signal })),
+    getNextPageParam: (last, all) => (last.next && all.length * page < mostRows ? last.next : undefined),
+    placeholderData: keepPreviousData,
+    staleTime: 15_000,
+  });
+export const count = (filter: Filter) =>
+  queryOptions({
+    queryKey: [...about.book, "count", filter],
+    queryFn: ({ signal }) => ask(api.GET("/api/book/count", { params: { query: filter }, signal })),
+    placeholderData: keepPreviousData,
+  });
+/** found looks for people as somebody types. */
+export const found = (text: string) =>
+  queryOptions({
+    queryKey: [...about.book, "find", text],
+    enabled: text.length > 0,
+    queryFn: ({ signal }) => ask(api.GET("/api/book/people", { params: { query: { text, limit: 12 } }, signal })),
+    placeholderData: keepPreviousData,
+  });
+export const sheet = (person: number) =>
+  queryOptions({ queryKey: [...about.book, "sheet", person], queryFn: ({ signal }) => ask(api.GET("/api/book/people/{person}", { params: { path: { person } }, signal })) });
+export const ofAccount = (account: string) =>
+  queryOptions({
+    queryKey: [...about.book, "account", account],
+    queryFn: ({ signal }) => ask(api.GET("/api/book/accounts/{account}", { params: { path: { account } }, signal })),
+    staleTime: 0,
+  });
+const storyPage = 60; // moments the house gives at once
+export const story = (person: number) =>
+  infiniteQueryOptions({
+    queryKey: [...about.book, "story", person],
+    initialPageParam: "",
+    queryFn: ({ pageParam, signal }) => ask(api.GET("/api/book/people/{person}/story", { params: { path: { person }, query: { before: pageParam || undefined } }, signal })),
+    getNextPageParam: (last) => (last.moments.length >= storyPage ? last.moments[last.moments.length - 1]!.at : undefined),
+  });
+export const crews = queryOptions({ queryKey: [...about.book, "crews"], queryFn: ({ signal }) => ask(api.GET("/api/book/crews", { signal })) });
+export const raids = queryOptions({ queryKey: [...about.book, "raids"], queryFn: ({ signal }) => ask(api.GET("/api/book/raids", { signal })) });
+export const newcomers = queryOptions({ queryKey: [...about.book, "newcomers"], queryFn: ({ signal }) => ask(api.GET("/api/book/newcomers", { signal })) });
+export const pairs = queryOptions({ queryKey: [...about.book, "pairs"], queryFn: ({ signal }) => ask(api.GET("/api/book/pairs", { signal })) });
+export const filters = queryOptions({ queryKey: [...about.book, "filters"], queryFn: ({ signal }) => ask(api.GET("/api/book/filters", { signal })) });
+/** imports are the files that were brought in, and the tags there are. */
+export const imports = queryOptions({ queryKey: [...about.book, "imports"], queryFn: ({ signal }) => ask(api.GET("/api/book/imports", { signal })) });
+export const importRows = (id: number, verdict: "new" | "changed" | "refused" | "unchanged") =>
+  queryOptions({
+    queryKey: [...about.book, "imports", id, verdict],
+    queryFn: ({ signal }) => ask(api.GET("/api/book/imports/{id}", { params: { path: { id }, query: { verdict } }, signal })),
+  });
+
+// Courtesies and the settings.
+export const courtesies = queryOptions({ queryKey: about.courtesies, queryFn: ({ signal }) => ask(api.GET("/api/courtesies", { signal })) });
+/** findings are what a look over the whole set finds. */
+export const findings = (version: number) =>
+  queryOptions({
+    queryKey: [...about.courtesies, "check", version],
+    queryFn: ({ signal }) => ask(api.GET("/api/courtesies/check", { signal })),
+    placeholderData: keepPreviousData,
+    refetchInterval: 15_000,
+  });
+export const ladder = (version: number, body: Ladder) =>
+  queryOptions({
+    queryKey: [...about.courtesies, "ladder", version, body],
+    queryFn: ({ signal }) => ask(api.POST("/api/courtesies/ladder", { body, signal })),
+    placeholderData: keepPreviousData,
+  });
+/** whom counts whom of the guest book a who is about. */
+export const whom = (who: Who) =>
+  queryOptions({
+    queryKey: [...about.courtesies, "whom", who],
+    queryFn: ({ signal }) => ask(api.POST("/api/courtesies/whom", { body: who, signal })),
+    placeholderData: keepPreviousData,
+  });
+/** tried renders all that a draft says, for one person; what is overtaken is given up. */
+export const tried = (id: string, outputs: DraftOutput[], person: SamplePerson) =>
+  queryOptions({
+    queryKey: [...about.courtesies, "try", id, outputs, person],
+    queryFn: ({ signal }) => ask(api.POST("/api/courtesies/{id}/try", { params: { path: { id } }, body: { outputs, person }, signal })),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 10_000,
+  });
+/** seen are the events of other services that came in lately. */
+export const seen = queryOptions({ queryKey: [...about.courtesies, "seen"], queryFn: ({ signal }) => ask(api.GET("/api/settings/own", { signal })) });
+export const history = queryOptions({ queryKey: about.history, queryFn: ({ signal }) => ask(api.GET("/api/settings/history", { signal })), staleTime: 0 });
+/** fileLook is what taking a house file in would change. */
+export const fileLook = (version: number, body: FileIn) =>
+  queryOptions({
+    queryKey: [...about.courtesies, "file", version, body],
+    enabled: body.file !== "",
+    queryFn: ({ signal }) => ask(api.POST("/api/settings/file", { body, signal })),
+    placeholderData: body.file !== "" ? keepPreviousData : undefined,
+  });
+export const media = queryOptions({ queryKey: about.media, queryFn: ({ signal }) => ask(api.GET("/api/media", { signal })) });

@@ -1,0 +1,84 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, based, type CourtesyView, type Rule } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { about } from "../api/queries";
+import { filled } from "./conditions";
+import { complete } from "./outputs";
+
+const enactAfter = 600; // ms of quiet until a change of when, who and do comes into force
+
+const whole = (r: Rule) => filled(r.who) && r.outputs.every((o) => complete(o) && filled(o.only ?? {}));
+
+/**
+ * useRule keeps the when, the who and the shape of the do of a courtesy as they are changed: every change comes into force by
+ * itself once it can. What was undone or changed elsewhere shows, unless something was just changed here.
+ */
+export function useRule(c: CourtesyView, version: number) {
+  const { id } = c;
+  const client = useQueryClient();
+  const deed = useDeed();
+  const [rule, setRule] = useState(c.rule);
+  const [fault, setFault] = useState("");
+  const timer = useRef<number>(undefined);
+  const latest = useRef(rule);
+  const base = useRef(version); // what stands here was made of this version
+  const inForce = useRef(c.rule);
+  const again = useRef<(on?: number) => Promise<void>>(undefined);
+
+  const shown = JSON.stringify(c.rule);
+  useEffect(() => {
+    inForce.current = c.rule;
+    if (timer.current !== undefined) return;
+    const theirs = JSON.stringify(latest.current) !== shown;
+    base.current = version;
+    if (!theirs) return;
+    latest.current = c.rule;
+    setRule(c.rule);
+  }, [c.rule, shown, version]);
+
+  const enact = useCallback(
+    async (on?: number): Promise<void> => {
+      timer.current = undefined;
+      const r = latest.current;
+      if (!whole(r)) {
+        setFault("Not in force yet: a condition or an output still wants its value.");
+        return;
+      }
+      await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id } }, body: r, ...based(on ?? base.current) }), {
+        stale: [about.courtesies],
+        then: () => setFault(""),
+        fault: (words) => setFault(`Not in force: ${words}`),
+        clash: {
+          mine: (v) => again.current?.(v),
+          theirs: () => {
+            latest.current = inForce.current;
+            setRule(inForce.current);
+            setFault("");
+            return client.invalidateQueries({ queryKey: about.courtesies });
+          },
+        },
+      });
+    },
+    [client, deed, id],
+  );
+  useEffect(() => {
+    again.current = enact;
+    return () => {
+      if (timer.current === undefined) return;
+      clearTimeout(timer.current);
+      void enact(); // leaving the view is leaving the field
+    };
+  }, [enact]);
+
+  const change = useCallback(
+    (part: Partial<Rule>) => {
+      latest.current = { ...latest.current, ...part };
+      setRule(latest.current);
+      clearTimeout(timer.current);
+      timer.current = window.setTimeout(() => void enact(), enactAfter);
+    },
+    [enact],
+  );
+  return { rule, change, fault };
+}

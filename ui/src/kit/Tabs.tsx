@@ -1,0 +1,46 @@
+import { Tabs as Radix } from "radix-ui";
+import type { ReactNode } from "react";
+import { buttonLook } from "./Button";
+
+export type Tab<T extends string> = { value: T; label: ReactNode };
+
+/** Tabs is a row of names of which one is open; arrows go along them. What they open stands in TabPanel within. */
+export function Tabs<T extends string>({
+  label,
+  tabs,
+  value,
+  onChange,
+  className,
+  size = "s",
+  children,
+}: {
+  label: string;
+  tabs: readonly Tab<T>[];
+  value: T;
+  onChange: (v: T) => void;
+  className?: string;
+  size?: "m" | "s";
+  children?: ReactNode;
+}) {
+  return (
+    <Radix.Root className="contents" value={value} onValueChange={(v) => onChange(v as T)}>
+      <Radix.List className={className} aria-label={label}>
+        {tabs.map((t) => (
+          <Radix.Trigger key={t.value} value={t.value} className={buttonLook({ size, on: t.value === value })}>
+            {t.label}
+          </Radix.Trigger>
+        ))}
+      </Radix.List>
+      {children}
+    </Radix.Root>
+  );
+}
+
+/** TabPanel is what one tab opens. One that is kept stays on the page while another is open. */
+export function TabPanel({ value, className, kept, children }: { value: string; className?: string; kept?: boolean; children: ReactNode }) {
+  return (
+    <Radix.Content value={value} className={className} forceMount={kept || undefined} tabIndex={kept ? -1 : 0}>
+      {children}
+    </Radix.Content>
+  );
+}
