@@ -3,6 +3,7 @@ import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
 import { tests as bookTests } from "./book.mjs";
 import { tests as courtesyTests } from "./courtesies.mjs";
+import { tests as kitTests } from "./kit.mjs";
 import { browse, launch, until } from "./house.mjs";
 
 const tests = [];
@@ -63,10 +64,13 @@ test("everybody here says why they were greeted or not", async ({ page, house })
 });
 
 test("an address that leads nowhere says so, and a house that does not answer is no reason to sign in", async ({ page, house }) => {
-  for (const path of ["/book/nowhere", "/courtesies/no-such-thing"]) {
+  for (const path of ["/book/nowhere", "/courtesies/no-such-thing", "/courtesies/no/such/thing"]) {
     await page.goto(house.base + path);
     await page.getByRole("alert").getByText("There is nothing at this address").waitFor();
+    await (path.startsWith("/book") ? page.getByTestId("everyone") : page.getByRole("region", { name: "Editor" })).waitFor(); // its own first page
   }
+  await page.goto(`${house.base}/members/nobody`);
+  await page.getByRole("region", { name: "Members" }).waitFor();
   await page.route("**/api/session", (r) =>
     r.fulfill({ status: 503, contentType: "application/problem+json", body: JSON.stringify({ title: "The database is gone", status: 503 }) }),
   );
@@ -316,7 +320,7 @@ test("the street moves the outside world by hand", async ({ context, house }) =>
   await page.close(); // a page behind another draws one frame a second
 });
 
-tests.push(...bookTests, ...courtesyTests);
+tests.push(...bookTests, ...courtesyTests, ...kitTests);
 const house = await launch();
 const browser = await browse();
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });

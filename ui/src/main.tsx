@@ -1,8 +1,8 @@
 import "@fontsource-variable/figtree";
 import "@fontsource-variable/bricolage-grotesque";
 import "./styles.css";
-import { setNonce } from "get-nonce";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";

@@ -50,9 +50,6 @@ export function setToken(t: string) {
   mine = t;
 }
 
-/** token is what a change that is no JSON, a file, must carry. */
-export const token = () => mine;
-
 api.use({
   onRequest({ request }) {
     if (request.method !== "GET") request.headers.set("X-Porch-Token", mine);
@@ -68,6 +65,13 @@ export function said(p: unknown): string {
   const q = p as Partial<Problem> | undefined;
   if (!q?.title) return "The house did not answer. Try again in a moment.";
   return [q.title, q.remedy ?? q.detail].filter(Boolean).join(": ");
+}
+
+/** sent sends a file as it is; the answer is of the form that all others have. */
+export async function sent<T>(path: string, file: File, { method = "POST", type = "application/octet-stream" } = {}): Promise<{ data?: T; error?: unknown }> {
+  const res = await fetch(path, { method, headers: { "X-Porch-Token": mine, "Content-Type": type }, body: file });
+  const body: unknown = await res.json().catch(() => ({}));
+  return res.ok ? { data: body as T } : { error: body };
 }
 
 /** ask unwraps an answer, throwing its problem. */

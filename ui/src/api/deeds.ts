@@ -68,6 +68,12 @@ export function useDeed() {
   );
 }
 
+/** useAgain asks questions again that nothing done here made stale. */
+export function useAgain() {
+  const client = useQueryClient();
+  return useMemo(() => (queryKey: QueryKey) => client.invalidateQueries({ queryKey }), [client]);
+}
+
 /** useHush holds all automatic lines, or lets them go on. */
 export function useHush() {
   const deed = useDeed();

@@ -1,11 +1,11 @@
-import { Empty, Panel } from "../kit/Panel";
-import { useEffect } from "react";
-import { Nowhere } from "../kit/Nowhere";
-import { NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
 import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
 import { said as problem } from "../api/client";
 import { ofAccount } from "../api/queries";
 import { toast } from "../api/toast";
+import { Nowhere } from "../kit/Nowhere";
+import { Empty, Panel } from "../kit/Panel";
 import { BringIn } from "./BringIn";
 import { CrewsPage } from "./Crews";
 import { Newcomers } from "./Newcomers";
@@ -27,7 +27,8 @@ const pages = [
 
 export default function BookView() {
   const { open, show } = useSheet();
-  const everyone = useLocation().pathname === "/book";
+  const here = useLocation().pathname;
+  const everyone = !pages.slice(1).some(([to]) => to === here); // its first page, also at an address that leads nowhere
   return (
     <main className={open || everyone ? "book" : "book wide"}>
       <h1 className="sr-only">Guest book</h1>
@@ -47,7 +48,15 @@ export default function BookView() {
           <Route path="pairs" element={<Pairs />} />
           <Route path="in" element={<BringIn />} />
           <Route path="of/:account" element={<OfAccount />} />
-          <Route path="*" element={<Nowhere to="/book" name="the guest book" />} />
+          <Route
+            path="*"
+            element={
+              <>
+                <Nowhere name="the guest book" />
+                <Everyone />
+              </>
+            }
+          />
         </Routes>
       </Panel>
       {open ? (

@@ -1,11 +1,11 @@
-import { Scroll } from "../kit/Panel";
-import { Fault, Select } from "../kit/Field";
-import { Button, Quiet, buttonLook } from "../kit/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { api, type Import } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, importRows, imports } from "../api/queries";
+import { Button, Quiet, buttonLook } from "../kit/Button";
+import { Fault, Select } from "../kit/Field";
+import { Scroll } from "../kit/Panel";
 import { RadioGroup } from "../kit/RadioGroup";
 import { Tabs } from "../kit/Tabs";
 import { useCalendar } from "../kit/time";

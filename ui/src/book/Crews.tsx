@@ -1,14 +1,14 @@
-import { Empty, Scroll } from "../kit/Panel";
-import { Area, Field, Select } from "../kit/Field";
-import { Button, buttonLook } from "../kit/Button";
-import { Chip } from "../kit/Chip";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, said as problem, type Crew, type Crews, type Understood } from "../api/client";
 import { useDeed, useUndo } from "../api/deeds";
 import { about, crews as allCrews } from "../api/queries";
+import { Button, buttonLook } from "../kit/Button";
+import { Chip } from "../kit/Chip";
 import { Emblem } from "../kit/Emblem";
+import { Area, Field, Select } from "../kit/Field";
+import { Empty, Scroll } from "../kit/Panel";
 import { RadioGroup } from "../kit/RadioGroup";
 import { usePlatforms } from "../kit/usePlatforms";
 import { useSheet } from "./sheet";

@@ -1,12 +1,12 @@
-import { Chip } from "../kit/Chip";
-import { Button } from "../kit/Button";
-import { Field, Tick } from "../kit/Field";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { api } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { crews as allCrews, filters, imports } from "../api/queries";
+import { Button } from "../kit/Button";
+import { Chip } from "../kit/Chip";
+import { Field, Tick } from "../kit/Field";
 import { Picker } from "../kit/Picker";
 import { Pop } from "../kit/Pop";
 import { dayBegins, dayEnds, useCalendar, useZone } from "../kit/time";

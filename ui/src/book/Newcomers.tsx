@@ -1,10 +1,10 @@
-import { Empty, Scroll } from "../kit/Panel";
-import { Button } from "../kit/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { said as problem, type Cohort } from "../api/client";
 import { newcomers } from "../api/queries";
+import { Button } from "../kit/Button";
 import { Columns } from "../kit/Columns";
+import { Empty, Scroll } from "../kit/Panel";
 import { columns, Table } from "../kit/Table";
 import { useCalendar } from "../kit/time";
 

@@ -1,9 +1,9 @@
-import { Empty, Scroll } from "../kit/Panel";
-import { Button } from "../kit/Button";
 import { useQuery } from "@tanstack/react-query";
 import { api, said as problem } from "../api/client";
 import { useDeed, usePart } from "../api/deeds";
 import { about, pairs } from "../api/queries";
+import { Button } from "../kit/Button";
+import { Empty, Scroll } from "../kit/Panel";
 import { useSheet } from "./sheet";
 
 /** Pairs suggests records that may be one person, with what speaks for it. */

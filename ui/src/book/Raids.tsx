@@ -1,8 +1,7 @@
-import { Empty } from "../kit/Panel";
 import { useQuery } from "@tanstack/react-query";
 import { said as problem, type RaidLine } from "../api/client";
 import { raids } from "../api/queries";
-import { Scroll } from "../kit/Panel";
+import { Empty, Scroll } from "../kit/Panel";
 import { columns, Table } from "../kit/Table";
 import { useCalendar } from "../kit/time";
 import { useSheet } from "./sheet";

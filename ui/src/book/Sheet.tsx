@@ -1,19 +1,19 @@
-import { Empty, Panel, Scroll } from "../kit/Panel";
-import { Button, Quiet, buttonLook } from "../kit/Button";
-import { Chip } from "../kit/Chip";
-import { Tick } from "../kit/Field";
 import { useQuery } from "@tanstack/react-query";
-import { useState, type ReactNode } from "react";
-import { api, said as problem, type BookSheet } from "../api/client";
-import { useByHand, useDeed, useEdit, usePart } from "../api/deeds";
+import { useState } from "react";
+import { said as problem, type BookSheet } from "../api/client";
+import { useByHand, useEdit } from "../api/deeds";
 import { useLive } from "../api/live";
-import { about, crews as allCrews, found as foundFor, imports, sheet } from "../api/queries";
+import { sheet } from "../api/queries";
+import { Button, Quiet } from "../kit/Button";
 import { initials, Lantern, shapeOf, standingOf } from "../kit/Lantern";
+import { Empty, Panel, Scroll } from "../kit/Panel";
 import { Picker } from "../kit/Picker";
 import { Strip } from "../kit/Strip";
-import { span, useCalendar } from "../kit/time";
+import { useCalendar } from "../kit/time";
 import { titled } from "../kit/words";
-import { useSheet } from "./sheet";
+import { ByHand } from "./ByHand";
+import { Fact } from "./Fact";
+import { Records } from "./Records";
 import { Story } from "./Story";
 
 /** Sheet is everything about a person on one page; what is known by hand is written in place and saved at once. */
@@ -40,7 +40,6 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
   const edit = useEdit();
   const [why, setWhy] = useState(false);
   const r = s.row;
-  const crews = useQuery(allCrews).data?.crews ?? [];
   const here = s.accounts.find((a) => guests?.has(a.key));
   const anyAccount = here?.key ?? s.accounts[0]?.key; // whoever is not here can be shouted out too
   const guest = here && guests?.get(here.key);
@@ -129,144 +128,11 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
             <HandRoles has={s.handRoles} save={save} />
           </Fact>
         </dl>
-        <dl className="kv border-t border-line pt-2">
-          <Field name="Say it as" value={s.hand.sayAs} placeholder="how the name is spoken" onSave={(sayAs) => save({ set: { sayAs } })} />
-          <Field name="Pronouns" value={s.hand.pronouns} onSave={(pronouns) => save({ set: { pronouns } })} />
-          <Field
-            name="Birthday"
-            value={s.hand.birthday}
-            placeholder="not known"
-            onSave={(birthday) => save({ set: { birthday } })}
-            after={s.birthday ? (s.birthdayIn ? ` in ${s.birthdayIn} days` : " today") : ""}
-          />
-          <Field name="Time zone" value={s.hand.zone} placeholder="the channel’s" onSave={(zone) => save({ set: { zone } })} />
-          <Fact name="Crews">
-            <Tokens
-              items={r.crews.map((id) => ({ id, name: crews.find((c) => c.id === id)?.name ?? id }))}
-              onDrop={(id) => void save({ dropCrews: [id] })}
-              add={
-                <Picker
-                  label="Add to a crew"
-                  size="s"
-                  look="ghost"
-                  choices={crews.filter((c) => !r.crews.includes(c.id!)).map((c) => ({ value: c.id!, label: c.name }))}
-                  onPick={(c) => void save({ addCrews: [c] })}
-                >
-                  + crew
-                </Picker>
-              }
-            />
-          </Fact>
-          <Fact name="Tags">
-            <Tokens
-              items={r.tags.map((t) => ({ id: t, name: t }))}
-              onDrop={(t) => void save({ dropTags: [t] })}
-              add={<NewTag has={r.tags} onAdd={(t) => void save({ addTags: [t] })} />}
-            />
-          </Fact>
-          <Fact name="By hand">
-            <div className="flex flex-wrap gap-x-4">
-              <Tick on={!!s.hand.leaveBe} onChange={(leaveBe) => void save({ set: { leaveBe } })}>
-                leave me be
-              </Tick>
-              <Tick on={!!s.hand.trusted} onChange={(trusted) => void save({ set: { trusted } })}>
-                trusted
-              </Tick>
-              <Tick on={!!s.hand.fellow} onChange={(fellow) => void save({ set: { fellow } })}>
-                fellow streamer
-              </Tick>
-            </div>
-          </Fact>
-          <Field name="Note" value={s.hand.note} long placeholder="only you see this" onSave={(note) => save({ set: { note } })} />
-        </dl>
+        <ByHand s={s} save={save} />
         <Story person={r.person} />
         <Records s={s} />
       </Scroll>
     </Panel>
-  );
-}
-
-function Fact({ name, children }: { name: string; children: ReactNode }) {
-  return (
-    <>
-      <dt>{name}</dt>
-      <dd>{children}</dd>
-    </>
-  );
-}
-
-/** Field is written in place: saved when it is left, taken back with Escape. */
-function Field({
-  name,
-  value,
-  placeholder,
-  long,
-  after,
-  onSave,
-}: {
-  name: string;
-  value?: string;
-  placeholder?: string;
-  long?: boolean;
-  after?: string;
-  onSave: (v: string) => void;
-}) {
-  const [text, setText] = useState<string>();
-  const shown = text ?? value ?? "";
-  const props = {
-    className: "write",
-    "aria-label": name,
-    placeholder: placeholder ?? "–",
-    value: shown,
-    onBlur: () => {
-      if (text !== undefined && text !== (value ?? "")) onSave(text);
-      setText(undefined);
-    },
-  };
-  return (
-    <>
-      <dt>{name}</dt>
-      <dd className="flex items-baseline">
-        {long ? (
-          <textarea {...props} rows={2} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Escape" && (setText(undefined), e.currentTarget.blur())} />
-        ) : (
-          <input
-            {...props}
-            onChange={(e) => setText(e.target.value)}
-            onKeyDown={(e) => {
-              if (e.key === "Enter") e.currentTarget.blur();
-              if (e.key === "Escape") {
-                setText(undefined);
-                e.currentTarget.value = value ?? "";
-              }
-            }}
-          />
-        )}
-        {after && <span className="sub whitespace-nowrap">{after}</span>}
-      </dd>
-    </>
-  );
-}
-
-function Tokens({ items, onDrop, add }: { items: { id: string; name: string }[]; onDrop: (id: string) => void; add: ReactNode }) {
-  return (
-    <div className="flex flex-wrap items-center gap-1">
-      {items.map((x) => (
-        <Chip key={x.id} aria-label={`Take away: ${x.name}`} onClick={() => onDrop(x.id)}>
-          {x.name} <span aria-hidden>×</span>
-        </Chip>
-      ))}
-      {add}
-    </div>
-  );
-}
-
-function NewTag({ has, onAdd }: { has: string[]; onAdd: (t: string) => void }) {
-  const tags = useQuery(imports).data?.tags ?? [];
-  return (
-    <Picker label="Add a tag" size="s" look="ghost" choices={tags.filter((t) => !has.includes(t)).map((t) => ({ value: t, label: t }))} onPick={onAdd} onNew={onAdd}>
-      + tag
-    </Picker>
   );
 }
 
@@ -283,94 +149,5 @@ function HandRoles({ has, save }: { has: string[]; save: (e: { addRoles?: string
     >
       by hand…
     </Picker>
-  );
-}
-
-/** Records shows accounts and merged records, and merges, parts and forgets. */
-function Records({ s }: { s: BookSheet }) {
-  const deed = useDeed();
-  const part = usePart();
-  const { show } = useSheet();
-  const calendar = useCalendar();
-  const [typed, setTyped] = useState("");
-  const [sure, setSure] = useState(false);
-  const found = useQuery(foundFor(typed));
-  const stale = [about.book];
-  const merge = (gone: number, name: string) =>
-    deed(api.POST("/api/book/merge", { body: { kept: s.row.person, gone } }), {
-      stale,
-      say: `${name} is found here now.`,
-      undo: () => part(gone, `${name} is a record of its own again.`),
-    });
-  return (
-    <div className="border-t border-line px-4 py-3">
-      <h3 className="mb-1 font-semibold">Accounts</h3>
-      {s.accounts.map((a) => (
-        <div key={a.key} className="py-1">
-          <b className="font-semibold">{titled(a.platform)}</b> <bdi>{a.login || a.key}</bdi>
-          {a.provisional && <span className="sub"> · known by login only</span>}
-          {a.nick && <span className="sub"> · known by nick only: nobody vouches for it</span>}
-          <div className="sub">
-            {a.lines} lines · {a.followed ? `follows since ${calendar.dated(a.followed)}` : "does not follow"}
-            {a.lastSeen && Date.parse(a.lastSeen) > 0 && ` · last heard ${span(calendar.now - Date.parse(a.lastSeen))} ago`}
-            {a.was.length > 0 && (
-              <>
-                {" "}
-                · was <bdi>{a.was.join(", ")}</bdi>
-              </>
-            )}
-          </div>
-        </div>
-      ))}
-      {s.merged.map((m) => (
-        <div key={m.record} className="flex items-center gap-2 py-1">
-          <span className="flex-1">
-            merged: <bdi>{m.name || `record ${m.record}`}</bdi>
-          </span>
-          <Button size="s" onClick={() => void part(m.record, `${m.name} is a record of its own again.`)}>
-            Part
-          </Button>
-        </div>
-      ))}
-      <div className="mt-2 flex flex-wrap gap-1.5">
-        <Picker
-          label="Merge with"
-          size="s"
-          onSearch={setTyped}
-          choices={(found.data?.rows ?? []).filter((x) => x.person !== s.row.person).map((x) => ({ value: String(x.person), label: x.name, hint: x.platforms.join(", ") }))}
-          onPick={(v) => void merge(Number(v), found.data?.rows.find((x) => x.person === Number(v))?.name ?? "")}
-        >
-          Merge with…
-        </Picker>
-        <a className={buttonLook({ size: "s" })} href={`/api/book/people/${s.row.person}/kept`} download>
-          All that is kept
-        </a>
-        {sure ? (
-          <>
-            <Button
-              size="s"
-              look="grave"
-              onClick={() =>
-                void deed(api.POST("/api/book/people/{person}/forget", { params: { path: { person: s.row.person } } }), {
-                  stale,
-                  then: () => show(),
-                  say: "Forgotten. Counts of past streams stay, without a name.",
-                })
-              }
-            >
-              Forget for good
-            </Button>
-            <Button size="s" look="ghost" onClick={() => setSure(false)}>
-              Keep
-            </Button>
-          </>
-        ) : (
-          <Button size="s" look="ghost" onClick={() => setSure(true)}>
-            Forget…
-          </Button>
-        )}
-      </div>
-      {sure && <p className="sub mt-1">This cannot be undone: names, notes, dates and lines go, and the accounts are not recorded again unless they ask for it in chat.</p>}
-    </div>
   );
 }

@@ -1,9 +1,9 @@
-import { Button, Quiet } from "../kit/Button";
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
 import type { Moment } from "../api/client";
 import { useUndo } from "../api/deeds";
 import { story } from "../api/queries";
+import { Button, Quiet } from "../kit/Button";
 import { Shape } from "../kit/Lantern";
 import { span, useCalendar } from "../kit/time";
 

@@ -1,10 +1,10 @@
-import { Button } from "../kit/Button";
 import { acceptCompletion, autocompletion, startCompletion, type Completion, type CompletionContext } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { Compartment, EditorSelection, EditorState, Prec, RangeSetBuilder, StateEffect, StateField, type Extension } from "@codemirror/state";
 import { Decoration, EditorView, keymap, placeholder, WidgetType, type DecorationSet } from "@codemirror/view";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Fault, FillIn, OwnParts } from "../api/client";
+import { Button } from "../kit/Button";
 import { Popover, PopBoard } from "../kit/Pop";
 import { about, armWords, shown, spots, told, write, type Piece, type Spot } from "./icu";
 

@@ -1,30 +1,30 @@
-import { Button, Toggle } from "../kit/Button";
-import { Empty, Panel, Scroll } from "../kit/Panel";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, based, said, type Courtesies, type CourtesyView } from "../api/client";
-import { useDeed } from "../api/deeds";
+import { useAgain, useDeed } from "../api/deeds";
 import { about, courtesies } from "../api/queries";
 import { toast } from "../api/toast";
+import { Button, Toggle } from "../kit/Button";
 import { faultLook } from "../kit/Field";
-import { Head } from "../kit/Panel";
-import { Switch } from "../kit/Switch";
 import { Nowhere } from "../kit/Nowhere";
+import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { Picker } from "../kit/Picker";
+import { Switch } from "../kit/Switch";
 import { Editor } from "./Editor";
 import { History } from "./History";
 import { HouseFile } from "./HouseFile";
 import { Never } from "./Never";
 import { Own } from "./Own";
-import { Shelf } from "./Shelf";
 import { Sentence } from "./Sentence";
+import { Shelf } from "./Shelf";
 import { WorthALook } from "./WorthALook";
 import "./courtesies.css";
 
 export default function CourtesiesView() {
   const client = useQueryClient();
   const deed = useDeed();
+  const again = useAgain();
   const stale = [about.courtesies];
   const q = useQuery(courtesies);
   const { id } = useParams();
@@ -34,7 +34,8 @@ export default function CourtesiesView() {
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
   const all = q.data.courtesies.filter((c) => !c.rule.away);
   const away = q.data.courtesies.filter((c) => c.rule.away);
-  const chosen = id ? q.data.courtesies.find((c) => c.id === id) : all[0];
+  const named = q.data.courtesies.find((c) => c.id === id);
+  const chosen = named ?? all[0];
   const groups = [...new Set(all.map((c) => c.rule.group).filter((g) => g !== undefined))];
   const lanes = [...new Set(all.map((c) => c.lane))];
   const open = (id: string) => {
@@ -45,7 +46,7 @@ export default function CourtesiesView() {
     client.setQueryData<Courtesies>(courtesies.queryKey, (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
     const back = (words: string) => {
       toast(words);
-      void client.invalidateQueries({ queryKey: courtesies.queryKey });
+      void again(courtesies.queryKey);
     };
     void deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }), { stale, fault: back });
   };
@@ -176,6 +177,7 @@ export default function CourtesiesView() {
           key={chosen.id}
           c={chosen}
           all={q.data}
+          above={id && !named && <Nowhere name="the first of the courtesies" />}
           acts={
             <span className="float-right flex gap-1">
               <Button size="s" look="ghost" onClick={() => void add({ from: chosen.id })}>
@@ -187,10 +189,6 @@ export default function CourtesiesView() {
             </span>
           }
         />
-      ) : id ? (
-        <Panel className="col-span-2" label="No such courtesy">
-          <Nowhere to="/courtesies" name="all courtesies" />
-        </Panel>
       ) : (
         <Panel className="col-span-2" label="No courtesy yet">
           <Empty>

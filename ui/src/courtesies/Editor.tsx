@@ -1,19 +1,19 @@
-import { Head, Panel, Scroll } from "../kit/Panel";
-import { TabPanel, Tabs } from "../kit/Tabs";
-import { Button } from "../kit/Button";
-import { faultLook, Select, Tick } from "../kit/Field";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState, type ReactNode } from "react";
 import type { Courtesies, CourtesyView, Draft, RuleOutput, Tried } from "../api/client";
 import { tried } from "../api/queries";
+import { Button } from "../kit/Button";
+import { faultLook, Select, Tick } from "../kit/Field";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
-import { nth } from "../kit/time";
+import { Head, Panel, Scroll } from "../kit/Panel";
 import { Picker } from "../kit/Picker";
-import { Sentence } from "./Sentence";
+import { TabPanel, Tabs } from "../kit/Tabs";
+import { nth } from "../kit/time";
 import { Ladder } from "./Ladder";
 import { Output } from "./Output";
 import { starts } from "./outputs";
 import { Rule } from "./Rule";
+import { Sentence } from "./Sentence";
 import { useDraft, type Status } from "./useDraft";
 import { useRule } from "./useRule";
 import { Stopped } from "./WorthALook";
@@ -27,7 +27,7 @@ const says: Record<Status, string> = {
   fault: "Draft saved · the last good wording stays in force until the fault is mended",
 };
 
-export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; acts: ReactNode }) {
+export function Editor({ c, all, acts, above }: { c: CourtesyView; all: Courtesies; acts: ReactNode; above?: ReactNode }) {
   const people = all.people;
   const { rule, change: changeRule, fault: ruleFault } = useRule(c, all.version);
   const set = (outputs: RuleOutput[]) => changeRule({ outputs });
@@ -47,6 +47,7 @@ export function Editor({ c, all, acts }: { c: CourtesyView; all: Courtesies; act
   return (
     <>
       <Panel label="Editor">
+        {above}
         <Scroll className="ed" label="The courtesy">
           {acts}
           <div className="sub" role="status">

@@ -1,8 +1,8 @@
-import { Panel } from "../kit/Panel";
-import { Button } from "../kit/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useSettingsUndo } from "../api/deeds";
 import { history } from "../api/queries";
+import { Button } from "../kit/Button";
+import { Panel } from "../kit/Panel";
 import { useCalendar } from "../kit/time";
 
 /** History lists the last versions of the settings; any of them can be taken back. */

@@ -1,13 +1,12 @@
-import { Panel, Scroll } from "../kit/Panel";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask, based, said, sent, type Courtesies } from "../api/client";
+import { useDeed, useSettingsUndo } from "../api/deeds";
+import { about, crews as allCrews, fileLook } from "../api/queries";
+import type { components } from "../api/schema.gen";
 import { Button, buttonLook } from "../kit/Button";
 import { Fault, faultLook } from "../kit/Field";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { api, ask, based, said, token, type Courtesies } from "../api/client";
-import { useSettingsUndo } from "../api/deeds";
-import { crews as allCrews, fileLook } from "../api/queries";
-import { toast } from "../api/toast";
-import type { components } from "../api/schema.gen";
+import { Panel, Scroll } from "../kit/Panel";
 
 const sayings: Record<string, string> = {
   channel: "channel name",
@@ -45,21 +44,13 @@ const onShelf: Record<Bundled["shelf"], string> = { lacking: "new on the shelf",
 
 async function read(f: File): Promise<Chosen> {
   if (!/\.zip$/i.test(f.name)) return { name: f.name, text: await f.text(), media: [] };
-  const res = await sent("POST", "", f);
-  const got = (await res.json()) as components["schemas"]["Bundle"];
+  const got = await ask(sent<components["schemas"]["Bundle"]>("/api/settings/bundle", f, { type: "application/zip" }));
   return { name: f.name, text: got.file, zip: f, media: got.media };
-}
-
-/** sent sends a ZIP as it is; the answer is thrown as a problem when it is one. */
-async function sent(method: string, query: string, body: File) {
-  const res = await fetch(`/api/settings/bundle${query}`, { method, headers: { "X-Porch-Token": token(), "Content-Type": "application/zip" }, body });
-  if (!res.ok) throw await res.json();
-  return res;
 }
 
 /** HouseFile takes all settings out as one file, and brings a file in: what it would change first, then in one go. */
 export function HouseFile({ all }: { all: Courtesies }) {
-  const client = useQueryClient();
+  const deed = useDeed();
   const undo = useSettingsUndo();
   const crews = useQuery(allCrews).data?.crews ?? [];
   const [file, setFile] = useState<Chosen>();
@@ -72,22 +63,22 @@ export function HouseFile({ all }: { all: Courtesies }) {
   const out = withMedia ? "/api/settings/bundle" : "/api/settings/file";
   const q = useQuery(fileLook(all.version, body));
   const look = file && !q.error ? q.data : undefined;
-  const put = async (zip?: File) => {
-    if (!zip) return (await ask(api.PUT("/api/settings/file", { body, ...based(all.version) }))).version;
+  const put = (zip?: File) => {
+    if (!zip) return api.PUT("/api/settings/file", { body, ...based(all.version) });
     const query = new URLSearchParams({ whole: String(whole), keepName: String(keepName) });
     if (sections) query.set("sections", sections.join(","));
-    return ((await (await sent("PUT", `?${query}`, zip)).json()) as components["schemas"]["InForce"]).version;
+    return sent<components["schemas"]["InForce"]>(`/api/settings/bundle?${query}`, zip, { method: "PUT", type: "application/zip" });
   };
   const take = () =>
-    put(file?.zip).then(
-      (version) => {
+    deed<{ version: number }>(put(file?.zip), {
+      stale: [about.all],
+      then: () => {
         setFile(undefined);
         setSections(undefined);
-        void client.invalidateQueries();
-        toast("Taken in", version === all.version ? undefined : { label: "Undo", act: () => void undo(version) });
       },
-      (p) => toast(said(p)),
-    );
+      say: "Taken in",
+      undo: look?.differences.length ? ({ version }) => undo(version) : undefined, // what came onto the shelf alone stays there
+    });
   return (
     <Panel className="col-span-2" label="The house file">
       <Scroll className="ed" label="The house file, out and in">

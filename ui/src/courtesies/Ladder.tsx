@@ -1,12 +1,11 @@
-import { Button } from "../kit/Button";
-import { Fault } from "../kit/Field";
-import { Word } from "../kit/Chip";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Courtesies, type Rule } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { ladder } from "../api/queries";
-import { Num } from "../kit/Field";
+import { Button } from "../kit/Button";
+import { Word } from "../kit/Chip";
+import { Fault, Num } from "../kit/Field";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
 import { sentenceOf } from "./outputs";
 

@@ -1,14 +1,13 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { Panel } from "../kit/Panel";
-import { Area } from "../kit/Field";
 import { useEffect, useRef, useState } from "react";
 import { api, based } from "../api/client";
-import { useDeed } from "../api/deeds";
+import { useAgain, useDeed } from "../api/deeds";
 import { about } from "../api/queries";
+import { Area } from "../kit/Field";
+import { Panel } from "../kit/Panel";
 
 /** Never edits the list of those who are never greeted, one a line. */
 export function Never({ list, version }: { list: string[]; version: number }) {
-  const client = useQueryClient();
+  const again = useAgain();
   const deed = useDeed();
   const [text, setText] = useState(list.join("\n"));
   const [note, setNote] = useState("");
@@ -21,7 +20,7 @@ export function Never({ list, version }: { list: string[]; version: number }) {
   }, [version, list]);
   const shown = () => {
     typed.current = false;
-    return client.invalidateQueries({ queryKey: about.courtesies });
+    return again(about.courtesies);
   };
   const save = (on = base.current): void => {
     if (!typed.current) return;

@@ -1,13 +1,13 @@
-import { Fault, Field, Num, Select, faultLook } from "../kit/Field";
-import { Button, Toggle } from "../kit/Button";
-import { Chip } from "../kit/Chip";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Courtesies, CourtesyView, DraftOutput, Fault as TheFault, RuleOutput, TriedOutput } from "../api/client";
 import { media } from "../api/queries";
+import { Button, Toggle } from "../kit/Button";
+import { Chip } from "../kit/Chip";
+import { Fault, Field, Num, Select, faultLook } from "../kit/Field";
+import { titled } from "../kit/words";
 import { Composer, insertion } from "./Composer";
 import { manner } from "./outputs";
-import { titled } from "../kit/words";
 import { Band } from "./Rule";
 import { One, WhoForm } from "./WhoForm";
 

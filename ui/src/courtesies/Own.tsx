@@ -1,10 +1,10 @@
 import { zodResolver } from "@hookform/resolvers/zod";
-import { hashKey, useQuery, useQueryClient } from "@tanstack/react-query";
+import { hashKey, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Controller, useFieldArray, useForm, useWatch, type Control } from "react-hook-form";
 import { z } from "zod";
 import { api, based, type Courtesies, type OwnParts } from "../api/client";
-import { useDeed } from "../api/deeds";
+import { useAgain, useDeed } from "../api/deeds";
 import { about, seen as seenLately } from "../api/queries";
 import { Button, Out, Toggle } from "../kit/Button";
 import { Area, faultLook, Field, Num } from "../kit/Field";
@@ -78,7 +78,7 @@ const fresh = (base: string, taken: string[]): string => {
 
 /** Own is where the channel's own fill-ins, its emotes and other services' events are described; wordings then refer to them by name. */
 export function Own({ all }: { all: Courtesies }) {
-  const client = useQueryClient();
+  const again = useAgain();
   const deed = useDeed();
   const form = useForm<OwnParts>({ resolver: zodResolver(ownShape), defaultValues: all.own });
   const { control, register, setValue, getValues, reset } = form;
@@ -95,7 +95,7 @@ export function Own({ all }: { all: Courtesies }) {
   const theirs = () => {
     edits.current = 0;
     setFault("");
-    return client.invalidateQueries({ queryKey: about.courtesies });
+    return again(about.courtesies);
   };
   const put = (next: OwnParts, on: number): Promise<unknown> => {
     const mine = edits.current;

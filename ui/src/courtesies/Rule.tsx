@@ -1,7 +1,6 @@
-import { Fault, Field } from "../kit/Field";
 import { useState } from "react";
 import type { Courtesies, CourtesyView, Measure, Rule as TheRule } from "../api/client";
-import { Num, Tick } from "../kit/Field";
+import { Fault, Field, Num, Tick } from "../kit/Field";
 import { narrowsPeople } from "./conditions";
 import { One, WhoForm } from "./WhoForm";
 

@@ -1,21 +1,19 @@
-import { Empty, Panel, Scroll } from "../kit/Panel";
-import { Button, buttonLook } from "../kit/Button";
-import { Fault } from "../kit/Field";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, said, token } from "../api/client";
+import { api, sent } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { media } from "../api/queries";
+import { Button, buttonLook } from "../kit/Button";
+import { Fault } from "../kit/Field";
+import { Empty, Panel, Scroll } from "../kit/Panel";
 
 const size = (n: number) => (n > 999_999 ? `${(n / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(n / 1000))} kB`);
 
 /** Shelf keeps pictures, sounds and films; what each is, is read from the file. */
 export function Shelf() {
-  const client = useQueryClient();
   const deed = useDeed();
   const q = useQuery(media);
   const [fault, setFault] = useState("");
-  const again = () => client.invalidateQueries({ queryKey: media.queryKey });
   const put = async (files: FileList | null) => {
     setFault("");
     for (const f of files ?? []) {
@@ -23,14 +21,8 @@ export function Shelf() {
         setFault(`${f.name} has ${size(f.size)}; a file on the shelf has at most ${size(q.data.most)}.`);
         continue;
       }
-      const res = await fetch(`/api/media?name=${encodeURIComponent(f.name)}`, {
-        method: "POST",
-        headers: { "X-Porch-Token": token(), "Content-Type": "application/octet-stream" },
-        body: f,
-      });
-      if (!res.ok) setFault(`${f.name}: ${said(await res.json().catch(() => undefined))}`);
+      await deed(sent(`/api/media?name=${encodeURIComponent(f.name)}`, f), { stale: [media.queryKey], fault: (words) => setFault(`${f.name}: ${words}`) });
     }
-    await again();
   };
   return (
     <Panel className="col-span-2" label="The shelf">

@@ -1,12 +1,12 @@
-import { Field, Num, Select, Tick } from "../kit/Field";
-import { Button, Toggle } from "../kit/Button";
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import type { Who } from "../api/client";
 import { crews as allCrews, whom } from "../api/queries";
-import { useCalendar } from "../kit/time";
+import { Button, Toggle } from "../kit/Button";
+import { Field, Num, Select, Tick } from "../kit/Field";
 import { PersonPicker } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
+import { useCalendar } from "../kit/time";
 import { conditions, filled, marks, roles, standings, weekdays } from "./conditions";
 
 type Props = {

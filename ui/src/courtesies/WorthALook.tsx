@@ -1,9 +1,9 @@
-import { Word } from "../kit/Chip";
-import { Button } from "../kit/Button";
 import { useQuery } from "@tanstack/react-query";
 import { api, type Courtesies, type Finding } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, findings } from "../api/queries";
+import { Button } from "../kit/Button";
+import { Word } from "../kit/Chip";
 import { sentenceOf } from "./outputs";
 
 const heads: Record<Finding["kind"], string> = {

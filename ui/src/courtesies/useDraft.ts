@@ -1,8 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, ask, based, said, type CourtesyView, type Draft, type DraftOutput, type Fault } from "../api/client";
+import { api, based, type CourtesyView, type Draft, type DraftOutput, type Fault } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about } from "../api/queries";
-import { toast } from "../api/toast";
 
 const saveAfter = 250; // ms of quiet until a draft is kept
 const enactAfter = 3000; // ms of quiet until it comes into force
@@ -69,25 +68,21 @@ export function useDraft(c: CourtesyView, version: number) {
     clearTimeout(timers.current.save);
     timers.current.save = undefined;
     const write = async () => {
-      try {
-        const mine = latest.current;
-        const d = await ask(api.PUT("/api/courtesies/{id}/draft", { params: { path: { id } }, body: mine, ...based(base.current) }));
-        if (latest.current !== mine) return d.valid; // overtaken: what was typed since is kept next
-        setFaults(d.faults);
-        dirty.current = d.changed && d.valid;
-        setStatus(!d.changed ? "in force" : d.valid ? "draft" : "fault");
-        return d.valid;
-      } catch (p) {
-        toast(said(p));
-        return false;
-      }
+      const words = latest.current;
+      const d = await deed(api.PUT("/api/courtesies/{id}/draft", { params: { path: { id } }, body: words, ...based(base.current) }));
+      if (!d) return false;
+      if (latest.current !== words) return d.valid; // overtaken: what was typed since is kept next
+      setFaults(d.faults);
+      dirty.current = d.changed && d.valid;
+      setStatus(!d.changed ? "in force" : d.valid ? "draft" : "fault");
+      return d.valid;
     };
     const mine = write();
     saving.current = mine;
     return mine.finally(() => {
       if (saving.current === mine) saving.current = undefined;
     });
-  }, [id]);
+  }, [deed, id]);
 
   /** enact brings a good draft into force, on another version than it was made of where somebody chose so. */
   const enact = useCallback(

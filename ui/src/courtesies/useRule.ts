@@ -1,7 +1,6 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, based, type CourtesyView, type Rule } from "../api/client";
-import { useDeed } from "../api/deeds";
+import { useAgain, useDeed } from "../api/deeds";
 import { about } from "../api/queries";
 import { filled } from "./conditions";
 import { complete } from "./outputs";
@@ -16,7 +15,7 @@ const whole = (r: Rule) => filled(r.who) && r.outputs.every((o) => complete(o) &
  */
 export function useRule(c: CourtesyView, version: number) {
   const { id } = c;
-  const client = useQueryClient();
+  const askAgain = useAgain();
   const deed = useDeed();
   const [rule, setRule] = useState(c.rule);
   const [fault, setFault] = useState("");
@@ -55,12 +54,12 @@ export function useRule(c: CourtesyView, version: number) {
             latest.current = inForce.current;
             setRule(inForce.current);
             setFault("");
-            return client.invalidateQueries({ queryKey: about.courtesies });
+            return askAgain(about.courtesies);
           },
         },
       });
     },
-    [client, deed, id],
+    [askAgain, deed, id],
   );
   useEffect(() => {
     again.current = enact;

@@ -1,6 +1,6 @@
-import { Button } from "./Button";
 import { useSyncExternalStore } from "react";
 import { clash, settle } from "../api/clash";
+import { Button } from "./Button";
 import { Dialog } from "./Dialog";
 
 const texts = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) => typeof x === "string");

@@ -1,15 +1,8 @@
-import { Empty } from "./Panel";
-import { Link } from "react-router";
-
-/** Nowhere is shown at an address that leads to nothing. */
-export function Nowhere({ to, name }: { to: string; name: string }) {
+/** Nowhere stands above a page's first page at an address below it that leads to nothing. */
+export function Nowhere({ name }: { name: string }) {
   return (
-    <Empty role="alert">
-      There is nothing at this address. Go back to{" "}
-      <Link className="underline" to={to}>
-        {name}
-      </Link>
-      .
-    </Empty>
+    <p className="sub px-4 pt-3 pb-1" role="alert">
+      There is nothing at this address. This is {name}.
+    </p>
   );
 }

@@ -1,7 +1,7 @@
 import { createColumnHelper, FlexRender, tableFeatures, useTable, type ColumnDef, type RowData } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import "./table.css";
 import { useEffect, useImperativeHandle, useRef, useState, type KeyboardEvent, type ReactNode, type Ref } from "react";
+import "./table.css";
 
 // Two tables of one kind: Table shows all its rows, Grid draws those that are seen and is walked through by keys. Both are
 // lines of cells on one CSS grid, whose columns stand in the class they are given.

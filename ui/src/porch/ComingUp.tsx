@@ -1,12 +1,12 @@
-import { Empty, Head, Scroll } from "../kit/Panel";
-import { Field } from "../kit/Field";
-import { Button } from "../kit/Button";
 import { useMemo, useState } from "react";
 import { api, type Coming } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
-import { useHeld } from "../kit/useHeld";
+import { Button } from "../kit/Button";
+import { Field } from "../kit/Field";
+import { Empty, Head, Scroll } from "../kit/Panel";
 import { span, useHouseNow } from "../kit/time";
+import { useHeld } from "../kit/useHeld";
 
 /** useLine does something with a line that is coming up. */
 function useLine() {

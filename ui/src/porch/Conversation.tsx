@@ -1,15 +1,15 @@
-import { Empty, Head, Panel, Scroll } from "../kit/Panel";
-import { Button, Quiet } from "../kit/Button";
-import { Field, Select } from "../kit/Field";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useEffectEvent, useImperativeHandle, useLayoutEffect, useRef, useState, type Ref } from "react";
+import { Link } from "react-router";
 import { api, type Entry } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
 import { toast } from "../api/toast";
+import { Button, Quiet } from "../kit/Button";
+import { Field, Select } from "../kit/Field";
 import { LanternShape, Shape, shapeOf } from "../kit/Lantern";
+import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { clock, nth, useHouseNow, useZone } from "../kit/time";
-import { Link } from "react-router";
 import { Cards } from "./Cards";
 import { WhyLine } from "./Why";
 

@@ -1,11 +1,11 @@
-import { Button } from "../kit/Button";
-import { Fault, Field, Select } from "../kit/Field";
 import { useState } from "react";
 import { api, type Porch } from "../api/client";
 import { useByHand, useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
-import { Pop } from "../kit/Pop";
+import { Button } from "../kit/Button";
+import { Fault, Field, Select } from "../kit/Field";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
+import { Pop } from "../kit/Pop";
 
 const noHands: Porch["hands"] = [];
 const noActs: Porch["acts"] = [];

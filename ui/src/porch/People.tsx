@@ -1,16 +1,16 @@
-import { Empty, Head, Panel, Scroll } from "../kit/Panel";
-import { Field } from "../kit/Field";
-import { Button, quietLook } from "../kit/Button";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useMemo, useRef, useState, type RefObject } from "react";
 import { Link } from "react-router";
 import type { Guest } from "../api/client";
 import { useByHand } from "../api/deeds";
 import { useLive } from "../api/live";
+import { Button, quietLook } from "../kit/Button";
+import { Field } from "../kit/Field";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
+import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { Strip } from "../kit/Strip";
-import { useHeld } from "../kit/useHeld";
 import { ago, nth, span, useHouseNow, useZone } from "../kit/time";
+import { useHeld } from "../kit/useHeld";
 import { WhyNot } from "./Why";
 
 const hereFor = 30 * 60_000;

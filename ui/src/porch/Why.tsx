@@ -1,9 +1,9 @@
-import { Quiet } from "../kit/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Scroll } from "../kit/Panel";
 import type { Reason } from "../api/client";
 import { why, whyNot } from "../api/queries";
+import { Quiet } from "../kit/Button";
+import { Scroll } from "../kit/Panel";
 
 const verbs: Record<string, string> = {
   say: "said",

@@ -63,8 +63,8 @@ function House({ member, role, hasPassword }: { member: string; role: string; ha
         <Routes>
           <Route path="/" element={<PorchView />} />
           {role !== "helper" && <Route path="/book/*" element={<BookView />} />}
-          {role !== "helper" && <Route path="/courtesies/:id?" element={<CourtesiesView />} />}
-          {role !== "helper" && <Route path="/members" element={<MembersView role={role} />} />}
+          {role !== "helper" && <Route path="/courtesies/:id?/*" element={<CourtesiesView />} />}
+          {role !== "helper" && <Route path="/members/*" element={<MembersView role={role} />} />}
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>
       </Suspense>

@@ -1,12 +1,12 @@
-import { Panel, Scroll } from "../kit/Panel";
-import { Button, Quiet } from "../kit/Button";
-import { Field, Select } from "../kit/Field";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, members } from "../api/queries";
 import { toast } from "../api/toast";
+import { Button, Quiet } from "../kit/Button";
+import { Field, Select } from "../kit/Field";
+import { Panel, Scroll } from "../kit/Panel";
 import { PersonPicker } from "../kit/PersonPicker";
 import { span, useNow } from "../kit/time";
 

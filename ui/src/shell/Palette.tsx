@@ -1,5 +1,5 @@
-import { Command } from "cmdk";
 import { useQuery } from "@tanstack/react-query";
+import { Command } from "cmdk";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useHush } from "../api/deeds";

@@ -1,9 +1,9 @@
-import { Fault, Field } from "../kit/Field";
-import { Button } from "../kit/Button";
 import { useState } from "react";
 import { api } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about } from "../api/queries";
+import { Button } from "../kit/Button";
+import { Fault, Field } from "../kit/Field";
 import { Lantern } from "../kit/Lantern";
 
 /** SignIn stands before everything else while nobody is signed in. */

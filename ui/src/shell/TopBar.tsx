@@ -1,11 +1,11 @@
-import { Button, buttonLook } from "../kit/Button";
-import { Fault, Field } from "../kit/Field";
 import { useState } from "react";
 import { Link, NavLink } from "react-router";
 import { api, type Door } from "../api/client";
 import { useDeed, useHush } from "../api/deeds";
 import { useLive } from "../api/live";
 import { about } from "../api/queries";
+import { Button, buttonLook } from "../kit/Button";
+import { Fault, Field } from "../kit/Field";
 import { initials, Lantern } from "../kit/Lantern";
 import { Pop, Popover } from "../kit/Pop";
 import { span, useHouseNow } from "../kit/time";

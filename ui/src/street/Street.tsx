@@ -1,7 +1,7 @@
-import { Empty, Head, Panel, Scroll } from "../kit/Panel";
+import { useEffect, useRef, useState } from "react";
 import { Button } from "../kit/Button";
 import { Fault, Field } from "../kit/Field";
-import { useEffect, useRef, useState } from "react";
+import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import "./street.css";
 
 type PlatformState = {

@@ -1,0 +1,112 @@
+// What every view has alike: it can be read by everybody, what is said in passing waits to be read, and a page that nobody looks at is right when it is seen again.
+import assert from "node:assert/strict";
+import { AxeBuilder } from "@axe-core/playwright";
+import { until } from "./house.mjs";
+
+export const tests = [];
+const test = (name, f) => tests.push([name, f]);
+
+const places = [
+  ["/members", (page) => page.getByRole("region", { name: "Members" })],
+  ["/courtesies", (page) => page.getByRole("region", { name: "Editor" })],
+  ["/courtesies/raid-boatload", (page) => page.getByRole("tab", { name: "Who gets it" })],
+  ["/courtesies never greeted", (page) => page.getByLabel("Never greeted")],
+  ["/courtesies of our own", (page) => page.getByLabel("Name of fill-in 1")],
+  ["/courtesies The shelf", (page) => page.getByRole("region", { name: "The shelf" })],
+  ["/courtesies What was changed", (page) => page.getByRole("region", { name: "What was changed" })],
+  ["/courtesies All settings as", (page) => page.getByLabel("House file to bring in")],
+];
+
+for (const theme of ["dusk", "linen"])
+  test(`axe finds nothing on any other view in ${theme}, and nothing is written smaller than 12 px`, async ({ page, house }) => {
+    await page.evaluate((t) => localStorage.setItem("porch-theme", t), theme);
+    const seen = async (name) => {
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      assert.deepEqual(
+        violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
+        [],
+        name,
+      );
+      const small = await page.evaluate(() => {
+        const out = [];
+        for (const e of document.querySelectorAll("body *")) {
+          if (!e.checkVisibility() || ![...e.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim())) continue;
+          const scale = e instanceof SVGGraphicsElement ? e.getScreenCTM().a : 1;
+          const px = parseFloat(getComputedStyle(e).fontSize) * scale;
+          if (px < 11.99) out.push(`${px} px: ${e.outerHTML.slice(0, 120)}`);
+        }
+        return out;
+      });
+      assert.deepEqual(small, [], name);
+    };
+    for (const [at, ready] of places) {
+      const [path, ...words] = at.split(" ");
+      await page.goto(house.base + path);
+      if (words.length) await page.getByRole("button", { name: words.join(" ") }).click();
+      await ready(page).first().waitFor();
+      await seen(at);
+      if (at.endsWith("boatload")) {
+        await page.getByRole("tab", { name: "Who gets it" }).click();
+        await page.getByTestId("ladder").getByText("wins").waitFor();
+        await seen("the ladder");
+      }
+    }
+    await page.goto(house.base);
+    await page.getByRole("region", { name: "Conversation" }).waitFor();
+    await seen("the Porch");
+    await page.keyboard.press("Control+k");
+    await page.getByPlaceholder("A person, a page").waitFor();
+    await seen("find anything");
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: /^Member:/ }).click();
+    await page.getByLabel("New password").waitFor();
+    await seen("the member");
+    await page.keyboard.press("Escape");
+    const fresh = await page
+      .context()
+      .browser()
+      .newContext({ viewport: { width: 1280, height: 800 } });
+    const out = await fresh.newPage();
+    await out.goto(house.base);
+    await out.getByRole("button", { name: "Sign in" }).waitFor();
+    const { violations } = await new AxeBuilder({ page: out }).analyze();
+    assert.deepEqual(
+      violations.map((v) => v.id),
+      [],
+      "signing in",
+    );
+    await fresh.close();
+  });
+
+test("what is said in passing waits while it is read", async ({ page, house }) => {
+  await page.goto(`${house.base}/book?text=kelpwright`);
+  await page.locator("[data-person]").first().click();
+  const note = page.getByRole("region", { name: /^About/ }).getByRole("textbox", { name: "Pronouns" });
+  await note.fill("they/them");
+  await note.press("Enter");
+  const said = page.getByText("Saved: pronouns", { exact: false });
+  await said.hover();
+  await page.waitForTimeout(13_000); // longer than it stays by itself
+  assert.ok(await said.isVisible(), "it went under the pointer");
+  await page.getByRole("button", { name: "Undo", exact: true }).click();
+  await page.getByText("Taken back.").waitFor();
+});
+
+test("a page behind another is kept up with the house and is right when it is seen again", async ({ page, house }) => {
+  await page.goto(house.base);
+  const talk = page.getByTestId("conversation");
+  await talk.waitFor();
+  await page.evaluate(() => {
+    window.behind = true;
+    Object.defineProperty(document, "hidden", { get: () => window.behind, configurable: true });
+  });
+  await house.do("say", { platform: "quayside", viewer: "kelpwright", text: "said while nobody looked" });
+  await until("the line has been said in chat", async () => (await house.state()).platforms[0].heard.some((h) => h.text === "said while nobody looked"));
+  await page.waitForTimeout(1500);
+  assert.equal(await talk.getByText("said while nobody looked").count(), 0, "nothing is drawn behind another page");
+  await page.evaluate(() => {
+    window.behind = false;
+    document.dispatchEvent(new Event("visibilitychange"));
+  });
+  await talk.getByText("said while nobody looked").waitFor();
+});

@@ -1,0 +1,62 @@
+// How smoothly the Porch is drawn under fifty lines a second, beside an empty page in the same browser. Prints one JSON object:
+// frames a second, and the frame that is slower than 99 of a hundred, in ms.
+import { browse, enter, launch, until } from "./house.mjs";
+
+const seconds = Number(process.env.PORCH_SMOOTH ?? 10);
+const rate = 50; // lines a second
+
+/** frames counts what a page draws for so long. */
+const frames = (page) =>
+  page.evaluate(
+    (ms) =>
+      new Promise((done) => {
+        const gaps = [];
+        let last = performance.now();
+        const end = last + ms;
+        const step = (now) => {
+          gaps.push(now - last);
+          last = now;
+          if (now < end) return requestAnimationFrame(step);
+          gaps.sort((a, b) => a - b);
+          done({ fps: (1000 * gaps.length) / ms, slow: gaps[Math.floor(gaps.length * 0.99)] });
+        };
+        requestAnimationFrame(step);
+      }),
+    seconds * 1000,
+  );
+
+const house = await launch();
+const browser = await browse();
+try {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  await page.goto("about:blank");
+  await frames(page); // until everything is warm
+  const empty = await frames(page);
+  await enter(page, house.link);
+  await page.getByRole("region", { name: "Conversation" }).waitFor();
+  await house.do("open", { platform: "quayside", title: "Low water" });
+  await until("the house is in chat", async () => (await house.state()).platforms[0].here.includes("porchlamp"));
+  let sent = 0;
+  let on = true;
+  const pump = (async () => {
+    const begun = Date.now();
+    while (on) {
+      const due = Math.floor(((Date.now() - begun) * rate) / 1000) - sent;
+      await Promise.all(
+        Array.from({ length: due }, () => house.do("say", { platform: "quayside", viewer: `heron_${sent % 120}`, text: `what was that under the weed, line ${sent++}` })),
+      );
+      await new Promise((r) => setTimeout(r, 20));
+    }
+  })();
+  await page.getByTestId("conversation").getByText("what was that").first().waitFor();
+  const from = sent;
+  const porch = await frames(page);
+  const lines = (sent - from) / seconds;
+  on = false;
+  await pump;
+  console.log(JSON.stringify({ empty, porch, lines }));
+} finally {
+  await browser.close();
+  await house.stop();
+}
