@@ -5,6 +5,7 @@ import { media } from "../api/queries";
 import { Button, Toggle } from "../kit/Button";
 import { Chip } from "../kit/Chip";
 import { Fault, Field, Num, Select, faultLook } from "../kit/Field";
+import { Tooltip } from "../kit/Tooltip";
 import { titled } from "../kit/words";
 import { Composer, insertion } from "./Composer";
 import { manner } from "./outputs";
@@ -87,20 +88,21 @@ export function Output(p: Props) {
               <div className="flex items-start gap-1">
                 {composer(`${kind}.${i}`, label, s, (v) => change((l) => l.map((x, k) => (k === i ? v : x))), kind === "joined")}
                 {kind === "alternatives" && texts.length > 1 && (p.open || (words?.weights?.[i] ?? 1) > 1) && (
-                  <Select
-                    size="s"
-                    className="px-1"
-                    aria-label={`How often wording ${i + 1} is picked`}
-                    title="How often it is picked beside the others"
-                    value={words?.weights?.[i] ?? 1}
-                    onChange={(e) => p.onWords((w) => ({ ...w, weights: texts.map((_, k) => (k === i ? Number(e.target.value) : (w.weights?.[k] ?? 1))) }))}
-                  >
-                    {[1, 2, 3, 4, 5].map((x) => (
-                      <option key={x} value={x}>
-                        {x}×
-                      </option>
-                    ))}
-                  </Select>
+                  <Tooltip text="How often it is picked beside the others">
+                    <Select
+                      size="s"
+                      className="px-1"
+                      aria-label={`How often wording ${i + 1} is picked`}
+                      value={words?.weights?.[i] ?? 1}
+                      onChange={(e) => p.onWords((w) => ({ ...w, weights: texts.map((_, k) => (k === i ? Number(e.target.value) : (w.weights?.[k] ?? 1))) }))}
+                    >
+                      {[1, 2, 3, 4, 5].map((x) => (
+                        <option key={x} value={x}>
+                          {x}×
+                        </option>
+                      ))}
+                    </Select>
+                  </Tooltip>
                 )}
                 {texts.length > 1 && (
                   <Button

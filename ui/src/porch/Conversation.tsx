@@ -10,6 +10,7 @@ import { Field, Select } from "../kit/Field";
 import { LanternShape, Shape, shapeOf } from "../kit/Lantern";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { clock, nth, useHouseNow, useZone } from "../kit/time";
+import { Tooltip } from "../kit/Tooltip";
 import { Cards } from "./Cards";
 import { WhyLine } from "./Why";
 
@@ -127,9 +128,11 @@ function HouseShare() {
   const house = useLive((s) => s.live.house) ?? 0;
   const all = people + house;
   return (
-    <span className="sub">
-      house share <b className="text-fern">{all ? Math.round((100 * house) / all) : 0}%</b>
-    </span>
+    <Tooltip text={`${house} of ${all} lines in this stream are the house's`}>
+      <button className="sub cursor-help">
+        house share <b className="text-fern">{all ? Math.round((100 * house) / all) : 0}%</b>
+      </button>
+    </Tooltip>
   );
 }
 
