@@ -18,20 +18,21 @@ let link: Live["link"] = "opening";
 let source: EventSource | undefined;
 let heard = 0;
 let pending: (() => void)[] = [];
-let untold = false; // something changed while nobody looked
+let shown: Live | undefined; // what the page shows of it: the same, unless nobody looks
 const listeners = new Set<() => void>();
 
 /** A page that is not looked at is kept up with the house, and drawn when it is seen again. */
 function set(next: Live | undefined) {
   state = next && { ...next, link };
-  untold = document.hidden;
-  if (!untold) listeners.forEach((l) => l());
+  if (document.hidden) return;
+  shown = state;
+  listeners.forEach((l) => l());
 }
 
 /** seenAgain draws what changed while the page was hidden. */
 function seenAgain() {
   run();
-  if (untold && !document.hidden) set(state);
+  if (shown !== state) set(state);
 }
 
 /** Changes are applied once a frame, however fast they come. */
@@ -51,7 +52,7 @@ function run() {
   set(state);
 }
 
-/** current is what the Porch shows now. */
+/** current is how things stand now. */
 export const current = () => state;
 
 /** skewOf is the house's clock less ours: as it was, unless they drifted apart. */
@@ -183,5 +184,5 @@ function subscribe(l: () => void) {
  * picked is a part of it as it stands, or made of such parts as a plain value; undefined until the house has told.
  */
 export function useLive<T>(pick: (s: Live) => T): T | undefined {
-  return useSyncExternalStore(subscribe, () => state && pick(state));
+  return useSyncExternalStore(subscribe, () => shown && pick(shown));
 }

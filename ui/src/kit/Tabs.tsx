@@ -1,8 +1,11 @@
 import { Tabs as Radix } from "radix-ui";
-import type { ReactNode } from "react";
+import type { MouseEvent, ReactNode } from "react";
 import { buttonLook } from "./Button";
 
 export type Tab<T extends string> = { value: T; label: ReactNode };
+
+/** A tab that is pressed has the focus without the ring that shows it to whoever goes by keys. */
+const byPointer = (e: MouseEvent<HTMLButtonElement>) => e.currentTarget.focus({ focusVisible: false } as FocusOptions);
 
 /** Tabs is a row of names of which one is open; arrows go along them. What they open stands in TabPanel within. */
 export function Tabs<T extends string>({
@@ -26,7 +29,7 @@ export function Tabs<T extends string>({
     <Radix.Root className="contents" value={value} onValueChange={(v) => onChange(v as T)}>
       <Radix.List className={className} aria-label={label}>
         {tabs.map((t) => (
-          <Radix.Trigger key={t.value} value={t.value} className={buttonLook({ size, on: t.value === value })}>
+          <Radix.Trigger key={t.value} value={t.value} onMouseDown={byPointer} className={buttonLook({ size, on: t.value === value })}>
             {t.label}
           </Radix.Trigger>
         ))}

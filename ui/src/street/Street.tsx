@@ -89,9 +89,9 @@ export function Street() {
               {p.speed === v ? " ✓" : ""}
             </Button>
           ))}
-          <label className="ml-auto flex items-center gap-2 sub">
+          <label className="sub ml-auto flex items-center gap-2 whitespace-nowrap">
             Speak as
-            <Field list="viewers" value={viewer} aria-label="Speak as" onChange={(e) => setViewer(e.target.value)} />
+            <Field size="s" className="w-40" list="viewers" value={viewer} aria-label="Speak as" onChange={(e) => setViewer(e.target.value)} />
           </label>
           <datalist id="viewers">
             {s.viewers.map((v) => (
@@ -198,7 +198,7 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
         {name}
       </Head>
       <div className="rowed">
-        <Field placeholder="Title" aria-label={`${name}: title`} value={title} onChange={(e) => setTitle(e.target.value)} />
+        <Field size="s" className="w-auto min-w-24 flex-1" placeholder="Title" aria-label={`${name}: title`} value={title} onChange={(e) => setTitle(e.target.value)} />
         <Button onClick={() => void go(p.live ? "change" : "open", { platform, title, category: "Field and microscope" })}>{p.live ? "Change" : "Open"}</Button>
         <Button disabled={!p.live} onClick={() => void go("close", { platform, minutes })}>
           Close
@@ -212,13 +212,13 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
           setText("");
         }}
       >
-        <Field placeholder={`Say as ${viewer}`} aria-label={`${name}: say`} value={text} onChange={(e) => setText(e.target.value)} />
+        <Field size="s" className="w-auto min-w-24 flex-1" placeholder={`Say as ${viewer}`} aria-label={`${name}: say`} value={text} onChange={(e) => setText(e.target.value)} />
         <Button look="lit">Say</Button>
       </form>
       <div className="rowed">
         <Button onClick={() => void go("follow", { platform, viewer, minutes })}>Follow</Button>
         <Button onClick={() => void go("raid", { platform, viewer, viewers: heads, minutes })}>Raid with</Button>
-        <Field className="flex-none w-20" type="number" min={0} aria-label={`${name}: how many`} value={heads} onChange={(e) => setHeads(Number(e.target.value))} />
+        <Field size="s" className="flex-none w-20" type="number" min={0} aria-label={`${name}: how many`} value={heads} onChange={(e) => setHeads(Number(e.target.value))} />
         {(["subscribe", "gift", "tip"] as const).map((x) => (
           <Button key={x} onClick={() => void go(x, { platform, viewer, viewers: heads, minutes, text })}>
             {x[0]!.toUpperCase() + x.slice(1)}
@@ -226,7 +226,15 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
         ))}
         <label className="sub flex items-center gap-1">
           minutes late{" "}
-          <Field className="flex-none w-16" type="number" min={0} aria-label={`${name}: minutes late`} value={minutes} onChange={(e) => setMinutes(Number(e.target.value))} />
+          <Field
+            size="s"
+            className="flex-none w-16"
+            type="number"
+            min={0}
+            aria-label={`${name}: minutes late`}
+            value={minutes}
+            onChange={(e) => setMinutes(Number(e.target.value))}
+          />
         </label>
         <Button look="ghost" onClick={() => void go("drop", { platform })}>
           Cut chat
