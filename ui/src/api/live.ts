@@ -1,4 +1,4 @@
-import { useSyncExternalStore } from "react";
+import { useEffect, useState, useSyncExternalStore } from "react";
 import type { Change, Entry, Guest, Porch } from "./client";
 
 /** What the Porch shows, with guests by account; replaced, never changed, at each step. */
@@ -11,6 +11,7 @@ export type Live = Omit<Porch, "guests"> & {
 const mostEntries = 5000;
 export const mostPending = 200; // changes that wait for a frame
 const silent = 25_000; // ms without a beat: the connection is dead, whatever the browser thinks
+const rest = 50; // ms between two times that the page is drawn anew
 const steady = 250; // ms by which the two clocks may drift apart before it shows
 
 let state: Live | undefined;
@@ -18,6 +19,7 @@ let link: Live["link"] = "opening";
 let source: EventSource | undefined;
 let heard = 0;
 let pending: (() => void)[] = [];
+let drawn = 0; // when, by the page's own clock
 let shown: Live | undefined; // what the page shows of it: the same, unless nobody looks
 const listeners = new Set<() => void>();
 
@@ -35,19 +37,23 @@ function seenAgain() {
   if (shown !== state) set(state);
 }
 
-/** Changes are applied once a frame, however fast they come. */
+/** Changes are applied once a frame, however fast they come, and no more often than an eye can follow. */
 function soon(f: () => void) {
   pending.push(f);
   if (pending.length >= mostPending) return run();
   if (pending.length > 1) return;
   setTimeout(run, 250); // a tab that is hidden gets no frame, and its timers late
-  if (!document.hidden) requestAnimationFrame(run);
+  if (document.hidden) return;
+  const wait = drawn + rest - performance.now();
+  if (wait > 0) setTimeout(() => requestAnimationFrame(run), wait);
+  else requestAnimationFrame(run);
 }
 
 function run() {
   if (pending.length === 0) return;
   const todo = pending;
   pending = [];
+  drawn = performance.now();
   todo.forEach((g) => g());
   set(state);
 }
@@ -185,4 +191,29 @@ function subscribe(l: () => void) {
  */
 export function useLive<T>(pick: (s: Live) => T): T | undefined {
   return useSyncExternalStore(subscribe, () => shown && pick(shown));
+}
+
+/** useSlowly picks as useLive does, and shows what changed at most once in so many ms: for what is dear to draw and is only glanced at. */
+export function useSlowly<T>(every: number, pick: (s: Live) => T): T | undefined {
+  const [seen, set] = useState(shown);
+  const any = seen !== undefined;
+  useEffect(() => {
+    let timer: number | undefined;
+    const soon = () => {
+      timer ??= window.setTimeout(
+        () => {
+          timer = undefined;
+          set(shown);
+        },
+        any ? every : 0, // the first is shown at once
+      );
+    };
+    const stop = subscribe(soon);
+    soon(); // what changed before this part of the page listened
+    return () => {
+      stop();
+      clearTimeout(timer);
+    };
+  }, [any, every]);
+  return seen && pick(seen);
 }

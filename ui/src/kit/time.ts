@@ -5,8 +5,14 @@ import { useLive } from "../api/live";
 
 // A day is the channel's day, wherever this page is looked at.
 
-/** clock writes a moment as hours and minutes in a zone. */
-export const clock = (at: string | number, zone: string): string => format(new TZDate(new Date(at), zone), "HH:mm");
+const clocks = new Map<string, Intl.DateTimeFormat>();
+
+/** clock writes a moment as hours and minutes in a zone. It is asked for every line of chat, so the formats are kept. */
+export function clock(at: string | number, zone: string): string {
+  let f = clocks.get(zone);
+  if (!f) clocks.set(zone, (f = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", timeZone: zone })));
+  return f.format(new Date(at));
+}
 
 /** span writes a length of time in ms: "2 h 16", "14 min", "9 s". */
 export function span(ms: number): string {

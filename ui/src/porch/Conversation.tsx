@@ -1,9 +1,9 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useEffectEvent, useImperativeHandle, useLayoutEffect, useRef, useState, type Ref } from "react";
+import { memo, type Ref, useCallback, useEffect, useEffectEvent, useImperativeHandle, useLayoutEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, type Entry } from "../api/client";
 import { useDeed } from "../api/deeds";
-import { useLive } from "../api/live";
+import { current, useLive, useSlowly } from "../api/live";
 import { toast } from "../api/toast";
 import { Button, Quiet } from "../kit/Button";
 import { Field, Select } from "../kit/Field";
@@ -22,9 +22,9 @@ const nothing: Entry[] = [];
 
 export function Conversation({ ref }: { ref: Ref<ConversationHandle> }) {
   const scroll = useRef<HTMLDivElement>(null);
-  const [following, setFollowing] = useState(true);
+  const [follow, setFollow] = useState<{ on: boolean; seen?: string }>({ on: true }); // and the newest line that was read when it stopped
+  const following = follow.on;
   const [openWhy, setOpenWhy] = useState<string>();
-  const [seen, setSeen] = useState<string>(); // the newest that was read
   const entries = useLive((s) => s.entries) ?? nothing;
   const zone = useZone();
   const cannotDelete = useLive((s) => s.acts.find((a) => a.act === "delete line")?.cannot);
@@ -37,10 +37,11 @@ export function Conversation({ ref }: { ref: Ref<ConversationHandle> }) {
   });
   const last = entries[entries.length - 1]?.id;
   const total = virtual.getTotalSize();
+  const goOn = () => setFollow({ on: true });
+  const stop = useCallback(() => setFollow((f) => (f.on ? { on: false, seen: current()?.entries.at(-1)?.id } : f)), []);
   const toEnd = useEffectEvent(() => {
     if (!entries.length) return;
     virtual.scrollToIndex(entries.length - 1, { align: "end" });
-    setSeen(last);
   });
   useLayoutEffect(() => {
     if (following) toEnd();
@@ -49,15 +50,23 @@ export function Conversation({ ref }: { ref: Ref<ConversationHandle> }) {
     go: (id) => {
       const i = entries.findIndex((e) => e.id === id || e.line === id);
       if (i >= 0) {
-        setFollowing(false);
+        stop();
         virtual.scrollToIndex(i, { align: "center" });
       } else toast("That is further back than this page goes.");
     },
   }));
-  const behind = following ? 0 : entries.length - 1 - entries.findIndex((e) => e.id === seen);
+  const askWhy = useCallback(
+    (id: string) => {
+      stop();
+      setOpenWhy((open) => (open === id ? undefined : id));
+      setTimeout(() => document.querySelector(".reasons")?.scrollIntoView({ block: "nearest" }), 250); // whatever was opened is to be read
+    },
+    [stop],
+  );
+  const behind = following ? 0 : entries.length - 1 - entries.findIndex((e) => e.id === follow.seen);
   return (
     <Panel label="Conversation">
-      <Head count={<Pace entries={entries} />} end={<HouseShare />}>
+      <Head count={<Pace />} end={<HouseShare />}>
         Conversation
       </Head>
       {entries.length === 0 && (
@@ -70,16 +79,16 @@ export function Conversation({ ref }: { ref: Ref<ConversationHandle> }) {
         label="What was said"
         data-testid="conversation"
         onWheel={(e) => {
-          if (e.deltaY < 0) setFollowing(false);
+          if (e.deltaY < 0) stop();
         }}
         onKeyDown={(e) => {
-          if (["PageUp", "ArrowUp", "Home"].includes(e.key)) setFollowing(false);
-          if (e.key === "End") setFollowing(true);
+          if (["PageUp", "ArrowUp", "Home"].includes(e.key)) stop();
+          if (e.key === "End") goOn();
         }}
-        onTouchMove={() => setFollowing(false)}
+        onTouchMove={() => stop()}
         onScroll={(e) => {
           const el = e.currentTarget;
-          if (el.scrollHeight - el.scrollTop - el.clientHeight < 4 && !following) setFollowing(true);
+          if (el.scrollHeight - el.scrollTop - el.clientHeight < 4 && !following) goOn();
         }}
       >
         <div style={{ height: total, position: "relative" }}>
@@ -87,24 +96,14 @@ export function Conversation({ ref }: { ref: Ref<ConversationHandle> }) {
             const e = entries[v.index]!;
             return (
               <div key={v.key} data-index={v.index} ref={virtual.measureElement} style={{ position: "absolute", top: 0, left: 0, right: 0, transform: `translateY(${v.start}px)` }}>
-                <EntryRow
-                  e={e}
-                  zone={zone}
-                  why={openWhy === e.id}
-                  able={e.kind === "line" && !cannotDelete?.[e.platform ?? ""]}
-                  onWhy={() => {
-                    setFollowing(false);
-                    setOpenWhy(openWhy === e.id ? undefined : e.id);
-                    setTimeout(() => document.querySelector(".reasons")?.scrollIntoView({ block: "nearest" }), 250); // whatever was opened is to be read
-                  }}
-                />
+                <EntryRow e={e} zone={zone} why={openWhy === e.id} able={e.kind === "line" && !cannotDelete?.[e.platform ?? ""]} onWhy={askWhy} />
               </div>
             );
           })}
         </div>
       </Scroll>
       {!following && behind > 0 && (
-        <Button look="lit" className="fresh-lines" onClick={() => setFollowing(true)}>
+        <Button look="lit" className="fresh-lines" onClick={() => goOn()}>
           {behind} new
         </Button>
       )}
@@ -115,17 +114,22 @@ export function Conversation({ ref }: { ref: Ref<ConversationHandle> }) {
   );
 }
 
-/** Pace is how fast chat goes: lines in the last minute. */
-function Pace({ entries }: { entries: Entry[] }) {
-  const ago = useHouseNow(5000) - 60_000;
+/** linesSince counts what people said since a moment, the newest first. */
+function linesSince(entries: Entry[], from: number): number {
   let n = 0;
-  for (let i = entries.length - 1; i >= 0 && Date.parse(entries[i]!.at) > ago; i--) if (entries[i]!.kind === "line") n++;
-  return <>{n} lines a minute</>;
+  for (let i = entries.length - 1; i >= 0 && Date.parse(entries[i]!.at) > from; i--) if (entries[i]!.kind === "line") n++;
+  return n;
+}
+
+/** Pace is how fast chat goes: lines in the last minute. */
+function Pace() {
+  const ago = useHouseNow(5000) - 60_000;
+  return <>{useSlowly(1000, (s) => linesSince(s.entries, ago)) ?? 0} lines a minute</>;
 }
 
 function HouseShare() {
-  const people = useLive((s) => s.live.people) ?? 0;
-  const house = useLive((s) => s.live.house) ?? 0;
+  const people = useSlowly(1000, (s) => s.live.people) ?? 0;
+  const house = useSlowly(1000, (s) => s.live.house) ?? 0;
   const all = people + house;
   return (
     <Tooltip text={`${house} of ${all} lines in this stream are the house's`}>
@@ -159,7 +163,8 @@ function Arrivals({ entries }: { entries: Entry[] }) {
 
 const states: Record<string, string> = { sending: "on its way", refused: "not said", uncertain: "perhaps said" };
 
-function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: boolean; able: boolean; onWhy: () => void }) {
+/** EntryRow is one line of the conversation; it is drawn anew only when it changes. */
+const EntryRow = memo(function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: boolean; able: boolean; onWhy: (id: string) => void }) {
   const deed = useDeed();
   switch (e.kind) {
     case "line":
@@ -202,7 +207,7 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
                 <Named text={e.text ?? ""} names={e.names ?? []} />
                 {e.state && states[e.state] && <span className="sub"> · {states[e.state]}</span>}
               </span>
-              <Quiet className="ml-auto" aria-expanded={why} onClick={onWhy}>
+              <Quiet className="ml-auto" aria-expanded={why} onClick={() => onWhy(e.id)}>
                 why?
               </Quiet>
             </div>
@@ -275,7 +280,7 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
               </Quiet>
             )}
             {e.line && (
-              <Quiet className="ml-2" aria-expanded={why} onClick={onWhy}>
+              <Quiet className="ml-2" aria-expanded={why} onClick={() => onWhy(e.id)}>
                 why?
               </Quiet>
             )}
@@ -305,7 +310,7 @@ function EntryRow({ e, zone, why, able, onWhy }: { e: Entry; zone: string; why: 
         </div>
       );
   }
-}
+});
 
 function Badge({ p }: { p?: string }) {
   return p ? (

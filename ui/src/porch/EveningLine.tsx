@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState } from "react";
 import type { Mark } from "../api/client";
-import { useLive, type Live } from "../api/live";
+import { useLive, useSlowly, type Live } from "../api/live";
 import { ShapePath, shapeOf, type ShapeName } from "../kit/Lantern";
 import { clock, useHouseNow, useZone } from "../kit/time";
 
@@ -33,7 +33,7 @@ function useWidth() {
 /** Ribbon is the evening line in 24 px, on the other views while live: the hill, raids and what the house said. */
 export function Ribbon() {
   const live = useLive((s) => s.live);
-  const evening = useLive((s) => s.evening);
+  const evening = useSlowly(1000, (s) => s.evening);
   const coming = useLive((s) => s.coming.length);
   const now = useHouseNow(5000);
   const { box, width } = useWidth();
@@ -75,7 +75,7 @@ export function EveningLine({ onGo }: { onGo: (id: string) => void }) {
   const { box, width } = useWidth();
   const on = useLive((s) => s.live.on);
   const opened = useLive((s) => s.live.opened);
-  const evening = useLive((s) => s.evening) ?? quiet;
+  const evening = useSlowly(1000, (s) => s.evening) ?? quiet;
   const zone = useZone();
   const now = useHouseNow(5000); // drawn anew every five seconds
   const from = opened ? Date.parse(opened) : now;

@@ -1,9 +1,9 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useMemo, useRef, useState, type RefObject } from "react";
+import { type Dispatch, memo, type RefObject, type SetStateAction, useCallback, useMemo, useRef, useState } from "react";
 import { Link } from "react-router";
 import type { Guest } from "../api/client";
 import { useByHand } from "../api/deeds";
-import { useLive } from "../api/live";
+import { useSlowly } from "../api/live";
 import { Button, quietLook } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { initials, Lantern, shapeOf } from "../kit/Lantern";
@@ -42,8 +42,16 @@ type Row = { key: string; head?: string; guest?: Guest };
 
 const nobody: ReadonlyMap<string, Guest> = new Map();
 
-export function People({ selected, onSelect, findRef }: { selected?: string; onSelect: (a: string | undefined) => void; findRef: RefObject<HTMLInputElement | null> }) {
-  const guests = useLive((s) => s.byAccount) ?? nobody;
+export function People({
+  selected,
+  onSelect,
+  findRef,
+}: {
+  selected?: string;
+  onSelect: Dispatch<SetStateAction<string | undefined>>;
+  findRef: RefObject<HTMLInputElement | null>;
+}) {
+  const guests = useSlowly(250, (s) => s.byAccount) ?? nobody; // who is here changes with every line
   const now = useHouseNow(1000);
   const [find, setFind] = useState("");
   const scroll = useRef<HTMLDivElement>(null);
@@ -70,6 +78,7 @@ export function People({ selected, onSelect, findRef }: { selected?: string; onS
     getItemKey: (i) => rows[i]!.key,
     overscan: 8,
   });
+  const choose = useCallback((account: string) => onSelect((was) => (was === account ? undefined : account)), [onSelect]);
   const chosen = selected ? guests.get(selected) : undefined;
   return (
     <Panel label="On the porch" {...holds}>
@@ -103,11 +112,7 @@ export function People({ selected, onSelect, findRef }: { selected?: string; onS
             const g = r.guest && (guests.get(r.guest.account) ?? r.guest);
             return (
               <div key={v.key} data-index={v.index} ref={virtual.measureElement} style={{ position: "absolute", top: 0, left: 0, right: 0, transform: `translateY(${v.start}px)` }}>
-                {g ? (
-                  <PersonRow g={g} now={now} on={selected === g.account} onClick={() => onSelect(selected === g.account ? undefined : g.account)} />
-                ) : (
-                  <div className="grp">{r.head}</div>
-                )}
+                {g ? <PersonRow g={g} now={now} on={selected === g.account} onClick={choose} /> : <div className="grp">{r.head}</div>}
               </div>
             );
           })}
@@ -141,12 +146,12 @@ function reasonToSpeak(g: Guest, now: number, zone: string): string {
   return out.join(" · ") || "has not spoken yet";
 }
 
-function PersonRow({ g, now, on, onClick }: { g: Guest; now: number; on: boolean; onClick: () => void }) {
+const PersonRow = memo(function PersonRow({ g, now, on, onClick }: { g: Guest; now: number; on: boolean; onClick: (account: string) => void }) {
   const zone = useZone();
   const glow = !!g.changed && now - Date.parse(g.changed) < glowFor;
   const shape = shapeOf(g.standing, g.raider, g.fellow);
   return (
-    <button className="pers" aria-pressed={on} onClick={onClick} title={g.name}>
+    <button className="pers" aria-pressed={on} onClick={() => onClick(g.account)} title={g.name}>
       <Lantern initials={initials(g.name)} lit glow={glow} shape={shape} size={30} />
       <span>
         <b className="cut">
@@ -159,7 +164,7 @@ function PersonRow({ g, now, on, onClick }: { g: Guest; now: number; on: boolean
       </span>
     </button>
   );
-}
+});
 
 function Chosen({ g }: { g: Guest }) {
   const byHand = useByHand();

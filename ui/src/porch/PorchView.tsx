@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { api, type Guest } from "../api/client";
 import { useByHand, useDeed, useHush } from "../api/deeds";
-import { current, useLive } from "../api/live";
+import { current, useLive, useSlowly } from "../api/live";
 import { Button } from "../kit/Button";
 import { Tick } from "../kit/Field";
 import { keepKeys, keysAreOn, singleKey } from "../kit/keys";
@@ -82,9 +82,9 @@ const none: ReadonlyMap<string, Guest> = new Map();
 
 function LiveState({ selected }: { selected?: string }) {
   const now = useHouseNow(1000);
-  const l = useLive((s) => s.live);
+  const l = useSlowly(500, (s) => s.live);
   const channel = useLive((s) => s.channel);
-  const guests = useLive((s) => s.byAccount) ?? none;
+  const guests = useSlowly(1000, (s) => s.byAccount) ?? none;
   const deed = useDeed();
   if (!l) return null;
   const chosen: Somebody | undefined = selected ? { account: selected, name: guests.get(selected)?.name ?? selected } : undefined;
