@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, type Ref, useCallback, useEffect, useEffectEvent, useImperativeHandle, useLayoutEffect, useRef, useState } from "react";
+import { memo, type Ref, useCallback, useEffect, useImperativeHandle, useLayoutEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, type Entry } from "../api/client";
 import { useDeed } from "../api/deeds";
@@ -39,12 +39,8 @@ export function Conversation({ ref }: { ref: Ref<ConversationHandle> }) {
   const total = virtual.getTotalSize();
   const goOn = () => setFollow({ on: true });
   const stop = useCallback(() => setFollow((f) => (f.on ? { on: false, seen: current()?.entries.at(-1)?.id } : f)), []);
-  const toEnd = useEffectEvent(() => {
-    if (!entries.length) return;
-    virtual.scrollToIndex(entries.length - 1, { align: "end" });
-  });
   useLayoutEffect(() => {
-    if (following) toEnd();
+    if (following && scroll.current) scroll.current.scrollTop = total; // as far as it goes; asking how far costs a layout each time
   }, [following, last, total]);
   useImperativeHandle(ref, () => ({
     go: (id) => {
