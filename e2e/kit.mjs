@@ -110,3 +110,22 @@ test("a page behind another is kept up with the house and is right when it is se
   });
   await talk.getByText("said while nobody looked").waitFor();
 });
+
+test("what is typed is tried in one question for the whole draft, not one a key", async ({ page, house }) => {
+  await page.goto(`${house.base}/courtesies/thank-tip`);
+  await page.getByTestId("preview").locator(".bub").first().waitFor();
+  const asked = [];
+  page.on("request", (r) => r.url().endsWith("/try") && asked.push(r.postDataJSON()));
+  const words = page.getByRole("textbox", { name: "Wording 1" }).first();
+  await words.click();
+  await page.keyboard.press("End");
+  await page.keyboard.type(" with all our heart", { delay: 15 });
+  await page.getByTestId("preview").getByText("with all our heart").first().waitFor();
+  assert.ok(asked.length >= 1 && asked.length <= 4, `${asked.length} questions for 19 keys`);
+  assert.ok(
+    asked.every((q) => q.outputs.length >= 2),
+    "a question is of the whole draft",
+  );
+  await page.getByRole("button", { name: "Take the draft back" }).click();
+  await page.getByText("In force", { exact: true }).waitFor();
+});
