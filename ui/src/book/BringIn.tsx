@@ -10,6 +10,7 @@ import { RadioGroup } from "../kit/RadioGroup";
 import { Tabs } from "../kit/Tabs";
 import { useCalendar } from "../kit/time";
 import { usePlatforms } from "../kit/usePlatforms";
+import { titled } from "../kit/words";
 import { useSheet } from "./sheet";
 
 const kinds = {
@@ -83,7 +84,7 @@ export function BringIn() {
         <Select id="bring-platform" size="s" value={platform || platforms[0]} onChange={(e) => setPlatform(e.target.value)}>
           {platforms.map((p) => (
             <option key={p} value={p}>
-              {p[0]!.toUpperCase() + p.slice(1)}
+              {titled(p)}
             </option>
           ))}
         </Select>

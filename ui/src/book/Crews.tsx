@@ -6,11 +6,12 @@ import { useDeed, useUndo } from "../api/deeds";
 import { about, crews as allCrews } from "../api/queries";
 import { Button, buttonLook } from "../kit/Button";
 import { Chip } from "../kit/Chip";
-import { Emblem } from "../kit/Emblem";
+import { Emblem } from "../kit/drawings/Emblem";
 import { Area, Field, Select } from "../kit/Field";
 import { Empty, Scroll } from "../kit/Panel";
 import { RadioGroup } from "../kit/RadioGroup";
 import { usePlatforms } from "../kit/usePlatforms";
+import { titled } from "../kit/words";
 import { useSheet } from "./sheet";
 
 /** CrewsPage lists the crews, takes lists of accounts, and draws who is in which combination. */
@@ -159,7 +160,7 @@ function Paste({ crew }: { crew: Crew }) {
           <Select size="s" aria-label="Platform of names without a link" value={platform || platforms[0]} onChange={(e) => setPlatform(e.target.value)}>
             {platforms.map((p) => (
               <option key={p} value={p}>
-                {p[0]!.toUpperCase() + p.slice(1)}
+                {titled(p)}
               </option>
             ))}
           </Select>

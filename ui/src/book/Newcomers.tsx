@@ -3,7 +3,7 @@ import { useNavigate } from "react-router";
 import { said as problem, type Cohort } from "../api/client";
 import { newcomers } from "../api/queries";
 import { Button } from "../kit/Button";
-import { Columns } from "../kit/Columns";
+import { Columns } from "../kit/drawings/Columns";
 import { Empty, Scroll } from "../kit/Panel";
 import { columns, Table } from "../kit/Table";
 import { useCalendar } from "../kit/time";

@@ -4,6 +4,7 @@ import { useDeed, usePart } from "../api/deeds";
 import { about, pairs } from "../api/queries";
 import { Button } from "../kit/Button";
 import { Empty, Scroll } from "../kit/Panel";
+import { titled } from "../kit/words";
 import { useSheet } from "./sheet";
 
 /** Pairs suggests records that may be one person, with what speaks for it. */
@@ -31,7 +32,7 @@ export function Pairs() {
                 <bdi>{h.login}</bdi>
               </b>
               <span className="sub">
-                {h.platform[0]!.toUpperCase() + h.platform.slice(1)} · {h.streams} streams
+                {titled(h.platform)} · {h.streams} streams
               </span>
             </button>
           ))}

@@ -4,7 +4,7 @@ import type { Moment } from "../api/client";
 import { useUndo } from "../api/deeds";
 import { story } from "../api/queries";
 import { Button, Quiet } from "../kit/Button";
-import { Shape } from "../kit/Lantern";
+import { Shape } from "../kit/drawings/Lantern";
 import { span, useCalendar } from "../kit/time";
 
 const kinds = {

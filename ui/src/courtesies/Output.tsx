@@ -5,12 +5,13 @@ import { media } from "../api/queries";
 import { Button, Toggle } from "../kit/Button";
 import { Chip } from "../kit/Chip";
 import { Fault, Field, Num, Select, faultLook } from "../kit/Field";
+import { One } from "../kit/One";
 import { Tooltip } from "../kit/Tooltip";
 import { titled } from "../kit/words";
 import { Composer, insertion } from "./Composer";
 import { manner } from "./outputs";
 import { Band } from "./Rule";
-import { One, WhoForm } from "./WhoForm";
+import { WhoForm } from "./WhoForm";
 
 type Props = {
   o: RuleOutput;

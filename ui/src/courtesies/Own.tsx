@@ -8,9 +8,9 @@ import { useAgain, useDeed } from "../api/deeds";
 import { about, seen as seenLately } from "../api/queries";
 import { Button, Out, Toggle } from "../kit/Button";
 import { Area, faultLook, Field, Num } from "../kit/Field";
+import { One } from "../kit/One";
 import { Panel, Scroll } from "../kit/Panel";
 import { titled } from "../kit/words";
-import { One } from "./WhoForm";
 
 type FillIn = OwnParts["fillIns"][number];
 

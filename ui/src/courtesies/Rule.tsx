@@ -1,8 +1,9 @@
 import { useState } from "react";
 import type { Courtesies, CourtesyView, Measure, Rule as TheRule } from "../api/client";
 import { Fault, Field, Num, Tick } from "../kit/Field";
+import { One } from "../kit/One";
 import { narrowsPeople } from "./conditions";
-import { One, WhoForm } from "./WhoForm";
+import { WhoForm } from "./WhoForm";
 
 const bands: [string, string][] = [
   ["any", "any number"],

@@ -3,7 +3,8 @@ import type { ReactNode } from "react";
 import type { Who } from "../api/client";
 import { crews as allCrews, whom } from "../api/queries";
 import { Button, Toggle } from "../kit/Button";
-import { Field, Num, Select, Tick } from "../kit/Field";
+import { Field, Num, Tick } from "../kit/Field";
+import { glance, One } from "../kit/One";
 import { PersonPicker } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
 import { useCalendar } from "../kit/time";
@@ -242,28 +243,4 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
       return <Field size="s" className="w-auto" type="date" aria-label={at} value={who[at]} onChange={(e) => set({ [at]: e.target.value })} />;
   }
   return null;
-}
-
-/** A list longer than this is searched by typing. */
-const glance = 8;
-
-/** One chooses one of a list. */
-export function One({ label, value, list, onPick }: { label: string; value: string; list: [string, string][]; onPick: (v: string) => void }) {
-  if (list.length > glance)
-    return (
-      <Picker label={label} size="s" value={value} choices={list.map(([v, text]) => ({ value: v, label: text }))} onPick={onPick}>
-        <span className="sr-only">{label}: </span>
-        {list.find(([v]) => v === value)?.[1] ?? (value || "choose…")} <span aria-hidden>▾</span>
-      </Picker>
-    );
-  return (
-    <Select size="s" aria-label={label} value={value} onChange={(e) => onPick(e.target.value)}>
-      {!list.some(([v]) => v === value) && <option value={value}>{value || "choose…"}</option>}
-      {list.map(([v, text]) => (
-        <option key={v} value={v}>
-          {text}
-        </option>
-      ))}
-    </Select>
-  );
 }

@@ -3,24 +3,24 @@ import "@fontsource-variable/bricolage-grotesque";
 import "../styles.css";
 import { useState, type ReactNode } from "react";
 import { createRoot } from "react-dom/client";
-import { Bead, Rope, type Way } from "./Bead";
 import { Button, Out, Quiet, Toggle } from "./Button";
 import { Chip, Word } from "./Chip";
-import { Columns } from "./Columns";
-import { DateShape, type DateKind } from "./DateShape";
-import { Difference, type Differs } from "./Difference";
+import { Bead, Rope, type Way } from "./drawings/Bead";
+import { Columns } from "./drawings/Columns";
+import { DateShape, type DateKind } from "./drawings/DateShape";
+import { Difference, type Differs } from "./drawings/Difference";
+import { Lantern } from "./drawings/Lantern";
+import { Pebbles } from "./drawings/Pebbles";
+import { SmallEvening } from "./drawings/SmallEvening";
+import { Strip } from "./drawings/Strip";
+import { Usual } from "./drawings/Usual";
 import { Area, Fault, Field, Num, Select, Tick } from "./Field";
-import { Lantern } from "./Lantern";
 import { Head, Panel } from "./Panel";
-import { Pebbles } from "./Pebbles";
 import { Pop } from "./Pop";
 import { RadioGroup } from "./RadioGroup";
-import { SmallEvening } from "./SmallEvening";
-import { Strip } from "./Strip";
 import { Switch } from "./Switch";
 import { TabPanel, Tabs } from "./Tabs";
 import { Tooltip } from "./Tooltip";
-import { Usual } from "./Usual";
 
 // All parts of the kit on one page, for whoever builds with them: `./run dev`, then /kit.html. It is no part of the application.
 

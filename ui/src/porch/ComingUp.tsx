@@ -7,6 +7,7 @@ import { Field } from "../kit/Field";
 import { Empty, Head, Scroll } from "../kit/Panel";
 import { span, useHouseNow } from "../kit/time";
 import { useHeld } from "../kit/useHeld";
+import { titled } from "../kit/words";
 
 /** useLine does something with a line that is coming up. */
 function useLine() {
@@ -91,7 +92,7 @@ function ComingLine({ c, now, gone }: { c: Row; now: number; gone: boolean }) {
             </>
           ) : null}{" "}
           · {c.effect ? `${c.effect} · ` : ""}
-          {c.platforms.map((p) => p[0]!.toUpperCase() + p.slice(1)).join(", ")}
+          {c.platforms.map((p) => titled(p)).join(", ")}
           {c.streamer ? " · as the streamer" : ""}
           {c.try ? " · a try" : ""}
           {c.hushed ? " · held by hush" : c.asking ? " · asking the platform" : c.byHand ? " · by hand" : ""}

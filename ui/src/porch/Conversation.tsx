@@ -6,17 +6,16 @@ import { useDeed } from "../api/deeds";
 import { current, useLive, useSlowly } from "../api/live";
 import { toast } from "../api/toast";
 import { Button, Quiet } from "../kit/Button";
+import { LanternShape, Shape, shapeOf } from "../kit/drawings/Lantern";
 import { Field, Select } from "../kit/Field";
-import { LanternShape, Shape, shapeOf } from "../kit/Lantern";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { clock, nth, useHouseNow, useZone } from "../kit/time";
 import { Tooltip } from "../kit/Tooltip";
+import { titled } from "../kit/words";
 import { Cards } from "./Cards";
 import { WhyLine } from "./Why";
 
 export type ConversationHandle = { go: (id: string) => void };
-
-const titled = (p?: string) => (p ? p[0]!.toUpperCase() + p.slice(1) : "");
 
 const nothing: Entry[] = [];
 

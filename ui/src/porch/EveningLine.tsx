@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import type { Mark } from "../api/client";
 import { useLive, useSlowly, type Live } from "../api/live";
-import { ShapePath, shapeOf, type ShapeName } from "../kit/Lantern";
+import { ShapePath, shapeOf, type ShapeName } from "../kit/drawings/Lantern";
 import { clock, useHouseNow, useZone } from "../kit/time";
 
 const H = 92;

@@ -6,12 +6,11 @@ import { Button } from "../kit/Button";
 import { Fault, Field, Select } from "../kit/Field";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
 import { Pop } from "../kit/Pop";
+import { titled } from "../kit/words";
 
 const noHands: Porch["hands"] = [];
 const noActs: Porch["acts"] = [];
 const noChat: string[] = [];
-
-const titled = (p: string) => p[0]!.toUpperCase() + p.slice(1);
 
 /** Hands holds what a member asks for by hand: courtesies of that kind, and what the platforms can do. */
 export function Hands({ chosen }: { chosen?: Somebody }) {

@@ -6,8 +6,8 @@ import { useHush } from "../api/deeds";
 import { useLive } from "../api/live";
 import { found } from "../api/queries";
 import { Dialog } from "../kit/Dialog";
+import { initials, Lantern, shapeOf, standingOf } from "../kit/drawings/Lantern";
 import { fieldLook } from "../kit/Field";
-import { initials, Lantern, shapeOf, standingOf } from "../kit/Lantern";
 import { applyTheme, theme } from "./theme";
 
 /** Palette finds anything by typing: people, pages, and what can be done at once. */

@@ -3,8 +3,8 @@ import { api } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about } from "../api/queries";
 import { Button } from "../kit/Button";
+import { Lantern } from "../kit/drawings/Lantern";
 import { Fault, Field } from "../kit/Field";
-import { Lantern } from "../kit/Lantern";
 
 /** SignIn stands before everything else while nobody is signed in. */
 export function SignIn() {

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { Button } from "../kit/Button";
 import { Fault, Field } from "../kit/Field";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
+import { titled } from "../kit/words";
 import "./street.css";
 
 type PlatformState = {
@@ -184,7 +185,7 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
     const box = end.current;
     if (box) box.scrollTop = box.scrollHeight;
   }, [last]);
-  const name = p.name[0]!.toUpperCase() + p.name.slice(1);
+  const name = titled(p.name);
   const platform = p.name;
   return (
     <Panel label={name}>
@@ -221,7 +222,7 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
         <Field size="s" className="flex-none w-20" type="number" min={0} aria-label={`${name}: how many`} value={heads} onChange={(e) => setHeads(Number(e.target.value))} />
         {(["subscribe", "gift", "tip"] as const).map((x) => (
           <Button key={x} onClick={() => void go(x, { platform, viewer, viewers: heads, minutes, text })}>
-            {x[0]!.toUpperCase() + x.slice(1)}
+            {titled(x)}
           </Button>
         ))}
         <label className="sub flex items-center gap-1">

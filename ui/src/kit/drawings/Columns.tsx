@@ -3,7 +3,7 @@ import { Group } from "@visx/group";
 import { scaleBand, scaleLinear } from "@visx/scale";
 import { Bar } from "@visx/shape";
 import { useId } from "react";
-import { Scroll } from "./Panel";
+import { Scroll } from "../Panel";
 
 /** A column of a picture: how many, how many of them count as filled, and whether it may still grow. */
 export type ColumnOf = { key: string; label: string; says: string; of: number; filled: number; open?: boolean };
