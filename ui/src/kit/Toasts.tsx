@@ -16,7 +16,14 @@ export function Toasts() {
           <div className="flex items-center gap-3 rounded-lg border border-line bg-surface-2 px-3.5 py-[9px]">
             <Toast.Description data-radix-toast-announce-exclude="">{x.text}</Toast.Description>
             {x.act && (
-              <Toast.Action className={quietLook()} altText={x.act.label} onClick={x.act.act}>
+              <Toast.Action
+                className={quietLook()}
+                altText={x.act.label}
+                onClick={(e) => {
+                  if (e.detail > 0) e.currentTarget.blur(); // pressed by pointer: what is said next need not wait for the focus to leave
+                  x.act!.act();
+                }}
+              >
                 {x.act.label}
               </Toast.Action>
             )}
