@@ -2,7 +2,7 @@
 // frames a second, and the frame that is slower than 99 of a hundred, in ms.
 import { browse, enter, launch, until } from "./house.mjs";
 
-const seconds = Number(process.env.PORCH_SMOOTH ?? 10);
+const seconds = 10;
 const rate = 50; // lines a second
 
 /** frames counts what a page draws for so long. */

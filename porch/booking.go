@@ -22,7 +22,7 @@ const (
 	bookWithin  = time.Second     // longest time a further line waits to be booked
 	bookMost    = 8000            // events booked at once
 	bookBehind  = 2 * bookMost    // events that may wait; then the owner waits
-	closeWithin = 2 * time.Second // how long the book may take when the house closes
+	closeWithin = 2 * time.Second // how long what is being written may take when the house closes
 )
 
 // unbooked is what is in the log and not in the book yet. It is the owner's.

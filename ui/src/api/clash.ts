@@ -1,29 +1,16 @@
 import type { Problem } from "./client";
+import { store } from "./store";
 
-/** Two sides of what two people changed at once. */
-export type Clash = { problem: Problem; mine: (version: number) => unknown; theirs: () => unknown };
+/** The two sides of what two people changed at once. */
+export type Sides = { mine: (version: number) => unknown; theirs: () => unknown };
 
-let open: Clash | undefined;
-const listeners = new Set<() => void>();
+/** clash is what is put to whoever is here, if anything is. */
+export const clash = store<(Sides & { problem: Problem }) | undefined>(undefined);
 
-/** settle puts the question to whoever is here, or takes it away. */
-export function settle(next?: Clash) {
-  open = next;
-  listeners.forEach((l) => l());
-}
-
-/** clashed shows a problem that is a clash with what somebody else changed, with both sides to choose from; false for any other problem. */
-export function clashed(p: unknown, mine: Clash["mine"], theirs: Clash["theirs"]): boolean {
+/** clashed puts a problem that is a clash with what somebody else changed; false for any other problem. */
+export function clashed(p: unknown, sides: Sides): boolean {
   const problem = p as Problem | undefined;
   if (!problem?.clashes?.length) return false;
-  settle({ problem, mine, theirs });
+  clash.set({ ...sides, problem });
   return true;
 }
-
-export const clash = {
-  subscribe(l: () => void) {
-    listeners.add(l);
-    return () => listeners.delete(l);
-  },
-  current: () => open,
-};

@@ -1,6 +1,6 @@
 import { QueryClient } from "@tanstack/react-query";
 import { afterEach, expect, test, vi } from "vitest";
-import { clash, settle } from "./clash";
+import { clash } from "./clash";
 import { carryOut } from "./deeds";
 import { about } from "./queries";
 import { heard, inPassing } from "./toast";
@@ -16,7 +16,7 @@ function house() {
 
 afterEach(() => {
   inPassing.current().forEach((n) => heard(n.id));
-  settle();
+  clash.set(undefined);
 });
 
 test("a deed that is done is said, and what it made stale is asked again", async () => {

@@ -1,12 +1,12 @@
 import { useQueryClient, type QueryClient, type QueryKey } from "@tanstack/react-query";
-import { useMemo } from "react";
-import { clashed } from "./clash";
+import { useCallback, useMemo } from "react";
+import { clashed, type Sides } from "./clash";
 import { api, ask, said, type BookEdit } from "./client";
 import { about } from "./queries";
 import { toast } from "./toast";
 
-/** A deed's manner: all of it but what is asked. */
-export type Manner<T> = {
+/** What comes of a deed: all of it but what is asked. */
+export type Comes<T> = {
   /** What it makes stale: those questions are asked again. */
   stale?: readonly QueryKey[];
   /** What is said of it in passing once it is done. */
@@ -18,7 +18,7 @@ export type Manner<T> = {
   /** Where its problem is said instead of in passing. */
   fault?: (words: string, problem: unknown) => void;
   /** The two sides to choose from when somebody else changed the same meanwhile. */
-  clash?: { mine: (version: number) => unknown; theirs: () => unknown };
+  clash?: Sides;
 };
 
 type Answer<T> = Promise<{ data?: T; error?: unknown }>;
@@ -33,14 +33,14 @@ const notDone = (answer: unknown): string | undefined => {
  * carryOut carries a deed out: what was not done and what went wrong is said, what it made stale is asked anew.
  * It answers when that is there; undefined is a deed that was not done.
  */
-export async function carryOut<T>(client: QueryClient, call: Answer<T>, m: Manner<T> = {}): Promise<T | undefined> {
-  const again = () => Promise.all((m.stale ?? []).map((queryKey) => client.invalidateQueries({ queryKey })));
+export async function carryOut<T>(client: QueryClient, call: Answer<T>, comes: Comes<T> = {}): Promise<T | undefined> {
+  const again = () => Promise.all((comes.stale ?? []).map((queryKey) => client.invalidateQueries({ queryKey })));
   let answer: T;
   try {
     answer = await ask(call);
   } catch (problem) {
-    if (m.clash && clashed(problem, m.clash.mine, m.clash.theirs)) return undefined;
-    if (m.fault) m.fault(said(problem), problem);
+    if (comes.clash && clashed(problem, comes.clash)) return undefined;
+    if (comes.fault) comes.fault(said(problem), problem);
     else toast(said(problem));
     return undefined;
   }
@@ -49,9 +49,9 @@ export async function carryOut<T>(client: QueryClient, call: Answer<T>, m: Manne
     toast(why);
     return undefined;
   }
-  m.then?.(answer);
-  const words = typeof m.say === "function" ? m.say(answer) : m.say;
-  const back = m.undo;
+  comes.then?.(answer);
+  const words = typeof comes.say === "function" ? comes.say(answer) : comes.say;
+  const back = comes.undo;
   if (words) toast(words, back && { label: "Undo", act: () => void back(answer) });
   await again();
   return answer;
@@ -62,8 +62,8 @@ export function useDeed() {
   const client = useQueryClient();
   return useMemo(
     () =>
-      <T>(call: Answer<T>, manner?: Manner<T>) =>
-        carryOut(client, call, manner),
+      <T>(call: Answer<T>, comes?: Comes<T>) =>
+        carryOut(client, call, comes),
     [client],
   );
 }
@@ -77,16 +77,19 @@ export function useAgain() {
 /** useHush holds all automatic lines, or lets them go on. */
 export function useHush() {
   const deed = useDeed();
-  return (on: boolean) => void deed(api.POST("/api/desk/hush", { body: { on } }));
+  return useCallback((on: boolean) => void deed(api.POST("/api/desk/hush", { body: { on } })), [deed]);
 }
 
-const comes = "It is in Coming up; five seconds to drop it.";
+const inComingUp = "It is in Coming up; five seconds to drop it.";
 
 /** useByHand asks for a courtesy by hand: a shout-out or a greeting for somebody, or one of those kept for a hand. */
 export function useByHand() {
   const deed = useDeed();
-  return (act: "shoutout" | "greet" | { courtesy: string }, account?: string) =>
-    void deed(api.POST("/api/desk/ask", { body: typeof act === "string" ? { act, account } : { act: "courtesy", courtesy: act.courtesy, account } }), { say: comes });
+  return useCallback(
+    (act: "shoutout" | "greet" | { courtesy: string }, account?: string) =>
+      void deed(api.POST("/api/desk/ask", { body: typeof act === "string" ? { act, account } : { act: "courtesy", courtesy: act.courtesy, account } }), { say: inComingUp }),
+    [deed],
+  );
 }
 
 /** useEdit changes what is set by hand of people, at once, and offers to take it back. */

@@ -1,5 +1,6 @@
 import { useEffect, useState, useSyncExternalStore } from "react";
 import type { Change, Entry, Guest, Porch } from "./client";
+import { store } from "./store";
 
 /** What the Porch shows, with guests by account; replaced, never changed, at each step. */
 export type Live = Omit<Porch, "guests"> & {
@@ -11,7 +12,7 @@ export type Live = Omit<Porch, "guests"> & {
 const mostEntries = 5000;
 export const mostPending = 200; // changes that wait for a frame
 const silent = 25_000; // ms without a beat: the connection is dead, whatever the browser thinks
-const rest = 50; // ms between two times that the page is drawn anew
+const apart = 50; // ms between two times that the page is drawn anew
 const steady = 250; // ms by which the two clocks may drift apart before it shows
 
 let state: Live | undefined;
@@ -20,21 +21,18 @@ let source: EventSource | undefined;
 let heard = 0;
 let pending: (() => void)[] = [];
 let drawn = 0; // when, by the page's own clock
-let shown: Live | undefined; // what the page shows of it: the same, unless nobody looks
-const listeners = new Set<() => void>();
+const shown = store<Live | undefined>(undefined); // what the page shows of it: the same, unless nobody looks
 
 /** A page that is not looked at is kept up with the house, and drawn when it is seen again. */
 function set(next: Live | undefined) {
   state = next && { ...next, link };
-  if (document.hidden) return;
-  shown = state;
-  listeners.forEach((l) => l());
+  if (!document.hidden) shown.set(state);
 }
 
 /** seenAgain draws what changed while the page was hidden. */
 function seenAgain() {
   run();
-  if (shown !== state) set(state);
+  if (shown.current() !== state) set(state);
 }
 
 /** Changes are applied once a frame, however fast they come, and no more often than an eye can follow. */
@@ -44,7 +42,7 @@ function soon(f: () => void) {
   if (pending.length > 1) return;
   setTimeout(run, 250); // a tab that is hidden gets no frame, and its timers late
   if (document.hidden) return;
-  const wait = drawn + rest - performance.now();
+  const wait = drawn + apart - performance.now();
   if (wait > 0) setTimeout(() => requestAnimationFrame(run), wait);
   else requestAnimationFrame(run);
 }
@@ -180,22 +178,20 @@ export function follow(): () => void {
   };
 }
 
-function subscribe(l: () => void) {
-  listeners.add(l);
-  return () => void listeners.delete(l);
-}
-
 /**
  * useLive picks something of what the Porch shows, and draws its part of the page anew when that changed. What is
  * picked is a part of it as it stands, or made of such parts as a plain value; undefined until the house has told.
  */
 export function useLive<T>(pick: (s: Live) => T): T | undefined {
-  return useSyncExternalStore(subscribe, () => shown && pick(shown));
+  return useSyncExternalStore(shown.subscribe, () => {
+    const s = shown.current();
+    return s && pick(s);
+  });
 }
 
 /** useSlowly picks as useLive does, and shows what changed at most once in so many ms: for what is dear to draw and is only glanced at. */
 export function useSlowly<T>(every: number, pick: (s: Live) => T): T | undefined {
-  const [seen, set] = useState(shown);
+  const [seen, set] = useState(shown.current);
   const any = seen !== undefined;
   useEffect(() => {
     let timer: number | undefined;
@@ -203,12 +199,12 @@ export function useSlowly<T>(every: number, pick: (s: Live) => T): T | undefined
       timer ??= window.setTimeout(
         () => {
           timer = undefined;
-          set(shown);
+          set(shown.current());
         },
         any ? every : 0, // the first is shown at once
       );
     };
-    const stop = subscribe(soon);
+    const stop = shown.subscribe(soon);
     soon(); // what changed before this part of the page listened
     return () => {
       stop();

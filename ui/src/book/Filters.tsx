@@ -4,7 +4,7 @@ import { useSearchParams } from "react-router";
 import { api } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { crews as allCrews, filters, imports } from "../api/queries";
-import { Button } from "../kit/Button";
+import { Button, Out } from "../kit/Button";
 import { Chip } from "../kit/Chip";
 import { Field, Tick } from "../kit/Field";
 import { Picker } from "../kit/Picker";
@@ -158,10 +158,8 @@ function Saved() {
           <button className="pick flex-1 text-left" data-on={f.query === now} onClick={() => setParams(new URLSearchParams(f.query))}>
             {f.name}
           </button>
-          <Button
-            size="s"
-            look="ghost"
-            aria-label={`Forget the filter ${f.name}`}
+          <Out
+            label={`Forget the filter ${f.name}`}
             onClick={() =>
               void deed(api.DELETE("/api/book/filters/{name}", { params: { path: { name: f.name } } }), {
                 stale,
@@ -169,9 +167,7 @@ function Saved() {
                 undo: () => deed(api.PUT("/api/book/filters", { body: f }), { stale }),
               })
             }
-          >
-            ×
-          </Button>
+          />
         </div>
       ))}
       {now && (

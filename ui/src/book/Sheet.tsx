@@ -4,7 +4,7 @@ import { said as problem, type BookSheet } from "../api/client";
 import { useByHand, useEdit } from "../api/deeds";
 import { useLive } from "../api/live";
 import { sheet } from "../api/queries";
-import { Button, Quiet } from "../kit/Button";
+import { Button, Out, Quiet } from "../kit/Button";
 import { initials, Lantern, shapeOf, standingOf } from "../kit/drawings/Lantern";
 import { Strip } from "../kit/drawings/Strip";
 import { Empty, Panel, Scroll } from "../kit/Panel";
@@ -62,9 +62,7 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
               {s.accounts.map((a) => titled(a.platform)).join(", ")}
             </div>
           </div>
-          <Button size="s" look="ghost" className="self-start" aria-label="Close the sheet" onClick={onClose}>
-            ×
-          </Button>
+          <Out className="self-start" label="Close the sheet" onClick={onClose} />
         </header>
         <div className="flex gap-1.5 px-4 pb-2">
           <Button size="s" look="lit" disabled={!anyAccount} onClick={() => anyAccount && byHand("shoutout", anyAccount)}>

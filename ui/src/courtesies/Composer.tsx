@@ -4,7 +4,7 @@ import { Compartment, EditorSelection, EditorState, Prec, RangeSetBuilder, State
 import { Decoration, EditorView, keymap, placeholder, WidgetType, type DecorationSet } from "@codemirror/view";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Fault, FillIn, OwnParts } from "../api/client";
-import { Button } from "../kit/Button";
+import { Button, Out } from "../kit/Button";
 import { Popover, PopBoard } from "../kit/Pop";
 import { about, armWords, shown, spots, told, write, type Piece, type Spot } from "./icu";
 
@@ -307,11 +307,7 @@ function Cases({ spot, p, onChange }: { spot: Spot; p: ComposerProps; onChange: 
         <div key={a.key} className="pb-1.5">
           <div className="sub flex items-center">
             <span className="flex-1">{armWords(spot, a.key)}</span>
-            {a.key !== "other" && (
-              <Button size="s" look="ghost" aria-label={`Take out: ${armWords(spot, a.key)}`} onClick={() => set(spot.arms.filter((_, k) => k !== i))}>
-                ×
-              </Button>
-            )}
+            {a.key !== "other" && <Out label={`Take out: ${armWords(spot, a.key)}`} onClick={() => set(spot.arms.filter((_, k) => k !== i))} />}
           </div>
           <Composer
             label={`${spot.name}, ${armWords(spot, a.key)}`}

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Courtesies, CourtesyView, DraftOutput, Fault as TheFault, RuleOutput, TriedOutput } from "../api/client";
 import { media } from "../api/queries";
-import { Button, Toggle } from "../kit/Button";
+import { Button, Out, Toggle } from "../kit/Button";
 import { Chip } from "../kit/Chip";
 import { Fault, Field, Num, Select, faultLook } from "../kit/Field";
 import { One } from "../kit/One";
@@ -106,16 +106,12 @@ export function Output(p: Props) {
                   </Tooltip>
                 )}
                 {texts.length > 1 && (
-                  <Button
-                    size="s"
-                    look="ghost"
-                    aria-label={`Take ${label.toLowerCase()} out`}
+                  <Out
+                    label={`Take ${label.toLowerCase()} out`}
                     onClick={() =>
                       p.onWords((w) => ({ ...w, [kind]: texts.filter((_, k) => k !== i), weights: kind === "alternatives" ? w.weights?.filter((_, k) => k !== i) : w.weights }))
                     }
-                  >
-                    ×
-                  </Button>
+                  />
                 )}
               </div>
               <Faults at={`${o.id}.${kind}.${i}`} text={s} list={mine} />
@@ -160,9 +156,7 @@ export function Output(p: Props) {
                 ↓
               </Button>
             )}
-            <Button size="s" look="ghost" aria-label={`Take output ${n + 1} out`} onClick={p.onOut}>
-              ×
-            </Button>
+            <Out label={`Take output ${n + 1} out`} onClick={p.onOut} />
           </span>
         </div>
         {p.open && (
@@ -247,9 +241,7 @@ export function Output(p: Props) {
               <div className="mb-2 border-l-2 border-line pl-2.5" role="group" aria-label={`Output ${n + 1} only when`}>
                 <div className="flex items-center gap-1.5">
                   <b className="flex-1">only when</b>
-                  <Button size="s" look="ghost" aria-label="Take the condition out" onClick={() => set({ only: undefined, measure: undefined })}>
-                    ×
-                  </Button>
+                  <Out label="Take the condition out" onClick={() => set({ only: undefined, measure: undefined })} />
                 </div>
                 {numbers.length > 0 && (
                   <div className="flex flex-wrap items-center gap-1.5 py-1">
@@ -360,18 +352,14 @@ function Fields({
         <div key={k} className="flex items-start gap-1.5 pb-1.5">
           <span className="sub w-24 flex-none pt-2">{k}</span>
           <div className="min-w-0 flex-1">{render(k, v, (s) => onChange({ ...fields, [k]: s }))}</div>
-          <Button
-            size="s"
-            look="ghost"
-            aria-label={`Take field ${k} out`}
+          <Out
+            label={`Take field ${k} out`}
             onClick={() => {
               const next = { ...fields };
               delete next[k];
               onChange(next);
             }}
-          >
-            ×
-          </Button>
+          />
         </div>
       ))}
       <form

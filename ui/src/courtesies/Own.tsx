@@ -69,10 +69,10 @@ export function fieldsIn(text: string): Record<string, string> {
 }
 
 /** fresh is a name that is not taken yet. */
-const fresh = (base: string, taken: string[]): string => {
+const fresh = <T,>(base: string, list: T[], nameOf: (x: T) => string): string => {
   for (let i = 1; ; i++) {
     const name = i === 1 ? base : base + i;
-    if (!taken.includes(name)) return name;
+    if (!list.some((x) => nameOf(x) === name)) return name;
   }
 };
 
@@ -168,10 +168,7 @@ export function Own({ all }: { all: Courtesies }) {
                 onClick={() =>
                   change(() =>
                     fillIns.append({
-                      name: fresh(
-                        "dice",
-                        getValues("fillIns").map((f) => f.name),
-                      ),
+                      name: fresh("dice", getValues("fillIns"), (f) => f.name),
                       kind: "dice",
                       from: 1,
                       to: 20,
@@ -220,10 +217,7 @@ export function Own({ all }: { all: Courtesies }) {
                 onClick={() =>
                   change(() =>
                     emotes.append({
-                      word: fresh(
-                        "tidepoolNew",
-                        getValues("emotes").map((e) => e.word),
-                      ),
+                      word: fresh("tidepoolNew", getValues("emotes"), (e) => e.word),
                       platforms: all.platforms,
                     }),
                   )
@@ -258,10 +252,7 @@ export function Own({ all }: { all: Courtesies }) {
                 onClick={() =>
                   change(() =>
                     events.append({
-                      event: fresh(
-                        "tide.turned",
-                        getValues("events").map((e) => e.event),
-                      ),
+                      event: fresh("tide.turned", getValues("events"), (e) => e.event),
                       fields: { height: "3.2" },
                     }),
                   )

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api, sent } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { media } from "../api/queries";
-import { Button, buttonLook } from "../kit/Button";
+import { buttonLook, Out } from "../kit/Button";
 import { Fault } from "../kit/Field";
 import { Empty, Panel, Scroll } from "../kit/Panel";
 
@@ -56,15 +56,11 @@ export function Shelf() {
                   {m.seconds ? `${m.seconds.toFixed(1)} s · ` : ""}
                   {size(m.bytes)}
                 </span>
-                <Button
-                  size="s"
-                  look="ghost"
+                <Out
                   className="float-right"
-                  aria-label={`Take ${m.name} off the shelf`}
+                  label={`Take ${m.name} off the shelf`}
                   onClick={() => void deed(api.DELETE("/api/media/{name}", { params: { path: { name: m.name } } }), { stale: [media.queryKey] })}
-                >
-                  ×
-                </Button>
+                />
               </figcaption>
             </figure>
           ))}

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import type { Who } from "../api/client";
 import { crews as allCrews, whom } from "../api/queries";
-import { Button, Toggle } from "../kit/Button";
+import { Button, Out, Toggle } from "../kit/Button";
 import { Field, Num, Tick } from "../kit/Field";
 import { glance, One } from "../kit/One";
 import { PersonPicker } from "../kit/PersonPicker";
@@ -59,18 +59,14 @@ export function WhoForm(p: Props & { inner?: boolean }) {
           <div key={`${kind}${i}`} className="my-1.5 border-l-2 border-line pl-2.5" role="group" aria-label={kind === "any" ? `either ${i + 1}` : `but not ${i + 1}`}>
             <div className="flex items-center gap-2">
               <b className="flex-1">{kind === "not" ? "but not" : i ? "or" : "either"}</b>
-              <Button
-                size="s"
-                look="ghost"
-                aria-label={`Take ${kind === "any" ? "this branch" : "this exception"} out`}
+              <Out
+                label={`Take ${kind === "any" ? "this branch" : "this exception"} out`}
                 onClick={() => {
                   const rest = who[kind]!.filter((_, k) => k !== i);
                   if (rest.length) set({ [kind]: rest });
                   else without(kind);
                 }}
-              >
-                ×
-              </Button>
+              />
             </div>
             <WhoForm {...p} inner who={w} onChange={(x) => set({ [kind]: who[kind]!.map((y, k) => (k === i ? x : y)) })} />
           </div>
@@ -135,9 +131,7 @@ function Line({ label, onOut, children }: { label: string; onOut: () => void; ch
     <div className="flex min-h-8 items-center gap-2">
       <span className="sub w-28 flex-none">{label}</span>
       <div className="flex min-w-0 flex-1 flex-wrap items-center gap-1.5">{children}</div>
-      <Button size="s" look="ghost" aria-label={`Take out: ${label}`} onClick={onOut}>
-        ×
-      </Button>
+      <Out label={`Take out: ${label}`} onClick={onOut} />
     </div>
   );
 }

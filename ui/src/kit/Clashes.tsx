@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from "react";
-import { clash, settle } from "../api/clash";
+import { clash } from "../api/clash";
 import { Button } from "./Button";
 import { Dialog } from "./Dialog";
 
@@ -46,7 +46,7 @@ export function Clashes() {
   const c = useSyncExternalStore(clash.subscribe, clash.current);
   if (!c) return null;
   const close = (then: () => unknown) => {
-    settle();
+    clash.set(undefined);
     then();
   };
   return (

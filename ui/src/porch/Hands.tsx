@@ -2,7 +2,7 @@ import { useState } from "react";
 import { api, type Porch } from "../api/client";
 import { useByHand, useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
-import { Button } from "../kit/Button";
+import { Button, Out } from "../kit/Button";
 import { Fault, Field, Select } from "../kit/Field";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
 import { Pop } from "../kit/Pop";
@@ -27,11 +27,7 @@ export function Hands({ chosen }: { chosen?: Somebody }) {
         <PersonPicker label="Who is meant" onPick={setMeant} onTyped={(t) => first && setMeant({ account: `${first}:@${t}`, name: t })}>
           {who ? who.name : "nobody in particular"}
         </PersonPicker>
-        {meant && (
-          <Button size="s" look="ghost" aria-label="Nobody in particular" onClick={() => setMeant(undefined)}>
-            ×
-          </Button>
-        )}
+        {meant && <Out label="Nobody in particular" onClick={() => setMeant(undefined)} />}
       </p>
       <div className="flex flex-wrap gap-1.5 pb-3">
         <Button look="lit" disabled={!who} onClick={() => who && byHand("shoutout", who.account)}>
