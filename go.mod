@@ -3,7 +3,9 @@ module vividporch
 go 1.26.0
 
 require (
+	filippo.io/age v1.3.2
 	github.com/at-wat/ebml-go v0.19.4
+	github.com/coder/websocket v1.8.15
 	github.com/emersion/go-vcard v0.0.0-20260618161152-d854b7e0e2d3
 	github.com/getkin/kin-openapi v0.142.0
 	github.com/hajimehoshi/go-mp3 v0.3.4
@@ -21,6 +23,7 @@ require (
 	github.com/standard-webhooks/standard-webhooks/libraries v0.0.1
 	golang.org/x/crypto v0.57.0
 	golang.org/x/image v0.47.0
+	golang.org/x/oauth2 v0.38.0
 	golang.org/x/text v0.43.0
 	golang.org/x/time v0.16.0
 	gopkg.in/yaml.v3 v3.0.1
@@ -29,6 +32,7 @@ require (
 )
 
 require (
+	filippo.io/hpke v0.4.0 // indirect
 	github.com/apapsch/go-jsonmerge/v2 v2.0.0 // indirect
 	github.com/bahlo/generic-list-go v0.2.0 // indirect
 	github.com/beorn7/perks v1.0.1 // indirect

@@ -21,8 +21,12 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"vividporch/api/edge"
+	"vividporch/api/keeping"
 	"vividporch/core/event"
 	"vividporch/core/hall"
+	"vividporch/core/housefile"
+	"vividporch/core/who"
 	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
@@ -39,11 +43,14 @@ type Config struct {
 	Public string
 	// Proxies are the reverse proxies whose word about a request's client counts.
 	Proxies []netip.Prefix
+	// Backups makes backups and brings them back; nil for a house that keeps none.
+	Backups *keeping.Backups
 	Log     *slog.Logger
 }
 
 // Server answers requests.
 type Server struct {
+	*keeping.Keeping
 	cfg     Config
 	house   *porch.House
 	store   *store.Store
@@ -60,16 +67,21 @@ func New(cfg Config) *Server {
 	}
 	s := &Server{cfg: cfg, house: cfg.House, store: cfg.Store, echo: echo.New(),
 		limits: newLimits(), roles: rolesOf(spec.OpenAPI)}
+	s.Keeping = keeping.New(keeping.Config{House: cfg.House, Store: cfg.Store, Backups: cfg.Backups, Members: s.publicly,
+		Names: func(c *echo.Context) who.Names { return s.names(c.Request().Context()) }})
 	e := s.echo
 	e.Logger = cfg.Log
 	e.HTTPErrorHandler = s.problem
-	e.Use(middleware.Recover(), security(s.secure()), noNUL, timely)
+	e.Use(middleware.Recover(), s.security, noNUL, timely)
 	e.GET("/healthz", s.healthy)
 	e.GET("/readyz", s.ready)
 	e.GET("/metrics", s.loopbackOnly(echo.WrapHandler(promhttp.Handler())))
 	e.POST("/inbox/:door", s.inbox)
+	e.GET("/signin/back", s.signInBack)
 	e.GET("/enter/:token", s.enter)
 	e.POST("/enter/:token", s.useEnter)
+	e.GET("/asks", s.ShowAsks)
+	e.GET("/asks/:channel", s.ShowAsks)
 	e.GET("/kept/:token", s.keptLink)
 	e.POST("/kept/:token", s.useKeptLink)
 	e.GET("/kept.css", keptStyle)
@@ -80,8 +92,19 @@ func New(cfg Config) *Server {
 	return s
 }
 
-// secure reports whether people reach the house over TLS.
-func (s *Server) secure() bool { return strings.HasPrefix(s.cfg.Public, "https://") }
+// public is where people reach the house: as the settings say, else as it was started.
+func (s *Server) public() string {
+	if s.house.Plan().Settings.Reach.How == "" {
+		return s.cfg.Public
+	}
+	return s.house.Links()
+}
+
+// secure reports whether a request came over TLS: to the house itself, or to a proxy before it at
+// its public address.
+func (s *Server) secure(c *echo.Context) bool {
+	return c.Request().TLS != nil || s.house.Plan().Settings.Reach.How != housefile.Home && strings.HasPrefix(s.public(), "https://")
+}
 
 // ServeHTTP answers one request.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.echo.ServeHTTP(w, r) }
@@ -98,32 +121,37 @@ func noNUL(next echo.HandlerFunc) echo.HandlerFunc {
 
 // security sets the headers every answer carries. Scripts and styles come from
 // the house alone.
-func security(secure bool) echo.MiddlewareFunc {
-	return func(next echo.HandlerFunc) echo.HandlerFunc {
-		return func(c *echo.Context) error {
-			h := c.Response().Header()
-			h.Set("Content-Security-Policy", policy(""))
-			h.Set("X-Content-Type-Options", "nosniff")
-			h.Set("Referrer-Policy", "no-referrer")
-			h.Set("Cross-Origin-Opener-Policy", "same-origin")
-			if secure {
-				h.Set("Strict-Transport-Security", "max-age=31536000")
-			}
-			return next(c)
+func (s *Server) security(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("Content-Security-Policy", policy(""))
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		// Not for the house's own certificate in the home network: whoever could not reach the house
+		// any more because of it would have no way back.
+		if s.secure(c) && s.house.Plan().Settings.Reach.How != housefile.Home {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
 		}
+		return next(c)
 	}
 }
 
-// fault is an error with what a problem detail needs.
-type fault struct {
-	spec.Problem
-}
+// What all handlers share, under the names it has here.
+type (
+	fault  = edge.Fault
+	caller = edge.Caller
+)
 
-func (f *fault) Error() string { return f.Title + ": " + f.Detail }
+var (
+	problem  = edge.Problem
+	decode   = edge.Decode
+	memberOf = edge.MemberOf
+	by       = edge.By
+)
 
-func problem(status int, title, detail string) error {
-	return &fault{spec.Problem{Status: status, Title: title, Detail: detail}}
-}
+// Hash is how a token is kept.
+func Hash(token string) string { return edge.Hash(token) }
 
 // problem writes any error as problem details (RFC 9457).
 func (s *Server) problem(c *echo.Context, err error) {
@@ -205,7 +233,7 @@ func (s *Server) loopbackOnly(next echo.HandlerFunc) echo.HandlerFunc {
 }
 
 // views are the addresses that the interface has views for.
-var views = []string{"index.html", "book", "courtesies", "members"}
+var views = []string{"index.html", "book", "courtesies", "house", "moving"}
 
 // page serves the built interface; every path that is no file is the page itself.
 func (s *Server) page(c *echo.Context) error {

@@ -314,7 +314,7 @@ func TestWhatIsNoJSONAndWhatIsNowhereIsSaidSo(t *testing.T) {
 			t.Errorf("%q: %d, want %d", kind, res.StatusCode, want)
 		}
 	}
-	for path, want := range map[string]int{"/": 200, "/book": 200, "/book/raids": 200, "/courtesies/greet-newcomer": 200, "/members": 200, "/wp-admin": 404, "/books": 404, "/assets/none.js": 404} {
+	for path, want := range map[string]int{"/": 200, "/book": 200, "/book/raids": 200, "/courtesies/greet-newcomer": 200, "/house": 200, "/wp-admin": 404, "/books": 404, "/assets/none.js": 404} {
 		res, err := b.Client.Get(b.Server.URL + path)
 		if err != nil {
 			t.Fatal(err)

@@ -184,7 +184,7 @@ func (s *Server) ReadImport(c *echo.Context, p spec.ReadImportParams) error {
 		formats.Options{Platform: strings.ToLower(strings.TrimSpace(p.Platform)), MonthFirst: p.MonthFirst})
 	var unreadable *desk.Unreadable
 	if errors.As(err, &unreadable) {
-		return &fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "The file cannot be read", Field: "file", Remedy: err.Error()}}
+		return &fault{Problem: spec.Problem{Status: http.StatusUnprocessableEntity, Title: "The file cannot be read", Field: "file", Remedy: err.Error()}}
 	}
 	if err != nil {
 		return err

@@ -206,12 +206,4 @@ func (b *slowBody) Read(p []byte) (int, error) {
 	return n, err
 }
 
-// decode reads a JSON body into v; it was bounded before.
-func decode(c *echo.Context, v any) error {
-	if err := json.NewDecoder(c.Request().Body).Decode(v); err != nil {
-		return problem(http.StatusBadRequest, "The body cannot be read", err.Error())
-	}
-	return nil
-}
-
 var described = boundsOf(spec.OpenAPI)

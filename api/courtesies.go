@@ -6,11 +6,11 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
 
+	"vividporch/api/edge"
 	"vividporch/core/courtesy"
 	"vividporch/core/happening"
 	"vividporch/core/house"
@@ -36,12 +36,22 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 	if err := s.composing(&out); err != nil {
 		return err
 	}
+	asked, err := s.house.Asked(c.Request().Context())
+	if err != nil {
+		return err
+	}
 	names := s.names(c.Request().Context())
 	for _, cy := range plan.Whole.Courtesy {
 		v := spec.CourtesyView{ID: cy.ID, On: cy.On, Lane: prose.Lane(cy), When: cy.When, Silent: len(cy.Do) == 0, Sentence: []spec.Part{}, Outputs: []spec.OutputView{},
 			FillIns: fillIns(plan.World().Offers(cy)), JoinedFillIns: fillIns(happening.Of(cy.When).JoinedOffers())}
 		if v.Rule, err = ruleOf(cy); err != nil {
 			return err
+		}
+		if n, ok := asked[cy.ID]; ok {
+			v.Asked = spec.WhenAsked{Times: n.Times, Tonight: n.Tonight, Last: n.Last, When: n.When}
+		}
+		if cy.When == happening.Command {
+			v.Clashes = clashes(plan, cy)
 		}
 		for _, p := range prose.Sentence(cy, names) {
 			v.Sentence = append(v.Sentence, spec.Part{Text: p.Text, Strong: p.Strong})
@@ -66,7 +76,7 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 			var draft spec.Draft
 			if json.Unmarshal(d.Doc, &draft) == nil {
 				v.Draft = draft
-				v.Faults = faultViews(plan.World().Faults(cy, words(draft)))
+				v.Faults = edge.Faults(plan.World().Faults(cy, words(draft)))
 			}
 		}
 		out.Courtesies = append(out.Courtesies, v)
@@ -127,19 +137,6 @@ func fieldsIn(own map[string]string) map[string]string {
 	return out
 }
 
-// faultViews shows faults at their places; a browser counts UTF-16 units.
-func faultViews(list []courtesy.Fault) []spec.Fault {
-	out := []spec.Fault{}
-	for _, f := range list {
-		v := spec.Fault{At: f.At, What: f.What, Remedy: f.Remedy}
-		if f.Problem != nil {
-			v.From, v.To = wording.UTF16(f.Source, f.Problem.From), wording.UTF16(f.Source, f.Problem.To)
-		}
-		out = append(out, v)
-	}
-	return out
-}
-
 // SwitchCourtesy answers POST /api/courtesies/{id}/switch.
 func (s *Server) SwitchCourtesy(c *echo.Context, id string) error {
 	var in spec.Switch
@@ -165,34 +162,9 @@ func (s *Server) change(c *echo.Context, what string, f func(*housefile.Settings
 	return s.inForce(c, v, err)
 }
 
+// inForce answers a change of the settings.
 func (s *Server) inForce(c *echo.Context, v int64, err error) error {
-	var faults desk.Faults
-	var clashes desk.Clashes
-	switch {
-	case errors.Is(err, desk.ErrUnchanged):
-	case errors.As(err, &faults):
-		return &fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults.Error(), Faults: faultViews(faults)}}
-	case errors.As(err, &clashes):
-		p := spec.Problem{Status: http.StatusConflict, Title: "Somebody else changed this meanwhile", Detail: "Look at both, and keep one."}
-		for _, x := range clashes {
-			p.Clashes = append(p.Clashes, spec.Clash{At: x.At, Was: x.Was, Now: x.Now, Mine: x.Mine})
-		}
-		p.Version = s.house.Plan().Version
-		return &fault{p}
-	case err != nil:
-		return err
-	}
-	return c.JSON(http.StatusOK, spec.InForce{Version: v})
-}
-
-// baseHeader names the version of the settings that a change was made on.
-const baseHeader = "X-Porch-Base"
-
-// by is who makes a change, and on which version.
-func by(c *echo.Context) desk.By {
-	m := memberOf(c)
-	base, _ := strconv.ParseInt(c.Request().Header.Get(baseHeader), 10, 64)
-	return desk.By{Member: m.Name, Role: m.Role, Base: base}
+	return edge.InForce(c, s.house, v, err)
 }
 
 // SaveDraft answers PUT /api/courtesies/{id}/draft.
@@ -218,7 +190,7 @@ func (s *Server) SaveDraft(c *echo.Context, id string) error {
 func (s *Server) drafted(now courtesy.Courtesy, d spec.Draft) spec.Drafted {
 	before, _ := json.Marshal(now)
 	after, _ := json.Marshal(now.Reworded(words(d)))
-	faults := faultViews(s.house.Plan().World().Faults(now, words(d)))
+	faults := edge.Faults(s.house.Plan().World().Faults(now, words(d)))
 	return spec.Drafted{Valid: len(faults) == 0, Changed: string(before) != string(after), Faults: faults}
 }
 
@@ -299,7 +271,7 @@ func tried(wordings []string, offered []wording.FillIn, args, longest wording.Ar
 		w, problems := courtesy.CheckWording(src, offered)
 		one := spec.TriedOne{Faults: []spec.Fault{}}
 		for _, p := range problems {
-			one.Faults = append(one.Faults, faultViews([]courtesy.Fault{{At: fmt.Sprint(i), Problem: &p, What: p.What, Remedy: p.Remedy, Source: src}})...)
+			one.Faults = append(one.Faults, edge.Faults([]courtesy.Fault{{At: fmt.Sprint(i), Problem: &p, What: p.What, Remedy: p.Remedy, Source: src}})...)
 		}
 		if w != nil {
 			one.Text = w.Render(args)

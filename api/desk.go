@@ -87,6 +87,47 @@ func (s *Server) AskCourtesy(c *echo.Context) error {
 	return s.desk(c, d)
 }
 
+// GetAlong answers GET /api/desk/along.
+func (s *Server) GetAlong(c *echo.Context) error {
+	logins, err := s.house.Along(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	out := spec.Along{Logins: append([]string{}, logins...), Links: []string{}}
+	for _, p := range s.house.Plan().Chat() {
+		if link := s.house.Plan().Together(p, logins); link != "" && len(logins) > 0 {
+			out.Links = append(out.Links, link)
+		}
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// SetAlong answers PUT /api/desk/along.
+func (s *Server) SetAlong(c *echo.Context) error {
+	var in spec.AlongSaid
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	logins := s.house.Plan().LoginsIn(in.Text)
+	if len(logins) == 0 && strings.TrimSpace(in.Text) != "" {
+		return &event.FieldError{Field: "text", Remedy: "names nobody who could stream along; write their logins"}
+	}
+	return s.desk(c, &event.AlongSet{Logins: append([]string{}, logins...), Member: memberOf(c).Name})
+}
+
+// Rearm answers POST /api/desk/rearm.
+func (s *Server) Rearm(c *echo.Context) error {
+	var in spec.Rearm
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	who, err := s.somebody(c, in.Account)
+	if err != nil {
+		return err
+	}
+	return s.desk(c, &event.Rearmed{What: string(in.What), Person: who, Member: memberOf(c).Name})
+}
+
 // somebody finds whoever is meant, here or in the guest book; nobody for "".
 func (s *Server) somebody(c *echo.Context, account string) (event.Person, error) {
 	if account == "" {
@@ -151,7 +192,7 @@ func (s *Server) HandleWaiting(c *echo.Context) error {
 		if it.Person == nil {
 			return &event.FieldError{Field: "act", Remedy: "there is nobody to thank here; use done"}
 		}
-		d := &event.DeskAsked{Act: "thank", Member: memberOf(c).Name}
+		d := &event.DeskAsked{Act: "thank", Of: it.Type, Member: memberOf(c).Name}
 		d.Person = *it.Person
 		return s.desk(c, d)
 	case spec.WaitingActActForget:

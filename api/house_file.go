@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"vividporch/core/carry"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -21,7 +22,7 @@ import (
 
 // mostFile bounds a request with a house file in it, whose text grows a little as
 // a JSON string.
-const mostFile = 2 * housefile.MostFile
+const mostFile = 2 * carry.Most
 
 // outgoing is the whole house file, or the part of it that was asked for: some
 // courtesies by id, and those of a crew. media are what a part uses; nil is all.
@@ -39,7 +40,7 @@ func (s *Server) outgoing(ctx context.Context, courtesies []string, crew string)
 	}
 	ids := append([]string{}, courtesies...) // a part, even of a crew that nothing is for yet
 	if crew != "" {
-		ids = append(ids, housefile.OfCrew(set, crew)...)
+		ids = append(ids, carry.OfCrew(set, crew)...)
 	}
 	doc, media, err = desk.HouseFile(ctx, s.store, s.house.ID, set, ids, crew)
 	return name + "-part", doc, media, err
@@ -60,7 +61,7 @@ func (s *Server) taking(in spec.HouseFileIn) (t desk.Taking, next *housefile.Set
 	wrong := func(err error) error { return &event.FieldError{Field: "file", Remedy: err.Error()} }
 	now := s.house.Plan().Whole
 	t = desk.Taking{Sections: in.Sections, Whole: in.Whole, KeepName: in.KeepName}
-	if t.File, err = housefile.ReadFile([]byte(in.File)); err != nil {
+	if t.File, err = carry.Read([]byte(in.File)); err != nil {
 		return t, nil, wrong(err)
 	}
 	if t.Sections == nil {
@@ -114,8 +115,8 @@ func (s *Server) LookAtHouseFile(c *echo.Context) error {
 
 // missing lists what courtesies ask for and is neither in the guest book nor on
 // the shelf; media and crews that come along count as there.
-func (s *Server) missing(ctx context.Context, set *housefile.Settings, along []string, crews []housefile.Crew) ([]string, error) {
-	needed := housefile.Needs(set.Courtesy)
+func (s *Server) missing(ctx context.Context, set *housefile.Settings, along []string, crews []carry.Crew) ([]string, error) {
+	needed := carry.Needs(set.Courtesy)
 	list, err := s.store.Book.CrewList(ctx, s.house.ID)
 	if err != nil {
 		return nil, err
@@ -130,7 +131,7 @@ func (s *Server) missing(ctx context.Context, set *housefile.Settings, along []s
 	}
 	out := []string{}
 	for _, id := range needed.Crews {
-		if !slices.ContainsFunc(crews, func(k housefile.Crew) bool { return k.ID == id }) && !slices.ContainsFunc(list, func(k book.CrewCount) bool { return k.ID == id }) {
+		if !slices.ContainsFunc(crews, func(k carry.Crew) bool { return k.ID == id }) && !slices.ContainsFunc(list, func(k book.CrewCount) bool { return k.ID == id }) {
 			out = append(out, "there is no crew "+id+" in the guest book")
 		}
 	}

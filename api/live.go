@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -15,8 +16,13 @@ import (
 	"gopkg.in/yaml.v3"
 
 	"vividporch/core/event"
+	"vividporch/core/housefile"
+	"vividporch/core/pointer"
+	"vividporch/core/reading"
 	"vividporch/doors/inbox"
+	"vividporch/doors/origin"
 	"vividporch/porch"
+	"vividporch/porch/gate"
 	"vividporch/spec"
 	"vividporch/store/log"
 )
@@ -96,13 +102,8 @@ func write(w io.Writer, f porch.Frame) {
 func (s *Server) inbox(c *echo.Context) error {
 	r := c.Request()
 	door := c.Param("door")
-	platform, known := "", false
-	for _, d := range s.house.Plan().Settings.Doors {
-		if d.Kind == "inbox" && d.Name == door {
-			platform, known = d.Platform, true
-		}
-	}
-	if !known {
+	d := s.house.Plan().Settings.DoorNamed(door)
+	if d == nil || d.Kind != "inbox" && d.Kind != "hook" {
 		return problem(http.StatusNotFound, "There is no such door", "Check the address; the doors are listed in the settings.")
 	}
 	// Without a content type it is looked at (RFC 9110, section 8.3).
@@ -116,6 +117,10 @@ func (s *Server) inbox(c *echo.Context) error {
 	if len(body) > inbox.MaxBytes {
 		return problem(http.StatusRequestEntityTooLarge, "The body is over 1 MiB", "Send fewer events in one batch.")
 	}
+	if s.house.Held() || d.Paused {
+		c.Response().Header().Set("Retry-After", "60")
+		return problem(http.StatusServiceUnavailable, "This door is paused", "Nothing was taken; send it again later.")
+	}
 	if s.house.Stalled() {
 		return porch.ErrStalled
 	}
@@ -123,14 +128,21 @@ func (s *Server) inbox(c *echo.Context) error {
 	if err != nil {
 		return porch.ErrStalled
 	}
+	how := reading.Proof{} // as Standard Webhooks has it
+	if d.Service != nil {
+		how = d.Service.Proof
+	}
 	many := func() error {
 		c.Response().Header().Set("Retry-After", "1")
 		return problem(http.StatusTooManyRequests, "Too many requests", "Send several events in one batch, and no more than 200 requests a second.")
 	}
 	// What is not signed uses up the share of whoever sent it, not the door's.
-	if err := inbox.Verify(secrets, body, r.Header); err != nil {
+	if err := origin.Check(how, secrets, body, r, time.Now()); err != nil {
 		if !s.limits.unsigned.allow(s.client(c) + " " + door) {
 			return many()
+		}
+		if d.Kind == "hook" {
+			s.house.Services.Refused(door, err.Error())
 		}
 		return problem(http.StatusUnauthorized, "The signature is not good", err.Error())
 	}
@@ -140,7 +152,14 @@ func (s *Server) inbox(c *echo.Context) error {
 	ctx, cancel := context.WithTimeout(r.Context(), 10*time.Second)
 	defer cancel()
 	go s.whileDatabase(ctx, cancel)
-	answer, err := inbox.Take(ctx, door, platform, body, func(ctx context.Context, evs []event.Event) ([]inbox.Outcome, error) {
+	if d.Kind == "hook" {
+		return s.hook(c, ctx, d, body)
+	}
+	answer, err := inbox.Take(ctx, door, d.Platform, body, func(ctx context.Context, evs []event.Event) ([]inbox.Outcome, error) {
+		for i := range evs {
+			raw, _ := json.Marshal(evs[i]) // as it came, one event
+			s.house.Gate.Heard(door, string(raw), gate.Words(&evs[i]), s.house.Clock())
+		}
 		rs, err := s.house.Submit(ctx, evs)
 		became := make([]inbox.Outcome, len(rs))
 		for i := range rs {
@@ -148,8 +167,12 @@ func (s *Server) inbox(c *echo.Context) error {
 		}
 		return became, err
 	})
+	for _, r := range answer.Refused {
+		s.house.Gate.Heard(door, fmt.Sprintf("event %d of a batch", r.Index+1), "refused: "+r.Field+" "+r.Remedy, s.house.Clock())
+	}
 	switch {
 	case errors.Is(err, inbox.ErrUnread):
+		s.house.Gate.Heard(door, string(body), "nothing that can be read", s.house.Clock())
 		return problem(http.StatusBadRequest, "Nothing can be read", err.Error())
 	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		return porch.ErrStalled
@@ -158,6 +181,21 @@ func (s *Server) inbox(c *echo.Context) error {
 	}
 	s.house.SeenDoor(door)
 	return c.JSON(http.StatusAccepted, answer)
+}
+
+// hook takes another service's message, once its origin is proven.
+func (s *Server) hook(c *echo.Context, ctx context.Context, d *housefile.Door, body []byte) error {
+	took, err := s.house.Services.Take(ctx, d, body)
+	switch {
+	case errors.Is(err, pointer.ErrNotJSON), errors.Is(err, pointer.ErrDeep):
+		s.house.Services.Refused(d.Name, err.Error())
+		return problem(http.StatusBadRequest, "Nothing can be read", err.Error())
+	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
+		return porch.ErrStalled
+	case err != nil:
+		return err
+	}
+	return c.JSON(http.StatusAccepted, took)
 }
 
 // isJSON reports whether a content type is JSON (RFC 6839, section 3.1).

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"testing"
 
+	"vividporch/core/carry"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/happening"
@@ -211,7 +212,7 @@ func TestACrewTravelsWithItsCourtesiesTheirPicturesAndItsPeople(t *testing.T) {
 	from.Do("PUT", "/api/book/crews", spec.Crew{Name: "Quiet Moths", Emblem: event.Emblems[2]}, nil)
 	for query, want := range map[string]string{"crew=quiet-moths": "quiet-moths", "crew=nobody-knows": ""} { // nothing is for them yet
 		raw, _ := fetched(t, from, "/api/settings/file?"+query)
-		var part housefile.File
+		var part carry.File
 		if err := json.Unmarshal(raw, &part); err != nil || part.MadeOn != "tidepool_hours" || part.Settings.Channel != "" || len(part.Settings.Courtesy) != 0 {
 			t.Fatalf("%s gave more than its part: %v %.300s", query, err, raw)
 		}

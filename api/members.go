@@ -76,7 +76,7 @@ func (s *Server) ListMembers(c *echo.Context) error {
 		return err
 	}
 	me := memberOf(c)
-	here := me.session.Hash
+	here := me.Session.Hash
 	out := []spec.Member{}
 	for _, m := range list {
 		if me.Role != members.RoleOwner && m.ID != me.ID {
@@ -134,25 +134,23 @@ func (s *Server) LinkMember(c *echo.Context, id int64) error {
 	if me.Role != members.RoleOwner && me.ID != id {
 		return problem(http.StatusForbidden, "This is another member's", "Link your own account, or ask the owner.")
 	}
-	ctx := c.Request().Context()
-	list, err := s.store.Members.List(ctx, s.house.ID, sessionFor)
-	if err != nil {
-		return err
-	}
-	at := slices.IndexFunc(list, func(m members.MemberRow) bool { return m.ID == id })
-	if at < 0 {
+	err := s.house.Desk.LinkMember(c.Request().Context(), me.Name, id, in.Account, false)
+	if errors.Is(err, pg.ErrNone) {
 		return problem(http.StatusNotFound, "There is no such member", "Reload the page.")
 	}
-	if err := s.house.Desk.Link(ctx, me.Name, &list[at].Member, list, in.Account); err != nil {
+	if err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
 }
 
-// publicly is where people reach the house: as it was set, else as this request did.
+// publicly is where members reach the house: as it is set, else as this request did.
 func (s *Server) publicly(c *echo.Context) string {
-	if s.cfg.Public != "" {
-		return s.cfg.Public
+	if at := s.public(); at != "" {
+		return at
+	}
+	if s.secure(c) {
+		return "https://" + c.Request().Host
 	}
 	return "http://" + c.Request().Host
 }

@@ -19,6 +19,7 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/prose"
+	"vividporch/core/room"
 	"vividporch/core/who"
 	"vividporch/porch/desk"
 	"vividporch/porch/screen"
@@ -39,7 +40,12 @@ func recast[T any](v any) (out T, err error) {
 
 // ruleOf is a courtesy without its wordings.
 func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
-	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, Only: c.Only, OffLine: c.OffLine, Away: c.Away, Asks: c.Asks, Group: c.Group, Title: c.Title, DelaySeconds: c.Delay, Outputs: []spec.RuleOutput{}}
+	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, Only: c.Only, OffLine: c.OffLine, Away: c.Away, Asks: c.Asks, Group: c.Group, Title: c.Title, Tells: c.Tells, DelaySeconds: c.Delay, Outputs: []spec.RuleOutput{}}
+	if c.Asked != nil {
+		if r.Asked, err = recast[spec.Asking](c.Asked); err != nil {
+			return r, err
+		}
+	}
 	if c.Burst != nil {
 		r.Burst = spec.Burst{Seconds: c.Burst.Seconds, At: c.Burst.At}
 	}
@@ -103,12 +109,19 @@ func outputOf(v spec.RuleOutput) (o output.Output, err error) {
 
 // composed is a courtesy as a rule has it.
 func composed(in spec.CourtesyRule) (c courtesy.Courtesy, err error) {
-	c = courtesy.Courtesy{When: in.When, Slot: happening.Slot(in.Slot), Also: in.Also, Only: in.Only, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title, Delay: in.DelaySeconds}
+	c = courtesy.Courtesy{When: in.When, Slot: happening.Slot(in.Slot), Also: in.Also, Only: in.Only, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title, Tells: in.Tells, Delay: in.DelaySeconds}
 	if c.Who, err = recast[who.Who](in.Who); err != nil {
 		return c, err
 	}
 	if c.Measure, err = measureOf(in.Measure); err != nil {
 		return c, err
+	}
+	asked, err := recast[courtesy.Asking](in.Asked)
+	if err != nil {
+		return c, err
+	}
+	if !asked.IsZero() {
+		c.Asked = &asked
 	}
 	if in.Burst != (spec.Burst{}) {
 		c.Burst = &courtesy.Burst{Seconds: in.Burst.Seconds, At: in.Burst.At}
@@ -129,6 +142,15 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
+	if in.Account != "" {
+		plan := s.house.Plan()
+		if id, there := prose.OwnWords(plan.Whole.Courtesy, in.Account, in.When, happening.Slot(in.Slot)); there {
+			return c.JSON(http.StatusOK, spec.Added{ID: id, Version: plan.Version})
+		}
+		if _, err := s.somebody(c, in.Account); err != nil {
+			return err
+		}
+	}
 	var made courtesy.Courtesy
 	v, err := s.house.Desk.ChangeSettings(c.Request().Context(), desk.By{Member: memberOf(c).Name, Role: memberOf(c).Role}, "a new courtesy", func(set *housefile.Settings) error {
 		made = prose.New(set.Courtesy, in.When, happening.Slot(in.Slot))
@@ -138,6 +160,10 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 				return err
 			}
 			made = prose.Copy(set.Courtesy, *from)
+		}
+		made.Who.Account = cmp.Or(in.Account, made.Who.Account)
+		if in.Says != "" {
+			made = prose.Answering(set.Courtesy, in.Asks, in.Says)
 		}
 		set.Courtesy = append(set.Courtesy, made)
 		return nil
@@ -165,6 +191,53 @@ func (s *Server) ChangeCourtesy(c *echo.Context, id string) error {
 		}
 		return err
 	})
+}
+
+// HoldWords answers POST /api/courtesies/words.
+func (s *Server) HoldWords(c *echo.Context) error {
+	var in spec.Words
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	plan := s.house.Plan()
+	out := spec.WordsHeld{Clashes: []spec.WordClash{}}
+	cy := courtesy.Courtesy{ID: in.ID, When: happening.Command, Slot: happening.Answer, Asks: in.Asks, Asked: &courtesy.Asking{Words: in.Words}}
+	if was, err := findCourtesy(plan.Whole, in.ID); err == nil {
+		cy.Who, cy.Slot, cy.Also = was.Who, was.Slot, was.Also
+	}
+	for _, f := range cy.WordFaults() {
+		out.Clashes = append(out.Clashes, spec.WordClash{At: f.At, What: f.What + "; " + f.Remedy, With: []string{}})
+	}
+	out.Clashes = append(out.Clashes, clashes(plan, cy)...)
+	return c.JSON(http.StatusOK, out)
+}
+
+// clashes are the words of a command that others are asked by too.
+func clashes(plan *room.Plan, cy courtesy.Courtesy) (out []spec.WordClash) {
+	for _, x := range plan.Set.Clashes(cy, plan.AllSigns()) {
+		what := "is asked by it too; the one that stands first answers"
+		if x.Apart {
+			what = "is asked by it too, for other people: each answers its own"
+		}
+		out = append(out, spec.WordClash{At: x.At, Word: x.Word, What: what, With: x.With, Fine: x.Apart})
+	}
+	return out
+}
+
+// SetTimes answers PUT /api/courtesies/{id}/times.
+func (s *Server) SetTimes(c *echo.Context, id string) error {
+	var in spec.Times
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	if _, err := findCourtesy(s.house.Plan().Whole, id); err != nil {
+		return err
+	}
+	asked, err := s.house.Asked(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	return s.desk(c, &event.CounterSet{Courtesy: id, Times: in.Times, Was: asked[id].Times, Member: memberOf(c).Name})
 }
 
 // ClimbLadder answers POST /api/courtesies/ladder.
@@ -244,6 +317,11 @@ func (s *Server) CheckCourtesies(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	lacks, err := s.house.SignIns.Lacks(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	found = append(found, lacks...)
 	names := s.names(c.Request().Context())
 	out := spec.Findings{Items: []spec.Finding{}}
 	for _, f := range found {

@@ -2,22 +2,23 @@ package api
 
 import (
 	"crypto/rand"
-	"crypto/sha256"
 	"crypto/subtle"
 	_ "embed"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"html/template"
 	"io"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
 	"golang.org/x/crypto/bcrypt"
 
+	"vividporch/api/edge"
+	"vividporch/api/keeping"
 	"vividporch/core/event"
 	"vividporch/core/plain"
 	"vividporch/spec"
@@ -33,20 +34,6 @@ const (
 	passwordLeast, passwordMost = 10, 72
 )
 
-// Hash is how a token is kept: whoever reads the database cannot use it.
-func Hash(token string) string {
-	sum := sha256.Sum256([]byte(token))
-	return hex.EncodeToString(sum[:])
-}
-
-// caller is the member of a request, put there by signedIn.
-type caller struct {
-	tables.Member
-	session tables.Session
-}
-
-func memberOf(c *echo.Context) caller { w, _ := c.Get("member").(caller); return w }
-
 // signedIn lets a request through when its session is good and, for a change,
 // when it carries the session's token.
 func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
@@ -60,13 +47,13 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			return err
 		}
 		if r.Method != http.MethodGet && r.Method != http.MethodHead &&
-			subtle.ConstantTimeCompare([]byte(r.Header.Get(tokenHeader)), []byte(m.session.CSRF)) != 1 {
+			subtle.ConstantTimeCompare([]byte(r.Header.Get(tokenHeader)), []byte(m.Session.CSRF)) != 1 {
 			return problem(http.StatusForbidden, "The page is out of date", "Reload it and try again; the request lacked this session's token.")
 		}
 		if err := s.roles.allow(r.Method, c.Path(), m.Role); err != nil {
 			return err
 		}
-		c.Set("member", m)
+		edge.Known(c, m)
 		return next(c)
 	}
 }
@@ -81,7 +68,7 @@ func (s *Server) session(c *echo.Context) (caller, error) {
 	if errors.Is(err, pg.ErrNone) {
 		return caller{}, out
 	}
-	return caller{m, sess}, err
+	return caller{Member: m, Session: sess}, err
 }
 
 // begin gives a member a session.
@@ -91,7 +78,7 @@ func (s *Server) begin(c *echo.Context, m tables.Member) (tables.Session, error)
 	if err := s.store.Members.AddSession(c.Request().Context(), sess); err != nil {
 		return sess, err
 	}
-	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.secure(), MaxAge: int(sessionFor.Seconds())})
+	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.secure(c), MaxAge: int(sessionFor.Seconds())})
 	return sess, nil
 }
 
@@ -175,11 +162,11 @@ func (s *Server) SignIn(c *echo.Context) error {
 		return err
 	}
 	s.house.Entered()
-	return c.JSON(http.StatusOK, s.sessionView(caller{m, sess}))
+	return c.JSON(http.StatusOK, s.sessionView(caller{Member: m, Session: sess}))
 }
 
 func (s *Server) sessionView(w caller) spec.Session {
-	return spec.Session{Member: w.Name, Role: w.Role, Channel: s.house.Plan().Settings.Channel, Token: w.session.CSRF, HasPassword: w.Password != ""}
+	return spec.Session{Member: w.Name, Role: w.Role, Channel: s.house.Plan().Settings.Channel, Token: w.Session.CSRF, HasPassword: w.Password != "", MovingIn: keeping.IsNew(s.house.Plan().Settings), House: s.house.Plan().Settings.Name}
 }
 
 // GetSession answers GET /api/session.
@@ -189,12 +176,12 @@ func (s *Server) GetSession(c *echo.Context) error {
 
 // SignOut answers DELETE /api/session.
 func (s *Server) SignOut(c *echo.Context) error {
-	here := memberOf(c).session.Hash
+	here := memberOf(c).Session.Hash
 	if err := s.store.Members.EndSession(c.Request().Context(), here); err != nil {
 		return err
 	}
 	s.streams.endIf(func(session string, _ int64) bool { return session == here })
-	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.secure()})
+	http.SetCookie(c.Response(), &http.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.secure(c)})
 	return c.NoContent(http.StatusNoContent)
 }
 
@@ -210,21 +197,42 @@ func (s *Server) SetPassword(c *echo.Context) error {
 	}
 	switch {
 	case len(in.Password) < passwordLeast:
-		return &fault{spec.Problem{Status: 422, Title: "The password is too short", Field: "password", Remedy: "use ten characters or more"}}
+		return &fault{Problem: spec.Problem{Status: 422, Title: "The password is too short", Field: "password", Remedy: "use ten characters or more"}}
 	case len(in.Password) > passwordMost:
-		return &fault{spec.Problem{Status: 422, Title: "The password is too long", Field: "password", Remedy: "use at most 72 bytes"}}
+		return &fault{Problem: spec.Problem{Status: 422, Title: "The password is too long", Field: "password", Remedy: "use at most 72 bytes"}}
 	case m.Password != "" && bcrypt.CompareHashAndPassword([]byte(m.Password), []byte(in.Current)) != nil:
-		return &fault{spec.Problem{Status: 422, Title: "The current password does not fit", Field: "current", Remedy: "type the password you have now"}}
+		return &fault{Problem: spec.Problem{Status: 422, Title: "The current password does not fit", Field: "current", Remedy: "type the password you have now"}}
 	}
 	h, err := bcrypt.GenerateFromPassword([]byte(in.Password), bcrypt.DefaultCost)
 	if err != nil {
 		return err
 	}
-	if err := s.store.Members.SetPassword(c.Request().Context(), m.ID, m.session.Hash, string(h)); err != nil {
+	if err := s.store.Members.SetPassword(c.Request().Context(), m.ID, m.Session.Hash, string(h)); err != nil {
 		return err
 	}
-	s.streams.endIf(func(session string, member int64) bool { return member == m.ID && session != m.session.Hash })
+	s.streams.endIf(func(session string, member int64) bool { return member == m.ID && session != m.Session.Hash })
 	return c.NoContent(http.StatusNoContent)
 }
 
 func writeJSON(w io.Writer, v any) { json.NewEncoder(w).Encode(v) }
+
+// signInBack answers GET /signin/back: a member comes back from a platform. Whoever has no session
+// here did not begin it.
+func (s *Server) signInBack(c *echo.Context) error {
+	if !s.limits.enter.allow(s.client(c)) {
+		return tooMany(c)
+	}
+	who, err := s.session(c)
+	if err != nil {
+		return err
+	}
+	q := c.QueryParams()
+	platform, movesIn, err := s.house.SignIns.Back(c.Request().Context(), who.Session.Hash, q.Get("state"), q.Get("code"), q.Get("error"))
+	switch {
+	case platform == "":
+		return problem(http.StatusBadRequest, "This sign-in is not good", err.Error())
+	case movesIn:
+		return c.Redirect(http.StatusSeeOther, "/moving/chat")
+	}
+	return c.Redirect(http.StatusSeeOther, "/house/platforms/"+url.PathEscape(platform))
+}

@@ -31,7 +31,7 @@ func (s *streams) begin(ctx context.Context, w caller) (_ context.Context, done 
 	defer s.mu.Unlock()
 	mine := 0
 	for _, x := range s.open {
-		if x.session == w.session.Hash {
+		if x.session == w.Session.Hash {
 			mine++
 		}
 	}
@@ -44,7 +44,7 @@ func (s *streams) begin(ctx context.Context, w caller) (_ context.Context, done 
 	}
 	s.next++
 	n := s.next
-	s.open[n] = stream{w.session.Hash, w.ID, cancel}
+	s.open[n] = stream{w.Session.Hash, w.ID, cancel}
 	return ctx, func() {
 		cancel()
 		s.mu.Lock()

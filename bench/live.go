@@ -40,7 +40,7 @@ func running(channel string) (*porch.House, *store.Store, *standin.Chat, func(),
 	}
 	s.Pace = housefile.Pace{}
 	s.Doors = s.Doors[:1]
-	s.Doors[0].Address, s.Doors[0].Profile.Lines = chat.Address(), 0
+	s.Doors[0].Address, s.Profiles[0].Chat.Lines = chat.Address(), 0
 	s.Courtesy = s.Courtesy[1:3] // the two greetings
 	for i := range s.Courtesy {
 		s.Courtesy[i].Do[0].DelaySeconds = 0

@@ -101,15 +101,15 @@ func TestNoRoomIsCrowded(t *testing.T) {
 // floors are the parts of the core from below: each knows those below it, and of its own
 // floor whom it must.
 var floors = [][]string{
-	{"plain", "dates", "wording"},
-	{"event", "people", "attendance"},
+	{"plain", "dates", "wording", "pointer"},
+	{"event", "people", "attendance", "profile", "spoken"},
 	{"happening", "who"},
-	{"output", "card"},
+	{"output", "card", "reading"},
 	{"courtesy"},
 	{"pace", "prose", "housefile"},
-	{"hall", "chat"},
+	{"hall", "chat", "carry"},
 	{"room"},
-	{"opening", "privacy", "arrive", "command", "hello", "raid", "presence", "thank", "desk", "overlay", "outcome", "regulars"},
+	{"opening", "privacy", "arrive", "command", "hello", "raid", "presence", "thank", "desk", "overlay", "along", "count", "fetched", "neighbour", "outcome", "regulars"},
 	{"house"},
 	{"house/housetest", "rehearsal"},
 }
@@ -121,10 +121,11 @@ var mayKnow = map[string][]string{
 	"doors":   {},
 	"outside": {},
 	"spec":    {},
+	"starter": {},
 	"store":   {"store", "formats/row"},
 	"voices":  {"store", "outside"},
-	"porch":   {"porch", "store", "doors", "voices", "formats", "outside", "spec"},
-	"api":     {"porch", "store", "doors/inbox", "voices/relay", "formats", "spec"},
+	"porch":   {"porch", "store", "doors", "voices", "formats", "outside", "spec", "starter"},
+	"api":     {"api", "porch", "store", "doors/inbox", "doors/origin", "voices/relay", "formats", "outside", "spec"},
 }
 
 func TestArrowsGoOneWay(t *testing.T) {

@@ -1,7 +1,6 @@
 // The guest book, driven as a streamer would.
 import assert from "node:assert/strict";
-import { AxeBuilder } from "@axe-core/playwright";
-import { until } from "./house.mjs";
+import { looked, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -222,7 +221,7 @@ for (const theme of ["dusk", "linen"]) {
         await sheet(page, "kelpwright").getByText("Accounts").waitFor();
       }
       await page.waitForLoadState("networkidle", { timeout: 1500 }).catch(() => undefined); // the Porch's stream of events never ends
-      const { violations } = await new AxeBuilder({ page }).analyze();
+      const { violations } = await looked(page, theme);
       assert.deepEqual(
         violations.map(
           (v) =>

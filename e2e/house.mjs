@@ -1,6 +1,10 @@
 // Starts a house with its stand-ins for the browser tests, on a database of its own, and ends it again.
-import { spawn } from "node:child_process";
+import { execFileSync, spawn } from "node:child_process";
+import fs from "node:fs";
 import net from "node:net";
+import os from "node:os";
+import path from "node:path";
+import { AxeBuilder } from "@axe-core/playwright";
 import { chromium } from "playwright-core";
 
 export const freePort = () =>
@@ -53,6 +57,74 @@ export async function launch({ play = "never", channel = `evening-${Date.now()}`
   };
 }
 
+const postgres = (name) => {
+  const root = "/usr/lib/postgresql";
+  return `${root}/${fs
+    .readdirSync(root)
+    .sort((a, b) => +a - +b)
+    .pop()}/bin/${name}`;
+};
+
+/** empty starts a house of one's own on an empty database, with the street beside it and nothing connected. */
+export async function empty() {
+  const dir = fs.mkdtempSync(path.join(os.tmpdir(), "porch-"));
+  const database = `moving_${Date.now()}_${Math.floor(Math.random() * 1e6)}`;
+  execFileSync(postgres("psql"), [process.env.PORCH_DATABASE, "-qc", `CREATE DATABASE ${database}`]);
+  const url = new URL(process.env.PORCH_DATABASE);
+  url.pathname = `/${database}`;
+  const [port, street, quayside, fernlight, home] = await Promise.all([0, 0, 0, 0, 0].map(freePort));
+  const base = `http://127.0.0.1:${port}`;
+  const run = (args, more, ready) =>
+    new Promise((done, fail) => {
+      const child = spawn(process.env.PORCH_BIN, args, { env: { ...process.env, ...more }, stdio: ["ignore", "pipe", "ignore"] });
+      let said = "";
+      child.stdout.on("data", (d) => {
+        said += d;
+        if (ready.test(said)) done([child, said]);
+      });
+      child.on("exit", (code) => fail(new Error(`${args[0]} ended with ${code}: ${said}`)));
+    });
+  const [outside] = await run(
+    ["street", "--listen", `127.0.0.1:${street}`, "--quayside", `127.0.0.1:${quayside}`, "--fernlight", `127.0.0.1:${fernlight}`, "--inbox", `${base}/inbox/`],
+    {},
+    /street http/,
+  );
+  const settings = {
+    PORCH_DATABASE: url.href,
+    PORCH_LISTEN: `127.0.0.1:${port}`,
+    PORCH_HOME: `127.0.0.1:${home}`,
+    PORCH_KEY_FILE: path.join(dir, "house.key"),
+    PORCH_BACKUPS: path.join(dir, "backups"),
+    PORCH_CHANNEL: "",
+  };
+  const [inside, said] = await run(["serve"], settings, /\/enter\//);
+  const end = (child) =>
+    new Promise((done) => {
+      child.removeAllListeners("exit");
+      child.on("exit", done);
+      child.kill("SIGINT");
+    });
+  const at = `http://127.0.0.1:${street}`;
+  return {
+    base,
+    street: at,
+    chat: { quayside: `127.0.0.1:${quayside}`, fernlight: `127.0.0.1:${fernlight}` },
+    link: said.match(/http\S*\/enter\/\w+/)[0],
+    do: (act, order = {}) =>
+      fetch(`${at}/street/do/${act}`, { method: "POST", body: JSON.stringify(order) }).then((r) => {
+        if (!r.ok) throw new Error(`${act}: ${r.status}`);
+      }),
+    state: () => fetch(`${at}/street/state`).then((r) => r.json()),
+    said: async (platform) => (await fetch(`${at}/street/heard/${platform}?nick=porchlamp`).then((r) => r.json())).map((h) => h.text),
+    stop: async () => {
+      await end(inside);
+      await end(outside);
+      execFileSync(postgres("psql"), [process.env.PORCH_DATABASE, "-qc", `DROP DATABASE ${database} WITH (FORCE)`]);
+      fs.rmSync(dir, { recursive: true, force: true });
+    },
+  };
+}
+
 /** enter opens a one-time link and presses its button. */
 export async function enter(page, link) {
   await page.goto(link);
@@ -64,6 +136,12 @@ export const browse = () =>
     executablePath: process.env.PORCH_CHROMIUM ?? "/usr/bin/chromium",
     args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
   });
+
+/** looked has axe look at a page. Themes differ in their colours alone, so the second is looked at for those. */
+export const looked = (page, theme) => {
+  const axe = new AxeBuilder({ page });
+  return (theme === "linen" ? axe.withRules(["color-contrast"]) : axe).analyze();
+};
 
 /** until waits for a condition, at most so many ms. */
 export async function until(what, ok, most = 20_000) {

@@ -1,13 +1,11 @@
 // What every view has alike: it can be read by everybody, what is said in passing waits to be read, and a page that nobody looks at is right when it is seen again.
 import assert from "node:assert/strict";
-import { AxeBuilder } from "@axe-core/playwright";
-import { until } from "./house.mjs";
+import { looked, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
 
 const places = [
-  ["/members", (page) => page.getByRole("region", { name: "Members" })],
   ["/courtesies", (page) => page.getByRole("region", { name: "Editor" })],
   ["/courtesies/raid-boatload", (page) => page.getByRole("tab", { name: "Who gets it" })],
   ["/courtesies never greeted", (page) => page.getByLabel("Never greeted")],
@@ -21,7 +19,7 @@ test("axe finds nothing on any other view in either theme, and nothing is writte
   const seen = async (name, at = page) => {
     for (const theme of ["dusk", "linen"]) {
       await at.evaluate((t) => (document.documentElement.dataset.theme = t), theme);
-      const { violations } = await new AxeBuilder({ page: at }).analyze();
+      const { violations } = await looked(at, theme);
       assert.deepEqual(
         violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
         [],

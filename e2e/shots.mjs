@@ -1,5 +1,5 @@
 // Takes the pictures in docs/screenshots from the demo data.
-import { browse, launch, until, enter } from "./house.mjs";
+import { browse, empty, enter, launch, until } from "./house.mjs";
 
 const out = (name) => `../docs/screenshots/${name}.png`;
 const browser = await browse();
@@ -23,6 +23,29 @@ const q = await signed(quiet);
 await look(q.page, quiet.base, "porch-quiet");
 await quiet.stop();
 
+// Moving in, a few steps on.
+const bare = await empty();
+const m = await signed(bare);
+await m.page.getByRole("heading", { name: "Welcome. This is your house." }).waitFor();
+await m.page.goto(`${bare.base}/moving/channel`);
+await m.page.getByLabel("The channel").fill("tidepool_hours");
+await m.page.getByLabel("The channel").press("Enter");
+await m.page.getByRole("button", { name: "On to the next" }).click();
+await m.page.getByLabel("Network", { exact: true }).selectOption("quayside");
+await m.page.getByLabel("Address").fill(bare.chat.quayside);
+await m.page.getByText("the way there is encrypted").click();
+await m.page.getByLabel("Account").fill("porchlamp");
+await m.page.getByLabel("Password").fill("low-water-lamp");
+await m.page.getByRole("button", { name: "Connect" }).click();
+await m.page.getByRole("button", { name: /Let the house reach/ }).click();
+await m.page.getByText("It may speak.").waitFor();
+await bare.do("silence", { platform: "quayside", viewer: "porchlamp", on: true });
+await m.page.getByText("It may not speak.").waitFor();
+await m.page.getByText("+v porchlamp").waitFor();
+await m.page.waitForTimeout(8000); // what was said in passing is gone
+await m.page.screenshot({ path: out("moving") });
+await bare.stop();
+
 const house = await launch({ play: "now" });
 const { page } = await signed(house);
 const minute = (m) => until(`minute ${m}`, async () => (await house.state()).player.minute >= m, 240_000);
@@ -43,16 +66,6 @@ await page.getByRole("button", { name: "The shelf" }).click();
 await page.locator("[data-medium='limpet.svg'] img").waitFor();
 await page.waitForTimeout(600);
 await page.screenshot({ path: out("shelf") });
-await page.goto(`${house.base}/courtesies/thank-subscription`);
-await page.locator(".cmcases").first().click();
-const one = page.getByTestId("cases").getByRole("textbox").first();
-await one.click();
-await page.keyboard.press("End");
-await page.keyboard.type(" {");
-await page.locator(".cm-tooltip-autocomplete li").first().waitFor();
-await page.waitForTimeout(400);
-await page.screenshot({ path: out("composer") });
-await page.keyboard.press("Escape");
 await page.goto(house.base);
 for (const viewer of ["net_one", "net_two", "net_three", "net_four"]) await house.do("follow", { platform: "quayside", viewer });
 await house.do("subscribe", { platform: "quayside", viewer: "limpet_lena", viewers: 14 });
@@ -68,6 +81,23 @@ await page.waitForTimeout(600);
 await page.screenshot({ path: out("book") });
 await look(page, `${house.base}/book/crews`, "crews");
 await look(page, `${house.base}/book/newcomers`, "newcomers");
+await look(page, `${house.base}/house`, "house");
+await page.goto(`${house.base}/house/doors/quayside-chat`);
+await page.locator("details").first().waitFor();
+await page.getByRole("heading", { name: "What came in lately" }).scrollIntoViewIfNeeded();
+await page.locator("details").nth(1).locator("summary").click();
+await page.locator("details").nth(4).scrollIntoViewIfNeeded();
+await page.waitForTimeout(600);
+await page.screenshot({ path: out("door") });
+await house.do("coin", { viewer: "limpet_lena", viewers: 1250, text: "for the anemone" });
+await house.do("raffle", { viewer: "moss_and_maud" });
+await page.goto(`${house.base}/house/doors/tin`);
+await page.getByText("tipped 12.50 GBP").first().waitFor();
+await page.getByRole("button", { name: "Change" }).first().click();
+await page.locator("summary", { hasText: "kind:coin" }).click();
+await page.getByRole("heading", { name: "How its messages are understood" }).scrollIntoViewIfNeeded();
+await page.waitForTimeout(900);
+await page.screenshot({ path: out("teach") });
 await page.goto(house.base);
 await minute(15.35);
 await page.waitForTimeout(2500);
@@ -82,5 +112,43 @@ await look(page, house.base, "porch-phone");
 await look(page, `${house.base}/courtesies/thank-tip`, "courtesies-phone");
 await page.setViewportSize({ width: 1280, height: 800 });
 await look(page, house.street, "street");
+await page.goto(`${house.base}/courtesies/table`);
+await page.getByRole("button", { name: "Bring in…" }).click();
+await page.getByLabel("A list of commands").fill(
+  JSON.stringify([
+    { names: ["tide"], words: ["tide table", "low water"], answer: "Low water is late tonight, {name}: bring a lamp.", restSeconds: 60 },
+    { names: ["ebb"], words: ["low water"], answer: "The gully is knee deep and falling.", restSeconds: 60, who: "follower" },
+    {
+      names: ["since"],
+      words: ["how long have I"],
+      answer: "{hasMeant, select, yes {{meant}} other {{name}}} has sat here for {hasFollowAge, select, yes {{followAge}} other {a while}}.",
+      restSeconds: 10,
+      personSeconds: 60,
+    },
+    { names: ["row"], answer: "Put {hasMeant, select, yes {{meant}} other {yourself}} on the tide table{hasLink, select, yes {: {link}} other {}}", restSeconds: 45, who: "vip" },
+    { names: ["moths"], words: ["moth night"], answer: "Quiet Moths light the sheet at dusk.", restSeconds: 300, off: true },
+    { names: ["asks"], answer: "What you can ask: {hasCommands, select, yes {{commands}} other {nothing yet}}", who: "nobody" },
+  ]),
+);
+await page.getByRole("button", { name: "See what it holds" }).click();
+await page.getByRole("button", { name: "Take 6 in" }).click();
+await page.getByText("6 taken in").waitFor();
+for (const [viewer, text] of [
+  ["tidewrack", "!creature"],
+  ["mossy_mare", "!tide"],
+  ["pebble_june", "!creature"],
+  ["saltpan_pip", "when is low water?"],
+  ["tidewrack", "!since"],
+  ["sandhopper9", "!lens"],
+]) {
+  await house.do("say", { platform: "fernlight", viewer, text });
+  await page.waitForTimeout(1500);
+}
+await page.getByText("6 taken in").waitFor({ state: "hidden" });
+await page.reload();
+await page.getByLabel("Choose !creature").check();
+await page.getByLabel("Choose tide").check();
+await page.waitForTimeout(900);
+await page.screenshot({ path: out("commands") });
 await browser.close();
 await house.stop();

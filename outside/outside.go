@@ -41,7 +41,7 @@ func (r *Refused) Error() string {
 	if r.Never {
 		return fmt.Sprintf("%s is at %s, which the house never connects to", r.Host, r.Address)
 	}
-	return fmt.Sprintf("%s is at %s, on this machine or a private network: the owner allows it with: vividporch allow %s", r.Host, r.Address, r.Host)
+	return fmt.Sprintf("%s is at %s, on this machine or a private network: the owner allows it in House, or with: vividporch allow %s", r.Host, r.Address, r.Host)
 }
 
 // Timeout and Temporary make it a net.Error that is final: trying again changes nothing.
@@ -85,6 +85,15 @@ func Host(host string) string {
 	return strings.TrimSuffix(strings.ToLower(strings.Trim(host, "[]")), ".")
 }
 
+// ReadHost reads a host that somebody writes: a name or a number alone, without scheme and port.
+func ReadHost(text string) (string, error) {
+	host := Host(strings.TrimSpace(text))
+	if host == "" || len(host) > 253 || strings.ContainsAny(host, "/@ ") || strings.Count(host, ":") == 1 {
+		return "", fmt.Errorf("%q is no host: write a name or a number alone, such as lamp.local or 192.168.1.20", text)
+	}
+	return host, nil
+}
+
 // never are addresses nobody has a reason to reach: link-local ones (RFC 3927 and RFC
 // 4291, section 2.5.6), among them 169.254.169.254 where clouds keep their metadata, what
 // one cloud uses instead (fd00:ec2::254), multicast and broadcast.
@@ -116,6 +125,13 @@ func Private(at netip.Addr) bool {
 		}
 	}
 	return false
+}
+
+// Streaming makes an HTTP client for what goes on for long, a WebSocket or an event stream: it has no
+// time limit of its own and follows no redirect.
+func (d *Dialer) Streaming() *http.Client {
+	return &http.Client{Transport: &http.Transport{DialContext: d.DialContext, Proxy: nil, TLSHandshakeTimeout: dialWithin, ResponseHeaderTimeout: dialWithin, MaxResponseHeaderBytes: 64 << 10},
+		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 }
 
 // mostHops is how many redirects are followed.

@@ -140,6 +140,7 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 			case h.tend <- struct{}{}:
 			default: // they are to be looked at anyway
 			}
+			h.reach()
 		}
 		for _, d := range b.Entries[i].Decisions {
 			switch d.Kind {
@@ -157,6 +158,10 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 	}
 	if len(gone) == 0 {
 		return
+	}
+	h.Gate.Forget()
+	if h.cfg.OnForgotten != nil {
+		h.cfg.OnForgotten(gone)
 	}
 	h.entries.Forget(gone, names)
 	h.hub.forget()
@@ -193,6 +198,9 @@ func (h *House) keepHouse(ctx context.Context) {
 		}
 		k := h.Reckoning()
 		h.settle(ctx, k, currentNumber(k))
+		if err := h.Services.Resume(ctx); err != nil && ctx.Err() == nil {
+			h.log.Warn("what other services told waits at their doors", "error", err)
+		}
 		select {
 		case <-ctx.Done():
 			return
@@ -232,7 +240,7 @@ func (h *House) whisper(d hall.Decision) {
 			if nick == "" {
 				nick = d.About.ID
 			}
-			err = to.client.Tell(ctx, nick, strings.ReplaceAll(d.Text, privacy.LinkMark, h.cfg.Public+"/kept/"+token))
+			err = to.client.Tell(ctx, nick, strings.ReplaceAll(d.Text, privacy.LinkMark, h.Links()+"/kept/"+token))
 		}
 		if err != nil {
 			h.log.Warn("a private message could not be sent", "platform", d.Platform, "error", err)

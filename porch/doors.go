@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/tls"
 	"errors"
+	"fmt"
 	"maps"
 	"reflect"
 	"sync"
@@ -13,9 +14,12 @@ import (
 	"vividporch/core/chat"
 	"vividporch/core/event"
 	"vividporch/core/hall"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/doors/irc"
+	"vividporch/porch/gate"
+	"vividporch/porch/services"
 )
 
 // keepDoors opens every chat door of the settings, keeps it open, and goes along with
@@ -27,6 +31,7 @@ func (h *House) keepDoors(ctx context.Context) {
 			for _, c := range h.chatsNow() {
 				c.stop()
 			}
+			h.Services.Close()
 			return
 		case <-h.tend:
 			h.tendDoors(ctx)
@@ -37,20 +42,33 @@ func (h *House) keepDoors(ctx context.Context) {
 // tendDoors makes the chat doors what the settings say: new ones are opened, those that
 // are no more are closed, and changed ones both. What waits to be said waits on.
 func (h *House) tendDoors(ctx context.Context) {
+	if h.held.Load() {
+		return
+	}
 	settings := h.plan.Load().Settings
 	was := h.chatsNow()
+	h.mu.Lock()
+	again := h.again
+	h.again = nil
+	h.mu.Unlock()
+	h.Services.Tend(ctx, again)
 	for name, c := range was {
-		if d := settings.DoorNamed(name); d == nil || d.Kind != "irc" {
+		if d := settings.DoorNamed(name); d == nil || d.Kind != "irc" || d.Paused {
 			c.stop()
 			h.mu.Lock()
 			delete(h.chats, name)
 			h.mu.Unlock()
-			h.unsaid(c, "the door was taken away")
+			why := "the door was taken away"
+			if d != nil && d.Paused {
+				why = pausedWhy
+				h.tell(&event.DoorChanged{Name: d.Name, Platform: d.Platform, State: string(paused), Account: d.Account, Reason: pausedWhy})
+			}
+			h.unsaid(c, why)
 		}
 	}
 	for _, d := range settings.Doors {
 		old := was[d.Name]
-		if d.Kind != "irc" || old != nil && reflect.DeepEqual(old.ear.Door, d) {
+		if d.Kind != "irc" || d.Paused || old != nil && reflect.DeepEqual(old.ear.Door, d) && reflect.DeepEqual(old.ear.Chat, settings.Profile(d.Platform).Chat) && !again[d.Name] {
 			continue
 		}
 		lines := make(chan hall.Decision, 1000)
@@ -65,17 +83,57 @@ func (h *House) tendDoors(ctx context.Context) {
 	}
 }
 
+// paused is the state of a door that a member keeps shut.
+const (
+	paused    irc.State = "paused"
+	pausedWhy           = "the door is paused"
+)
+
+// Reopen opens a door that the house opens itself anew, whatever state it is in.
+func (h *House) Reopen(door string) error {
+	if d := h.plan.Load().DoorNamed(door); d == nil || d.Kind != "irc" && d.Kind != "listen" {
+		return fmt.Errorf("there is no door %q that the house opens", door)
+	}
+	h.mu.Lock()
+	if h.again == nil {
+		h.again = map[string]bool{}
+	}
+	h.again[door] = true
+	h.mu.Unlock()
+	select {
+	case h.tend <- struct{}{}:
+	default: // the doors are to be looked at anyway
+	}
+	return nil
+}
+
 func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.Decision) {
-	c := &line{ear: chat.Ear{Door: d}, lines: lines}
+	p := &h.plan.Load().Profile(d.Platform).Chat
+	c := &line{ear: chat.Ear{Door: d, Chat: *p}, lines: lines}
 	password, err := h.store.Safe.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
 	refuse := ""
 	if err != nil { // the password goes nowhere, and the house does not go there without it
 		h.log.Error("the door stays shut", "door", d.Name, "error", err)
 		refuse = err.Error()
 	}
-	p := d.Profile
-	cfg := irc.Config{Address: d.Address, Account: d.Account, Password: password, Refuse: refuse, Dial: h.way.DialContext, Room: d.Room,
+	h.Gate.Hide(d.Name, password)
+	fresh := func() string { return password }
+	if p.TokenLogin {
+		fresh = func() string {
+			token, err := h.SignIns.ChatToken(ctx, &d)
+			if err != nil {
+				h.log.Warn("the chat is entered without its token", "door", d.Name, "error", err)
+			}
+			if token == "" {
+				return password
+			}
+			h.Gate.Hide(d.Name, password, token)
+			return token
+		}
+	}
+	cfg := irc.Config{Fresh: fresh, Address: d.Address, Account: d.Account, Password: password, Refuse: refuse, Dial: h.way.DialContext, Room: d.Room,
 		Lines: p.Lines, Window: time.Duration(p.WindowSeconds * float64(time.Second)), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
+		OnRaw:   func(raw string) { h.Gate.Heard(d.Name, raw, "", h.clock.now()) },
 		OnLine:  func(l chat.Line) { h.heard(c, l) },
 		OnRoom:  func(m chat.Moved) { h.hinted(d, c.ear.Moved(m)) },
 		OnNick:  func(n chat.Nicked) { h.hinted(d, c.ear.Renamed(n)) },
@@ -117,6 +175,7 @@ func (h *House) chatsNow() map[string]*line {
 func (h *House) heard(c *line, l chat.Line) {
 	said, id, at := c.ear.Said(l)
 	if said == nil || h.isEcho(c.ear.Door.Platform, l) {
+		h.Gate.Understood(c.ear.Door.Name, "the house's own line, come back")
 		return
 	}
 	ev := h.from(c.ear.Door, said)
@@ -128,13 +187,32 @@ func (h *House) heard(c *line, l chat.Line) {
 		h.log.Warn("a chat line cannot be taken", "door", c.ear.Door.Name, "error", err)
 		return
 	}
+	h.Gate.Understood(c.ear.Door.Name, gate.Words(&ev))
+	if h.Claims.Wants(said.Text) { // whoever says a phrase is to be in the book before they are looked for there
+		go h.claimed(c.ear.Door, ev)
+		return
+	}
 	h.SubmitSoon(ev)
+}
+
+// claimed takes in a line that may be the phrase of a member who says whose account is theirs.
+func (h *House) claimed(d housefile.Door, ev event.Event) {
+	ctx, cancel := context.WithTimeout(context.Background(), speakWithin)
+	defer cancel()
+	if rs, err := h.Submit(ctx, []event.Event{ev}); err != nil || rs[0].Aside != "" {
+		return
+	}
+	if said, ok := ev.Data.(*happening.ChatSaid); ok {
+		h.Claims.Heard(ctx, &h.plan.Load().Profile(d.Platform).Chat, said, h.clock.now())
+	}
 }
 
 // hinted hands on that somebody came, went or has another nick.
 func (h *House) hinted(d housefile.Door, data event.Data) {
 	if data != nil {
-		h.SubmitSoon(h.from(d, data))
+		ev := h.from(d, data)
+		h.Gate.Understood(d.Name, gate.Words(&ev))
+		h.SubmitSoon(ev)
 	}
 }
 
@@ -145,6 +223,9 @@ func (h *House) from(d housefile.Door, data event.Data) event.Event {
 }
 
 func (h *House) doorState(d housefile.Door, s irc.Health) {
+	if s.State == irc.Open { // after an outage, too: what happened meanwhile is asked for
+		go h.SignIns.Check(h.running, d.Platform)
+	}
 	h.tell(&event.DoorChanged{Name: d.Name, Platform: d.Platform, State: string(s.State), Account: s.Account, MaySpeak: s.MaySpeak, MayModerate: s.MayModerate, Reason: s.Reason})
 }
 
@@ -193,7 +274,7 @@ func (h *House) speaker(ctx context.Context, c *line) {
 				}
 				return
 			}
-			if c.ear.Door.As == output.AsStreamer {
+			if c.ear.Door.As == output.AsStreamer || c.ear.Door.Shared { // what comes back is not the streamer's
 				h.mu.Lock()
 				h.echoes.Expect(c.ear.Door.Platform, c.ear.Door.Account, d.Text, h.clock.now())
 				h.mu.Unlock()
@@ -218,4 +299,25 @@ func (h *House) spoken(d hall.Decision, n int, err error) {
 		o.Reason = err.Error()
 		h.tell(&event.SpeechRefused{SpeechOutcome: o})
 	}
+}
+
+// servicesOf are the doors of other services.
+func (h *House) servicesOf() *services.Services {
+	return services.New(services.Config{Channel: h.ID, Kept: h.store.Kept, Gate: &h.Gate, Clock: h.clock.now, Way: &h.way,
+		Settings: func() *housefile.Settings { return h.plan.Load().Settings },
+		Submit: func(ctx context.Context, evs []event.Event) ([]string, error) {
+			rs, err := h.Submit(ctx, evs)
+			aside := make([]string, len(rs))
+			for i := range rs {
+				aside[i] = rs[i].Aside
+			}
+			return aside, err
+		},
+		Secrets: h.allSecrets,
+		SecretTo: func(ctx context.Context, name, slot, address string) (string, error) {
+			return h.store.Safe.SecretTo(ctx, h.ID, name, slot, address)
+		},
+		Changed: func(d housefile.Door, state, reason string) {
+			h.tell(&event.DoorChanged{Name: d.Name, Platform: d.Platform, State: state, Reason: reason})
+		}})
 }

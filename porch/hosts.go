@@ -45,6 +45,31 @@ func (h *House) mayReach(host string) bool {
 	return a.hosts[host]
 }
 
+// AllowHost lets the house reach a host that is not on the open network, or not any more. It
+// holds at once: doors that were refused there are opened anew.
+func (h *House) AllowHost(ctx context.Context, host string, allow bool) error {
+	change := h.store.Safe.Disallow
+	if allow {
+		change = func(ctx context.Context, channel int64, host string) error {
+			return h.store.Safe.Allow(ctx, channel, host, false)
+		}
+	}
+	if err := change(ctx, h.ID, host); err != nil {
+		return err
+	}
+	h.hosts.mu.Lock()
+	h.hosts.at = time.Time{}
+	h.hosts.mu.Unlock()
+	for name, c := range h.chatsNow() {
+		if at, _, err := net.SplitHostPort(c.ear.Door.Address); err == nil && outside.Host(at) == host {
+			if err := h.Reopen(name); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 // guard makes the list of hosts hold. On a channel that is older than the list, hosts in
 // use that are not on the open network are put on it, and shown.
 func (h *House) guard(ctx context.Context) ([]event.Event, error) {

@@ -21,8 +21,8 @@ import (
 func TestACommandFindsWhomItNamesInTheGuestBook(t *testing.T) {
 	h := bare(t, storetest.Open(t), func(c *Config) {
 		s := housetest.Base()
-		for i := range s.Doors {
-			s.Doors[i].Lookup = ""
+		for i := range s.Profiles {
+			s.Profiles[i].Lookup = nil
 		}
 		say := func(id, when string, slot happening.Slot, o output.Output) courtesy.Courtesy {
 			o.ID = "o"

@@ -31,7 +31,11 @@ import (
 	"vividporch/doors/irc"
 	"vividporch/outside"
 	"vividporch/porch/desk"
+	"vividporch/porch/gate"
+	"vividporch/porch/movein"
 	"vividporch/porch/screen"
+	"vividporch/porch/services"
+	"vividporch/porch/signins"
 	"vividporch/store"
 	"vividporch/store/log"
 	"vividporch/store/pg"
@@ -59,14 +63,23 @@ type Config struct {
 	Defaults []byte
 	// OnEntered is called whenever a member signs in; may be nil.
 	OnEntered func()
+	// OnForgotten is called with the accounts that were just forgotten. May be nil.
+	OnForgotten func(accounts []string)
 	// OnLost is called when another process has taken the channel over, after
 	// the database was away; the house must then be stopped. May be nil.
 	OnLost func()
+	// Owner is the channel's lock, where it is held already; the house gives it back.
+	Owner *log.Ownership
 	// Shut keeps the doors shut and the relay still: the house is only written in.
 	Shut bool
-	// Public is where viewers reach the house, "http://127.0.0.1:8080"; links in
-	// private messages start with it.
+	// Public is where viewers reach the house, "http://127.0.0.1:8080", where the settings
+	// do not say; links in private messages start with it.
 	Public string
+	// Fixed says that the house was started at that address: the settings follow it.
+	Fixed bool
+	// OnReach is called with how the house is to be reached, at the start and whenever
+	// the settings change. It must not wait. May be nil.
+	OnReach func(housefile.Reach)
 	// Clock tells the time; nil for the machine's.
 	Clock func() time.Time
 	// Still says that nothing but Clock moves the time on: an evening is lived by hand.
@@ -102,9 +115,17 @@ type House struct {
 	voices    map[output.Way]func(hall.Decision)
 	way       outside.Dialer // out
 	hosts     allowed
+	running   context.Context // ends with the house
+	held      atomic.Bool     // it was brought back from a backup, and holds still
+	home      atomic.Pointer[AtHome]
+	Gate      gate.Gate          // what came in at each door lately
+	Services  *services.Services // what other services tell
+	SignIns   *signins.Keeper    // at platforms
+	Claims    movein.Claims      // of accounts in chat, by a phrase
 
 	mu     sync.Mutex
 	chats  map[string]*line // by door
+	again  map[string]bool  // doors that are to be opened anew
 	tend   chan struct{}    // the settings may want other doors
 	echoes chat.Echoes      // what was said as the streamer and has not come back in
 	closed chan struct{}
@@ -154,12 +175,24 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	owner, err := cfg.Store.Log.Hold(ctx, id)
+	owner := cfg.Owner
+	if owner == nil {
+		owner, err = cfg.Store.Log.Lock(ctx, id)
+	}
+	if err == nil {
+		err = owner.Claim(ctx)
+	}
 	if err != nil {
+		if owner != nil {
+			owner.Release()
+		}
 		return nil, nil, err
 	}
 	h = &House{ID: id, cfg: cfg, store: cfg.Store, log: cfg.Log, in: make(chan request, waitingMost), chats: map[string]*line{}, tend: make(chan struct{}, 1), closed: make(chan struct{}), epoch: owner.Epoch}
 	h.Desk = desk.New(deskHouse{h}, cfg.Store, id, cfg.Defaults)
+	h.Claims.Link = func(ctx context.Context, by string, member int64, account string) error {
+		return h.Desk.LinkMember(ctx, by, member, account, false)
+	}
 	h.clock.still = cfg.Still
 	if h.clock.wall = cfg.Clock; cfg.Clock == nil {
 		h.clock.wall = time.Now
@@ -176,6 +209,11 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err := cfg.Store.Safe.SealSecrets(ctx, id, h.plan.Load().Whole); err != nil {
 		return fail(err)
 	}
+	held, err := cfg.Store.Moving.Held(ctx, id)
+	if err != nil {
+		return fail(err)
+	}
+	h.held.Store(held)
 	cut, err := h.cutOff(ctx)
 	if err != nil {
 		return fail(err)
@@ -193,10 +231,15 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}
 	h.asker = platform.NewAsker(h.way.Client(platform.AskWithin), func(d event.Data) { h.tell(d) })
 	run, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	h.stage = stage.New(run, stage.Config{HTTP: h.way.Client(stage.DoneWithin), Channel: id, Outcome: func(d event.Data) { h.tell(d) }, Secret: func(ctx context.Context, name, address string) (string, error) {
+	h.running = run
+	h.stage = stage.New(run, stage.Config{Token: func(ctx context.Context, platform, act, address string) (string, error) {
+		return h.SignIns.ActToken(ctx, platform, act, address)
+	}, Refused: func(platform string) { go h.SignIns.Check(run, platform) }, HTTP: h.way.Client(stage.DoneWithin), Channel: id, Outcome: func(d event.Data) { h.tell(d) }, Secret: func(ctx context.Context, name, address string) (string, error) {
 		return h.store.Safe.SecretTo(ctx, id, name, "secret", address)
 	}})
 	h.voices = h.voicesOf()
+	h.Services = h.servicesOf()
+	h.SignIns = h.signInsOf()
 	if err := cfg.Store.Warm(ctx, id, h.epoch, h.Reckoning()); err != nil {
 		cfg.Log.Warn("the first lines will wait a little", "error", err)
 	}
@@ -205,6 +248,8 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		h.tendDoors(run)
 		wg.Go(func() { h.keepDoors(run) })
 	}
+	wg.Go(func() { h.keepCounts(run) })
+	wg.Go(func() { h.keepFetched(run) })
 	wg.Go(func() { h.run(run) })
 	wg.Go(func() { h.watchDatabase(run) })
 	wg.Go(func() {
@@ -213,6 +258,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		}
 	})
 	cut = append(cut, h.leftEvents(h.state, h.plan.Load())...)
+	cut = append(cut, h.heldEvents()...)
 	if len(cut) > 0 {
 		if _, err := h.Submit(run, cut); err != nil {
 			cancel()
@@ -221,12 +267,16 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		}
 	}
 	if !cfg.Shut {
-		if err := h.relay.Start(run); err != nil {
-			cancel()
-			wg.Wait()
-			return fail(err)
+		if !held {
+			if err := h.relay.Start(run); err != nil {
+				cancel()
+				wg.Wait()
+				return fail(err)
+			}
 		}
 		wg.Go(func() { h.keepHouse(run) })
+		wg.Go(func() { h.SignIns.Run(run) })
+		h.reach()
 	}
 	for _, g := range gauges(h) { // one house a process; a second one in a test keeps the first's
 		if prometheus.Register(g) == nil {
@@ -239,7 +289,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		}
 		ctx, done := context.WithTimeout(context.Background(), 5*time.Second)
 		defer done()
-		if !cfg.Shut {
+		if !cfg.Shut && !h.held.Load() {
 			h.relay.Stop(ctx)
 		}
 		close(h.closed)

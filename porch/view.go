@@ -2,8 +2,11 @@ package porch
 
 import (
 	"context"
+	"slices"
 	"time"
 
+	"vividporch/core/along"
+	"vividporch/core/command"
 	"vividporch/core/house"
 	"vividporch/porch/screen"
 	"vividporch/spec"
@@ -20,6 +23,23 @@ func (h *House) Porch(ctx context.Context) (spec.Porch, error) {
 	return p, err
 }
 
+// Asked is how often each command was asked for, by its id.
+func (h *House) Asked(ctx context.Context) (map[string]command.Count, error) {
+	out := map[string]command.Count{}
+	err := h.look(ctx, func(s *house.State) {
+		for id, n := range command.Counts(s.Rooms) {
+			out[id] = command.Count{Times: n.Times, Tonight: n.Tonight, Last: n.Last, When: slices.Clone(n.When)}
+		}
+	})
+	return out, err
+}
+
+// Along is who streams along this evening.
+func (h *House) Along(ctx context.Context) (logins []string, err error) {
+	err = h.look(ctx, func(s *house.State) { logins = slices.Clone(along.Logins(s.Rooms)) })
+	return logins, err
+}
+
 // scene is what the Porch is drawn from now; only the owner may call it.
 func (h *House) scene(s *house.State) screen.Scene {
 	return screen.Scene{State: s, Plan: h.plan.Load(), Now: h.clock.now(), Doors: h.Doors(), Stalled: h.Stalled(), ClockBack: h.clock.back()}
@@ -34,6 +54,16 @@ func (h *House) Doors() []spec.Door {
 	out := []spec.Door{}
 	for _, d := range h.plan.Load().Settings.Doors {
 		v := spec.Door{Door: d.Name, Kind: d.Kind, Platform: d.Platform, State: "open"}
+		switch {
+		case h.held.Load():
+			v.State, v.Reason, v.Account = string(paused), heldWhy, d.Account
+			out = append(out, v)
+			continue
+		case d.Paused:
+			v.State, v.Account = string(paused), d.Account
+			out = append(out, v)
+			continue
+		}
 		if d.Kind == "irc" {
 			v.State, v.Account = "opening", d.Account
 			h.mu.Lock()
@@ -42,6 +72,9 @@ func (h *House) Doors() []spec.Door {
 				v.State, v.Account, v.MaySpeak, v.MayModerate, v.Reason, v.LastIn, v.LastOut = string(hl.State), hl.Account, hl.MaySpeak, hl.MayModerate, hl.Reason, hl.LastIn, hl.LastOut
 			}
 			h.mu.Unlock()
+		} else if d.IsService() {
+			is := h.Services.Health(d.Name)
+			v.State, v.Reason, v.LastIn = is.State, is.Reason, is.LastIn
 		} else if t, ok := h.inboxSeen.Load(d.Name); ok {
 			v.LastIn = t.(time.Time)
 		}

@@ -1,6 +1,11 @@
 package porch
 
 import (
+	"context"
+	"time"
+
+	"vividporch/core/count"
+	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/output"
 	"vividporch/store/log"
@@ -14,7 +19,7 @@ func (h *House) letOut(b *log.Batch) {
 			if voice := h.voices[d.Way()]; voice != nil {
 				voice(d)
 			} else if d.Kind == hall.Ask {
-				h.asker.Ask(h.plan.Load().Lookup(d.Platform), d)
+				h.asker.Ask(h.plan.Load().Profile(d.Platform), d)
 			}
 		}
 	}
@@ -37,5 +42,87 @@ func (h *House) voicesOf() map[output.Way]func(hall.Decision) {
 			}
 			h.stage.Do(address, d.Platform, d)
 		},
+	}
+}
+
+// How often platforms are asked for their counts, and how often it is looked what is to be asked or fetched.
+const (
+	countEvery = 5 * time.Minute
+	looksEvery = 5 * time.Second
+)
+
+// keepCounts asks platforms how many follow and subscribe, as long as any words tell of it. What happens in
+// between is counted on by the core.
+func (h *House) keepCounts(ctx context.Context) {
+	asked := map[string]time.Time{}
+	for {
+		p := h.plan.Load()
+		for _, d := range p.Settings.Doors {
+			if h.held.Load() || !count.Asks(p) || d.Paused || d.As != "" || (d.Kind != "irc" && d.Kind != "inbox") || len(p.Profile(d.Platform).Counts) == 0 || time.Since(asked[d.Platform]) < countEvery {
+				continue
+			}
+			asked[d.Platform] = time.Now()
+			told, err := h.asker.Count(ctx, p.Profile(d.Platform), p.ChannelOn(d.Platform))
+			if err != nil && ctx.Err() == nil {
+				h.log.Warn("a platform did not tell its counts", "platform", d.Platform, "error", err)
+			}
+			if len(told.Counts) > 0 {
+				h.tell(told)
+			}
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(looksEvery):
+		}
+	}
+}
+
+// fetchEvery is how often a text is fetched where its fill-in does not say; keptAnew is how long one that
+// stays the same is not logged again.
+const (
+	fetchEvery = 5 * time.Minute
+	keptAnew   = 10 * time.Minute
+)
+
+// keepFetched fetches the texts that the channel's own fill-ins tell of, ahead of anybody asking. A text that cannot be
+// fetched leaves the last good one as it is.
+func (h *House) keepFetched(ctx context.Context) {
+	type one struct {
+		address, pointer, text string
+		tried, kept            time.Time
+	}
+	last := map[string]one{}
+	for {
+		for _, f := range h.plan.Load().Settings.FillIns {
+			was := last[f.Name]
+			if was.address != f.Address || was.pointer != f.Pointer {
+				was = one{address: f.Address, pointer: f.Pointer}
+			}
+			every := time.Duration(f.Every * float64(time.Second))
+			if every == 0 {
+				every = fetchEvery
+			}
+			if f.Kind != "fetched" || h.held.Load() || time.Since(was.tried) < every {
+				continue
+			}
+			was.tried = time.Now()
+			text, err := h.asker.Text(ctx, f.Address, f.Pointer)
+			switch {
+			case err != nil && ctx.Err() == nil:
+				h.log.Warn("a text could not be fetched", "fill-in", f.Name, "error", err)
+			case err == nil:
+				if text != was.text || time.Since(was.kept) >= keptAnew {
+					was.text, was.kept = text, time.Now()
+					h.tell(&event.TextFetched{Name: f.Name, Address: f.Address, Text: text})
+				}
+			}
+			last[f.Name] = was
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(looksEvery):
+		}
 	}
 }

@@ -9,11 +9,14 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"io"
+	"log/slog"
 	"net"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"slices"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"testing/fstest"
@@ -42,6 +45,8 @@ type Boat struct {
 	Server *httptest.Server
 	Client *http.Client
 	Token  string
+	Log    *Log         // what the house wrote into its log
+	Other  *http.Client // another browser, see [Boat.SignIn2]
 	stop   func()
 	app    *atomic.Pointer[api.Server]
 }
@@ -50,7 +55,7 @@ type Boat struct {
 func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 	t.Helper()
 	ctx := context.Background()
-	b := &Boat{T: t, Store: storetest.Open(t), app: &atomic.Pointer[api.Server]{}}
+	b := &Boat{T: t, Store: storetest.Open(t), app: &atomic.Pointer[api.Server]{}, Log: &Log{}}
 	b.Server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if app := b.app.Load(); app != nil {
 			app.ServeHTTP(w, r)
@@ -86,13 +91,18 @@ func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 			t.Fatal(err)
 		}
 	}
+	if d := s.DoorNamed("tin"); d != nil && d.Kind == "listen" {
+		if err := b.Store.Safe.SetSecret(ctx, id, s, "tin", "token", standin.TinToken); err != nil {
+			t.Fatal(err)
+		}
+	}
 	if err := b.Store.Safe.Allow(ctx, id, "127.0.0.1", false); err != nil { // the stand-ins
 		t.Fatal(err)
 	}
 	if err := b.Store.Log.FirstSettings(ctx, id, raw); err != nil {
 		t.Fatal(err)
 	}
-	h, stop, err := porch.Start(ctx, porch.Config{Store: b.Store, Channel: "tidepool_hours", Defaults: raw, Public: b.Server.URL, Backoff: func(int) time.Duration { return 50 * time.Millisecond }})
+	h, stop, err := porch.Start(ctx, porch.Config{Store: b.Store, Channel: "tidepool_hours", Defaults: raw, Public: b.Server.URL, Log: slog.New(slog.NewTextHandler(b.Log, &slog.HandlerOptions{Level: slog.LevelDebug})), Backoff: func(int) time.Duration { return 50 * time.Millisecond }})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -102,8 +112,12 @@ func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 	b.serve()
 	jar, _ := cookiejar.New(nil)
 	b.Client = &http.Client{Jar: jar}
-	for name := range map[string]bool{"quayside": true, "fernlight": true} {
-		b.Until("the house is in "+name+"'s chat", func() bool { return len(b.Street.Platforms[name].Chat.Here()) > 0 })
+	for _, d := range s.Doors { // the one that listens; the streamer's own only speaks
+		if d.Kind == "irc" && d.As == "" && b.Street.Platforms[d.Platform] != nil {
+			b.Until("the house is in "+d.Platform+"'s chat", func() bool {
+				return slices.ContainsFunc(b.Street.Platforms[d.Platform].Chat.Here(), func(nick string) bool { return strings.EqualFold(nick, d.Account) })
+			})
+		}
 	}
 	return b
 }
@@ -136,6 +150,16 @@ func (b *Boat) SignIn() string {
 	}
 	b.Token = s.Token
 	return "/enter/" + token
+}
+
+// SignIn2 signs the owner in from another browser too.
+func (b *Boat) SignIn2(t testing.TB) {
+	t.Helper()
+	jar, _ := cookiejar.New(nil)
+	mine, token := b.Client, b.Token
+	b.Client = &http.Client{Jar: jar}
+	b.SignIn()
+	b.Other, b.Client, b.Token = b.Client, mine, token
 }
 
 // Do asks the API; in is sent and out is filled as JSON where they are not nil.
@@ -199,10 +223,17 @@ func (b *Boat) Stop() {
 
 // Another closes the house and starts a second one on the same database, as a
 // restart does.
-func (b *Boat) Another() *porch.House {
+func (b *Boat) Another() *porch.House { return b.AnotherAt(time.Time{}) }
+
+// AnotherAt is Another at a time of the house's own, from which its clock goes on; zero for the machine's.
+func (b *Boat) AnotherAt(at time.Time) *porch.House {
 	b.T.Helper()
 	b.stop()
-	h, stop, err := porch.Start(context.Background(), porch.Config{Store: b.Store, Channel: "tidepool_hours"})
+	cfg := porch.Config{Store: b.Store, Channel: "tidepool_hours", Public: b.Server.URL}
+	if began := time.Now(); !at.IsZero() {
+		cfg.Clock = func() time.Time { return at.Add(time.Since(began)) }
+	}
+	h, stop, err := porch.Start(context.Background(), cfg)
 	if err != nil {
 		b.T.Fatal(err)
 	}
@@ -240,4 +271,24 @@ func FreeAddress(t testing.TB) string {
 	}
 	defer ln.Close()
 	return ln.Addr().String()
+}
+
+// Log gathers what is written into it.
+type Log struct {
+	mu   sync.Mutex
+	text bytes.Buffer
+}
+
+// Write takes a piece.
+func (l *Log) Write(p []byte) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.Write(p)
+}
+
+// String is all of it.
+func (l *Log) String() string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.String()
 }

@@ -30,6 +30,7 @@ import (
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/profile"
 	"vividporch/standin"
 	"vividporch/store"
 	"vividporch/store/storetest"
@@ -77,7 +78,8 @@ func launch(t *testing.T) *pair {
 	s.Grace = new(3600.0)
 	s.Places, s.Fittings = nil, nil
 	s.Doors = []housefile.Door{{Name: "quayside", Kind: "inbox", Platform: "quayside"},
-		{Name: "quayside-chat", Kind: "irc", Platform: "quayside", Address: p.chat.Address(), Room: "#tidepool_hours", Account: "porchlamp", Profile: housefile.Profile{IDTag: "id", NameTag: "name"}}}
+		{Name: "quayside-chat", Kind: "irc", Platform: "quayside", Address: p.chat.Address(), Room: "#tidepool_hours", Account: "porchlamp"}}
+	s.Profiles = []profile.Profile{{Format: profile.Format, Platform: "quayside", Chat: profile.Chat{IDTag: "id", NameTag: "name"}}}
 	s.Courtesy = []courtesy.Courtesy{
 		{ID: "greet", On: true, When: happening.Arrival, Slot: happening.Greeting, OffLine: true, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Welcome, {name}"}}}},
 		{ID: "lamp", On: true, When: happening.Command, Asks: []string{"!lamp"}, Slot: happening.Answer, OffLine: true, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Lit, {name}: {rest}"}}}},

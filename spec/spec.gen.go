@@ -33,6 +33,24 @@ func (e AskCourtesyAct) Valid() bool {
 	}
 }
 
+// Defines values for BeginSignInWho.
+const (
+	BeginSignInWhoHouse    BeginSignInWho = "house"
+	BeginSignInWhoStreamer BeginSignInWho = "streamer"
+)
+
+// Valid indicates whether the value is a known member of the BeginSignInWho enum.
+func (e BeginSignInWho) Valid() bool {
+	switch e {
+	case BeginSignInWhoHouse:
+		return true
+	case BeginSignInWhoStreamer:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for BundledMediumKind.
 const (
 	BundledMediumKindFilm    BundledMediumKind = "film"
@@ -93,6 +111,57 @@ func (e ChangeSame) Valid() bool {
 	case ChangeSameDoors:
 		return true
 	case ChangeSameWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ClaimState.
+const (
+	ClaimStateLate    ClaimState = "late"
+	ClaimStateLinked  ClaimState = "linked"
+	ClaimStateNone    ClaimState = "none"
+	ClaimStateRefused ClaimState = "refused"
+	ClaimStateWaiting ClaimState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the ClaimState enum.
+func (e ClaimState) Valid() bool {
+	switch e {
+	case ClaimStateLate:
+		return true
+	case ClaimStateLinked:
+		return true
+	case ClaimStateNone:
+		return true
+	case ClaimStateRefused:
+		return true
+	case ClaimStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CommandRowBecomes.
+const (
+	CommandRowBecomesChanged CommandRowBecomes = "changed"
+	CommandRowBecomesNew     CommandRowBecomes = "new"
+	CommandRowBecomesRefused CommandRowBecomes = "refused"
+	CommandRowBecomesSame    CommandRowBecomes = "same"
+)
+
+// Valid indicates whether the value is a known member of the CommandRowBecomes enum.
+func (e CommandRowBecomes) Valid() bool {
+	switch e {
+	case CommandRowBecomesChanged:
+		return true
+	case CommandRowBecomesNew:
+		return true
+	case CommandRowBecomesRefused:
+		return true
+	case CommandRowBecomesSame:
 		return true
 	default:
 		return false
@@ -267,6 +336,27 @@ func (e ImportActAct) Valid() bool {
 	}
 }
 
+// Defines values for KeptMessageState.
+const (
+	KeptMessageStateNew        KeptMessageState = "new"
+	KeptMessageStateUnderstood KeptMessageState = "understood"
+	KeptMessageStateWaiting    KeptMessageState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the KeptMessageState enum.
+func (e KeptMessageState) Valid() bool {
+	switch e {
+	case KeptMessageStateNew:
+		return true
+	case KeptMessageStateUnderstood:
+		return true
+	case KeptMessageStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LineActAct.
 const (
 	LineActActChange LineActAct = "change"
@@ -303,6 +393,96 @@ func (e MediumKind) Valid() bool {
 	case MediumKindPicture:
 		return true
 	case MediumKindSound:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for RearmWhat.
+const (
+	RearmWhatGreetings RearmWhat = "greetings"
+	RearmWhatShoutOuts RearmWhat = "shout-outs"
+)
+
+// Valid indicates whether the value is a known member of the RearmWhat enum.
+func (e RearmWhat) Valid() bool {
+	switch e {
+	case RearmWhatGreetings:
+		return true
+	case RearmWhatShoutOuts:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SecretInSlot.
+const (
+	SecretInSlotClient       SecretInSlot = "client"
+	SecretInSlotClientSecret SecretInSlot = "client-secret"
+	SecretInSlotPassword     SecretInSlot = "password"
+	SecretInSlotSecret       SecretInSlot = "secret"
+	SecretInSlotSecretOld    SecretInSlot = "secret-old"
+	SecretInSlotToken        SecretInSlot = "token"
+)
+
+// Valid indicates whether the value is a known member of the SecretInSlot enum.
+func (e SecretInSlot) Valid() bool {
+	switch e {
+	case SecretInSlotClient:
+		return true
+	case SecretInSlotClientSecret:
+		return true
+	case SecretInSlotPassword:
+		return true
+	case SecretInSlotSecret:
+		return true
+	case SecretInSlotSecretOld:
+		return true
+	case SecretInSlotToken:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for StepState.
+const (
+	StepStateDone    StepState = "done"
+	StepStateOpen    StepState = "open"
+	StepStateSkipped StepState = "skipped"
+)
+
+// Valid indicates whether the value is a known member of the StepState enum.
+func (e StepState) Valid() bool {
+	switch e {
+	case StepStateDone:
+		return true
+	case StepStateOpen:
+		return true
+	case StepStateSkipped:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for StepInState.
+const (
+	StepInStateDone    StepInState = "done"
+	StepInStateOpen    StepInState = "open"
+	StepInStateSkipped StepInState = "skipped"
+)
+
+// Valid indicates whether the value is a known member of the StepInState enum.
+func (e StepInState) Valid() bool {
+	switch e {
+	case StepInStateDone:
+		return true
+	case StepInStateOpen:
+		return true
+	case StepInStateSkipped:
 		return true
 	default:
 		return false
@@ -432,6 +612,24 @@ func (e GetPeopleParamsSort) Valid() bool {
 	}
 }
 
+// Defines values for GetCommandsParamsFormat.
+const (
+	GetCommandsParamsFormatCsv  GetCommandsParamsFormat = "csv"
+	GetCommandsParamsFormatJSON GetCommandsParamsFormat = "json"
+)
+
+// Valid indicates whether the value is a known member of the GetCommandsParamsFormat enum.
+func (e GetCommandsParamsFormat) Valid() bool {
+	switch e {
+	case GetCommandsParamsFormatCsv:
+		return true
+	case GetCommandsParamsFormatJSON:
+		return true
+	default:
+		return false
+	}
+}
+
 // ActView A platform action, and why some platforms cannot do it.
 type ActView struct {
 	Act      string            `json:"act"`
@@ -446,6 +644,27 @@ type Added struct {
 	Version int64  `json:"version"`
 }
 
+// Along defines model for Along.
+type Along struct {
+	// Links by platform that has such a page
+	Links  []string `json:"links"`
+	Logins []string `json:"logins"`
+}
+
+// AlongSaid defines model for AlongSaid.
+type AlongSaid struct {
+	// Text logins, as people type them; none is nobody
+	Text string `json:"text"`
+}
+
+// AnotherAccount defines model for AnotherAccount.
+type AnotherAccount struct {
+	Key   string `json:"key"`
+	Login string `json:"login"`
+	Was   string `json:"was"`
+	Who   string `json:"who"`
+}
+
 // AskCourtesy defines model for AskCourtesy.
 type AskCourtesy struct {
 	// Account whom it is about, here or of the guest book; of somebody in neither, platform:@login. A courtesy may be about nobody
@@ -458,6 +677,53 @@ type AskCourtesy struct {
 
 // AskCourtesyAct defines model for AskCourtesy.Act.
 type AskCourtesyAct string
+
+// Asking How a command is asked for, beside its names.
+type Asking struct {
+	Leaves        string  `json:"leaves,omitempty,omitzero"`
+	PersonSeconds float64 `json:"personSeconds,omitempty,omitzero"`
+	RestSeconds   float64 `json:"restSeconds,omitempty,omitzero"`
+
+	// Resting said once to whoever asks too soon
+	Resting  []string `json:"resting,omitempty,omitzero"`
+	Unlisted bool     `json:"unlisted,omitempty,omitzero"`
+
+	// Words heard anywhere in a line
+	Words []string `json:"words,omitempty,omitzero"`
+}
+
+// Backup defines model for Backup.
+type Backup struct {
+	Bytes int64     `json:"bytes"`
+	Kind  string    `json:"kind"`
+	Made  time.Time `json:"made"`
+	Name  string    `json:"name"`
+}
+
+// BackupIn defines model for BackupIn.
+type BackupIn struct {
+	Passphrase string `json:"passphrase,omitempty,omitzero"`
+}
+
+// Backups defines model for Backups.
+type Backups struct {
+	Folder string   `json:"folder,omitempty,omitzero"`
+	List   []Backup `json:"list"`
+
+	// None why none can be made
+	None string `json:"none,omitempty,omitzero"`
+}
+
+// BeginSignIn defines model for BeginSignIn.
+type BeginSignIn struct {
+	// MovesIn it sets up channel, chat and account too
+	MovesIn bool           `json:"movesIn,omitempty,omitzero"`
+	Scopes  []string       `json:"scopes,omitempty,omitzero"`
+	Who     BeginSignInWho `json:"who"`
+}
+
+// BeginSignInWho defines model for BeginSignIn.Who.
+type BeginSignInWho string
 
 // BookAccount defines model for BookAccount.
 type BookAccount struct {
@@ -616,6 +882,21 @@ type Burst struct {
 	Seconds float64 `json:"seconds"`
 }
 
+// Came defines model for Came.
+type Came struct {
+	At time.Time `json:"at"`
+
+	// Raw as it came, with secrets blanked
+	Raw        string `json:"raw"`
+	Understood string `json:"understood,omitempty,omitzero"`
+}
+
+// Cannot defines model for Cannot.
+type Cannot struct {
+	What string `json:"what"`
+	Why  string `json:"why"`
+}
+
 // CardView defines model for CardView.
 type CardView struct {
 	At       time.Time `json:"at"`
@@ -664,6 +945,28 @@ type Checked struct {
 	Millis int    `json:"millis"`
 	Ok     bool   `json:"ok"`
 	Reason string `json:"reason,omitempty,omitzero"`
+}
+
+// Claim defines model for Claim.
+type Claim struct {
+	Account  string     `json:"account,omitempty,omitzero"`
+	Login    string     `json:"login,omitempty,omitzero"`
+	Phrase   string     `json:"phrase,omitempty,omitzero"`
+	Platform string     `json:"platform,omitempty,omitzero"`
+	State    ClaimState `json:"state"`
+
+	// Told what was heard last
+	Told  string    `json:"told,omitempty,omitzero"`
+	Until time.Time `json:"until,omitempty,omitzero"`
+}
+
+// ClaimState defines model for Claim.State.
+type ClaimState string
+
+// ClaimIn defines model for ClaimIn.
+type ClaimIn struct {
+	Login    string `json:"login"`
+	Platform string `json:"platform"`
 }
 
 // Clash A field that somebody else changed meanwhile, in another way; values are JSON.
@@ -742,6 +1045,49 @@ type Coming struct {
 	Try       bool      `json:"try,omitempty,omitzero"`
 }
 
+// CommandRow defines model for CommandRow.
+type CommandRow struct {
+	Answer  string            `json:"answer"`
+	Becomes CommandRowBecomes `json:"becomes"`
+	Blanks  []ForeignBlank    `json:"blanks"`
+	Name    string            `json:"name"`
+
+	// Off it comes in switched off
+	Off bool   `json:"off,omitempty,omitzero"`
+	Row int    `json:"row"`
+	Why string `json:"why,omitempty,omitzero"`
+}
+
+// CommandRowBecomes defines model for CommandRow.Becomes.
+type CommandRowBecomes string
+
+// CommandsFile defines model for CommandsFile.
+type CommandsFile struct {
+	// Text CSV, JSON, or a name and an answer a line
+	Text string `json:"text"`
+
+	// Without rows to leave out
+	Without []int `json:"without,omitempty,omitzero"`
+}
+
+// CommandsLooked defines model for CommandsLooked.
+type CommandsLooked struct {
+	Rows []CommandRow `json:"rows"`
+}
+
+// CommandsTaken defines model for CommandsTaken.
+type CommandsTaken struct {
+	Refused int   `json:"refused"`
+	Taken   int   `json:"taken"`
+	Version int64 `json:"version"`
+}
+
+// ConfirmSignIn defines model for ConfirmSignIn.
+type ConfirmSignIn struct {
+	Key string `json:"key"`
+	Yes bool   `json:"yes"`
+}
+
 // Courtesies defines model for Courtesies.
 type Courtesies struct {
 	Acts       []ActView      `json:"acts"`
@@ -764,7 +1110,10 @@ type Courtesies struct {
 type CourtesyRule struct {
 	Also bool `json:"also,omitempty,omitzero"`
 
-	// Asks words a command is asked by
+	// Asked How a command is asked for, beside its names.
+	Asked Asking `json:"asked,omitempty,omitzero"`
+
+	// Asks names of a command
 	Asks  []string `json:"asks,omitempty,omitzero"`
 	Away  bool     `json:"away,omitempty,omitzero"`
 	Burst Burst    `json:"burst,omitempty,omitzero"`
@@ -780,6 +1129,9 @@ type CourtesyRule struct {
 	Outputs []RuleOutput `json:"outputs"`
 	Slot    string       `json:"slot"`
 
+	// Tells what viewers are told of it
+	Tells string `json:"tells,omitempty,omitzero"`
+
 	// Title what its button on the Porch says
 	Title string `json:"title,omitempty,omitzero"`
 	When  string `json:"when"`
@@ -788,13 +1140,18 @@ type CourtesyRule struct {
 
 // CourtesyView defines model for CourtesyView.
 type CourtesyView struct {
-	Draft         Draft    `json:"draft,omitempty,omitzero"`
-	Faults        []Fault  `json:"faults,omitempty,omitzero"`
-	FillIns       []FillIn `json:"fillIns"`
-	ID            string   `json:"id"`
-	JoinedFillIns []FillIn `json:"joinedFillIns"`
-	Lane          string   `json:"lane"`
-	On            bool     `json:"on"`
+	// Asked How often a command was asked for.
+	Asked WhenAsked `json:"asked,omitempty,omitzero"`
+
+	// Clashes words that others are asked by too
+	Clashes       []WordClash `json:"clashes,omitempty,omitzero"`
+	Draft         Draft       `json:"draft,omitempty,omitzero"`
+	Faults        []Fault     `json:"faults,omitempty,omitzero"`
+	FillIns       []FillIn    `json:"fillIns"`
+	ID            string      `json:"id"`
+	JoinedFillIns []FillIn    `json:"joinedFillIns"`
+	Lane          string      `json:"lane"`
+	On            bool        `json:"on"`
 
 	// Others members who have words of their own typed here
 	Others  []string     `json:"others,omitempty,omitzero"`
@@ -875,6 +1232,24 @@ type Door struct {
 	Platform    string    `json:"platform"`
 	Reason      string    `json:"reason,omitempty,omitzero"`
 	State       string    `json:"state"`
+}
+
+// DoorPage defines model for DoorPage.
+type DoorPage struct {
+	// Address of a door for happenings: where they are sent
+	Address string   `json:"address"`
+	Came    []Came   `json:"came"`
+	Cannot  []Cannot `json:"cannot"`
+	Door    Door     `json:"door"`
+
+	// Moderate the line that gives it the right to moderate, where it lacks it
+	Moderate string `json:"moderate,omitempty,omitzero"`
+
+	// Outside of a door for happenings: why nobody outside can reach it
+	Outside string `json:"outside,omitempty,omitzero"`
+
+	// Speak the line that gives the house the right to speak, where it lacks it
+	Speak string `json:"speak,omitempty,omitzero"`
 }
 
 // Draft defines model for Draft.
@@ -965,6 +1340,12 @@ type Fault struct {
 	What   string `json:"what"`
 }
 
+// FellOut defines model for FellOut.
+type FellOut struct {
+	Count int64  `json:"count"`
+	Day   string `json:"day"`
+}
+
 // FieldChange defines model for FieldChange.
 type FieldChange struct {
 	Field string `json:"field"`
@@ -1004,6 +1385,13 @@ type FittingView struct {
 	Scenes []string `json:"scenes"`
 	Title  string   `json:"title"`
 	Voices []string `json:"voices"`
+}
+
+// ForeignBlank defines model for ForeignBlank.
+type ForeignBlank struct {
+	// As the fill-in that it becomes
+	As  string `json:"as,omitempty,omitzero"`
+	Was string `json:"was"`
 }
 
 // Guest defines model for Guest.
@@ -1075,10 +1463,35 @@ type HandView struct {
 	Meant bool `json:"meant"`
 }
 
+// HostIn defines model for HostIn.
+type HostIn struct {
+	Allow bool   `json:"allow"`
+	Host  string `json:"host"`
+}
+
 // Hours defines model for Hours.
 type Hours struct {
 	From string `json:"from"`
 	To   string `json:"to"`
+}
+
+// House defines model for House.
+type House struct {
+	// Held it holds still after a restore
+	Held bool `json:"held"`
+
+	// Hosts of this machine or a private network, that the house may reach
+	Hosts    []string          `json:"hosts"`
+	Profiles []PlatformProfile `json:"profiles"`
+	Reached  Reached           `json:"reached"`
+	Secrets  []SecretsOf       `json:"secrets"`
+
+	// Settings the house file
+	Settings map[string]interface{} `json:"settings"`
+
+	// Started the name by which it was started
+	Started string `json:"started"`
+	Version int64  `json:"version"`
 }
 
 // HouseFileIn defines model for HouseFileIn.
@@ -1193,6 +1606,23 @@ type Invited struct {
 	Link string `json:"link"`
 }
 
+// KeptMessage defines model for KeptMessage.
+type KeptMessage struct {
+	At time.Time `json:"at"`
+
+	// Body JSON, secrets blanked
+	Body  string           `json:"body"`
+	ID    int64            `json:"id"`
+	Made  []MadeOf         `json:"made"`
+	State KeptMessageState `json:"state"`
+
+	// Why why it waits
+	Why string `json:"why,omitempty,omitzero"`
+}
+
+// KeptMessageState defines model for KeptMessage.State.
+type KeptMessageState string
+
 // Ladder defines model for Ladder.
 type Ladder struct {
 	// Does what the winner, or the courtesy asked about, would do
@@ -1264,6 +1694,30 @@ type Live struct {
 	Viewers   int64    `json:"viewers,omitempty,omitzero"`
 }
 
+// MadeOf defines model for MadeOf.
+type MadeOf struct {
+	// Field that it cannot be made for
+	Field   string `json:"field,omitempty,omitzero"`
+	Reading string `json:"reading"`
+	Remedy  string `json:"remedy,omitempty,omitzero"`
+
+	// Words the happening it makes
+	Words string `json:"words,omitempty,omitzero"`
+}
+
+// Makeable defines model for Makeable.
+type Makeable struct {
+	Fields []MakeableField `json:"fields"`
+	Type   string          `json:"type"`
+	Words  string          `json:"words"`
+}
+
+// MakeableField defines model for MakeableField.
+type MakeableField struct {
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+}
+
 // Mark defines model for Mark.
 type Mark struct {
 	At     time.Time `json:"at"`
@@ -1331,6 +1785,19 @@ type MergedPart struct {
 	Record int64  `json:"record"`
 }
 
+// Messages defines model for Messages.
+type Messages struct {
+	// Fallen what fell out before it was understood, by day
+	Fallen []FellOut `json:"fallen"`
+
+	// Makes what a reading can make
+	Makes    []Makeable    `json:"makes"`
+	Messages []KeptMessage `json:"messages"`
+
+	// Offers readings of other doors that hold of something here
+	Offers []string `json:"offers"`
+}
+
 // Moment defines model for Moment.
 type Moment struct {
 	At      time.Time `json:"at"`
@@ -1343,6 +1810,14 @@ type Moment struct {
 	Undone  bool      `json:"undone,omitempty,omitzero"`
 	Until   time.Time `json:"until,omitempty,omitzero"`
 	Viewers int64     `json:"viewers,omitempty,omitzero"`
+}
+
+// Moving defines model for Moving.
+type Moving struct {
+	// Begun this house began with moving in
+	Begun bool   `json:"begun"`
+	Left  int    `json:"left"`
+	Steps []Step `json:"steps"`
 }
 
 // NamedPerson defines model for NamedPerson.
@@ -1358,8 +1833,17 @@ type NeverList struct {
 
 // NewCourtesy defines model for NewCourtesy.
 type NewCourtesy struct {
+	// Account own words for whoever has this account: those there are, or new ones
+	Account string `json:"account,omitempty,omitzero"`
+
+	// Asks of a command: its names
+	Asks []string `json:"asks,omitempty,omitzero"`
+
 	// From id of the courtesy to copy
 	From string `json:"from,omitempty,omitzero"`
+
+	// Says of a command: its answer, which is in force at once
+	Says string `json:"says,omitempty,omitzero"`
 	Slot string `json:"slot,omitempty,omitzero"`
 	When string `json:"when,omitempty,omitzero"`
 }
@@ -1414,14 +1898,17 @@ type OwnEvent struct {
 
 // OwnFillIn defines model for OwnFillIn.
 type OwnFillIn struct {
-	From int64    `json:"from,omitempty,omitzero"`
-	Kind string   `json:"kind"`
-	List []string `json:"list,omitempty,omitzero"`
-	Most int      `json:"most,omitempty,omitzero"`
-	Name string   `json:"name"`
-	To   int64    `json:"to,omitempty,omitzero"`
-	Who  string   `json:"who,omitempty,omitzero"`
-	Zone string   `json:"zone,omitempty,omitzero"`
+	Address      string   `json:"address,omitempty,omitzero"`
+	EverySeconds float64  `json:"everySeconds,omitempty,omitzero"`
+	From         int64    `json:"from,omitempty,omitzero"`
+	Kind         string   `json:"kind"`
+	List         []string `json:"list,omitempty,omitzero"`
+	Most         int      `json:"most,omitempty,omitzero"`
+	Name         string   `json:"name"`
+	Pointer      string   `json:"pointer,omitempty,omitzero"`
+	To           int64    `json:"to,omitempty,omitzero"`
+	Who          string   `json:"who,omitempty,omitzero"`
+	Zone         string   `json:"zone,omitempty,omitzero"`
 }
 
 // OwnParts defines model for OwnParts.
@@ -1465,10 +1952,33 @@ type PastedList struct {
 	Text     string `json:"text"`
 }
 
+// Permission defines model for Permission.
+type Permission struct {
+	Allows string `json:"allows"`
+
+	// By courtesies that are on and need it
+	By []string `json:"by"`
+
+	// Least it is asked for at first
+	Least bool   `json:"least"`
+	Name  string `json:"name"`
+}
+
+// PhoneLink defines model for PhoneLink.
+type PhoneLink struct {
+	Link string `json:"link"`
+}
+
 // PlaceName defines model for PlaceName.
 type PlaceName struct {
 	Name  string `json:"name"`
 	Title string `json:"title"`
+}
+
+// PlaceTried defines model for PlaceTried.
+type PlaceTried struct {
+	Ok  bool   `json:"ok"`
+	Why string `json:"why"`
 }
 
 // PlatformAct defines model for PlatformAct.
@@ -1480,6 +1990,40 @@ type PlatformAct struct {
 	Platform string  `json:"platform"`
 	Seconds  float64 `json:"seconds,omitempty,omitzero"`
 	Text     string  `json:"text,omitempty,omitzero"`
+}
+
+// PlatformProfile defines model for PlatformProfile.
+type PlatformProfile struct {
+	// Carried the house file carries it; else it ships with the house
+	Carried bool `json:"carried"`
+
+	// Leads sites that it leads to
+	Leads []string `json:"leads"`
+
+	// Platform none for a plain network
+	Platform string `json:"platform"`
+
+	// Profile as docs/contract/profile.schema.json says
+	Profile map[string]interface{} `json:"profile"`
+	Title   string                 `json:"title"`
+}
+
+// PlatformSignIn defines model for PlatformSignIn.
+type PlatformSignIn struct {
+	Accounts []SignedIn     `json:"accounts"`
+	Another  AnotherAccount `json:"another,omitempty,omitzero"`
+
+	// Known the house has a client id there
+	Known    bool   `json:"known"`
+	Platform string `json:"platform"`
+
+	// Register where it gets one
+	Register string `json:"register,omitempty,omitzero"`
+
+	// Said what came of the last sign-in
+	Said   string       `json:"said,omitempty,omitzero"`
+	Scopes []Permission `json:"scopes"`
+	Title  string       `json:"title"`
 }
 
 // Porch defines model for Porch.
@@ -1533,6 +2077,52 @@ type RaidLine struct {
 	Way     string    `json:"way"`
 }
 
+// Reached defines model for Reached.
+type Reached struct {
+	// Address for viewers; none where they cannot reach it
+	Address string `json:"address,omitempty,omitzero"`
+
+	// Addresses in the home network
+	Addresses []string `json:"addresses"`
+
+	// Closed why viewers cannot
+	Closed string `json:"closed,omitempty,omitzero"`
+
+	// Fingerprint of the house's own certificate
+	Fingerprint string `json:"fingerprint,omitempty,omitzero"`
+
+	// Fixed it was said at the start of the house
+	Fixed   bool   `json:"fixed"`
+	How     string `json:"how"`
+	Trouble string `json:"trouble,omitempty,omitzero"`
+}
+
+// ReadingIn defines model for ReadingIn.
+type ReadingIn struct {
+	// Reading as docs/contract/reading.schema.json says
+	Reading map[string]interface{} `json:"reading"`
+}
+
+// ReadingTried defines model for ReadingTried.
+type ReadingTried struct {
+	Faults []Fault `json:"faults"`
+
+	// Makes of how many of all messages kept it makes something
+	Makes    int            `json:"makes"`
+	Messages []TriedMessage `json:"messages"`
+	Of       int            `json:"of"`
+}
+
+// Rearm defines model for Rearm.
+type Rearm struct {
+	// Account none is everybody here
+	Account string    `json:"account,omitempty,omitzero"`
+	What    RearmWhat `json:"what"`
+}
+
+// RearmWhat defines model for Rearm.What.
+type RearmWhat string
+
 // Reason defines model for Reason.
 type Reason struct {
 	At       time.Time `json:"at"`
@@ -1552,27 +2142,52 @@ type Reasons struct {
 	Items []Reason `json:"items"`
 }
 
+// RenameIn defines model for RenameIn.
+type RenameIn struct {
+	Name    string `json:"name"`
+	Section string `json:"section"`
+	To      string `json:"to"`
+}
+
+// RestoreIn defines model for RestoreIn.
+type RestoreIn struct {
+	Name       string `json:"name"`
+	Passphrase string `json:"passphrase,omitempty,omitzero"`
+
+	// Word the channel's name, as a second word: the house there is goes
+	Word string `json:"word"`
+}
+
+// Restoring defines model for Restoring.
+type Restoring struct {
+	// Enter a one-time address that signs the owner in again once the house is back
+	Enter string `json:"enter"`
+}
+
 // RuleOutput defines model for RuleOutput.
 type RuleOutput struct {
-	Act          string   `json:"act,omitempty,omitzero"`
-	As           string   `json:"as,omitempty,omitzero"`
-	Ask          bool     `json:"ask,omitempty,omitzero"`
-	Colour       string   `json:"colour,omitempty,omitzero"`
-	DelaySeconds float64  `json:"delaySeconds,omitempty,omitzero"`
-	Event        string   `json:"event,omitempty,omitzero"`
-	Fitting      string   `json:"fitting,omitempty,omitzero"`
-	ID           string   `json:"id,omitempty,omitzero"`
-	Kind         string   `json:"kind"`
-	Loud         int      `json:"loud,omitempty,omitzero"`
-	Measure      Measure  `json:"measure,omitempty,omitzero"`
-	Media        string   `json:"media,omitempty,omitzero"`
-	On           []string `json:"on,omitempty,omitzero"`
-	Only         Who      `json:"only,omitempty,omitzero"`
-	Place        string   `json:"place,omitempty,omitzero"`
-	Scene        string   `json:"scene,omitempty,omitzero"`
-	Seconds      float64  `json:"seconds,omitempty,omitzero"`
-	Voice        string   `json:"voice,omitempty,omitzero"`
-	WaitSeconds  float64  `json:"waitSeconds,omitempty,omitzero"`
+	Act          string  `json:"act,omitempty,omitzero"`
+	As           string  `json:"as,omitempty,omitzero"`
+	Ask          bool    `json:"ask,omitempty,omitzero"`
+	Colour       string  `json:"colour,omitempty,omitzero"`
+	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
+	Event        string  `json:"event,omitempty,omitzero"`
+	Fitting      string  `json:"fitting,omitempty,omitzero"`
+	ID           string  `json:"id,omitempty,omitzero"`
+	Kind         string  `json:"kind"`
+	Loud         int     `json:"loud,omitempty,omitzero"`
+	Measure      Measure `json:"measure,omitempty,omitzero"`
+	Media        string  `json:"media,omitempty,omitzero"`
+
+	// Of id of the command whose answer it is
+	Of          string   `json:"of,omitempty,omitzero"`
+	On          []string `json:"on,omitempty,omitzero"`
+	Only        Who      `json:"only,omitempty,omitzero"`
+	Place       string   `json:"place,omitempty,omitzero"`
+	Scene       string   `json:"scene,omitempty,omitzero"`
+	Seconds     float64  `json:"seconds,omitempty,omitzero"`
+	Voice       string   `json:"voice,omitempty,omitzero"`
+	WaitSeconds float64  `json:"waitSeconds,omitempty,omitzero"`
 }
 
 // Rung defines model for Rung.
@@ -1612,6 +2227,33 @@ type SayLine struct {
 	To   []string `json:"to,omitempty,omitzero"`
 }
 
+// SecretIn defines model for SecretIn.
+type SecretIn struct {
+	Name  string       `json:"name"`
+	Slot  SecretInSlot `json:"slot"`
+	Value string       `json:"value,omitempty,omitzero"`
+}
+
+// SecretInSlot defines model for SecretIn.Slot.
+type SecretInSlot string
+
+// SecretMade defines model for SecretMade.
+type SecretMade struct {
+	Secret string `json:"secret"`
+}
+
+// SecretsOf defines model for SecretsOf.
+type SecretsOf struct {
+	Name  string   `json:"name"`
+	Slots []string `json:"slots"`
+}
+
+// SectionIn defines model for SectionIn.
+type SectionIn struct {
+	// Value the section, as it stands in the house file; null takes it out
+	Value interface{} `json:"value"`
+}
+
 // SeenEvents defines model for SeenEvents.
 type SeenEvents struct {
 	Events []OwnEvent `json:"events"`
@@ -1621,8 +2263,14 @@ type SeenEvents struct {
 type Session struct {
 	Channel     string `json:"channel"`
 	HasPassword bool   `json:"hasPassword"`
-	Member      string `json:"member"`
-	Role        string `json:"role"`
+
+	// House what the house is called
+	House  string `json:"house,omitempty,omitzero"`
+	Member string `json:"member"`
+
+	// MovingIn nobody has set the house up yet
+	MovingIn bool   `json:"movingIn,omitempty,omitzero"`
+	Role     string `json:"role"`
 
 	// Token to be sent as X-Porch-Token with every change
 	Token string `json:"token"`
@@ -1657,6 +2305,67 @@ type Shelf struct {
 	Most int64 `json:"most"`
 }
 
+// ShownEvening defines model for ShownEvening.
+type ShownEvening struct {
+	Frames []ShownFrame `json:"frames"`
+
+	// Millis how long it lasts
+	Millis int   `json:"millis"`
+	Whole  Porch `json:"whole"`
+}
+
+// ShownFrame defines model for ShownFrame.
+type ShownFrame struct {
+	// After milliseconds after its beginning
+	After int `json:"after"`
+
+	// Change What changed on the Porch; parts that are missing did not, or are empty now unless same names them.
+	Change Change `json:"change"`
+}
+
+// SignInBegun defines model for SignInBegun.
+type SignInBegun struct {
+	Address string `json:"address"`
+}
+
+// SignIns defines model for SignIns.
+type SignIns struct {
+	Platforms []PlatformSignIn `json:"platforms"`
+
+	// Redirect where platforms send a member back to
+	Redirect string `json:"redirect"`
+}
+
+// SignedIn defines model for SignedIn.
+type SignedIn struct {
+	Expires time.Time `json:"expires,omitempty,omitzero"`
+	Login   string    `json:"login"`
+	Renews  bool      `json:"renews"`
+	Scopes  []string  `json:"scopes"`
+	Since   time.Time `json:"since"`
+	Trouble string    `json:"trouble,omitempty,omitzero"`
+	Who     string    `json:"who"`
+}
+
+// Step defines model for Step.
+type Step struct {
+	Name  string    `json:"name"`
+	Proof string    `json:"proof"`
+	State StepState `json:"state"`
+}
+
+// StepState defines model for Step.State.
+type StepState string
+
+// StepIn defines model for StepIn.
+type StepIn struct {
+	State StepInState `json:"state"`
+	Step  string      `json:"step"`
+}
+
+// StepInState defines model for StepIn.State.
+type StepInState string
+
 // Story defines model for Story.
 type Story struct {
 	Moments []Moment `json:"moments"`
@@ -1687,6 +2396,20 @@ type Switch struct {
 	On bool `json:"on"`
 }
 
+// TakenIn defines model for TakenIn.
+type TakenIn struct {
+	Made int `json:"made"`
+
+	// Waits that nothing understands still
+	Waits int `json:"waits"`
+}
+
+// ThingIn defines model for ThingIn.
+type ThingIn struct {
+	Name    string `json:"name"`
+	Section string `json:"section"`
+}
+
 // Tie defines model for Tie.
 type Tie struct {
 	First  string `json:"first"`
@@ -1694,9 +2417,20 @@ type Tie struct {
 	Why    string `json:"why"`
 }
 
+// Times defines model for Times.
+type Times struct {
+	Times int64 `json:"times"`
+}
+
 // Tried defines model for Tried.
 type Tried struct {
 	Outputs []TriedOutput `json:"outputs"`
+}
+
+// TriedMessage defines model for TriedMessage.
+type TriedMessage struct {
+	ID   int64    `json:"id"`
+	Made []MadeOf `json:"made"`
 }
 
 // TriedOne defines model for TriedOne.
@@ -1769,6 +2503,21 @@ type UndoAct struct {
 	Line string `json:"line"`
 }
 
+// Use defines model for Use.
+type Use struct {
+	// All it would do nothing without it
+	All      bool   `json:"all"`
+	Courtesy string `json:"courtesy"`
+
+	// Says the courtesy in words
+	Says string `json:"says"`
+}
+
+// Uses defines model for Uses.
+type Uses struct {
+	Uses []Use `json:"uses"`
+}
+
 // Version defines model for Version.
 type Version struct {
 	At      time.Time `json:"at"`
@@ -1779,12 +2528,17 @@ type Version struct {
 
 // Waiting defines model for Waiting.
 type Waiting struct {
-	Acts  []string  `json:"acts"`
-	Count int       `json:"count"`
-	Item  string    `json:"item"`
-	Kind  string    `json:"kind"`
-	Name  string    `json:"name,omitempty,omitzero"`
-	Next  time.Time `json:"next,omitempty,omitzero"`
+	// Account whose
+	Account string    `json:"account,omitempty,omitzero"`
+	Acts    []string  `json:"acts"`
+	Count   int       `json:"count"`
+	Item    string    `json:"item"`
+	Kind    string    `json:"kind"`
+	Name    string    `json:"name,omitempty,omitzero"`
+	Next    time.Time `json:"next,omitempty,omitzero"`
+
+	// Of what there is thanks for
+	Of    string    `json:"of,omitempty,omitzero"`
 	Since time.Time `json:"since"`
 	Title string    `json:"title"`
 	Why   string    `json:"why"`
@@ -1806,6 +2560,16 @@ type When struct {
 	Slots   []string `json:"slots"`
 	Type    string   `json:"type"`
 	Words   string   `json:"words"`
+}
+
+// WhenAsked How often a command was asked for.
+type WhenAsked struct {
+	Last    time.Time `json:"last,omitempty,omitzero"`
+	Times   int64     `json:"times"`
+	Tonight int       `json:"tonight"`
+
+	// When the last times in this stream
+	When []time.Time `json:"when,omitempty,omitzero"`
 }
 
 // Who defines model for Who.
@@ -1848,6 +2612,36 @@ type Whom struct {
 	People int  `json:"people"`
 }
 
+// WordClash defines model for WordClash.
+type WordClash struct {
+	// At asks.0, words.1
+	At string `json:"at"`
+
+	// Fine they are for different people
+	Fine bool `json:"fine,omitempty,omitzero"`
+
+	// What what is wrong with it, or whom it clashes with
+	What string `json:"what"`
+
+	// With ids of the commands that are asked by it too
+	With []string `json:"with"`
+	Word string   `json:"word"`
+}
+
+// Words What a command would be asked by.
+type Words struct {
+	Asks []string `json:"asks,omitempty,omitzero"`
+
+	// ID of the command; none is a new one
+	ID    string   `json:"id,omitempty,omitzero"`
+	Words []string `json:"words,omitempty,omitzero"`
+}
+
+// WordsHeld defines model for WordsHeld.
+type WordsHeld struct {
+	Clashes []WordClash `json:"clashes"`
+}
+
 // Worth Something worth knowing about somebody just now.
 type Worth struct {
 	Kind WorthKind `json:"kind"`
@@ -1856,6 +2650,11 @@ type Worth struct {
 
 // WorthKind defines model for Worth.Kind.
 type WorthKind string
+
+// GetBackupParams defines parameters for GetBackup.
+type GetBackupParams struct {
+	Name string `form:"name" json:"name"`
+}
 
 // CountPeopleParams defines parameters for CountPeople.
 type CountPeopleParams struct {
@@ -1941,6 +2740,20 @@ type GetStoryParams struct {
 	Before time.Time `form:"before,omitempty" json:"before,omitempty,omitzero"`
 }
 
+// GetCommandsParams defines parameters for GetCommands.
+type GetCommandsParams struct {
+	Format GetCommandsParamsFormat `form:"format" json:"format"`
+}
+
+// GetCommandsParamsFormat defines parameters for GetCommands.
+type GetCommandsParamsFormat string
+
+// GetUsesParams defines parameters for GetUses.
+type GetUsesParams struct {
+	Section string `form:"section" json:"section"`
+	Name    string `form:"name" json:"name"`
+}
+
 // AddMediaParams defines parameters for AddMedia.
 type AddMediaParams struct {
 	Name string `form:"name" json:"name"`
@@ -1975,6 +2788,12 @@ type GetWhyNotParams struct {
 	Account string `form:"account" json:"account"`
 }
 
+// MakeBackupJSONRequestBody defines body for MakeBackup for application/json ContentType.
+type MakeBackupJSONRequestBody = BackupIn
+
+// RestoreBackupJSONRequestBody defines body for RestoreBackup for application/json ContentType.
+type RestoreBackupJSONRequestBody = RestoreIn
+
 // SetCrewJSONRequestBody defines body for SetCrew for application/json ContentType.
 type SetCrewJSONRequestBody = Crew
 
@@ -2002,6 +2821,12 @@ type PartPeopleJSONRequestBody = BookPart
 // UndoEditJSONRequestBody defines body for UndoEdit for application/json ContentType.
 type UndoEditJSONRequestBody = BookUndo
 
+// LookAtCommandsJSONRequestBody defines body for LookAtCommands for application/json ContentType.
+type LookAtCommandsJSONRequestBody = CommandsFile
+
+// TakeCommandsJSONRequestBody defines body for TakeCommands for application/json ContentType.
+type TakeCommandsJSONRequestBody = CommandsFile
+
 // AddCourtesyJSONRequestBody defines body for AddCourtesy for application/json ContentType.
 type AddCourtesyJSONRequestBody = NewCourtesy
 
@@ -2010,6 +2835,9 @@ type ClimbLadderJSONRequestBody = ClimbLadder
 
 // CountWhomJSONRequestBody defines body for CountWhom for application/json ContentType.
 type CountWhomJSONRequestBody = Who
+
+// HoldWordsJSONRequestBody defines body for HoldWords for application/json ContentType.
+type HoldWordsJSONRequestBody = Words
 
 // ChangeCourtesyJSONRequestBody defines body for ChangeCourtesy for application/json ContentType.
 type ChangeCourtesyJSONRequestBody = CourtesyRule
@@ -2023,11 +2851,17 @@ type TryForRealJSONRequestBody = TryForReal
 // SwitchCourtesyJSONRequestBody defines body for SwitchCourtesy for application/json ContentType.
 type SwitchCourtesyJSONRequestBody = Switch
 
+// SetTimesJSONRequestBody defines body for SetTimes for application/json ContentType.
+type SetTimesJSONRequestBody = Times
+
 // TryWordingJSONRequestBody defines body for TryWording for application/json ContentType.
 type TryWordingJSONRequestBody = TryWordings
 
 // ActOnPlatformJSONRequestBody defines body for ActOnPlatform for application/json ContentType.
 type ActOnPlatformJSONRequestBody = PlatformAct
+
+// SetAlongJSONRequestBody defines body for SetAlong for application/json ContentType.
+type SetAlongJSONRequestBody = AlongSaid
 
 // AskCourtesyJSONRequestBody defines body for AskCourtesy for application/json ContentType.
 type AskCourtesyJSONRequestBody = AskCourtesy
@@ -2037,6 +2871,9 @@ type SetHushJSONRequestBody = Switch
 
 // HandleLineJSONRequestBody defines body for HandleLine for application/json ContentType.
 type HandleLineJSONRequestBody = LineAct
+
+// RearmJSONRequestBody defines body for Rearm for application/json ContentType.
+type RearmJSONRequestBody = Rearm
 
 // SayLineJSONRequestBody defines body for SayLine for application/json ContentType.
 type SayLineJSONRequestBody = SayLine
@@ -2050,11 +2887,38 @@ type UndoActJSONRequestBody = UndoAct
 // HandleWaitingJSONRequestBody defines body for HandleWaiting for application/json ContentType.
 type HandleWaitingJSONRequestBody = WaitingAct
 
+// TryReadingJSONRequestBody defines body for TryReading for application/json ContentType.
+type TryReadingJSONRequestBody = ReadingIn
+
+// AllowHostJSONRequestBody defines body for AllowHost for application/json ContentType.
+type AllowHostJSONRequestBody = HostIn
+
+// RenameThingJSONRequestBody defines body for RenameThing for application/json ContentType.
+type RenameThingJSONRequestBody = RenameIn
+
+// MakeSecretJSONRequestBody defines body for MakeSecret for application/json ContentType.
+type MakeSecretJSONRequestBody = ThingIn
+
+// SetSecretJSONRequestBody defines body for SetSecret for application/json ContentType.
+type SetSecretJSONRequestBody = SecretIn
+
+// SetSectionJSONRequestBody defines body for SetSection for application/json ContentType.
+type SetSectionJSONRequestBody = SectionIn
+
+// TakeThingAwayJSONRequestBody defines body for TakeThingAway for application/json ContentType.
+type TakeThingAwayJSONRequestBody = ThingIn
+
 // InviteMemberJSONRequestBody defines body for InviteMember for application/json ContentType.
 type InviteMemberJSONRequestBody = Invite
 
 // LinkMemberJSONRequestBody defines body for LinkMember for application/json ContentType.
 type LinkMemberJSONRequestBody = LinkedAccount
+
+// SayStepJSONRequestBody defines body for SayStep for application/json ContentType.
+type SayStepJSONRequestBody = StepIn
+
+// MakeClaimJSONRequestBody defines body for MakeClaim for application/json ContentType.
+type MakeClaimJSONRequestBody = ClaimIn
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
@@ -2077,8 +2941,29 @@ type SetOwnJSONRequestBody = OwnParts
 // UndoVersionJSONRequestBody defines body for UndoVersion for application/json ContentType.
 type UndoVersionJSONRequestBody = Undo
 
+// BeginSignInJSONRequestBody defines body for BeginSignIn for application/json ContentType.
+type BeginSignInJSONRequestBody = BeginSignIn
+
+// ConfirmSignInJSONRequestBody defines body for ConfirmSignIn for application/json ContentType.
+type ConfirmSignInJSONRequestBody = ConfirmSignIn
+
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// ListBackups The backups there are.
+	// (GET /api/backups)
+	ListBackups(ctx *echo.Context) error
+	// MakeBackup Make a backup now.
+	// (POST /api/backups)
+	MakeBackup(ctx *echo.Context) error
+	// GetBackup A backup as a file.
+	// (GET /api/backups/file)
+	GetBackup(ctx *echo.Context, params GetBackupParams) error
+	// BringBackup Bring a backup in from a file; nothing is restored yet.
+	// (PUT /api/backups/file)
+	BringBackup(ctx *echo.Context) error
+	// RestoreBackup Put a backup in the place of the house. The house closes, and opens again holding still.
+	// (POST /api/backups/restore)
+	RestoreBackup(ctx *echo.Context) error
 	// GetAccount Under which number of the guest book an account is found.
 	// (GET /api/book/accounts/{account})
 	GetAccount(ctx *echo.Context, account string) error
@@ -2163,6 +3048,15 @@ type ServerInterface interface {
 	// UndoEdit Take an edit back, field by field; what was changed again since stays.
 	// (POST /api/book/undo)
 	UndoEdit(ctx *echo.Context) error
+	// GetCommands All commands that only answer in words, as a file.
+	// (GET /api/commands)
+	GetCommands(ctx *echo.Context, params GetCommandsParams) error
+	// LookAtCommands What a list of commands would bring in; nothing is taken.
+	// (POST /api/commands/look)
+	LookAtCommands(ctx *echo.Context) error
+	// TakeCommands Take a list of commands in, but for the rows left out.
+	// (POST /api/commands/take)
+	TakeCommands(ctx *echo.Context) error
 	// GetCourtesies Every courtesy with its sentence, its draft and what its wordings can use.
 	// (GET /api/courtesies)
 	GetCourtesies(ctx *echo.Context) error
@@ -2178,6 +3072,9 @@ type ServerInterface interface {
 	// CountWhom How many people of the guest book a who is about, and how many of them were here at one of the last ten streams.
 	// (POST /api/courtesies/whom)
 	CountWhom(ctx *echo.Context) error
+	// HoldWords What is wrong with the words a command would be asked by, and which others are asked by them too.
+	// (POST /api/courtesies/words)
+	HoldWords(ctx *echo.Context) error
 	// ChangeCourtesy Change when, who and what a courtesy does; its wordings stay.
 	// (PUT /api/courtesies/{id})
 	ChangeCourtesy(ctx *echo.Context, id string) error
@@ -2196,12 +3093,21 @@ type ServerInterface interface {
 	// SwitchCourtesy Switch a courtesy on or off, at once.
 	// (POST /api/courtesies/{id}/switch)
 	SwitchCourtesy(ctx *echo.Context, id string) error
+	// SetTimes Set how often a command is said to have been asked for.
+	// (PUT /api/courtesies/{id}/times)
+	SetTimes(ctx *echo.Context, id string) error
 	// TryWording Render all wordings of a draft for a sample person; nothing is sent.
 	// (POST /api/courtesies/{id}/try)
 	TryWording(ctx *echo.Context, id string) error
 	// ActOnPlatform Have a platform do something at once, or take it back.
 	// (POST /api/desk/act)
 	ActOnPlatform(ctx *echo.Context) error
+	// GetAlong Who streams along this evening, and the link that shows all side by side.
+	// (GET /api/desk/along)
+	GetAlong(ctx *echo.Context) error
+	// SetAlong Say who streams along this evening.
+	// (PUT /api/desk/along)
+	SetAlong(ctx *echo.Context) error
 	// AskCourtesy Ask for a courtesy by hand; it goes to Coming up with five seconds to drop it.
 	// (POST /api/desk/ask)
 	AskCourtesy(ctx *echo.Context) error
@@ -2211,6 +3117,9 @@ type ServerInterface interface {
 	// HandleLine Say a line that is coming up now, change it, or drop it.
 	// (POST /api/desk/line)
 	HandleLine(ctx *echo.Context) error
+	// Rearm Let greetings or shout-outs be made anew in this stream, for somebody or for all.
+	// (POST /api/desk/rearm)
+	Rearm(ctx *echo.Context) error
 	// SayLine Say a line as the house.
 	// (POST /api/desk/say)
 	SayLine(ctx *echo.Context) error
@@ -2223,9 +3132,60 @@ type ServerInterface interface {
 	// HandleWaiting Deal with something in Waiting for you.
 	// (POST /api/desk/waiting)
 	HandleWaiting(ctx *echo.Context) error
+	// GetDoor A door as it stands, and the last things that came in there.
+	// (GET /api/doors/{door})
+	GetDoor(ctx *echo.Context, door string) error
+	// ReopenDoor Close a chat door and open it anew.
+	// (POST /api/doors/{door}/again)
+	ReopenDoor(ctx *echo.Context, door string) error
 	// CheckDoor Prove a chat door from end to end.
 	// (POST /api/doors/{door}/check)
 	CheckDoor(ctx *echo.Context, door string) error
+	// GetMessages What is kept of another service's messages at a door, each with what its readings make of it.
+	// (GET /api/doors/{door}/messages)
+	GetMessages(ctx *echo.Context, door string) error
+	// TakeMessages Take in what waits at a door and is understood by now, as late events.
+	// (POST /api/doors/{door}/messages/take)
+	TakeMessages(ctx *echo.Context, door string) error
+	// TryReading What a reading that is not in force would make of everything kept. Nothing is made of it.
+	// (POST /api/doors/{door}/messages/try)
+	TryReading(ctx *echo.Context, door string) error
+	// TryFitting Have a fitting do something small at once, marked as a try.
+	// (POST /api/fittings/{fitting}/try)
+	TryFitting(ctx *echo.Context, fitting string) error
+	// GetHouse The settings in force with what stands beside them.
+	// (GET /api/house)
+	GetHouse(ctx *echo.Context) error
+	// GetAsks What viewers can ask, as one HTML file.
+	// (GET /api/house/asks)
+	GetAsks(ctx *echo.Context) error
+	// GoOn Let a house that holds still after a restore open its doors and carry what waits.
+	// (POST /api/house/go)
+	GoOn(ctx *echo.Context) error
+	// AllowHost Let the house reach a host of this machine or a private network, or not any more.
+	// (PUT /api/house/hosts)
+	AllowHost(ctx *echo.Context) error
+	// LinkPhone A one-time link that signs the member in on their phone, for ten minutes.
+	// (POST /api/house/phone)
+	LinkPhone(ctx *echo.Context) error
+	// RenameThing Give a door, a place or a fitting another name, wherever it is used.
+	// (POST /api/house/rename)
+	RenameThing(ctx *echo.Context) error
+	// MakeSecret Make a signing secret for a door for happenings; it is told this once.
+	// (POST /api/house/secrets)
+	MakeSecret(ctx *echo.Context) error
+	// SetSecret Keep a secret of a door, a place or a fitting; it is never told again. Without a value it is forgotten.
+	// (PUT /api/house/secrets)
+	SetSecret(ctx *echo.Context) error
+	// SetSection Put a section of the house file in the place of the one there is.
+	// (PUT /api/house/sections/{section})
+	SetSection(ctx *echo.Context, section string) error
+	// TakeThingAway Take a door, a place or a fitting away, with the outputs that lead there.
+	// (POST /api/house/takeaway)
+	TakeThingAway(ctx *echo.Context) error
+	// GetUses Which courtesies use a door, a place or a fitting.
+	// (GET /api/house/uses)
+	GetUses(ctx *echo.Context, params GetUsesParams) error
 	// GetMedia What is on the shelf.
 	// (GET /api/media)
 	GetMedia(ctx *echo.Context) error
@@ -2256,6 +3216,30 @@ type ServerInterface interface {
 	// EndSession Sign one browser of a member out.
 	// (DELETE /api/members/{id}/sessions/{session})
 	EndSession(ctx *echo.Context, id int64, session string) error
+	// GetMoving How far the house has moved in.
+	// (GET /api/moving)
+	GetMoving(ctx *echo.Context) error
+	// SayStep Say that a step of moving in is done, skipped, or open again.
+	// (PUT /api/moving)
+	SayStep(ctx *echo.Context) error
+	// DropClaim End the claim.
+	// (DELETE /api/moving/claim)
+	DropClaim(ctx *echo.Context) error
+	// GetClaim The member's claim of an account in chat, as it stands.
+	// (GET /api/moving/claim)
+	GetClaim(ctx *echo.Context) error
+	// MakeClaim Claim an account in chat; a phrase that it says proves it.
+	// (POST /api/moving/claim)
+	MakeClaim(ctx *echo.Context) error
+	// GetEvening A made-up evening of a minute, as the Porch would show it.
+	// (GET /api/moving/evening)
+	GetEvening(ctx *echo.Context) error
+	// AnnounceAt Announce the opening of the stream at a place too, in words to begin with.
+	// (POST /api/places/{place}/announce)
+	AnnounceAt(ctx *echo.Context, place string) error
+	// TryPlace Post to a place, once and at once, marked as a try.
+	// (POST /api/places/{place}/try)
+	TryPlace(ctx *echo.Context, place string) error
 	// GetPorch Everything the Porch shows, as of now.
 	// (GET /api/porch)
 	GetPorch(ctx *echo.Context) error
@@ -2307,6 +3291,21 @@ type ServerInterface interface {
 	// UndoVersion Take one version's changes back, field by field, as a new version.
 	// (POST /api/settings/undo)
 	UndoVersion(ctx *echo.Context) error
+	// GetSignIns Where the house can sign in, who is signed in, and what each permission allows.
+	// (GET /api/signins)
+	GetSignIns(ctx *echo.Context) error
+	// BeginSignIn Begin a sign-in; its answer is the platform's page that the member is sent to.
+	// (POST /api/signins/{platform}/begin)
+	BeginSignIn(ctx *echo.Context, platform string) error
+	// CheckSignIn Look now whether what is allowed at a platform is allowed still.
+	// (POST /api/signins/{platform}/check)
+	CheckSignIn(ctx *echo.Context, platform string) error
+	// ConfirmSignIn Take in another account than last time, or leave it.
+	// (POST /api/signins/{platform}/confirm)
+	ConfirmSignIn(ctx *echo.Context, platform string) error
+	// LeaveSignIn Give a sign-in up, and its tokens back.
+	// (DELETE /api/signins/{platform}/{who})
+	LeaveSignIn(ctx *echo.Context, platform string, who string) error
 	// GetWhy What was decided about a line, and why.
 	// (GET /api/why)
 	GetWhy(ctx *echo.Context, params GetWhyParams) error
@@ -2318,6 +3317,60 @@ type ServerInterface interface {
 // ServerInterfaceWrapper converts echo contexts to parameters.
 type ServerInterfaceWrapper struct {
 	Handler ServerInterface
+}
+
+// ListBackups converts echo context to params.
+func (w *ServerInterfaceWrapper) ListBackups(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListBackups(ctx)
+	return err
+}
+
+// MakeBackup converts echo context to params.
+func (w *ServerInterfaceWrapper) MakeBackup(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MakeBackup(ctx)
+	return err
+}
+
+// GetBackup converts echo context to params.
+func (w *ServerInterfaceWrapper) GetBackup(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetBackupParams
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", ctx.QueryParams(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetBackup(ctx, params)
+	return err
+}
+
+// BringBackup converts echo context to params.
+func (w *ServerInterfaceWrapper) BringBackup(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BringBackup(ctx)
+	return err
+}
+
+// RestoreBackup converts echo context to params.
+func (w *ServerInterfaceWrapper) RestoreBackup(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RestoreBackup(ctx)
+	return err
 }
 
 // GetAccount converts echo context to params.
@@ -3018,6 +4071,42 @@ func (w *ServerInterfaceWrapper) UndoEdit(ctx *echo.Context) error {
 	return err
 }
 
+// GetCommands converts echo context to params.
+func (w *ServerInterfaceWrapper) GetCommands(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetCommandsParams
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetCommands(ctx, params)
+	return err
+}
+
+// LookAtCommands converts echo context to params.
+func (w *ServerInterfaceWrapper) LookAtCommands(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LookAtCommands(ctx)
+	return err
+}
+
+// TakeCommands converts echo context to params.
+func (w *ServerInterfaceWrapper) TakeCommands(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TakeCommands(ctx)
+	return err
+}
+
 // GetCourtesies converts echo context to params.
 func (w *ServerInterfaceWrapper) GetCourtesies(ctx *echo.Context) error {
 	var err error
@@ -3060,6 +4149,15 @@ func (w *ServerInterfaceWrapper) CountWhom(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.CountWhom(ctx)
+	return err
+}
+
+// HoldWords converts echo context to params.
+func (w *ServerInterfaceWrapper) HoldWords(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.HoldWords(ctx)
 	return err
 }
 
@@ -3159,6 +4257,22 @@ func (w *ServerInterfaceWrapper) SwitchCourtesy(ctx *echo.Context) error {
 	return err
 }
 
+// SetTimes converts echo context to params.
+func (w *ServerInterfaceWrapper) SetTimes(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetTimes(ctx, id)
+	return err
+}
+
 // TryWording converts echo context to params.
 func (w *ServerInterfaceWrapper) TryWording(ctx *echo.Context) error {
 	var err error
@@ -3181,6 +4295,24 @@ func (w *ServerInterfaceWrapper) ActOnPlatform(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ActOnPlatform(ctx)
+	return err
+}
+
+// GetAlong converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAlong(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAlong(ctx)
+	return err
+}
+
+// SetAlong converts echo context to params.
+func (w *ServerInterfaceWrapper) SetAlong(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetAlong(ctx)
 	return err
 }
 
@@ -3208,6 +4340,15 @@ func (w *ServerInterfaceWrapper) HandleLine(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.HandleLine(ctx)
+	return err
+}
+
+// Rearm converts echo context to params.
+func (w *ServerInterfaceWrapper) Rearm(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Rearm(ctx)
 	return err
 }
 
@@ -3247,6 +4388,38 @@ func (w *ServerInterfaceWrapper) HandleWaiting(ctx *echo.Context) error {
 	return err
 }
 
+// GetDoor converts echo context to params.
+func (w *ServerInterfaceWrapper) GetDoor(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "door" -------------
+	var door string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "door", ctx.Param("door"), &door, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter door: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetDoor(ctx, door)
+	return err
+}
+
+// ReopenDoor converts echo context to params.
+func (w *ServerInterfaceWrapper) ReopenDoor(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "door" -------------
+	var door string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "door", ctx.Param("door"), &door, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter door: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReopenDoor(ctx, door)
+	return err
+}
+
 // CheckDoor converts echo context to params.
 func (w *ServerInterfaceWrapper) CheckDoor(ctx *echo.Context) error {
 	var err error
@@ -3260,6 +4433,192 @@ func (w *ServerInterfaceWrapper) CheckDoor(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.CheckDoor(ctx, door)
+	return err
+}
+
+// GetMessages converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMessages(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "door" -------------
+	var door string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "door", ctx.Param("door"), &door, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter door: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMessages(ctx, door)
+	return err
+}
+
+// TakeMessages converts echo context to params.
+func (w *ServerInterfaceWrapper) TakeMessages(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "door" -------------
+	var door string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "door", ctx.Param("door"), &door, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter door: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TakeMessages(ctx, door)
+	return err
+}
+
+// TryReading converts echo context to params.
+func (w *ServerInterfaceWrapper) TryReading(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "door" -------------
+	var door string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "door", ctx.Param("door"), &door, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter door: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryReading(ctx, door)
+	return err
+}
+
+// TryFitting converts echo context to params.
+func (w *ServerInterfaceWrapper) TryFitting(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "fitting" -------------
+	var fitting string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "fitting", ctx.Param("fitting"), &fitting, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter fitting: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryFitting(ctx, fitting)
+	return err
+}
+
+// GetHouse converts echo context to params.
+func (w *ServerInterfaceWrapper) GetHouse(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetHouse(ctx)
+	return err
+}
+
+// GetAsks converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAsks(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAsks(ctx)
+	return err
+}
+
+// GoOn converts echo context to params.
+func (w *ServerInterfaceWrapper) GoOn(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GoOn(ctx)
+	return err
+}
+
+// AllowHost converts echo context to params.
+func (w *ServerInterfaceWrapper) AllowHost(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AllowHost(ctx)
+	return err
+}
+
+// LinkPhone converts echo context to params.
+func (w *ServerInterfaceWrapper) LinkPhone(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LinkPhone(ctx)
+	return err
+}
+
+// RenameThing converts echo context to params.
+func (w *ServerInterfaceWrapper) RenameThing(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RenameThing(ctx)
+	return err
+}
+
+// MakeSecret converts echo context to params.
+func (w *ServerInterfaceWrapper) MakeSecret(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MakeSecret(ctx)
+	return err
+}
+
+// SetSecret converts echo context to params.
+func (w *ServerInterfaceWrapper) SetSecret(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetSecret(ctx)
+	return err
+}
+
+// SetSection converts echo context to params.
+func (w *ServerInterfaceWrapper) SetSection(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "section" -------------
+	var section string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "section", ctx.Param("section"), &section, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter section: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetSection(ctx, section)
+	return err
+}
+
+// TakeThingAway converts echo context to params.
+func (w *ServerInterfaceWrapper) TakeThingAway(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TakeThingAway(ctx)
+	return err
+}
+
+// GetUses converts echo context to params.
+func (w *ServerInterfaceWrapper) GetUses(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetUsesParams
+	// ------------- Required query parameter "section" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "section", ctx.QueryParams(), &params.Section, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter section: %s", err))
+	}
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", ctx.QueryParams(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetUses(ctx, params)
 	return err
 }
 
@@ -3409,6 +4768,92 @@ func (w *ServerInterfaceWrapper) EndSession(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.EndSession(ctx, id, session)
+	return err
+}
+
+// GetMoving converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMoving(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMoving(ctx)
+	return err
+}
+
+// SayStep converts echo context to params.
+func (w *ServerInterfaceWrapper) SayStep(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SayStep(ctx)
+	return err
+}
+
+// DropClaim converts echo context to params.
+func (w *ServerInterfaceWrapper) DropClaim(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropClaim(ctx)
+	return err
+}
+
+// GetClaim converts echo context to params.
+func (w *ServerInterfaceWrapper) GetClaim(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetClaim(ctx)
+	return err
+}
+
+// MakeClaim converts echo context to params.
+func (w *ServerInterfaceWrapper) MakeClaim(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MakeClaim(ctx)
+	return err
+}
+
+// GetEvening converts echo context to params.
+func (w *ServerInterfaceWrapper) GetEvening(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetEvening(ctx)
+	return err
+}
+
+// AnnounceAt converts echo context to params.
+func (w *ServerInterfaceWrapper) AnnounceAt(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "place" -------------
+	var place string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "place", ctx.Param("place"), &place, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AnnounceAt(ctx, place)
+	return err
+}
+
+// TryPlace converts echo context to params.
+func (w *ServerInterfaceWrapper) TryPlace(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "place" -------------
+	var place string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "place", ctx.Param("place"), &place, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryPlace(ctx, place)
 	return err
 }
 
@@ -3620,6 +5065,87 @@ func (w *ServerInterfaceWrapper) UndoVersion(ctx *echo.Context) error {
 	return err
 }
 
+// GetSignIns converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSignIns(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSignIns(ctx)
+	return err
+}
+
+// BeginSignIn converts echo context to params.
+func (w *ServerInterfaceWrapper) BeginSignIn(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "platform" -------------
+	var platform string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "platform", ctx.Param("platform"), &platform, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter platform: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BeginSignIn(ctx, platform)
+	return err
+}
+
+// CheckSignIn converts echo context to params.
+func (w *ServerInterfaceWrapper) CheckSignIn(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "platform" -------------
+	var platform string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "platform", ctx.Param("platform"), &platform, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter platform: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CheckSignIn(ctx, platform)
+	return err
+}
+
+// ConfirmSignIn converts echo context to params.
+func (w *ServerInterfaceWrapper) ConfirmSignIn(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "platform" -------------
+	var platform string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "platform", ctx.Param("platform"), &platform, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter platform: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ConfirmSignIn(ctx, platform)
+	return err
+}
+
+// LeaveSignIn converts echo context to params.
+func (w *ServerInterfaceWrapper) LeaveSignIn(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "platform" -------------
+	var platform string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "platform", ctx.Param("platform"), &platform, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter platform: %s", err))
+	}
+
+	// ------------- Path parameter "who" -------------
+	var who string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "who", ctx.Param("who"), &who, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter who: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LeaveSignIn(ctx, platform, who)
+	return err
+}
+
 // GetWhy converts echo context to params.
 func (w *ServerInterfaceWrapper) GetWhy(ctx *echo.Context) error {
 	var err error
@@ -3720,12 +5246,50 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/desk/say", wrapper.SayLine, options.OperationMiddlewares["sayLine"]...)
 	router.POST(options.BaseURL+"/api/desk/ask", wrapper.AskCourtesy, options.OperationMiddlewares["askCourtesy"]...)
 	router.POST(options.BaseURL+"/api/desk/act", wrapper.ActOnPlatform, options.OperationMiddlewares["actOnPlatform"]...)
+	router.GET(options.BaseURL+"/api/desk/along", wrapper.GetAlong, options.OperationMiddlewares["getAlong"]...)
+	router.PUT(options.BaseURL+"/api/desk/along", wrapper.SetAlong, options.OperationMiddlewares["setAlong"]...)
+	router.POST(options.BaseURL+"/api/desk/rearm", wrapper.Rearm, options.OperationMiddlewares["rearm"]...)
 	router.POST(options.BaseURL+"/api/desk/undo", wrapper.UndoAct, options.OperationMiddlewares["undoAct"]...)
 	router.POST(options.BaseURL+"/api/desk/stream", wrapper.DeclareStream, options.OperationMiddlewares["declareStream"]...)
 	router.POST(options.BaseURL+"/api/desk/waiting", wrapper.HandleWaiting, options.OperationMiddlewares["handleWaiting"]...)
 	router.GET(options.BaseURL+"/api/why", wrapper.GetWhy, options.OperationMiddlewares["getWhy"]...)
 	router.GET(options.BaseURL+"/api/whynot", wrapper.GetWhyNot, options.OperationMiddlewares["getWhyNot"]...)
+	router.GET(options.BaseURL+"/api/doors/:door", wrapper.GetDoor, options.OperationMiddlewares["getDoor"]...)
+	router.POST(options.BaseURL+"/api/doors/:door/again", wrapper.ReopenDoor, options.OperationMiddlewares["reopenDoor"]...)
 	router.POST(options.BaseURL+"/api/doors/:door/check", wrapper.CheckDoor, options.OperationMiddlewares["checkDoor"]...)
+	router.GET(options.BaseURL+"/api/signins", wrapper.GetSignIns, options.OperationMiddlewares["getSignIns"]...)
+	router.POST(options.BaseURL+"/api/signins/:platform/begin", wrapper.BeginSignIn, options.OperationMiddlewares["beginSignIn"]...)
+	router.POST(options.BaseURL+"/api/signins/:platform/confirm", wrapper.ConfirmSignIn, options.OperationMiddlewares["confirmSignIn"]...)
+	router.POST(options.BaseURL+"/api/signins/:platform/check", wrapper.CheckSignIn, options.OperationMiddlewares["checkSignIn"]...)
+	router.DELETE(options.BaseURL+"/api/signins/:platform/:who", wrapper.LeaveSignIn, options.OperationMiddlewares["leaveSignIn"]...)
+	router.GET(options.BaseURL+"/api/doors/:door/messages", wrapper.GetMessages, options.OperationMiddlewares["getMessages"]...)
+	router.POST(options.BaseURL+"/api/doors/:door/messages/try", wrapper.TryReading, options.OperationMiddlewares["tryReading"]...)
+	router.POST(options.BaseURL+"/api/doors/:door/messages/take", wrapper.TakeMessages, options.OperationMiddlewares["takeMessages"]...)
+	router.GET(options.BaseURL+"/api/house", wrapper.GetHouse, options.OperationMiddlewares["getHouse"]...)
+	router.PUT(options.BaseURL+"/api/house/sections/:section", wrapper.SetSection, options.OperationMiddlewares["setSection"]...)
+	router.GET(options.BaseURL+"/api/house/uses", wrapper.GetUses, options.OperationMiddlewares["getUses"]...)
+	router.POST(options.BaseURL+"/api/house/rename", wrapper.RenameThing, options.OperationMiddlewares["renameThing"]...)
+	router.POST(options.BaseURL+"/api/house/takeaway", wrapper.TakeThingAway, options.OperationMiddlewares["takeThingAway"]...)
+	router.POST(options.BaseURL+"/api/house/secrets", wrapper.MakeSecret, options.OperationMiddlewares["makeSecret"]...)
+	router.PUT(options.BaseURL+"/api/house/secrets", wrapper.SetSecret, options.OperationMiddlewares["setSecret"]...)
+	router.PUT(options.BaseURL+"/api/house/hosts", wrapper.AllowHost, options.OperationMiddlewares["allowHost"]...)
+	router.POST(options.BaseURL+"/api/house/phone", wrapper.LinkPhone, options.OperationMiddlewares["linkPhone"]...)
+	router.POST(options.BaseURL+"/api/house/go", wrapper.GoOn, options.OperationMiddlewares["goOn"]...)
+	router.GET(options.BaseURL+"/api/house/asks", wrapper.GetAsks, options.OperationMiddlewares["getAsks"]...)
+	router.POST(options.BaseURL+"/api/places/:place/try", wrapper.TryPlace, options.OperationMiddlewares["tryPlace"]...)
+	router.POST(options.BaseURL+"/api/fittings/:fitting/try", wrapper.TryFitting, options.OperationMiddlewares["tryFitting"]...)
+	router.POST(options.BaseURL+"/api/places/:place/announce", wrapper.AnnounceAt, options.OperationMiddlewares["announceAt"]...)
+	router.GET(options.BaseURL+"/api/moving", wrapper.GetMoving, options.OperationMiddlewares["getMoving"]...)
+	router.PUT(options.BaseURL+"/api/moving", wrapper.SayStep, options.OperationMiddlewares["sayStep"]...)
+	router.GET(options.BaseURL+"/api/moving/evening", wrapper.GetEvening, options.OperationMiddlewares["getEvening"]...)
+	router.DELETE(options.BaseURL+"/api/moving/claim", wrapper.DropClaim, options.OperationMiddlewares["dropClaim"]...)
+	router.GET(options.BaseURL+"/api/moving/claim", wrapper.GetClaim, options.OperationMiddlewares["getClaim"]...)
+	router.POST(options.BaseURL+"/api/moving/claim", wrapper.MakeClaim, options.OperationMiddlewares["makeClaim"]...)
+	router.GET(options.BaseURL+"/api/backups", wrapper.ListBackups, options.OperationMiddlewares["listBackups"]...)
+	router.POST(options.BaseURL+"/api/backups", wrapper.MakeBackup, options.OperationMiddlewares["makeBackup"]...)
+	router.GET(options.BaseURL+"/api/backups/file", wrapper.GetBackup, options.OperationMiddlewares["getBackup"]...)
+	router.PUT(options.BaseURL+"/api/backups/file", wrapper.BringBackup, options.OperationMiddlewares["bringBackup"]...)
+	router.POST(options.BaseURL+"/api/backups/restore", wrapper.RestoreBackup, options.OperationMiddlewares["restoreBackup"]...)
 	router.GET(options.BaseURL+"/api/courtesies", wrapper.GetCourtesies, options.OperationMiddlewares["getCourtesies"]...)
 	router.POST(options.BaseURL+"/api/courtesies", wrapper.AddCourtesy, options.OperationMiddlewares["addCourtesy"]...)
 	router.POST(options.BaseURL+"/api/courtesies/whom", wrapper.CountWhom, options.OperationMiddlewares["countWhom"]...)
@@ -3741,6 +5305,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/api/media/:name", wrapper.DropMedium, options.OperationMiddlewares["dropMedium"]...)
 	router.GET(options.BaseURL+"/api/media/:name", wrapper.GetMedium, options.OperationMiddlewares["getMedium"]...)
 	router.POST(options.BaseURL+"/api/courtesies/ladder", wrapper.ClimbLadder, options.OperationMiddlewares["climbLadder"]...)
+	router.GET(options.BaseURL+"/api/commands", wrapper.GetCommands, options.OperationMiddlewares["getCommands"]...)
+	router.POST(options.BaseURL+"/api/commands/look", wrapper.LookAtCommands, options.OperationMiddlewares["lookAtCommands"]...)
+	router.POST(options.BaseURL+"/api/commands/take", wrapper.TakeCommands, options.OperationMiddlewares["takeCommands"]...)
+	router.POST(options.BaseURL+"/api/courtesies/words", wrapper.HoldWords, options.OperationMiddlewares["holdWords"]...)
+	router.PUT(options.BaseURL+"/api/courtesies/:id/times", wrapper.SetTimes, options.OperationMiddlewares["setTimes"]...)
 	router.PUT(options.BaseURL+"/api/courtesies/:id", wrapper.ChangeCourtesy, options.OperationMiddlewares["changeCourtesy"]...)
 	router.POST(options.BaseURL+"/api/courtesies/:id/switch", wrapper.SwitchCourtesy, options.OperationMiddlewares["switchCourtesy"]...)
 	router.DELETE(options.BaseURL+"/api/courtesies/:id/draft", wrapper.DropDraft, options.OperationMiddlewares["dropDraft"]...)

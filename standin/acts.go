@@ -5,8 +5,11 @@ import (
 	"io"
 	"net/http"
 	"slices"
+	"strings"
 	"sync"
 	"time"
+
+	"vividporch/core/profile"
 
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 )
@@ -69,8 +72,20 @@ func (s *Street) acts(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	t, ok := read(w, r, p.secret)
+	secret, _ := p.sealed()
+	g, signed := p.signins.bearer(r)
+	if signed { // whoever signed in needs no seal
+		secret = ""
+	} else if r.Header.Get("Authorization") != "" {
+		answer(w, http.StatusUnauthorized, map[string]string{"reason": "the permission is not good any more"})
+		return
+	}
+	t, ok := read(w, r, secret)
 	if !ok {
+		return
+	}
+	if signed && !allowed(p.Name, g.scope, t.Act) {
+		answer(w, http.StatusForbidden, map[string]string{"reason": "this was not allowed to the house"})
 		return
 	}
 	was, why := p.act(t)
@@ -82,6 +97,16 @@ func (s *Street) acts(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	answer(w, http.StatusOK, map[string]string{"was": was})
+}
+
+// allowed reports whether scopes allow a platform action, as the platform's profile says.
+func allowed(platform, scopes, act string) bool {
+	for _, x := range profile.Of(nil, platform).SignIn.Scopes {
+		if slices.Contains(x.For, act) && slices.Contains(strings.Fields(scopes), x.Name) {
+			return true
+		}
+	}
+	return false
 }
 
 func (p *Platform) act(t told) (was, why string) {

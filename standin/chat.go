@@ -40,9 +40,12 @@ type Chat struct {
 	Users map[string]string // SASL account → password
 	Clock func() time.Time  // nil for the machine's
 
+	Token func(token string) (login string) // whose password a token is; nil for nobody's
+
 	Private bool // carries messages to one person, whether or not they have a client
 
 	mu      sync.Mutex
+	silent  map[string]bool // nicks that may not speak, in lower case
 	ln      net.Listener
 	clients map[*chatClient]bool
 	heard   []Heard
@@ -291,6 +294,26 @@ func (c *Chat) tell(s string, except *chatClient) {
 	}
 }
 
+// Silence takes an account's rights in the room away, as its keeper might, or gives it the right to
+// speak: the room is moderated from the first time on.
+func (c *Chat) Silence(account string, on bool) {
+	c.mu.Lock()
+	first := c.silent == nil
+	if first {
+		c.silent = map[string]bool{}
+	}
+	c.silent[strings.ToLower(account)] = on
+	c.mu.Unlock()
+	if first {
+		c.tell(fmt.Sprintf(":keeper!keeper@%s MODE %s +m", chatHost, c.Room), nil)
+	}
+	if on {
+		c.tell(fmt.Sprintf(":keeper!keeper@%s MODE %s -ov %s %s", chatHost, c.Room, account, account), nil)
+		return
+	}
+	c.tell(fmt.Sprintf(":keeper!keeper@%s MODE %s +v %s", chatHost, c.Room, account), nil)
+}
+
 func (cl *chatClient) take(m *irc.Message) bool {
 	c := cl.chat
 	switch m.Command {
@@ -337,7 +360,13 @@ func (cl *chatClient) take(m *irc.Message) bool {
 		}
 	case "MODE":
 		if strings.EqualFold(m.Param(0), c.Room) {
-			cl.reply("324 %s %s +nt", cl.nick, c.Room)
+			modes := "+nt"
+			c.mu.Lock()
+			if c.silent != nil {
+				modes = "+ntm"
+			}
+			c.mu.Unlock()
+			cl.reply("324 %s %s %s", cl.nick, c.Room, modes)
 		}
 	case "PRIVMSG":
 		cl.privmsg(m)
@@ -386,7 +415,8 @@ func (cl *chatClient) authenticate(m *irc.Message) {
 	}
 	raw, err := base64.StdEncoding.DecodeString(m.Param(0))
 	parts := strings.Split(string(raw), "\x00")
-	if err != nil || len(parts) != 3 || cl.chat.Users[parts[1]] == "" || cl.chat.Users[parts[1]] != parts[2] {
+	good := err == nil && len(parts) == 3 && (cl.chat.Users[parts[1]] != "" && cl.chat.Users[parts[1]] == parts[2] || cl.chat.Token != nil && strings.EqualFold(cl.chat.Token(parts[2]), parts[1]))
+	if !good {
 		cl.reply("904 %s :SASL authentication failed", nonEmpty(cl.nick, "*"))
 		return
 	}
@@ -420,6 +450,11 @@ func (cl *chatClient) join(room string) {
 			if o.account != "" { // whoever signs in moderates here
 				sign = "@"
 			}
+			if silent, ok := c.silent[strings.ToLower(o.nick)]; ok {
+				if sign = "+"; silent {
+					sign = ""
+				}
+			}
 			names = append(names, sign+o.nick)
 		}
 	}
@@ -434,7 +469,10 @@ func (cl *chatClient) privmsg(m *irc.Message) {
 		return
 	}
 	if strings.EqualFold(m.Param(0), c.Room) {
-		if !cl.rooms[strings.ToLower(c.Room)] {
+		c.mu.Lock()
+		silent := c.silent[strings.ToLower(cl.nick)]
+		c.mu.Unlock()
+		if silent || !cl.rooms[strings.ToLower(c.Room)] {
 			cl.reply("404 %s %s :Cannot send to channel", cl.nick, c.Room)
 			return
 		}

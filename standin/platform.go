@@ -23,13 +23,18 @@ type Platform struct {
 	Channel string
 	Chat    *Chat
 
-	inbox, secret string
-	streamers     []Streamer
-	log           *slog.Logger
-	clock         func() time.Time
-	out           sender
+	inbox     string
+	streamers []Streamer
+	log       *slog.Logger
+	clock     func() time.Time
+	out       sender
+	signins   *signins
+	told      []toldEvent // lately, oldest first
+	deaf      bool        // its events reach nobody: they are only told to who asks
 
+	tellMu          sync.Mutex // of what is told
 	mu              sync.Mutex
+	secret          string // that its events are signed with
 	live            bool
 	title, category string
 	modes, vips     []string
@@ -42,18 +47,67 @@ func (p *Platform) person(v Viewer) map[string]any {
 	return map[string]any{"platform": p.Name, "id": v.ID, "login": v.Login, "name": v.Name, "roles": v.Roles}
 }
 
+// SetSecret says what events are signed with from now on, as a streamer would on a platform's own
+// page; and where they are sent, unless that is "".
+func (p *Platform) SetSecret(secret, inbox string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.secret = secret
+	if inbox != "" {
+		p.inbox = inbox
+	}
+}
+
+func (p *Platform) sealed() (secret, inbox string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return p.secret, p.inbox
+}
+
 // Send sends an event that happened so long ago.
 func (p *Platform) Send(kind string, ago time.Duration, data map[string]any) string {
 	id := "st-" + rand.Text()
 	body, _ := json.Marshal(map[string]any{"specversion": "1.0", "id": id, "source": "https://" + p.Name + ".example/events", "type": kind,
 		"time": p.clock().Add(-ago).UTC().Format(time.RFC3339Nano), "datacontenttype": "application/json", "data": data})
-	p.enqueue(envelope{id, body})
+	p.tellMu.Lock()
+	p.told = append(p.told[max(0, len(p.told)-500):], toldEvent{p.clock().Add(-ago), body})
+	deaf := p.deaf
+	p.tellMu.Unlock()
+	if !deaf {
+		p.enqueue(envelope{id, body})
+	}
 	return id
+}
+
+// toldEvent is an event that happened here, for who asks what was missed.
+type toldEvent struct {
+	at   time.Time
+	body []byte
+}
+
+// since are the events that happened since a moment.
+func (p *Platform) since(at time.Time) (out []json.RawMessage) {
+	p.tellMu.Lock()
+	defer p.tellMu.Unlock()
+	for _, e := range p.told {
+		if !e.at.Before(at) {
+			out = append(out, e.body)
+		}
+	}
+	return out
+}
+
+// SetDeaf keeps the platform's events from whoever they are sent to.
+func (p *Platform) SetDeaf(on bool) {
+	p.tellMu.Lock()
+	defer p.tellMu.Unlock()
+	p.deaf = on
 }
 
 // post makes one attempt to hand an event to the house.
 func (p *Platform) post(ctx context.Context, e envelope) (status int, said string, wait time.Duration) {
-	wh, err := webhooks.NewWebhook(p.secret)
+	secret, inbox := p.sealed()
+	wh, err := webhooks.NewWebhook(secret)
 	if err != nil {
 		return 400, err.Error(), 0
 	}
@@ -62,7 +116,7 @@ func (p *Platform) post(ctx context.Context, e envelope) (status int, said strin
 	if err != nil {
 		return 400, err.Error(), 0
 	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, p.inbox, bytes.NewReader(e.body))
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, inbox, bytes.NewReader(e.body))
 	if err != nil {
 		return 400, err.Error(), 0
 	}

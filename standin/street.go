@@ -1,6 +1,6 @@
 // Package standin is the simulated outside world that ships with the house: two
-// streaming platforms with chat, signed events and actions, a community server, a
-// stage (a lamp, scenes, a player), and a page from which a hand can move all of
+// streaming platforms with chat, sign-in, signed events and actions, a community server, a
+// tip-and-raffle service, a stage (a lamp, scenes, a player), and a page from which a hand can move all of
 // them, the street.
 //
 // Nothing here is part of the house: it speaks to it only as the outside does,
@@ -8,6 +8,7 @@
 package standin
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"io"
@@ -19,6 +20,8 @@ import (
 	"strings"
 	"sync"
 	"time"
+
+	"vividporch/core/profile"
 )
 
 // Config says where the street listens and where it sends.
@@ -52,6 +55,7 @@ type Street struct {
 	Platforms map[string]*Platform
 	Boathouse *Boathouse
 	Stage     *Stage
+	Tin       *Tin
 	Player    *Player
 	srv       *http.Server
 	addr      string
@@ -73,14 +77,17 @@ func Start(cfg Config) (*Street, error) {
 	if cfg.Clock == nil {
 		cfg.Clock = time.Now
 	}
-	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse(), Stage: &Stage{clock: cfg.Clock}}
+	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse(), Stage: &Stage{clock: cfg.Clock}, Tin: &Tin{clock: cfg.Clock}}
 	s.Boathouse.clock = cfg.Clock
 	for name, addr := range cfg.Chat {
 		chat := &Chat{Private: name == "quayside", Tags: tags[name], Room: "#" + cfg.Channel, Log: cfg.Log, Users: cfg.Passwords, Clock: cfg.Clock}
 		if err := chat.Listen(addr); err != nil {
 			return nil, err
 		}
-		s.Platforms[name] = &Platform{Name: name, Chat: chat, Channel: cfg.Channel, inbox: cfg.Inbox + name, secret: cfg.Secrets[name], streamers: cfg.Streamers, log: cfg.Log, clock: cfg.Clock}
+		p := &Platform{Name: name, Chat: chat, Channel: cfg.Channel, inbox: cfg.Inbox + name, secret: cfg.Secrets[name], streamers: cfg.Streamers, log: cfg.Log, clock: cfg.Clock}
+		p.signins = &signins{platform: p, codes: map[string]grant{}, access: map[string]grant{}, refresh: map[string]grant{}, life: tokenLife}
+		chat.Token = p.signins.login
+		s.Platforms[name] = p
 	}
 	player, err := NewPlayer(s, cfg.Script)
 	if err != nil {
@@ -113,8 +120,25 @@ func (s *Street) routes() http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{platform}/lookup", s.lookup)
 	mux.HandleFunc("POST /{platform}/acts", s.acts)
+	for path, f := range map[string]func(*signins, http.ResponseWriter, *http.Request){"GET /{platform}/signin/authorize": (*signins).authorize, "POST /{platform}/signin/authorize": (*signins).authorize,
+		"POST /{platform}/signin/token": (*signins).token, "POST /{platform}/signin/revoke": (*signins).revoke, "GET /{platform}/signin/account": (*signins).account,
+		"GET /{platform}/signin/houses": (*signins).houses, "GET /{platform}/missed": (*signins).missed} {
+		mux.HandleFunc(path, func(w http.ResponseWriter, r *http.Request) {
+			if p := s.Platforms[r.PathValue("platform")]; p != nil {
+				f(p.signins, w, r)
+			} else {
+				http.NotFound(w, r)
+			}
+		})
+	}
+	mux.HandleFunc("GET /{platform}/profile.json", s.profile)
+	mux.HandleFunc("GET /{platform}/counts", func(w http.ResponseWriter, r *http.Request) {
+		writeJSON(w, map[string]int{"followers": 214, "subscribers": 31})
+	})
 	mux.Handle("POST /boathouse/hooks/{landing}", s.Boathouse)
 	mux.Handle("POST /boathouse/stage/{fitting}", s.Stage)
+	mux.HandleFunc("GET /tin/hear", s.Tin.hear)
+	mux.HandleFunc("GET /tin/stream", s.Tin.stream)
 	mux.HandleFunc("GET /street/state", s.state)
 	mux.HandleFunc("POST /street/do/{act}", s.do)
 	mux.HandleFunc("GET /street/heard/{platform}", func(w http.ResponseWriter, r *http.Request) {
@@ -150,6 +174,19 @@ func sameSite(next http.Handler) http.Handler {
 	})
 }
 
+// profile is the platform's own profile, as it is reached here.
+func (s *Street) profile(w http.ResponseWriter, r *http.Request) {
+	p := s.Platforms[r.PathValue("platform")]
+	if p == nil {
+		http.NotFound(w, r)
+		return
+	}
+	out := *profile.Of(nil, p.Name)
+	out.At, out.Chat.Address, out.Chat.TLS = "http://"+s.addr+"/"+p.Name, p.Chat.Address(), false
+	w.Header().Set("Content-Disposition", `attachment; filename="`+p.Name+`.profile.json"`)
+	writeJSON(w, out)
+}
+
 func writeJSON(w http.ResponseWriter, v any) {
 	w.Header().Set("Content-Type", "application/json")
 	json.NewEncoder(w).Encode(v)
@@ -176,6 +213,7 @@ type State struct {
 	Outage    bool            `json:"outage"`
 	Ignores   bool            `json:"ignoresKeys"`
 	Stage     StageState      `json:"stage"`
+	Tin       TinState        `json:"tin"`
 	Viewers   []Viewer        `json:"viewers"`
 	Player    PlayerState     `json:"player"`
 }
@@ -198,7 +236,7 @@ type PlatformState struct {
 }
 
 func (s *Street) state(w http.ResponseWriter, _ *http.Request) {
-	st := State{Channel: s.cfg.Channel, Viewers: s.cfg.Viewers, Player: s.Player.State(), Stage: s.Stage.State()}
+	st := State{Channel: s.cfg.Channel, Viewers: s.cfg.Viewers, Player: s.Player.State(), Stage: s.Stage.State(), Tin: s.Tin.State()}
 	st.Landings, st.Outage, st.Ignores = s.Boathouse.State()
 	for _, name := range []string{"quayside", "fernlight"} {
 		if p := s.Platforms[name]; p != nil {
@@ -231,12 +269,17 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 	v := s.viewer(o.Viewer)
 	act := r.PathValue("act")
 	switch act {
+	case "coin", "raffle":
+		if v.Login == "" {
+			http.Error(w, "choose a viewer", http.StatusBadRequest)
+			return
+		}
 	case "say", "follow", "raid", "subscribe", "tip", "gift":
 		if p == nil || v.Login == "" {
 			http.Error(w, "choose a platform and a viewer", http.StatusBadRequest)
 			return
 		}
-	case "open", "close", "change", "drop":
+	case "open", "close", "change", "drop", "silence", "secret", "revoke", "tokens", "deaf":
 		if p == nil {
 			http.Error(w, "choose a platform", http.StatusBadRequest)
 			return
@@ -264,6 +307,26 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 		p.Change(o.Title, o.Category)
 	case "drop":
 		p.Chat.Drop()
+	case "silence":
+		p.Chat.Silence(o.Viewer, o.On)
+	case "secret":
+		p.SetSecret(o.Text, o.Title)
+	case "coin":
+		s.Tin.Coin(v, max(1, o.Viewers), o.Text)
+	case "raffle":
+		s.Tin.Raffle(v, nonEmpty(o.Text, "a jar of sea glass"))
+	case "lid":
+		s.Tin.Lid(o.On)
+	case "hook":
+		s.Tin.SetHook(o.Text, o.Title)
+	case "revoke":
+		p.signins.takeBack(o.Viewer)
+	case "tokens": // how long they live, and whether they are renewed
+		p.signins.mu.Lock()
+		p.signins.life, p.signins.refuses, p.signins.endless = time.Duration(max(1, o.Minutes)*float64(time.Minute)), o.On, o.Text == "no refresh"
+		p.signins.mu.Unlock()
+	case "deaf": // its events reach nobody
+		p.SetDeaf(o.On)
 	case "outage":
 		s.Boathouse.SetOutage(o.On)
 	case "dark":
@@ -362,4 +425,21 @@ func (p *Platform) deliver() {
 func retryAfter(h http.Header) time.Duration {
 	n, _ := strconv.Atoi(h.Get("Retry-After"))
 	return time.Duration(min(n, 5)) * time.Second
+}
+
+// Do does what the street's page can do, for a test.
+func (s *Street) Do(t interface {
+	Helper()
+	Fatal(...any)
+}, act string, what map[string]any) {
+	t.Helper()
+	raw, _ := json.Marshal(what)
+	res, err := http.Post("http://"+s.addr+"/street/do/"+act, "application/json", bytes.NewReader(raw))
+	if err != nil {
+		t.Fatal(err)
+	}
+	res.Body.Close()
+	if res.StatusCode != http.StatusOK {
+		t.Fatal(act, res.Status)
+	}
 }

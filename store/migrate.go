@@ -10,8 +10,11 @@ import (
 	"slices"
 
 	"vividporch/store/jobs"
+	"vividporch/store/kept"
 	"vividporch/store/log"
+	"vividporch/store/moving"
 	"vividporch/store/safe"
+	"vividporch/store/signin"
 	"vividporch/store/tables"
 )
 
@@ -20,7 +23,7 @@ import (
 const migrateLock = 7_206_101
 
 // all are the rows of every table of ours.
-var all = slices.Concat(tables.All, []any{&safe.Secret{}, &safe.AllowedHost{}, &jobs.Post{}, &log.SetAside{}, &log.Owner{}})
+var all = slices.Concat(tables.All, []any{&safe.Secret{}, &safe.AllowedHost{}, &jobs.Post{}, &log.SetAside{}, &log.Owner{}, &moving.Step{}, &kept.Message{}, &kept.Lost{}, &signin.SignIn{}})
 
 //go:embed migrate.go
 var steps string
@@ -42,9 +45,12 @@ func shape() (string, error) {
 	return hex.EncodeToString(h.Sum(nil)), err
 }
 
+// Migrate brings the tables up to date again, after others were put in their place.
+func (s *Store) Migrate(ctx context.Context) error { return s.migrate(ctx, nil) }
+
 // migrate brings the tables up to date, one process at a time. Where they are already, it does
 // nothing: looking at every table takes longer than the rest of a start.
-func (s *Store) migrate(ctx context.Context) error {
+func (s *Store) migrate(ctx context.Context, before func(context.Context, *Store) error) error {
 	now, err := shape()
 	if err != nil {
 		return err
@@ -52,6 +58,11 @@ func (s *Store) migrate(ctx context.Context) error {
 	var was string
 	if err := s.SQL.QueryRowContext(ctx, "SELECT shape FROM tables_shape").Scan(&was); err == nil && was == now {
 		return nil
+	}
+	if was != "" && before != nil {
+		if err := before(ctx, s); err != nil {
+			return err
+		}
 	}
 	conn, err := s.SQL.Conn(ctx)
 	if err != nil {

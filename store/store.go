@@ -8,6 +8,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
@@ -23,11 +24,14 @@ import (
 	"vividporch/store/forget"
 	"vividporch/store/imports"
 	"vividporch/store/jobs"
+	"vividporch/store/kept"
 	"vividporch/store/log"
 	"vividporch/store/members"
+	"vividporch/store/moving"
 	"vividporch/store/pg"
 	"vividporch/store/safe"
 	"vividporch/store/shelf"
+	"vividporch/store/signin"
 	"vividporch/store/tables"
 )
 
@@ -44,10 +48,17 @@ type Store struct {
 	Shelf   *shelf.Shelf
 	Safe    *safe.Safe
 	Jobs    *jobs.Jobs
+	Moving  *moving.Moving
+	Kept    *kept.Kept
+	SignIns *signin.SignIns
 }
 
 // Open connects and brings the tables up to date.
-func Open(ctx context.Context, url string) (*Store, error) {
+func Open(ctx context.Context, url string) (*Store, error) { return OpenWith(ctx, url, nil) }
+
+// OpenWith is Open that does something first before the tables of a house that is there already are
+// brought up to date; nothing is changed when it fails.
+func OpenWith(ctx context.Context, url string, before func(context.Context, *Store) error) (*Store, error) {
 	conf, err := pgx.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("the database's address cannot be read: %w", err)
@@ -76,9 +87,9 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	s := &Store{
 		Base: base, Log: &log.Log{Base: base, Hot: book.Hot},
 		Book: book, Find: &find.Find{Base: base, Book: book}, Privacy: &forget.Privacy{Base: base}, Imports: &imports.Imports{Base: base, Book: book},
-		Members: &members.Members{Base: base}, Shelf: &shelf.Shelf{Base: base}, Safe: &safe.Safe{Base: base}, Jobs: &jobs.Jobs{Base: base},
+		Members: &members.Members{Base: base}, Shelf: &shelf.Shelf{Base: base}, Safe: &safe.Safe{Base: base}, Jobs: &jobs.Jobs{Base: base}, Moving: &moving.Moving{Base: base}, Kept: &kept.Kept{Base: base}, SignIns: &signin.SignIns{Base: base},
 	}
-	if err := s.migrate(ctx); err != nil {
+	if err := s.migrate(ctx, before); err != nil {
 		s.Close()
 		return nil, err
 	}
@@ -96,6 +107,23 @@ func (s *Store) Channel(ctx context.Context, name string) (int64, error) {
 	c := tables.Channel{Name: name}
 	err := s.DB.WithContext(ctx).Where("name = ?", name).FirstOrCreate(&c).Error
 	return c.ID, err
+}
+
+// Channels are the names of the channels that the database holds.
+func (s *Store) Channels(ctx context.Context) (names []string, err error) {
+	return names, s.DB.WithContext(ctx).Model(&tables.Channel{}).Order("name").Pluck("name", &names).Error
+}
+
+// ChannelName is the name by which a channel's house is started.
+func (s *Store) ChannelName(ctx context.Context, id int64) (string, error) {
+	c := tables.Channel{}
+	err := pg.None(s.DB.WithContext(ctx).First(&c, id).Error)
+	return c.Name, err
+}
+
+// Houses are the settings in force of every channel but one.
+func (s *Store) Houses(ctx context.Context, but int64) (docs []json.RawMessage, err error) {
+	return docs, s.DB.WithContext(ctx).Raw("SELECT DISTINCT ON (channel) doc FROM settings_versions WHERE channel <> ? ORDER BY channel, version DESC", but).Scan(&docs).Error
 }
 
 // Commit writes a batch in one transaction: the log, and the guest book with it unless that

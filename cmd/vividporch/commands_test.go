@@ -11,8 +11,8 @@ import (
 func TestServeRefusesToStartWithAClearLine(t *testing.T) {
 	for want, o := range map[string]options{
 		"no database":    {listen: "127.0.0.1:1", channel: "c"},
-		"no channel":     {database: "postgres://x", listen: "127.0.0.1:1"},
 		"is no address":  {database: "postgres://x", listen: "8080", channel: "c"},
+		"PORCH_HOME":     {database: "postgres://x", listen: "127.0.0.1:1", home: "8443"},
 		"TLS needs both": {database: "postgres://x", listen: "127.0.0.1:1", channel: "c", cert: "cert.pem"},
 	} {
 		if err := o.check(); err == nil || !strings.Contains(err.Error(), want) {

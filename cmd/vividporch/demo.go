@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -58,10 +59,12 @@ func (o *options) demo(ctx context.Context, play string) error {
 	if o.owner == "owner" {
 		o.owner = "Odalys Brine"
 	}
+	o.sample, o.channel = true, cmp.Or(o.channel, "tidepool_hours")
+	o.public = cmp.Or(o.public, "http://"+o.listen) // all of its viewers are on the street, here
 	var live atomic.Pointer[porch.House]
 	var street *standin.Street
 	return o.serve(ctx, func(ctx context.Context, st *store.Store, cfg *porch.Config) error {
-		id, err := st.Channel(ctx, o.channel)
+		id, err := o.channelOf(ctx, st)
 		if err != nil {
 			return err
 		}
@@ -69,6 +72,7 @@ func (o *options) demo(ctx context.Context, play string) error {
 		if err != nil {
 			return err
 		}
+		s.Reach = housefile.Reach{How: housefile.Public, Address: o.public}
 		if cfg.Defaults, err = json.Marshal(s); err != nil {
 			return err
 		}
@@ -139,10 +143,9 @@ func portsOf(s *housefile.Settings) demoPorts {
 			p.quayside = d.Address
 		case d.Name == "fernlight-chat":
 			p.fernlight = d.Address
-		case d.Lookup != "":
-			p.street, _, _ = strings.Cut(strings.TrimPrefix(d.Lookup, "http://"), "/")
 		}
 	}
+	p.street, _, _ = strings.Cut(strings.TrimPrefix(s.Profile("quayside").At, "http://"), "/")
 	return p
 }
 
@@ -194,6 +197,9 @@ func seed(ctx context.Context, st *store.Store, id int64, s *housefile.Settings,
 		return err
 	}
 	if err := st.Safe.Allow(ctx, id, "127.0.0.1", false); err != nil { // where the stand-ins are
+		return err
+	}
+	if err := st.Safe.SetSecret(ctx, id, s, "tin", "token", standin.TinToken); err != nil {
 		return err
 	}
 	for name, secret := range demoSecrets {

@@ -14,9 +14,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"vividporch/core/carry"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
-	"vividporch/demo"
 	"vividporch/formats"
 	"vividporch/formats/bundle"
 	"vividporch/porch"
@@ -94,7 +94,7 @@ func importHouse() *cobra.Command {
 					return fmt.Errorf("%s: %w", args[0], err)
 				}
 			}
-			in, err := housefile.ReadFile(raw)
+			in, err := carry.Read(raw)
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
@@ -198,7 +198,14 @@ func (o *options) withHouse(ctx context.Context, f func(context.Context, *porch.
 		return err
 	}
 	defer st.Close()
-	h, stop, err := porch.Start(ctx, porch.Config{Store: st, Channel: o.channel, Defaults: demo.House, Shut: true, Log: o.log()})
+	if _, err := o.channelOf(ctx, st); err != nil {
+		return err
+	}
+	doc, err := o.defaults()
+	if err != nil {
+		return err
+	}
+	h, stop, err := porch.Start(ctx, porch.Config{Store: st, Channel: o.channel, Defaults: doc, Shut: true, Log: o.log()})
 	if errors.Is(err, log.ErrHeld) {
 		return fmt.Errorf("the house of %s is running: use Bring in in its Guest book, or stop it first", o.channel)
 	}
@@ -217,7 +224,7 @@ func exportCommand() *cobra.Command {
 			return err
 		}
 		return o.export(c, out, func(ctx context.Context, w io.Writer, st *store.Store, channel int64) error {
-			s, err := demoSettings(ctx, st, channel)
+			s, err := o.settings(ctx, st, channel)
 			if err != nil {
 				return err
 			}
@@ -241,7 +248,7 @@ func exportCommand() *cobra.Command {
 			return err
 		}
 		return o.export(c, out, func(ctx context.Context, w io.Writer, st *store.Store, channel int64) error {
-			s, err := demoSettings(ctx, st, channel)
+			s, err := o.settings(ctx, st, channel)
 			if err != nil {
 				return err
 			}
@@ -278,7 +285,7 @@ func (o *options) export(c *cobra.Command, out string, f func(context.Context, i
 		return err
 	}
 	defer st.Close()
-	id, err := st.Channel(ctx, o.channel)
+	id, err := o.channelOf(ctx, st)
 	if err != nil {
 		return err
 	}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"strings"
 	"sync/atomic"
 	"time"
 )
@@ -20,6 +21,7 @@ const (
 // front is what listens: what it shows may change while it does.
 type front struct {
 	o       *options
+	home    *home
 	srv     *http.Server
 	ln      net.Listener
 	handler atomic.Pointer[http.Handler]
@@ -30,6 +32,10 @@ func newFront(ctx context.Context, o *options) *front {
 	f := &front{o: o, failed: make(chan error, 1)}
 	f.srv = &http.Server{ReadHeaderTimeout: headWithin, IdleTimeout: idleFor, BaseContext: func(net.Listener) context.Context { return ctx },
 		Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { (*f.handler.Load()).ServeHTTP(w, r) })}
+	f.home = &home{listen: o.home, serve: f.srv.Handler}
+	if file, err := o.key(); err == nil {
+		f.home.file = strings.TrimSuffix(file, ".key") + ".home.pem"
+	}
 	f.show(standingBy)
 	return f
 }
@@ -60,7 +66,7 @@ func (f *front) listen(ctx context.Context, patience time.Duration) error {
 	go func() {
 		var err error
 		if f.o.cert != "" {
-			err = f.srv.ServeTLS(f.ln, f.o.cert, f.o.key)
+			err = f.srv.ServeTLS(f.ln, f.o.cert, f.o.tlsKey)
 		} else {
 			err = f.srv.Serve(f.ln)
 		}

@@ -313,8 +313,8 @@ func houseFileFor(t *testing.T, cfg standin.Config, street *standin.Street, igno
 	s.Grace = new(0.4) // twenty times the written drop of four minutes at this speed is 0.34 s: one stream a round
 	s.Pace = housefile.Pace{WaitSeconds: 60, AskSeconds: 0.5}
 	s.Places[0].IgnoresKeys = ignores
-	for i := range s.Doors {
-		s.Doors[i].Profile.Lines = 0
+	for i := range s.Profiles {
+		s.Profiles[i].Chat.Lines = 0
 	}
 	for i := range s.Courtesy {
 		for j := range s.Courtesy[i].Do {

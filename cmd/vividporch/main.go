@@ -1,4 +1,5 @@
-// Command vividporch is the house and its tools: serve, demo, street, rehearse, import, export.
+// Command vividporch is the house and its tools: serve, demo, street, rehearse, import, export, backup,
+// restore.
 // It only wires the packages together.
 package main
 
@@ -25,7 +26,7 @@ func main() {
 func rootCommand() *cobra.Command {
 	root := &cobra.Command{Use: "vividporch", Short: "The house that greets, remembers and carries the news of a live channel",
 		SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(serveCommand(), demoCommand(), streetCommand(), rehearseCommand(), schemaCommand(), secretCommand(), allowCommand(), importCommand(), exportCommand())
+	root.AddCommand(serveCommand(), demoCommand(), streetCommand(), rehearseCommand(), schemaCommand(), secretCommand(), allowCommand(), importCommand(), exportCommand(), backupCommand(), restoreCommand())
 	return root
 }
 

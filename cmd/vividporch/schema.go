@@ -13,16 +13,19 @@ import (
 	"github.com/invopop/jsonschema"
 	"github.com/spf13/cobra"
 
+	"vividporch/core/carry"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/profile"
+	"vividporch/core/reading"
 )
 
 // schemaCommand writes the published JSON Schemas from the Go types.
 func schemaCommand() *cobra.Command {
 	return &cobra.Command{Use: "schema DIR", Short: "Write the JSON Schemas of events and of the house file", Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			for name, s := range map[string]any{"events.schema.json": eventSchema(), "house.schema.json": houseSchema()} {
+			for name, s := range map[string]any{"events.schema.json": eventSchema(), "house.schema.json": houseSchema(), "profile.schema.json": profileSchema(), "reading.schema.json": readingSchema()} {
 				raw, err := json.MarshalIndent(s, "", "  ")
 				if err != nil {
 					return err
@@ -60,8 +63,8 @@ func happeningsTable() string {
 // it was made and leaves out what it does not hold.
 func houseSchema() *jsonschema.Schema {
 	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
-	s := r.Reflect(&housefile.File{})
-	s.Title = "Vivid Porch house file, format 2"
+	s := r.Reflect(&carry.File{})
+	s.Title = fmt.Sprintf("Vivid Porch house file, format %d", housefile.Format)
 	file := s.Definitions["File"]
 	file.AnyOf = []*jsonschema.Schema{{Required: file.Required}, {Required: []string{"format", "madeOn"}}}
 	file.Required = nil
@@ -121,4 +124,20 @@ func eventSchema() map[string]any {
 	return map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Vivid Porch events: the data of each CloudEvents type",
 		"description": "Types that start with porch.desk, porch.door, porch.house, porch.lookup, porch.relay, porch.settings and porch.speech are logged by the house itself and refused from outside.",
 		"$defs":       defs}
+}
+
+// profileSchema is that of a platform's profile.
+func profileSchema() *jsonschema.Schema {
+	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
+	s := r.Reflect(&profile.Profile{})
+	s.Title = fmt.Sprintf("Vivid Porch platform profile, format %d", profile.Format)
+	return s
+}
+
+// readingSchema is that of the readings' file.
+func readingSchema() *jsonschema.Schema {
+	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
+	s := r.Reflect(&reading.File{})
+	s.Title = fmt.Sprintf("Vivid Porch readings, format %d", reading.Format)
+	return s
 }

@@ -8,6 +8,7 @@ import (
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
+	"vividporch/core/carry"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -58,10 +59,10 @@ func TestHouseFilesThatGoOutHoldToTheirPublishedSchema(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	crews := []housefile.Crew{{ID: "lantern-row", Name: "Lantern Row", Emblem: event.Emblems[0], Initials: "LR", People: []string{"quayside:kelpwright"}}}
-	part := housefile.Part(s, []string{s.Courtesy[0].ID})
+	crews := []carry.Crew{{ID: "lantern-row", Name: "Lantern Row", Emblem: event.Emblems[0], Initials: "LR", People: []string{"quayside:kelpwright"}}}
+	part := carry.Part(s, []string{s.Courtesy[0].ID})
 	part["crews"] = crews
-	for name, doc := range map[string]any{"the sample world's": demo.House, "a whole one": housefile.File{Settings: s, Crews: crews}, "a part": part} {
+	for name, doc := range map[string]any{"the sample world's": demo.House, "a whole one": carry.File{Settings: s, Crews: crews}, "a part": part} {
 		if err := schema.Validate(instance(t, doc)); err != nil {
 			t.Errorf("%s: %v", name, err)
 		}
@@ -77,7 +78,7 @@ func TestWhatThePublishedSchemaRefusesTheHouseRefusesToo(t *testing.T) {
 	schema := compiled(t, houseSchema())
 	for name, change := range map[string]func(map[string]any){
 		"an unknown section":    func(d map[string]any) { d["overlays"] = []any{} },
-		"another format":        func(d map[string]any) { d["format"] = 3 },
+		"another format":        func(d map[string]any) { d["format"] = 4 },
 		"a number for the zone": func(d map[string]any) { d["zone"] = 3 },
 		"an output of no kind": func(d map[string]any) {
 			d["courtesies"].([]any)[0].(map[string]any)["do"].([]any)[0].(map[string]any)["kind"] = "shout"
@@ -104,7 +105,7 @@ func TestWhatThePublishedSchemaRefusesTheHouseRefusesToo(t *testing.T) {
 			t.Errorf("%s: the schema takes it", name)
 		}
 		raw, _ := json.Marshal(doc)
-		in, err := housefile.ReadFile(raw)
+		in, err := carry.Read(raw)
 		if err == nil {
 			var next *housefile.Settings
 			if next, err = in.Onto(&housefile.Settings{Format: housefile.Format}, in.Holds(), true, false); err == nil {

@@ -68,6 +68,7 @@ func run(t *testing.T, url, input string, args ...string) (string, error) {
 
 func TestHostsAreAllowedAndSecretsKeptOnTheCommandLine(t *testing.T) {
 	url := storetest.URL(t)
+	t.Setenv("PORCH_HOUSE", "../../demo/house.json")
 	for _, bad := range []string{"http://lamp.local", "lamp.local:80", "", "me@lamp.local"} {
 		if _, err := run(t, url, "", "allow", bad); err == nil {
 			t.Errorf("%q is taken for a host", bad)
@@ -91,6 +92,32 @@ func TestHostsAreAllowedAndSecretsKeptOnTheCommandLine(t *testing.T) {
 		if _, err := run(t, url, "x", args...); err == nil {
 			t.Errorf("%v: nothing has such a secret", args)
 		}
+	}
+}
+
+func TestTheChannelNeedsNoNameWhereThereIsOne(t *testing.T) {
+	st := storetest.Open(t)
+	var o options
+	first, err := o.channelOf(t.Context(), st)
+	if err != nil || o.channel != newHouse {
+		t.Fatalf("%q %v", o.channel, err)
+	}
+	if again, err := (&options{}).channelOf(t.Context(), st); err != nil || again != first {
+		t.Errorf("%d, not %d: %v", again, first, err)
+	}
+	if _, err := (&options{channel: "second_house"}).channelOf(t.Context(), st); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := (&options{}).channelOf(t.Context(), st); err == nil || !strings.Contains(err.Error(), "PORCH_CHANNEL") || !strings.Contains(err.Error(), "second_house") {
+		t.Errorf("which of two is meant: %v", err)
+	}
+}
+
+func TestANewHouseStartsWithTheStarterSet(t *testing.T) {
+	t.Setenv("PORCH_HOUSE", "")
+	out, err := run(t, storetest.URL(t), "", "export", "house")
+	if err != nil || !strings.Contains(out, "greet-newcomer") || strings.Contains(out, "tidepool") {
+		t.Errorf("%v\n%.400s", err, out)
 	}
 }
 

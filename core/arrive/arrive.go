@@ -40,6 +40,9 @@ func arrives(t *room.Turn, data *happening.ChatSaid) (awaits bool) {
 	if never != "" { // the streamer and whoever is never greeted are no newcomers
 		arrived.Standing, arrived.Because = "", []string{t.FirstLine()}
 	}
+	if arrived.Again = t.State.IsAgain(key, t.Known); arrived.Again {
+		arrived.Because = append(arrived.Because, "greetings are made anew")
+	}
 	t.Decide(arrived)
 	if never != "" {
 		t.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Greeting), Person: key, Name: name, Because: []string{never}})
@@ -70,12 +73,13 @@ func welcome(t *room.Turn, data *happening.ChatSaid) {
 	c := m.Cause
 	raid := t.State.RaidOf(key)
 	args := t.About(data.Person)
+	noShout := t.NoShout(data.Person, t.Known)
 	for _, slot := range []happening.Slot{happening.Greeting, happening.ShoutOut} {
 		won, ladder := m.Winner(slot)
 		switch {
 		case slot == happening.ShoutOut && t.Shouting[key]:
-		case won != nil && slot == happening.ShoutOut && t.State.WasShouted(key, t.Known):
-			t.Refuse(slot, won, key, name, ladder, room.ShoutedBefore)
+		case won != nil && slot == happening.ShoutOut && noShout != "":
+			t.Refuse(slot, won, key, name, ladder, noShout)
 		case won == nil:
 			if len(ladder) > 0 {
 				why := "no " + string(slot) + " fits"

@@ -19,7 +19,7 @@ import (
 
 // unsureOf reports whether a platform could tell about somebody and has not lately.
 func unsureOf(t *room.Turn, p event.Person) bool {
-	return t.Plan.Lookup(p.Platform) != "" && !(t.Known != nil && t.Known.Fetched != nil && t.Now.Sub(t.Known.Fetched.At) < people.FetchedFor)
+	return t.Plan.Looks(p.Platform) && !(t.Known != nil && t.Known.Fetched != nil && t.Now.Sub(t.Known.Fetched.At) < people.FetchedFor)
 }
 
 // hangsOn reports whether an arrival would be welcomed otherwise if they turned out to
@@ -96,7 +96,7 @@ func welcomeAfter(t *room.Turn, q *hall.Question, data *event.LookupAnswered) {
 	}
 	t.Known = &k
 	welcome(t, &q.Said)
-	if !command.Begins(t.Plan, q.Said.Text) && !t.Greets(q.Said.Person.Key()) {
+	if !command.Begins(t.Plan, &q.Said) && !t.Greets(q.Said.Person.Key()) {
 		hello.Said(t, &q.Said)
 	}
 }

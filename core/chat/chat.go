@@ -15,6 +15,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/profile"
 )
 
 // Line is a line of chat as the network passes it on.
@@ -43,6 +44,7 @@ type Nicked struct {
 // Ear understands what one chat door brings. It is one goroutine's.
 type Ear struct {
 	Door  housefile.Door
+	Chat  profile.Chat      // of the door's platform
 	first map[string]string // nick → the one they were known by first on this network
 }
 
@@ -55,10 +57,10 @@ func (e *Ear) deaf() bool { return e.Door.As == output.AsStreamer }
 // are where it gives one; on a plain network it is the account, or else the nick, for which
 // nobody vouches.
 func (e *Ear) Said(l Line) (said *happening.ChatSaid, id string, at time.Time) {
-	if l.Own || e.deaf() {
+	if l.Own && !e.Door.Shared || e.deaf() {
 		return nil, "", at
 	}
-	p := e.Door.Profile
+	p := &e.Chat
 	said = &happening.ChatSaid{Text: l.Text}
 	said.Person = event.Person{Platform: e.Door.Platform, ID: l.Tags[p.IDTag], Login: l.Nick, Name: l.Tags[p.NameTag]}
 	if who := &said.Person; who.ID == "" {
@@ -89,7 +91,7 @@ func (e *Ear) Moved(m Moved) event.Data {
 	if e.deaf() {
 		return nil
 	}
-	who := event.Person{Platform: e.Door.Platform, ID: m.Tags[e.Door.Profile.IDTag], Login: m.Nick}
+	who := event.Person{Platform: e.Door.Platform, ID: m.Tags[e.Chat.IDTag], Login: m.Nick}
 	if who.ID == "" {
 		if who.ID = e.known(m.Nick); !m.Entered {
 			delete(e.first, strings.ToLower(m.Nick))
@@ -108,7 +110,7 @@ func (e *Ear) Moved(m Moved) event.Data {
 // Renamed is that somebody has another nick, on a network that knows people by nothing
 // else: they stay who they are. It is nil where the platform's own id goes on.
 func (e *Ear) Renamed(n Nicked) event.Data {
-	if e.deaf() || e.Door.Profile.IDTag != "" && n.Tags[e.Door.Profile.IDTag] != "" {
+	if e.deaf() || e.Chat.IDTag != "" && n.Tags[e.Chat.IDTag] != "" {
 		return nil
 	}
 	data := &happening.PersonRenamed{Was: n.From}

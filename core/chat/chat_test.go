@@ -13,12 +13,13 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/plain"
+	"vividporch/core/profile"
 )
 
 // quayside tells ids, names, roles and times in tags; harbour is a plain network.
 func quayside() *Ear {
-	return &Ear{Door: housefile.Door{Name: "quayside", Kind: "irc", Platform: "quayside", Profile: housefile.Profile{IDTag: "user-id", NameTag: "display", RolesTag: "marks",
-		Roles: map[string]string{"lamp": "moderator", "ring": "subscriber"}, MessageTag: "msg", TimeTag: "time"}}}
+	return &Ear{Door: housefile.Door{Name: "quayside", Kind: "irc", Platform: "quayside"}, Chat: profile.Chat{IDTag: "user-id", NameTag: "display", RolesTag: "marks",
+		Roles: map[string]string{"lamp": "moderator", "ring": "subscriber"}, MessageTag: "msg", TimeTag: "time"}}
 }
 
 func harbour() *Ear {

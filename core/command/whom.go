@@ -4,6 +4,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"unicode"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
@@ -12,6 +13,7 @@ import (
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/room"
+	"vividporch/core/spoken"
 	"vividporch/core/wording"
 )
 
@@ -32,9 +34,9 @@ var unclearFillIns = []wording.FillIn{
 
 // meansWhom finds whom a name means of those here and in the guest book, and who goes
 // by a name like it.
-func meansWhom(t *room.Turn, name, platform string) (found []people.Named, near []string) {
-	here := allHere(t)
-	if found = people.Pick(name, platform, here); len(found) == 0 {
+func meansWhom(t *room.Turn, called called) (found []people.Named, near []string) {
+	name, platform := called.name, called.platform
+	if found = people.Pick(name, platform, hereAs(t, name)); len(found) == 0 {
 		found = people.Pick(name, platform, t.Named)
 	}
 	for i := range found { // as the book knows them now, not as they arrived
@@ -44,7 +46,31 @@ func meansWhom(t *room.Turn, name, platform string) (found []people.Named, near 
 			}
 		}
 	}
-	return found, people.Near(name, nearMost, append(found, append(here, t.Named...)...))
+	if len(found) == 1 {
+		return found, nil
+	}
+	return found, people.Near(name, nearMost, append(found, append(allHere(t), t.Named...)...))
+}
+
+// hereAs lists those of this period who may go by a name.
+func hereAs(t *room.Turn, name string) []people.Named {
+	var out []people.Named
+	gs := t.State.Guests()
+	for _, key := range t.State.Called(name) {
+		out = append(out, guest(key, gs[key]))
+	}
+	for _, r := range t.State.Raids {
+		if key := r.Person.Key(); gs[key] == nil && r.Person.Login != "" {
+			out = append(out, people.Named{Person: r.Person})
+		}
+	}
+	return out
+}
+
+// guest is somebody here, as a name may mean them.
+func guest(key string, g *hall.Guest) people.Named {
+	platform, id, _ := strings.Cut(key, ":")
+	return people.Named{Person: event.Person{Platform: platform, ID: id, Login: g.Login, Name: g.Name, Roles: g.Roles, Nick: g.Nick}, Known: g.Known}
 }
 
 // allHere lists everybody of this period whom a name could mean, in the order of their
@@ -53,9 +79,7 @@ func allHere(t *room.Turn) []people.Named {
 	gs := t.State.Guests()
 	out := make([]people.Named, 0, len(gs)+len(t.State.Raids))
 	for _, key := range slices.Sorted(maps.Keys(gs)) {
-		g := gs[key]
-		platform, id, _ := strings.Cut(key, ":")
-		out = append(out, people.Named{Person: event.Person{Platform: platform, ID: id, Login: g.Login, Name: g.Name, Roles: g.Roles, Nick: g.Nick}, Known: g.Known})
+		out = append(out, guest(key, gs[key]))
 	}
 	for _, r := range t.State.Raids {
 		if key := r.Person.Key(); gs[key] == nil && r.Person.Login != "" {
@@ -78,9 +102,15 @@ func concernsSomebody(t *room.Turn, m *courtesy.Meeting) bool {
 
 // unsure deals with a command that does something to a person and does not tell whom
 // for sure: the platform is asked where nobody is known by the name, else the asker.
-func (s *section) unsure(t *room.Turn, data *happening.ChatSaid, name string, found int, near []string) {
-	platform := data.Person.Platform
-	if found > 0 || t.Plan.Lookup(platform) == "" || !room.PlainLogin(name) {
+func (s *section) unsure(t *room.Turn, m *Memory, data *happening.ChatSaid, met *courtesy.Meeting, called called, found int, near []string) {
+	platform, name := called.platform, called.name
+	if won, _ := met.Winner(happening.Answer); won != nil { // what rests asks nobody
+		if why := m.rests(t, won, data.Person.Key()); why != "" {
+			m.answer(t, data, met.Heard, nil)
+			return
+		}
+	}
+	if found > 0 || !t.Plan.Looks(platform) || !room.PlainLogin(name) {
 		s.askBack(t, data, name, near)
 		return
 	}
@@ -101,12 +131,12 @@ func (s *section) askBack(t *room.Turn, data *happening.ChatSaid, name string, n
 	if len(near) > 0 {
 		args.Maybe("near", wording.Value{Text: plain.List(near, "or")})
 	}
-	t.Aside("unclear", s.unclear, args, data.Person)
+	t.Aside("privacy", "unclear", s.unclear, args, data.Person)
 }
 
 // answeredWhom goes on with a command once the platform told whom it means, or did
 // not tell in time: then data is nil.
-func (s *section) answeredWhom(t *room.Turn, q *hall.Question, data *event.LookupAnswered) {
+func (s *section) answeredWhom(t *room.Turn, m *Memory, q *hall.Question, data *event.LookupAnswered) {
 	was, known, args := t.Event, t.Known, t.Heard
 	defer func() { t.Event, t.Known, t.Heard = was, known, args }()
 	t.Event = q.AsEvent(t.Event.Logged)
@@ -114,14 +144,15 @@ func (s *section) answeredWhom(t *room.Turn, q *hall.Question, data *event.Looku
 	if g := t.State.Guests()[q.Said.Person.Key()]; g != nil {
 		t.Known = g.Known
 	}
-	word, rest := parted(q.Said.Text)
-	name, _ := nameIn(rest)
+	h := t.Plan.Hears(q.Said.Text, q.Said.Person.Platform)
+	called := whoIn(t.Plan, h)
+	name := called.name
 	if data == nil || !data.Found {
 		near := q.Near
-		found, now := meansWhom(t, name, q.Said.Person.Platform)
+		found, now := meansWhom(t, called)
 		switch {
 		case len(found) == 1: // who has come in meanwhile
-			commanded(t, &q.Said, word, rest, &found[0])
+			m.answer(t, &q.Said, h, &found[0])
 			return
 		case len(now) > 0:
 			near = now
@@ -129,7 +160,7 @@ func (s *section) answeredWhom(t *room.Turn, q *hall.Question, data *event.Looku
 		s.askBack(t, &q.Said, name, near)
 		return
 	}
-	who := event.Person{Platform: q.Said.Person.Platform, ID: data.ID, Login: data.Login, Name: data.Name}
+	who := event.Person{Platform: called.platform, ID: data.ID, Login: data.Login, Name: data.Name}
 	if who.Login == "" {
 		who.Login = strings.ToLower(name)
 	}
@@ -137,5 +168,42 @@ func (s *section) answeredWhom(t *room.Turn, q *hall.Question, data *event.Looku
 		who.ID = people.Provisional + strings.ToLower(who.Login)
 	}
 	t.Heard = data
-	commanded(t, &q.Said, word, rest, &people.Named{Person: who})
+	m.answer(t, &q.Said, h, &people.Named{Person: who})
+}
+
+// called is a name that stands behind a command.
+type called struct {
+	name     string
+	platform string // that it is looked for on first
+	marked   bool   // an at-sign or a link marks it as a name
+}
+
+// whoIn is whom a line names: by the first word behind a command, or by whatever stands
+// behind an at-sign where words in a sentence ask.
+func whoIn(p *room.Plan, h spoken.Heard) called {
+	word, _, _ := strings.Cut(strings.TrimSpace(h.Rest), " ")
+	if h.Phrase != "" {
+		word = ""
+		for _, f := range strings.Fields(h.Rest) {
+			if strings.HasPrefix(f, "@") {
+				word = f
+				break
+			}
+		}
+	}
+	word = strings.Map(func(r rune) rune {
+		if unicode.Is(unicode.Cf, r) {
+			return -1
+		}
+		return r
+	}, word)
+	out := called{platform: h.Platform}
+	if platform, login, ok := p.LinkOf(word); ok {
+		return called{login, platform, true}
+	}
+	out.name, out.marked = strings.CutPrefix(strings.Trim(word, ",.!?:;()<>\"“”"), "@")
+	if out.name = strings.TrimPrefix(out.name, "＠"); len(out.name) > 200 { // no name of anybody's
+		return called{}
+	}
+	return out
 }

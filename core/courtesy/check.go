@@ -3,7 +3,6 @@ package courtesy
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"vividporch/core/happening"
 	"vividporch/core/who"
@@ -28,7 +27,7 @@ func (f Fault) Error() string {
 // Load makes a set ready for use and reports every fault in it; with faults the
 // set is nil.
 func Load(list []Courtesy, w World) (*Set, []Fault) {
-	set := &Set{by: map[string][]*Ready{}, own: map[string]map[string][]*Ready{}, on: map[string]bool{}, ask: map[string]bool{}}
+	set := &Set{by: map[string][]*Ready{}, own: map[string]map[string][]*Ready{}, on: map[string]bool{}, asked: map[string][]*Ready{}, phrases: map[string][]*Ready{}}
 	var faults []Fault
 	ids := map[string]bool{}
 	for i := range list {
@@ -52,9 +51,7 @@ func (s *Set) add(r *Ready) {
 	}
 	s.all = append(s.all, r)
 	s.on[r.When] = s.on[r.When] || r.On
-	for _, a := range r.Asks {
-		s.ask[strings.ToLower(a)] = true
-	}
+	s.listen(r)
 	if r.Who.Account == "" || r.staff != nil {
 		s.by[r.When] = append(s.by[r.When], r)
 		return
@@ -80,15 +77,16 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	}
 	when := happening.Of(c.When)
 	if !when.IsWhen() {
-		fault("when", fmt.Sprintf("%q never happens", c.When), `use "arrival", "hello", "command", "hand" or a type of the event contract`)
+		fault("when", fmt.Sprintf("%q never happens", c.When), `use "arrival", "hello", "command", "hand", "neighbour" or a type of the event contract`)
 	}
 	switch c.Slot {
 	case happening.Greeting, happening.ShoutOut, happening.Thanks, happening.Answer, happening.Free:
 	default:
 		fault("slot", fmt.Sprintf("%q is no slot", c.Slot), "use greeting, shout-out, thanks, answer, or none")
 	}
-	if c.When == happening.Command && (len(c.Asks) == 0 || slices.ContainsFunc(c.Asks, func(a string) bool { return a == "" || len(a) > 40 || strings.ContainsAny(a, " \t\r\n") })) {
-		fault("asks", "are missing or more than one word each", `name the words it is asked by, "!tides"`)
+	c.asking(fault)
+	if len(c.Tells) > 200 {
+		fault("tells", "is too long for a list", "keep to 200 letters")
 	}
 	if len(c.Title) > 40 {
 		fault("title", "is too long for a button", "keep to 40 letters")
@@ -114,6 +112,7 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 			fault("measure.of", "no "+of+" come with this", "take the measure out, or choose another when")
 		}
 	}
+	faults = r.parseResting(w.Offers(c), faults)
 	seen := map[string]bool{}
 	for i, o := range c.Do {
 		at := fmt.Sprintf("do.%d", i)

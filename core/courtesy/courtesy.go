@@ -11,15 +11,18 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/output"
+	"vividporch/core/spoken"
 	"vividporch/core/who"
+	"vividporch/core/wording"
 )
 
 // Courtesy is one rule as it stands in the house file.
 type Courtesy struct {
 	ID      string          `json:"id" jsonschema:"minLength=1,maxLength=60"`
 	On      bool            `json:"on"`
-	When    string          `json:"when"`              // "arrival", "hello", "command", "hand" or an event type
-	Asks    []string        `json:"asks,omitempty"`    // of a command: the words it is asked by, "!tides"
+	When    string          `json:"when"`              // "arrival", "hello", "command", "hand", "neighbour" or an event type
+	Asks    []string        `json:"asks,omitempty"`    // of a command: its names, heard behind a platform's sign: "tides"; one with a sign of its own is heard with it: "?tides"
+	Asked   *Asking         `json:"asked,omitempty"`   // of a command: how else it is asked for
 	Who     who.Who         `json:"who,omitzero"`      // every condition given must hold
 	Only    bool            `json:"only,omitempty"`    // of a command: nobody but those of who may ask; else moderators, co-hosts and the streamer always may
 	Measure *who.Measure    `json:"measure,omitempty"` // of the happening's number
@@ -28,6 +31,7 @@ type Courtesy struct {
 	OffLine bool            `json:"offLine,omitempty"`                                          // also while no stream is on
 	Away    bool            `json:"away,omitempty"`                                             // put away: kept, and never met
 	Title   string          `json:"title,omitempty" jsonschema:"maxLength=40"`                  // what its button on the Porch says
+	Tells   string          `json:"tells,omitempty" jsonschema:"maxLength=200"`                 // what viewers are told of it: on the list of what they can ask, and of an amount by {amounts}
 	Group   string          `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
 	Delay   float64         `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
 	Burst   *Burst          `json:"burst,omitempty"`                                            // many of one kind become one
@@ -45,8 +49,20 @@ type Burst struct {
 // questions about it.
 type Meeting struct {
 	who.Cause
-	met []*Ready
+	met  []*Ready
+	held map[*Ready]string
 }
+
+// Hold holds a courtesy back: it still wins or gives way, and is not done.
+func (m *Meeting) Hold(r *Ready, why string) {
+	if m.held == nil {
+		m.held = map[*Ready]string{}
+	}
+	m.held[r] = why
+}
+
+// Held is why a courtesy is held back, or "".
+func (m *Meeting) Held(r *Ready) string { return m.held[r] }
 
 // Winner finds which courtesy fills a slot, as [Set.Winner] does.
 func (m *Meeting) Winner(slot happening.Slot) (*Ready, []Rung) { return winner(&m.Cause, m.met, slot) }
@@ -85,9 +101,14 @@ type Rung struct {
 // Ready is a courtesy with its wordings parsed.
 type Ready struct {
 	Courtesy
-	order   int
-	staff   *who.Who // of a command: what must hold for those who may always ask; nil when it is not for them
+	Resting []*wording.Wording // of a command: said once to whoever asks too soon
 	Outputs []ReadyOutput
+
+	order   int
+	staff   *who.Who       // of a command: what must hold for those who may always ask; nil when it is not for them
+	names   []string       // of a command: what it is asked by, folded
+	phrases []string       // and what it is heard by in a sentence
+	within  spoken.Lexicon // of what a neighbour says: words that must stand in it
 }
 
 // General reports whether a greeting is for anybody of a standing, so that
@@ -110,19 +131,22 @@ type Set struct {
 	own map[string]map[string][]*Ready
 	all []*Ready
 	on  map[string]bool // whens of those that are on
-	ask map[string]bool // words that commands are asked by, folded
-}
 
-// Asked reports whether a word, in any case, begins a command.
-func (s *Set) Asked(word string) bool { return s.ask[strings.ToLower(word)] }
+	lexicon spoken.Lexicon // what commands are asked by
+	asked   map[string][]*Ready
+	phrases map[string][]*Ready
+}
 
 // Meet finds once which courtesies a cause meets, so that asking several things
 // about it costs no more.
-func (s *Set) Meet(c who.Cause) *Meeting { return &Meeting{c, s.For(c)} }
+func (s *Set) Meet(c who.Cause) *Meeting { return &Meeting{Cause: c, met: s.For(c)} }
 
 // For lists the courtesies of a when that a cause could meet, in the order the
 // streamer set.
 func (s *Set) For(c who.Cause) []*Ready {
+	if c.When == happening.Command && c.Heard.Any() {
+		return s.askedFor(c.Heard)
+	}
 	found := s.by[c.When]
 	own := s.own[c.When]
 	if len(own) == 0 {
@@ -213,7 +237,10 @@ func (r *Ready) match(c *who.Cause) (h who.Held, why string, byNumber bool) {
 	case !c.Live && !r.OffLine:
 		return who.Held{}, OnlyLive, false
 	}
-	if r.When == happening.Command && !slices.ContainsFunc(r.Asks, func(a string) bool { return strings.EqualFold(a, c.Fields["command"]) }) {
+	if r.When == happening.Neighbour && r.Asked != nil && len(r.Asked.Words) > 0 && !r.within.Read(c.Line, "").Any() {
+		return who.Held{}, "hears other words", false
+	}
+	if r.When == happening.Command && !r.hears(c.Heard) {
 		return who.Held{}, "is asked by other words", false
 	}
 	h, why = r.Who.Match(c)

@@ -161,7 +161,7 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 			}
 		}
 	}
-	if len(seen) != 28 {
+	if len(seen) != 29 {
 		t.Errorf("%d causes", len(seen))
 	}
 }

@@ -113,8 +113,9 @@ func circles(list []Courtesy) []Fault {
 				continue
 			}
 			raises, _ := o.Do.(*output.Raise)
+			answers, _ := o.Do.(*output.Answer)
 			for j := range list {
-				if (raises != nil && hears(&list[j], raises.Event) || o.Way() == output.Within && shouts(i, j)) && !slices.Contains(out, j) {
+				if (raises != nil && hears(&list[j], raises.Event) || answers != nil && answers.Of == list[j].ID || o.Kind() == output.KindShoutOut && shouts(i, j)) && !slices.Contains(out, j) {
 					out = append(out, j)
 				}
 			}
@@ -132,8 +133,8 @@ func circles(list []Courtesy) []Fault {
 			switch colour[j] {
 			case grey:
 				from := slices.Index(path, list[j].ID)
-				faults = append(faults, Fault{Courtesy: list[i].ID, At: "do", What: "events go in a circle: " + strings.Join(append(slices.Clone(path[max(0, from):]), list[j].ID), " brings on "),
-					Remedy: "raise an event of another name, or ask for an event's name in the one that hears it"})
+				faults = append(faults, Fault{Courtesy: list[i].ID, At: "do", What: "goes in a circle: " + strings.Join(append(slices.Clone(path[max(0, from):]), list[j].ID), " brings on "),
+					Remedy: "take one of these steps out, or let one that hears an event ask for it by name"})
 			case white:
 				walk(j, path)
 			}

@@ -110,9 +110,7 @@ func guests(r *Ready, s *Set, now time.Time, platforms []string) func(yield func
 func guest(r *Ready, w *who.Who, at time.Time, q *who.Quantity, platform string, standing people.Standing) who.Cause {
 	c := who.Cause{When: r.When, Live: true, Known: &people.Known{}, Standing: standing, At: at, Fields: map[string]string{}}
 	c.Person.Platform, c.Person.ID = platform, "~"
-	if len(r.Asks) > 0 {
-		c.Fields["command"] = r.Asks[0]
-	}
+	c.Heard = r.AskedFor()
 	if q != nil {
 		c.Quantities = []who.Quantity{*q}
 	}

@@ -22,8 +22,9 @@ type Tie struct {
 // can; most bounds how many are told.
 func (s *Set) Ties(most int) []Tie {
 	type branch struct {
-		r *Ready
-		w who.Who
+		r    *Ready
+		w    who.Who
+		word string // of a command: one that it is asked by
 	}
 	groups := map[string][]branch{}
 	var order []string
@@ -33,11 +34,17 @@ func (s *Set) Ties(most int) []Tie {
 		}
 		for _, w := range r.Who.Branches() {
 			h := w.Reach()
-			key := fmt.Sprintf("%s/%s/%d/%d/%d/%d", r.When, r.Slot, h.Close, h.Crews, h.Conditions, r.Measure.Rank())
-			if groups[key] == nil {
-				order = append(order, key)
+			words := []string{""}
+			if r.When == happening.Command {
+				words = slices.Concat(r.names, r.phrases)
 			}
-			groups[key] = append(groups[key], branch{r, w})
+			for _, word := range words {
+				key := fmt.Sprintf("%s/%s/%s/%d/%d/%d/%d", r.When, word, r.Slot, h.Close, h.Crews, h.Conditions, r.Measure.Rank())
+				if groups[key] == nil {
+					order = append(order, key)
+				}
+				groups[key] = append(groups[key], branch{r, w, word})
+			}
 		}
 	}
 	var out []Tie
@@ -48,31 +55,19 @@ func (s *Set) Ties(most int) []Tie {
 			for j := i + 1; j < len(g) && len(out) < most; j++ {
 				a, b := g[i], g[j]
 				pair := [2]string{a.r.ID, b.r.ID}
-				word, clash := sharedAsk(a.r, b.r)
-				if a.r == b.r || told[pair] || a.r.When == happening.Command && !clash || a.w.Apart(&b.w) || a.r.Measure.Apart(b.r.Measure) {
+				if a.r == b.r || told[pair] || a.w.Apart(&b.w) || a.r.Measure.Apart(b.r.Measure) {
 					continue
 				}
 				told[pair] = true
 				why := "for " + both(a.w.Whom(), b.w.Whom()) + " only their order decides"
-				if clash {
-					why = "both are asked by " + word + "; " + why
+				if a.word != "" {
+					why = "both are asked by " + a.word + "; " + why
 				}
 				out = append(out, Tie{a.r.ID, b.r.ID, why})
 			}
 		}
 	}
 	return out
-}
-
-// sharedAsk is a word by which two commands are both asked; ok is false when each has
-// words of its own.
-func sharedAsk(a, b *Ready) (word string, ok bool) {
-	for _, w := range a.Asks {
-		if slices.ContainsFunc(b.Asks, func(o string) bool { return strings.EqualFold(w, o) }) {
-			return w, true
-		}
-	}
-	return "", false
 }
 
 func both(a, b string) string {

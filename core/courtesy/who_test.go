@@ -13,6 +13,7 @@ import (
 	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/prose"
+	"vividporch/core/spoken"
 	"vividporch/core/who"
 )
 
@@ -361,7 +362,7 @@ func TestCommandsTieOnlyOverAWordTheyShare(t *testing.T) {
 
 func TestARoleIsWhatItSaysOrThoseAboveByChoice(t *testing.T) {
 	one := func(roles ...event.Role) who.Cause {
-		return who.Cause{When: happening.Command, Live: true, Fields: map[string]string{"command": "!lamp"}, Person: event.Person{Platform: "quayside", ID: "1", Roles: roles}}
+		return who.Cause{When: happening.Command, Live: true, Heard: spoken.Heard{Signed: "!lamp"}, Person: event.Person{Platform: "quayside", ID: "1", Roles: roles}}
 	}
 	command := func(id string, w who.Who, only bool) courtesy.Courtesy {
 		return courtesy.Courtesy{ID: id, On: true, When: happening.Command, Slot: happening.Answer, Asks: []string{"!lamp"}, Who: w, Only: only,

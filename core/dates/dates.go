@@ -271,3 +271,35 @@ func (s Span) write(sep string, one func(int, string) string, most int) string {
 	}
 	return strings.Join(parts, sep)
 }
+
+// Age is how long it is from one moment to a later one, by the calendar of a zone and to the
+// minute: "1 year, 8 months, 3 days, 4 hours and 12 minutes". Units that are none are left out;
+// less than a minute is "less than a minute".
+func Age(from, to time.Time, zone *time.Location) string {
+	span := Between(from, to, zone)
+	from, to = from.In(zone), to.In(zone)
+	first := time.Date(from.Year()+span.Years, from.Month()+time.Month(span.Months), 1, 0, 0, 0, 0, time.UTC)
+	day := min(from.Day(), first.AddDate(0, 1, -1).Day()) + span.Days
+	full := time.Date(first.Year(), first.Month(), day, from.Hour(), from.Minute(), from.Second(), from.Nanosecond(), zone)
+	left := max(0, to.Sub(full))
+	var parts []string
+	for _, u := range []struct {
+		n    int
+		unit string
+	}{{span.Years, "year"}, {span.Months, "month"}, {span.Days, "day"}, {int(left / time.Hour), "hour"}, {int(left % time.Hour / time.Minute), "minute"}} {
+		switch {
+		case u.n == 1:
+			parts = append(parts, "1 "+u.unit)
+		case u.n > 1:
+			parts = append(parts, strconv.Itoa(u.n)+" "+u.unit+"s")
+		}
+	}
+	switch n := len(parts); n {
+	case 0:
+		return "less than a minute"
+	case 1:
+		return parts[0]
+	default:
+		return strings.Join(parts[:n-1], ", ") + " and " + parts[n-1]
+	}
+}

@@ -110,3 +110,35 @@ func ExampleBetween() {
 	fmt.Println(dates.Between(followed, time.Date(2031, 5, 14, 21, 0, 0, 0, time.UTC), time.UTC))
 	// Output: 1 year, 11 months, 28 days
 }
+
+func TestAnAgeIsToldToTheMinuteByTheCalendar(t *testing.T) {
+	lisbon, err := time.LoadLocation("Europe/Lisbon")
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := func(s string) time.Time {
+		out, err := time.ParseInLocation("2006-01-02 15:04:05", s, lisbon)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	for _, c := range []struct{ name, from, to, want string }{
+		{"all units", "2029-01-10 18:00:00", "2031-03-12 21:05:30", "2 years, 2 months, 2 days, 3 hours and 5 minutes"},
+		{"one of each", "2030-02-11 17:59:00", "2031-03-12 19:00:00", "1 year, 1 month, 1 day, 1 hour and 1 minute"},
+		{"to the very minute", "2030-05-14 19:00:00", "2031-05-14 19:00:00", "1 year"},
+		{"a minute short of it", "2030-05-14 19:00:00", "2031-05-14 18:59:00", "11 months, 29 days, 23 hours and 59 minutes"},
+		{"just now", "2031-05-14 19:00:00", "2031-05-14 19:00:59", "less than a minute"},
+		{"from the last of a long month", "2031-01-31 12:00:00", "2031-02-28 12:00:00", "1 month"},
+		{"from 29 February", "2028-02-29 12:00:00", "2031-02-28 13:00:00", "3 years and 1 hour"},
+		{"over the clock going forward", "2031-03-29 12:00:00", "2031-03-30 12:30:00", "1 day and 30 minutes"},
+		{"in the night it does", "2031-03-29 23:00:00", "2031-03-30 03:00:00", "3 hours"},
+		{"backwards", "2031-05-14 19:00:00", "2030-05-14 19:00:00", "less than a minute"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			if got := dates.Age(at(c.from), at(c.to), lisbon); got != c.want {
+				t.Errorf("%q, want %q", got, c.want)
+			}
+		})
+	}
+}

@@ -19,7 +19,7 @@ import (
 
 // Room does what members ask for.
 var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
-	Hears: []string{"porch.desk.hurried", "porch.desk.dropped", "porch.desk.reworded", "porch.desk.said", "porch.desk.asked", "porch.desk.acted", "porch.desk.undone"},
+	Hears: []string{"porch.desk.hurried", "porch.desk.dropped", "porch.desk.reworded", "porch.desk.said", "porch.desk.asked", "porch.desk.acted", "porch.desk.undone", "porch.desk.rearmed"},
 	Decide: func(t *room.Turn, _ *struct{}, m *Memory) {
 		switch data := t.Event.Data.(type) {
 		case *event.LineHurried:
@@ -36,6 +36,8 @@ var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
 			deskActed(t, data)
 		case *event.DeskUndone:
 			m.undone(t, data.Line)
+		case *event.Rearmed:
+			rearmed(t, data)
 		}
 	},
 	Sees:   []string{"porch.act.done"},
@@ -88,6 +90,22 @@ func rewordLine(t *room.Turn, data *event.LineReworded) {
 		Text: plain.Guard(plain.Line(data.Text), t.Signs(lines[0].Platform)), Because: []string{"changed at the desk"}})
 }
 
+// rearmed refuses to make anew what nobody had.
+func rearmed(t *room.Turn, data *event.Rearmed) {
+	who := data.Who()
+	if who == nil {
+		return
+	}
+	had := t.State.Guests()[who.Key()] != nil
+	if data.What == event.ShoutOuts {
+		had = t.State.WasShouted(who.Key(), t.State.KnownHere(who.Key()))
+	}
+	if !had {
+		why := map[string]string{event.Greetings: "has not spoken yet: their first line is an arrival anyway", event.ShoutOuts: "was not shouted out in this stream"}[data.What]
+		t.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Person: who.Key(), Because: []string{why}})
+	}
+}
+
 func lineGone(t *room.Turn, line string) {
 	t.Decide(hall.Decision{Kind: hall.Refuse, Line: line, Output: "desk", Because: []string{"already said, dropped or given up"}})
 }
@@ -117,7 +135,7 @@ func deskAsked(t *room.Turn, data *event.DeskAsked) {
 	c.Live = true
 	platforms := t.Plan.Chat()
 	if data.Person.ID != "" {
-		platforms = []string{data.Person.Platform}
+		platforms = t.ChatsOf(data.Person)
 	}
 	if data.Act == "courtesy" || data.Act == "try" {
 		askedByName(t, data, c, platforms)
@@ -135,7 +153,7 @@ func deskAsked(t *room.Turn, data *event.DeskAsked) {
 		if r := t.State.RaidOf(data.Person.Key()); r != nil {
 			viewers = r.Viewers
 		}
-		if waiting = t.State.WaitingThanks(data.Person.Key()); waiting != nil {
+		if waiting = t.State.WaitingThanks(data.Person.Key(), data.Of); waiting != nil {
 			c.When, viewers = waiting.Type, waiting.Viewers
 		}
 		c.Quantities = []who.Quantity{{Of: "viewers", N: float64(viewers)}}
@@ -143,6 +161,11 @@ func deskAsked(t *room.Turn, data *event.DeskAsked) {
 	}
 	name := t.SayName(data.Person)
 	won, ladder := t.Plan.Set.Winner(c, slot)
+	if slot == happening.ShoutOut {
+		if own, rungs, cause := t.ShoutFor(c, ""); own != nil {
+			won, ladder, c = own, rungs, cause
+		}
+	}
 	if won == nil || len(won.Outputs) == 0 {
 		t.Refuse(slot, won, data.Person.Key(), name, ladder, "no courtesy is on that could do this; switch one on or write a line by hand")
 		return

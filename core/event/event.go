@@ -18,6 +18,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+
+	"vividporch/core/pointer"
 )
 
 // Tolerances of the contract.
@@ -98,7 +100,7 @@ type envelope struct {
 // time is left zero: the door that takes the event stamps it. Every error is a
 // *FieldError.
 func (k Kinds) Parse(raw []byte) (Event, error) {
-	if deeper(raw, mostDepth) {
+	if pointer.Deeper(raw, mostDepth) {
 		return Event{}, Wrong("event", "is nested more than %d deep; send it flatter", mostDepth)
 	}
 	raw = CleanJSON(raw) // before it is checked: what is checked is what is kept
@@ -204,27 +206,6 @@ func furtherAttributes(raw []byte) (json.RawMessage, error) {
 // mostDepth is how deep an event's JSON may be nested, unknown fields included: a
 // database reads each level on its stack.
 const mostDepth = 100
-
-// deeper reports whether JSON is nested deeper than so many levels.
-func deeper(raw []byte, most int) bool {
-	depth, inText := 0, false
-	for i := 0; i < len(raw); i++ {
-		switch c := raw[i]; {
-		case inText && c == '\\':
-			i++
-		case c == '"':
-			inText = !inText
-		case inText:
-		case c == '{' || c == '[':
-			if depth++; depth > most {
-				return true
-			}
-		case c == '}' || c == ']':
-			depth--
-		}
-	}
-	return false
-}
 
 // ParseData reads and checks the data of one type. Every error is a *FieldError.
 func (k Kinds) ParseData(kind string, raw json.RawMessage) (Data, error) {

@@ -19,7 +19,7 @@ type Woke struct{}
 // Rest the house is not woken again for a little while: what it was woken for failed.
 type Noticed struct {
 	Item  string   `json:"item"`
-	Kind  string   `json:"kind"` // "aside", "settings", "host"
+	Kind  string   `json:"kind"` // "aside", "settings", "host", "signin"
 	Name  string   `json:"name,omitempty"`
 	Text  string   `json:"text,omitempty"`
 	Why   string   `json:"why,omitempty"`
@@ -228,6 +228,7 @@ type DeskAsked struct {
 	Courtesy string `json:"courtesy,omitempty"`
 	Event    int64  `json:"event,omitempty"`
 	Number   int64  `json:"number,omitempty"`
+	Of       string `json:"of,omitempty"` // type of what there is thanks for, where several things wait; "" for the first
 	Member   string `json:"member,omitempty"`
 }
 
@@ -237,6 +238,68 @@ func (d *DeskAsked) Who() *Person {
 		return nil
 	}
 	return &d.Person
+}
+
+// CounterSet: a member sets how often a command is said to have been asked for. Was is what it
+// was before, so that it can be set back.
+type CounterSet struct {
+	Courtesy string `json:"courtesy"`
+	Times    int64  `json:"times"`
+	Was      int64  `json:"was"`
+	Member   string `json:"member,omitempty"`
+}
+
+// CounterSetType is the type of it.
+const CounterSetType = "porch.desk.counted"
+
+// CountsTold: a platform told how many there are of something on our channel there.
+type CountsTold struct {
+	Platform string           `json:"platform"`
+	Counts   map[string]int64 `json:"counts"` // by what is counted: "followers", "subscribers"
+}
+
+// TextFetched: what stands at the address of one of the channel's own fill-ins.
+type TextFetched struct {
+	Name    string `json:"name"`    // of the fill-in
+	Address string `json:"address"` // that it was fetched from
+	Text    string `json:"text"`
+}
+
+// TextFetchedType is the type of it.
+const TextFetchedType = "porch.lookup.fetched"
+
+// CountsToldType is the type of it.
+const CountsToldType = "porch.lookup.counted"
+
+// AlongSet: a member says who streams along this evening; none is nobody.
+type AlongSet struct {
+	Logins []string `json:"logins"`
+	Member string   `json:"member,omitempty"`
+}
+
+// AlongSetType is the type of it.
+const AlongSetType = "porch.desk.along"
+
+// Rearmed: a member lets greetings, or shout-outs, be made anew in this stream: for somebody, or for
+// all who are here. What is "greetings" or "shout-outs".
+type Rearmed struct {
+	What   string `json:"what"`
+	Person Person `json:"person,omitzero"` // nobody is all
+	Member string `json:"member,omitempty"`
+}
+
+// What can be made anew.
+const (
+	Greetings = "greetings"
+	ShoutOuts = "shout-outs"
+)
+
+// Who is the person it is about, or nil.
+func (r *Rearmed) Who() *Person {
+	if r.Person.ID == "" {
+		return nil
+	}
+	return &r.Person
 }
 
 // WaitingDone: a member has dealt with something in Waiting for you.
@@ -291,6 +354,34 @@ func (s *DeskSaid) Validate() error {
 	}
 	return FirstOf(Filled("text", s.Text), Short("text", s.Text, 4000))
 }
+func (a *AlongSet) Validate() error {
+	for _, l := range a.Logins {
+		if err := FirstOf(Filled("logins", l), Short("logins", l, 60)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+func (r *Rearmed) Validate() error {
+	if r.What != Greetings && r.What != ShoutOuts {
+		return Wrong("data.what", "is %q; use greetings or shout-outs", r.What)
+	}
+	return nil
+}
+func (f *TextFetched) Validate() error {
+	return FirstOf(Filled("name", f.Name), Filled("text", f.Text), Short("text", f.Text, 5000))
+}
+func (c *CountsTold) Validate() error {
+	for what, n := range c.Counts {
+		if err := AtLeast("counts."+what, n, 0); err != nil {
+			return err
+		}
+	}
+	return Filled("platform", c.Platform)
+}
+func (c *CounterSet) Validate() error {
+	return FirstOf(Filled("courtesy", c.Courtesy), AtLeast("times", c.Times, 0))
+}
 func (d *DeskAsked) Validate() error {
 	switch d.Act {
 	case "shoutout", "greet", "thank":
@@ -333,6 +424,11 @@ func (*LineReworded) Type() string    { return "porch.desk.reworded" }
 func (*StreamDeclared) Type() string  { return "porch.desk.declared" }
 func (*DeskSaid) Type() string        { return "porch.desk.said" }
 func (*DeskAsked) Type() string       { return "porch.desk.asked" }
+func (*CounterSet) Type() string      { return CounterSetType }
+func (*Rearmed) Type() string         { return "porch.desk.rearmed" }
+func (*AlongSet) Type() string        { return AlongSetType }
+func (*CountsTold) Type() string      { return CountsToldType }
+func (*TextFetched) Type() string     { return TextFetchedType }
 func (*WaitingDone) Type() string     { return "porch.desk.done" }
 func (*ActDone) Type() string         { return "porch.act.done" }
 func (*ActRefused) Type() string      { return "porch.act.refused" }
@@ -359,6 +455,11 @@ var ownKinds = []func() Data{
 	func() Data { return &StreamDeclared{} },
 	func() Data { return &DeskSaid{} },
 	func() Data { return &DeskAsked{} },
+	func() Data { return &CounterSet{} },
+	func() Data { return &Rearmed{} },
+	func() Data { return &AlongSet{} },
+	func() Data { return &CountsTold{} },
+	func() Data { return &TextFetched{} },
 	func() Data { return &WaitingDone{} },
 	func() Data { return &ActDone{} },
 	func() Data { return &ActRefused{} },

@@ -54,6 +54,7 @@ type Saying struct {
 	Of     int             `json:"of,omitempty"`     // out of so many
 	Pieces int             `json:"pieces,omitempty"` // of a line: the network makes so many of it; 0 is one
 	As     string          `json:"as,omitempty"`     // "streamer": a line that goes out under the streamer's own name
+	Stirs  bool            `json:"stirs,omitempty"`  // of a line: another assistant may take it for a command, or had brought it on
 	Asker  string          `json:"asker,omitempty"`  // account of who asked for it, where somebody else is meant
 }
 
@@ -61,7 +62,8 @@ type Saying struct {
 type Met struct {
 	Standing people.Standing `json:"standing,omitempty"`
 	Known    *people.Known   `json:"known,omitempty"`
-	With     int64           `json:"with,omitempty"` // number of the raid they came with
+	With     int64           `json:"with,omitempty"`  // number of the raid they came with
+	Again    bool            `json:"again,omitempty"` // they had arrived in this period, and are greeted anew
 }
 
 // Asked is whom a platform is asked about.
@@ -82,20 +84,21 @@ const (
 
 	Raise Kind = Kind(output.KindRaise) // an event of the channel's own, lived right after this one
 
-	Arrive   Kind = "arrive"   // somebody's first line in this period
-	Open     Kind = "open"     // a stream begins
-	Continue Kind = "continue" // a stream goes on after a drop
-	Close    Kind = "close"    // a stream has ended
-	Planned  Kind = "plan"     // a line is coming up
-	Reword   Kind = "reword"   // a line coming up changes
-	Hurry    Kind = "hurry"    // a line coming up goes next
-	Drop     Kind = "drop"     // a line coming up is given up
-	Refuse   Kind = "refuse"   // something was not done
-	Forget   Kind = "forget"   // what is kept about somebody goes
-	Keep     Kind = "keep"     // a room keeps something of an account
-	Note     Kind = "note"     // a room notes something of its own
-	Wait     Kind = "wait"     // something waits for a person
-	Done     Kind = "done"     // and no longer does
+	Arrive    Kind = "arrive"    // somebody's first line in this period
+	Open      Kind = "open"      // a stream begins
+	Continue  Kind = "continue"  // a stream goes on after a drop
+	Close     Kind = "close"     // a stream has ended
+	Planned   Kind = "plan"      // a line is coming up
+	Reword    Kind = "reword"    // a line coming up changes
+	Hurry     Kind = "hurry"     // a line coming up goes next
+	Drop      Kind = "drop"      // a line coming up is given up
+	Refuse    Kind = "refuse"    // something was not done
+	Forget    Kind = "forget"    // what is kept about somebody goes
+	Keep      Kind = "keep"      // a room keeps something of an account
+	Note      Kind = "note"      // a room notes something of its own
+	Neighbour Kind = "neighbour" // a line of chat is another assistant's, and counts apart
+	Wait      Kind = "wait"      // something waits for a person
+	Done      Kind = "done"      // and no longer does
 )
 
 // JoinedOne is one of those a joined line speaks to.

@@ -146,6 +146,7 @@ func (s *State) fact(ev *event.Event) {
 	case *happening.PersonRenamed:
 		if g := s.Guests()[data.Person.Key()]; g != nil {
 			g.Name, g.Login, g.Changed = plain.Name(data.Person.Shown()), data.Person.Login, s.Clock
+			s.call(data.Person.Key(), g)
 		}
 	case *happening.PersonLeft:
 		if g := s.Guests()[data.Person.Key()]; g != nil {
@@ -169,6 +170,8 @@ func (s *State) fact(ev *event.Event) {
 		s.remembered(data.Past)
 	case *event.Hushed:
 		s.Hush = data.On
+	case *event.Rearmed:
+		s.rearmed(data)
 	case *event.SettingsChanged:
 		s.Settings = data.Version
 	case *event.DoorChanged:
@@ -204,6 +207,31 @@ func (s *State) noticed(n *event.Noticed) {
 	}
 }
 
+// rearmed lets greetings or shout-outs be made anew in this period: for somebody, over all their
+// accounts, or for all.
+func (s *State) rearmed(data *event.Rearmed) {
+	gs := s.Guests()
+	if data.What == event.ShoutOuts && data.Who() == nil {
+		s.Shouted = nil
+		return
+	}
+	keys := slices.Collect(maps.Keys(gs))
+	if who := data.Who(); who != nil {
+		var known *people.Known
+		if g := gs[who.Key()]; g != nil {
+			known = g.Known
+		}
+		keys = known.AccountsWith(who.Key())
+	}
+	for _, k := range keys {
+		if data.What == event.ShoutOuts {
+			delete(s.Shouted, k)
+		} else if g := gs[k]; g != nil && !g.Arrived.IsZero() {
+			g.Again, g.Greeted, g.Welcomed = true, false, false
+		}
+	}
+}
+
 func (s *State) lineSaid(ev *event.Event, data *happening.ChatSaid) {
 	if s.Stream.Live() {
 		s.Evening.People++
@@ -222,6 +250,7 @@ func (s *State) lineSaid(ev *event.Event, data *happening.ChatSaid) {
 	}
 	if g.Login != data.Person.Login || g.Name == "" || g.Lines == 0 {
 		g.Name, g.Login = plain.Name(data.Person.Shown()), data.Person.Login
+		s.call(data.Person.Key(), g)
 	}
 	g.Roles, g.Nick = data.Person.Roles, data.Person.Nick
 	g.Lines++
@@ -235,14 +264,28 @@ func (s *State) lineSaid(ev *event.Event, data *happening.ChatSaid) {
 func (s *State) decided(ev *event.Event, d *Decision) {
 	switch d.Kind {
 	case Arrive:
+		for _, k := range d.Known.AccountsWith(d.Person) {
+			if g := s.Guests()[k]; g != nil {
+				g.Again = false
+			}
+		}
 		if g := s.Guests()[d.Person]; g != nil {
 			g.Arrived, g.Standing, g.Known, g.With, g.Changed = ev.Time, d.Standing, d.Known, d.With, s.Clock
 			if len(d.Because) > 0 {
 				g.Why = d.Because[0]
 			}
+			s.call(d.Person, g)
 		}
-		if s.Stream.Live() {
-			s.Evening.Arrivals = append(s.Evening.Arrivals, ArrivalMark{At: ev.Time, Name: d.Name, Account: d.Person, Standing: d.Standing, Fellow: d.Known.Streams(), Event: ev.Seq})
+		if s.Stream.Live() && !d.Again {
+			s.Evening.Arrivals = append(s.Evening.Arrivals, arrivalMark{At: ev.Time, Name: d.Name, Account: d.Person, Standing: d.Standing, Fellow: d.Known.Streams(), Event: ev.Seq})
+		}
+	case Neighbour:
+		if m := int(ev.Time.Sub(s.Stream.Opened) / time.Minute); s.Stream.Live() {
+			s.Evening.People--
+			s.Evening.Neighbours++
+			if m >= 0 && m < len(s.Evening.Minutes) {
+				s.Evening.Minutes[m]--
+			}
 		}
 	case Planned:
 		if d.Plan == nil {

@@ -47,6 +47,8 @@ type State struct {
 	Questions []Question  `json:"questions,omitempty"` // commands that wait to be told whom they mean
 
 	RestUntil time.Time `json:"restUntil,omitzero"` // not woken before, after a wake that failed
+
+	called called // see State.Called; made anew from the rest
 }
 
 // NewState is a channel on its first day.
@@ -62,6 +64,7 @@ type Guest struct {
 	Roles    []event.Role    `json:"roles,omitempty"`
 	Nick     bool            `json:"nick,omitempty"`   // known by nick only
 	Arrived  time.Time       `json:"arrived,omitzero"` // first timely line; zero: not yet
+	Again    bool            `json:"again,omitempty"`  // a member wants their next line taken for an arrival
 	Standing people.Standing `json:"standing,omitempty"`
 	Known    *people.Known   `json:"known,omitempty"` // as it was told at the arrival
 	Lines    int             `json:"lines"`
@@ -87,7 +90,7 @@ type Raid struct {
 // Item is something in Waiting for you.
 type Item struct {
 	ID      string        `json:"id"`
-	Kind    string        `json:"kind"` // "raid", "late", "line", "post", "act", "regular", "forget", "aside", "settings", "host"
+	Kind    string        `json:"kind"` // "raid", "late", "line", "post", "act", "regular", "forget", "aside", "settings", "host", "signin"
 	Person  *event.Person `json:"person,omitempty"`
 	Name    string        `json:"name,omitempty"`
 	Type    string        `json:"type,omitempty"` // of the event behind it
@@ -111,14 +114,16 @@ type Recent struct {
 // Evening is what the evening line is drawn from.
 type Evening struct {
 	Minutes  []int         `json:"minutes,omitempty"` // lines by people, each minute since the opening
-	Arrivals []ArrivalMark `json:"arrivals,omitempty"`
+	Arrivals []arrivalMark `json:"arrivals,omitempty"`
 	Said     []SaidMark    `json:"said,omitempty"`
 	People   int           `json:"people"` // lines by people
 	House    int           `json:"house"`  // lines by the house
+
+	Neighbours int `json:"neighbours,omitempty"` // lines by other assistants, which are none of the people's
 }
 
-// ArrivalMark is one arrival on the evening line.
-type ArrivalMark struct {
+// arrivalMark is one arrival on the evening line.
+type arrivalMark struct {
 	At       time.Time       `json:"at"`
 	Name     string          `json:"name"`
 	Account  string          `json:"account"`
@@ -141,10 +146,10 @@ func (s *State) KnownStream(info happening.StreamInfo) happening.StreamInfo {
 	return info
 }
 
-// WaitingThanks is what waits for somebody to be thanked for, or nil.
-func (s *State) WaitingThanks(key string) *Item {
+// WaitingThanks is what waits for somebody to be thanked for, of a type or else the first; or nil.
+func (s *State) WaitingThanks(key, of string) *Item {
 	for i := range s.Waiting {
-		if it := &s.Waiting[i]; it.Person != nil && it.Person.Key() == key && (it.Kind == "raid" || it.Kind == "late") {
+		if it := &s.Waiting[i]; it.Person != nil && it.Person.Key() == key && (it.Kind == "raid" || it.Kind == "late") && (of == "" || it.Type == of) {
 			return it
 		}
 	}
@@ -171,7 +176,13 @@ func (s *State) Guests() map[string]*Guest {
 // this period, on any of their accounts.
 func (s *State) Arrived(key string, known *people.Known) bool {
 	gs := s.Guests()
-	return slices.ContainsFunc(known.AccountsWith(key), func(a string) bool { return gs[a] != nil && !gs[a].Arrived.IsZero() })
+	return slices.ContainsFunc(known.AccountsWith(key), func(a string) bool { return gs[a] != nil && !gs[a].Arrived.IsZero() && !gs[a].Again })
+}
+
+// IsAgain reports whether somebody who has arrived is to be greeted anew.
+func (s *State) IsAgain(key string, known *people.Known) bool {
+	gs := s.Guests()
+	return slices.ContainsFunc(known.AccountsWith(key), func(a string) bool { return gs[a] != nil && gs[a].Again })
 }
 
 // shouted reports whether somebody was shouted out in this stream, on any of their

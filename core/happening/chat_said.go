@@ -22,7 +22,7 @@ const ChatSaidType = "porch.chat.said"
 
 func (*ChatSaid) Type() string { return ChatSaidType }
 
-var chatSaid = &Happening{Data: func() event.Data { return &ChatSaid{} }, Words: "a line of chat", Reason: "said so in chat", Book: Book{Visit: true, Line: true},
+var chatSaid = &Happening{Data: func() event.Data { return &ChatSaid{} }, Within: true, Words: "a line of chat", Reason: "said so in chat", Book: Book{Visit: true, Line: true},
 	Entry: func(d event.Data) Entry {
 		c := d.(*ChatSaid)
 		return Entry{Kind: "line", Text: plain.Text(c.Text), Message: c.MessageID, Login: c.Person.Login}

@@ -2,6 +2,7 @@ package happening
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 
 	"vividporch/core/event"
@@ -14,6 +15,15 @@ var everywhere = []wording.FillIn{
 	{Name: "channel", Kind: wording.Text, Tells: "this channel's name", Example: "tidepool_hours"},
 	{Name: "platform", Kind: wording.Text, Tells: "where it happened", Example: "Quayside"},
 	{Name: "now", Kind: wording.Moment, Tells: "day and time, in the channel's zone", Example: "Nov 24, 2026"},
+	{Name: "upTime", Kind: wording.Text, Tells: "how long the stream has been on", Example: "2 hours and 5 minutes", Optional: true},
+	{Name: "streamTitle", Kind: wording.Text, Tells: "what tonight's stream is called", Example: "What the tide left", Optional: true},
+	{Name: "streamCategory", Kind: wording.Text, Tells: "its category", Example: "Field and microscope", Optional: true},
+	{Name: "followers", Kind: wording.Number, Tells: "how many follow, as the platform told it lately", Example: "1204", Optional: true},
+	{Name: "subscribers", Kind: wording.Number, Tells: "how many subscribe, as the platform told it lately", Example: "38", Optional: true},
+	{Name: "watching", Kind: wording.Number, Tells: "how many watch now, as the platform told it lately", Example: "61", Optional: true},
+	{Name: "alongside", Kind: wording.Text, Tells: "who streams along tonight", Example: "kelpwright and night_heron_cam", Optional: true},
+	{Name: "together", Kind: wording.Text, Tells: "the link that shows all of them and us side by side", Example: "https://side.example/tidepool_hours/kelpwright", Optional: true},
+	{Name: "evenings", Kind: wording.Number, Tells: "streams of this channel, tonight's included", Example: "212"},
 }
 
 var (
@@ -26,8 +36,25 @@ var (
 var aboutThem = []wording.FillIn{
 	{Name: "name", Kind: wording.Text, Tells: "the person's name, as it is said", Example: "limpet_lena"},
 	{Name: "streams", Kind: wording.Number, Tells: "streams they were at, tonight included", Example: "41"},
+	{Name: "inARow", Kind: wording.Number, Tells: "streams in a row that they were at, tonight included; up to 21", Example: "4"},
+	{Name: "standing", Kind: wording.Text, Tells: "how they stand: newcomer, returning, regular or long away", Example: "regular"},
 	{Name: "followed", Kind: wording.Moment, Tells: "since when they follow", Example: "Mar 3, 2025", Optional: true},
+	{Name: "followAge", Kind: wording.Text, Tells: "how long they have followed", Example: "1 year, 8 months, 21 days, 3 hours and 12 minutes", Optional: true},
+	{Name: "follows", Kind: wording.Text, Tells: "for a choice: streamer, yes or no", Example: "yes"},
 	theirLink, theirCategory,
+}
+
+// AboutThem lists the fill-ins that tell of a person.
+func AboutThem() (names []string) {
+	for _, f := range aboutThem {
+		names = append(names, f.Name)
+	}
+	return names
+}
+
+// IsAboutThem reports whether a fill-in tells of a person.
+func IsAboutThem(name string) bool {
+	return slices.ContainsFunc(aboutThem, func(f wording.FillIn) bool { return f.Name == name })
 }
 
 // Offers lists the fill-ins that wordings of it can use.

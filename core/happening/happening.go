@@ -19,7 +19,7 @@ import (
 // Catalogue is everything that can happen, in the order in which an evening goes.
 var Catalogue = []*Happening{
 	streamOpened, streamChanged, streamViewers,
-	arrival, hello, command, hand, chatSaid,
+	arrival, hello, command, hand, neighbour, chatSaid,
 	personEntered, raidCame, personFollowed,
 	subscribed, gifted, tipped, credits, rewardClaimed,
 	shopSold, shopGifted, shopUsed, channelShown,
@@ -32,8 +32,10 @@ var Catalogue = []*Happening{
 const (
 	Arrival = "arrival" // a person's first line in a stream
 	Hello   = "hello"   // a hello said to the room by somebody who is here already
-	Command = "command" // a line that begins with one of a courtesy's own words
+	Command = "command" // a line that asks for a courtesy, by its name or by words in it
 	Hand    = "hand"    // asked for by a member, from the Porch
+
+	Neighbour = "neighbour" // another assistant in the channel says something
 )
 
 // Slot is a place that only one courtesy can fill for one cause.
@@ -66,6 +68,8 @@ type Happening struct {
 	Type  string            // of its data; what is no event of its own has a word
 	Data  func() event.Data // makes an empty value; nil for what is no event of its own
 	Words string            // what it is, with its article: "a raid"
+
+	Within bool // it happens to a stream or within a chat: only the platform's own doors tell of it
 
 	Lane  Lane   // none is [Happens]
 	Slots []Slot // that courtesies of it can fill; none: no courtesy has it as its when

@@ -11,6 +11,6 @@ type PersonBanned struct {
 
 func (*PersonBanned) Type() string { return "porch.person.banned" }
 
-var personBanned = &Happening{Data: func() event.Data { return &PersonBanned{} }, Words: "a ban", Slots: []Slot{Thanks, Free},
+var personBanned = &Happening{Data: func() event.Data { return &PersonBanned{} }, Within: true, Words: "a ban", Slots: []Slot{Thanks, Free},
 	FillIns: []FillIn{Says("by", "who did it", "grebe_watch", func(d *PersonBanned) string { return d.By }), Says("reason", "the reason given", "the same line forty times", func(d *PersonBanned) string { return d.Reason })},
 	Entry:   Happened(func(*PersonBanned) string { return "was banned" })}

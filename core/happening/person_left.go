@@ -7,4 +7,4 @@ type PersonLeft struct{ by }
 
 func (*PersonLeft) Type() string { return "porch.person.left" }
 
-var personLeft = &Happening{Data: func() event.Data { return &PersonLeft{} }, Words: "somebody leaving"}
+var personLeft = &Happening{Data: func() event.Data { return &PersonLeft{} }, Within: true, Words: "somebody leaving"}

@@ -10,5 +10,5 @@ type PersonRenamed struct {
 
 func (*PersonRenamed) Type() string { return "porch.person.renamed" }
 
-var personRenamed = &Happening{Data: func() event.Data { return &PersonRenamed{} }, Words: "a new name",
+var personRenamed = &Happening{Data: func() event.Data { return &PersonRenamed{} }, Within: true, Words: "a new name",
 	Book: Book{Was: func(d event.Data) string { return d.(*PersonRenamed).Was }}}

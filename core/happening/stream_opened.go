@@ -10,5 +10,5 @@ const StreamOpenedType = "porch.stream.opened"
 
 func (*StreamOpened) Type() string { return StreamOpenedType }
 
-var streamOpened = &Happening{Data: func() event.Data { return &StreamOpened{} }, Words: "the opening of the stream", Lane: Opens, Slots: []Slot{Free}, Frame: OfStream,
+var streamOpened = &Happening{Data: func() event.Data { return &StreamOpened{} }, Within: true, Words: "the opening of the stream", Lane: Opens, Slots: []Slot{Free}, Frame: OfStream,
 	Label: "Opening", Reason: "the stream opened", FillIns: streamFillIns}

@@ -16,4 +16,4 @@ func (s *StreamViewers) Validate() error {
 
 func (*StreamViewers) Type() string { return "porch.stream.viewers" }
 
-var streamViewers = &Happening{Data: func() event.Data { return &StreamViewers{} }, Words: "a count of viewers"}
+var streamViewers = &Happening{Data: func() event.Data { return &StreamViewers{} }, Within: true, Words: "a count of viewers"}

@@ -4,17 +4,19 @@ package hello
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
-	"unicode"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
+	"vividporch/core/pace"
 	"vividporch/core/plain"
 	"vividporch/core/room"
+	"vividporch/core/spoken"
 )
 
 // Room answers hellos.
@@ -51,7 +53,7 @@ var Room = room.Of(room.Spec[words, Memory]{Name: name, Version: 1,
 	},
 	Asks: func(p *room.Plan, w *words, ev *event.Event) bool {
 		said, ok := ev.Data.(*happening.ChatSaid)
-		return ok && p.Set.Has(happening.Hello) && w.says(spoken(said.Text))
+		return ok && p.Set.Has(happening.Hello) && w.says(spoken.Words(said.Text))
 	}})
 
 const name = "hello"
@@ -78,7 +80,7 @@ type words struct {
 
 func (w *words) ready(h housefile.Hello, fault func(courtesy.Fault)) {
 	for i, s := range h.Words {
-		words := spoken(s)
+		words := spoken.Words(s)
 		if len(words) == 0 {
 			fault(courtesy.Fault{At: fmt.Sprintf("hello.words.%d", i), What: "holds no word", Remedy: "write a word, or take it out"})
 			continue
@@ -97,7 +99,7 @@ func sayHello(t *room.Turn, w *words, m *Memory, data *happening.ChatSaid) {
 	if !t.Plan.Set.Has(happening.Hello) {
 		return
 	}
-	line := spoken(data.Text)
+	line := spoken.Words(data.Text)
 	if !w.says(line) || data.ReplyTo != "" || toSomebody(t, data, line) {
 		return
 	}
@@ -114,19 +116,28 @@ func sayHello(t *room.Turn, w *words, m *Memory, data *happening.ChatSaid) {
 		no(why)
 		return
 	}
+	c := t.Cause(data.Person)
+	c.When = happening.Hello
+	met := t.Plan.Set.Meet(c)
 	last, how := m.last(t, key)
 	switch {
 	case !last.IsZero() && t.Now.Sub(last) < w.person:
 		no("said hello, and was " + how + " less than " + w.person.String() + " ago")
 		return
-	case !m.Last.IsZero() && t.Now.Sub(m.Last) < w.rest:
+	case !m.Last.IsZero() && t.Now.Sub(m.Last) < w.rest && !joins(t, met, data.Person.Platform):
 		no("said hello, and another was answered less than " + w.rest.String() + " ago")
 		return
 	}
-	c := t.Cause(data.Person)
-	c.When = happening.Hello
-	t.Answer(t.Plan.Set.Meet(c), called, t.About(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
+	t.Answer(met, called, t.About(data.Person), []string{data.Person.Platform}, "no answer to a hello fits",
 		&hall.Decision{Kind: replied, Output: "hello", Person: key, Name: called, Because: []string{"said hello to the room"}})
+}
+
+// joins reports whether an answer waits that this one is said together with.
+func joins(t *room.Turn, met *courtesy.Meeting, platform string) bool {
+	won, _ := met.Winner(happening.Answer)
+	return won != nil && won.Burst != nil && slices.ContainsFunc(t.State.Queue.Lines, func(l pace.Line) bool {
+		return l.Platform == platform && l.Courtesy == won.ID && l.Burst != ""
+	})
 }
 
 // last is when somebody was last answered or greeted in this period, on any of
@@ -144,25 +155,13 @@ func (m *Memory) last(t *room.Turn, key string) (last time.Time, how string) {
 	return last, how
 }
 
-// spoken splits a line into its words, without accents; nearly every line has none,
-// and is looked through as it stands.
-func spoken(s string) []string {
-	for i := range len(s) {
-		if s[i] >= 0x80 {
-			s = plain.Fold(s)
-			break
-		}
-	}
-	return strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '_' && r != '\'' })
-}
-
-// says reports whether one of the phrases stands in a line as whole words.
-func (w *words) says(words []string) bool {
+// says reports whether one of the phrases stands in a line as whole words, which may be stretched.
+func (w *words) says(line []string) bool {
 	for _, p := range w.phrases {
-		for i := 0; i+len(p) <= len(words); i++ {
+		for i := 0; i+len(p) <= len(line); i++ {
 			found := true
 			for k := 0; found && k < len(p); k++ {
-				found = strings.EqualFold(words[i+k], p[k])
+				found = spoken.Stretched(line[i+k], p[k])
 			}
 			if found {
 				return true
@@ -186,7 +185,7 @@ func toSomebody(t *room.Turn, data *happening.ChatSaid, line []string) bool {
 	}
 	said := map[string]bool{}
 	for _, w := range line {
-		said[strings.ToLower(w)] = true
+		said[w] = true
 	}
 	for key, g := range t.State.Guests() {
 		if key != data.Person.Key() && !everybody(g.Login) && (said[plain.Fold(g.Login)] || said[plain.Fold(g.Name)]) {

@@ -19,6 +19,7 @@ import (
 	"vividporch/core/output"
 	"vividporch/core/overlay"
 	"vividporch/core/people"
+	"vividporch/core/profile"
 	"vividporch/core/room"
 	"vividporch/core/who"
 )
@@ -29,11 +30,10 @@ func stage(s *housefile.Settings) {
 	s.Fittings = []housefile.Fitting{{Name: "bell", Kind: output.Player, URL: "http://stage.example/bell"}, {Name: "bench-lamp", Kind: output.Lights, URL: "http://stage.example/lamp"},
 		{Name: "desk", Kind: output.Scenes, URL: "http://stage.example/desk", Scenes: []string{"Microscope", "Bench"}}}
 	s.Doors = slices.DeleteFunc(s.Doors, func(d housefile.Door) bool { return d.As != "" })
-	for i := range s.Doors {
-		s.Doors[i].Acts, s.Doors[i].Cannot = "", nil
-		if s.Doors[i].Name == "quayside" {
-			s.Doors[i].Acts = "http://quayside.example/acts"
-			s.Doors[i].Cannot = map[string]string{"clip": "Quayside keeps no clips"}
+	for i := range s.Profiles {
+		s.Profiles[i].Acts = profile.Acts{}
+		if s.Profiles[i].Platform == "quayside" {
+			s.Profiles[i].Acts = profile.Acts{Address: "http://quayside.example/acts", Cannot: map[string]string{"clip": "Quayside keeps no clips"}}
 		}
 	}
 }
@@ -647,8 +647,8 @@ func TestTheStageSurvivesASnapshot(t *testing.T) {
 
 func TestALineThatTheNetworkCutsCountsAsManyAsItIs(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
-		for i := range s.Doors {
-			s.Doors[i].Profile.MaxBytes = 60
+		for i := range s.Profiles {
+			s.Profiles[i].Chat.MaxBytes = 60
 		}
 	})
 	e.happens(on("quayside"))
@@ -659,5 +659,43 @@ func TestALineThatTheNetworkCutsCountsAsManyAsItIs(t *testing.T) {
 	}
 	if n := len(e.s.Queue.Gates["quayside"].Sent); n != 3+len(said)-1 {
 		t.Errorf("%d were sent for %d lines", n, len(said))
+	}
+}
+
+func TestWhatSomebodyGivesOnAnotherServiceIsThankedWhereTheStreamIs(t *testing.T) {
+	e := begin(t, stage, adds(says("tip", "porch.support.tipped", happening.Thanks, who.Who{}, nil, "Thanks {name}")),
+		does("honour", "porch.support.tipped", happening.Free, output.Output{ID: "vip", Do: &output.Platform{Act: output.GiveVIP}}))
+	e.happens(on("quayside"))
+	tipped := &happening.Tipped{Amount: "5.00", Currency: "GBP"}
+	tipped.Person = event.Person{Platform: "tin", ID: "88", Login: "limpet_lena"}
+	e.happens(tipped)
+	said := e.of(hall.Say)
+	if len(said) != 1 || said[0].Platform != "quayside" || said[0].Text != "Thanks limpet_lena" || said[0].Person != "tin:88" {
+		t.Errorf("%+v", said)
+	}
+	// Whoever goes by that login on Quayside is somebody else, and gets nothing by it.
+	if acts := e.of(hall.Kind(output.KindPlatform)); len(acts) != 0 {
+		t.Errorf("%+v", acts)
+	}
+	e.wantReason("no door of Tin")
+}
+
+func TestWhatCameLateWhileNobodyWasLiveWaitsForThanksAllTheSame(t *testing.T) {
+	e := begin(t, adds(says("tip", "porch.support.tipped", happening.Thanks, who.Who{}, nil, "Thanks {name}"), says("raid", happening.RaidCameType, happening.Thanks, who.Who{}, nil, "Ahoy {name}")))
+	tipped := &happening.Tipped{Amount: "5.00", Currency: "GBP"}
+	tipped.Person = event.Person{Platform: "quayside", ID: "88", Login: "limpet_lena"}
+	e.happened(10*time.Minute, tipped)
+	e.happened(10*time.Minute, raid("kelpwright", 20))
+	if got := e.s.Waiting; len(got) != 2 || got[0].Kind != "late" || got[0].Type != "porch.support.tipped" || got[1].Kind != "late" || got[1].Viewers != 20 {
+		t.Fatalf("%+v", got)
+	}
+	e.happens(tipped) // in time, and nobody is live: it is not thanked for, and waits for nobody
+	if got := e.s.Waiting; len(got) != 2 || len(e.of(hall.Say)) != 0 {
+		t.Errorf("%+v", got)
+	}
+	e.happens(&event.DeskAsked{Act: "thank", Of: "porch.support.tipped", Person: tipped.Person, Member: "Odalys Brine"})
+	e.after(30 * time.Second)
+	if got := e.of(hall.Say); len(got) != 1 || got[0].Text != "Thanks limpet_lena" || len(e.s.Waiting) != 1 {
+		t.Errorf("%+v, and wait %+v", got, e.s.Waiting)
 	}
 }

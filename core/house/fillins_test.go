@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/hello"
 	"vividporch/core/house"
@@ -49,7 +50,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 	for _, w := range happening.Whens() {
 		doc, ok := full[w.Type]
 		switch {
-		case w.Type == happening.Arrival, w.Type == happening.Hello, w.Type == happening.Command, w.Type == happening.Hand, w.Type == "porch.stream.opened", w.Type == "porch.stream.closed":
+		case w.Type == happening.Arrival, w.Type == happening.Hello, w.Type == happening.Command, w.Type == happening.Hand, w.Type == happening.Neighbour, w.Type == "porch.stream.opened", w.Type == "porch.stream.closed":
 			continue // said of a person who speaks, or lived in the tests of the stream
 		case !ok:
 			t.Errorf("%s is not in this test", w.Type)
@@ -65,9 +66,13 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 		}
 		slot := w.Slots[0]
 		e := begin(t, func(s *housefile.Settings) {
+			s.Along = map[string]string{"quayside": "https://side.example/{login}/{next}"}
 			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, who.Who{}, nil, words.String())}
 		})
 		e.happens(on("quayside"))
+		e.happens(&event.AlongSet{Logins: []string{"kelpwright"}})
+		e.happens(&event.CountsTold{Platform: "quayside", Counts: map[string]int64{"followers": 1204, "subscribers": 38}})
+		e.happens(&happening.StreamViewers{Platform: "quayside", Viewers: 61})
 		ev, err := happening.Kinds.Parse([]byte(`{"specversion": "1.0", "id": "e", "source": "test", "type": "` + w.Type + `", "time": "2031-05-14T19:00:00Z", "data": ` +
 			strings.ReplaceAll(doc, "P", `{"platform": "quayside", "id": "1", "login": "limpet_lena"}`) + `}`))
 		if err != nil {

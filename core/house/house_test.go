@@ -660,7 +660,7 @@ func TestTheGapAndTheNetworksLimitAreKept(t *testing.T) {
 	e := begin(t, func(s *housefile.Settings) {
 		s.Pace.JoinAt = 0
 		s.Pace.WaitSeconds = 600
-		s.Doors[0].Profile.Lines, s.Doors[0].Profile.WindowSeconds = 4, 30
+		s.Profiles[0].Chat.Lines, s.Profiles[0].Chat.WindowSeconds = 4, 30
 	})
 	e.happens(on("quayside"))
 	for i := range 12 {

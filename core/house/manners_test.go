@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/pace"
@@ -25,8 +26,10 @@ func TestNobodyIsSpokenToTooOften(t *testing.T) {
 		for i, en := range l.log {
 			asked := false
 			if said, ok := en.ev.Data.(*happening.ChatSaid); ok {
-				word, _, _ := strings.Cut(strings.TrimSpace(said.Text), " ")
-				asked = l.plan.Set.Asked(word)
+				asked = l.plan.Hears(said.Text, said.Person.Platform).Any()
+			}
+			if re, ok := en.ev.Data.(*event.Rearmed); ok && re.What == event.ShoutOuts {
+				clear(out)
 			}
 			for k := range en.ds {
 				d := &en.ds[k]

@@ -115,8 +115,8 @@ func TestANameIsLookedForHereThenInTheBookAndOnTheLinesOwnPlatformFirst(t *testi
 
 func TestWhoIsNotSureToBeMeantHasNothingDone(t *testing.T) {
 	e := begin(t, asked, func(s *housefile.Settings) {
-		for i := range s.Doors {
-			s.Doors[i].Lookup = ""
+		for i := range s.Profiles {
+			s.Profiles[i].Lookup = nil
 		}
 	})
 	e.happens(on("quayside"))

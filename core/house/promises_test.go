@@ -216,8 +216,8 @@ func TestACardThatWantsToKnowMoreAsks(t *testing.T) {
 	if got := e.of("card"); len(got) != 1 || read(t, got[0]).Text != "night_heron_cam: Reedbed at dusk" {
 		t.Errorf("%+v", got)
 	}
-	for i := range e.plan.Settings.Doors {
-		e.plan.Settings.Doors[i].Lookup = ""
+	for i := range e.plan.Settings.Profiles {
+		e.plan.Settings.Profiles[i].Lookup = nil
 	}
 	e.plan, _ = house.Ready(e.plan.Settings, 2)
 	e.happens(raid("kelpwright", 20))
@@ -447,9 +447,9 @@ func TestAStreamersFirstVisitEverIsMetAsOne(t *testing.T) {
 
 func TestALinkIsKnownWhereTheDoorSaysWhereItsStreamsAre(t *testing.T) {
 	e := begin(t, adds(says("follow", "porch.person.followed", happening.Thanks, who.Who{}, nil, "Thanks {name}{hasLink, select, yes { {link}} other {}}")), func(s *housefile.Settings) {
-		for i := range s.Doors {
-			if s.Doors[i].Platform == "quayside" {
-				s.Doors[i].Profile.Link = "https://quayside.example/{login}"
+		for i := range s.Profiles {
+			if s.Profiles[i].Platform == "quayside" {
+				s.Profiles[i].Link = "https://quayside.example/{login}"
 			}
 		}
 	})

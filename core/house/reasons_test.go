@@ -3,6 +3,7 @@ package house_test
 import (
 	"bytes"
 	"encoding/json"
+	"maps"
 	"math"
 	"os"
 	"regexp"
@@ -12,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"vividporch/core/command"
 	"vividporch/core/courtesy"
 	"vividporch/core/desk"
 	"vividporch/core/event"
@@ -565,8 +567,9 @@ var reasons = []struct {
 			return untold // the line came before its answer
 		}
 		g := a.guest(a.d.Person)
-		return iff(g == nil || g.Arrived.IsZero())
+		return iff(g == nil || g.Arrived.IsZero() || a.before.IsAgain(a.d.Person, a.known))
 	}},
+	{`greetings are made anew`, func(a *reading) verdict { return iff(a.before.IsAgain(a.d.Person, a.known)) }},
 	{`hush is on: held`, func(a *reading) verdict { return iff(a.before.Hush) }},
 	{`waited (\S+) and was given up`, func(a *reading) verdict {
 		for _, l := range a.before.Queue.Lines {
@@ -653,12 +656,75 @@ var reasons = []struct {
 		return iff(!slices.ContainsFunc(desk.Acts(a.before.Rooms), func(o event.ActOutcome) bool { return o.Line == a.d.Line }))
 	}},
 	{`there is no such courtesy, or it is put away|is not one that is asked for by hand|no courtesy is on that could do this; switch one on or write a line by hand`, func(a *reading) verdict { return iff(a.ev.Type == "porch.desk.asked") }},
+	{`asked for it in chat|asked while it rests`, func(a *reading) verdict {
+		if _, answered := a.ev.Data.(*event.LookupAnswered); answered || hall.IsWake(a.ev.ID) {
+			return untold // of a line that waited
+		}
+		said, ok := a.ev.Data.(*happening.ChatSaid)
+		return iff(ok && slices.ContainsFunc(a.plan.Settings.Courtesy, func(c courtesy.Courtesy) bool {
+			return c.ID == a.d.Courtesy && (slices.ContainsFunc(c.Asks, func(name string) bool {
+				signs := a.plan.Commands.Signs[said.Person.Platform]
+				if signs == "" {
+					signs = "!"
+				}
+				text := strings.ToLower(said.Text)
+				return strings.HasPrefix(text, name) || text != "" && strings.Contains(signs, text[:1]) && strings.HasPrefix(text[1:], name)
+			}) || c.Asked != nil && slices.ContainsFunc(c.Asked.Words, func(w string) bool { return strings.Contains(strings.ToLower(said.Text), w) }))
+		}))
+	}},
+	{`they asked less than (\S+) ago|was answered less than (\S+) ago`, func(a *reading) verdict {
+		n := command.Counts(a.before.Rooms)[a.d.Courtesy]
+		if n == nil {
+			return fails
+		}
+		for _, c := range a.plan.Settings.Courtesy {
+			if c.ID == a.d.Courtesy && a.m[1] != "" {
+				return iff(c.Asked != nil && duration(a.m[1]).Seconds() == c.Asked.Person && slices.ContainsFunc(slices.Collect(maps.Values(n.Rests)), func(at time.Time) bool { return at.After(a.before.ClockAt(a.ev.Logged)) }))
+			} else if c.ID == a.d.Courtesy {
+				return iff(c.Asked != nil && duration(a.m[2]).Seconds() == c.Asked.Rest && a.before.ClockAt(a.ev.Logged).Sub(n.Last) < duration(a.m[2]))
+			}
+		}
+		return fails
+	}},
+	{`is on the list of those who are not shouted out`, func(a *reading) verdict { return iff(len(a.plan.ShoutOuts.Never) > 0) }},
+	{`was shouted out less than (\S+) ago`, func(a *reading) verdict {
+		return iff(duration(a.m[1]).Hours() == a.plan.ShoutOuts.PersonHours)
+	}},
+	{`was shouted out`, func(a *reading) verdict {
+		return iff(a.d.Kind == hall.Keep && slices.ContainsFunc(a.ds, func(x hall.Decision) bool { return x.Person == a.d.Person && x.Courtesy != "" }))
+	}},
+	{`has not spoken yet: their first line is an arrival anyway|was not shouted out in this stream`, func(a *reading) verdict { return iff(a.ev.Type == "porch.desk.rearmed") }},
+	{`is a neighbour(?:: another assistant in the channel)?`, func(a *reading) verdict {
+		if _, answered := a.ev.Data.(*event.LookupAnswered); answered || hall.IsWake(a.ev.ID) {
+			return untold
+		}
+		who := a.ev.Who()
+		return iff(who != nil && slices.Contains(a.plan.Settings.Neighbours, who.Login))
+	}},
+	{`hears other words`, func(a *reading) verdict { return iff(a.ev.Type == happening.ChatSaidType) }},
+	{`a neighbour answers a line of ours, or one it brought on: within 10s that is no cause`, func(a *reading) verdict {
+		who := a.ev.Who()
+		return iff(who != nil && slices.Contains(a.plan.Settings.Neighbours, who.Login))
+	}},
+	{`the command is (?:put away|switched off)`, func(a *reading) verdict {
+		return iff(slices.ContainsFunc(a.plan.Settings.Courtesy, func(c courtesy.Courtesy) bool { return c.When == happening.Command && (c.Away || !c.On) }))
+	}},
 	{`was asked in chat|asked what is kept about them|asked to be forgotten(?:, and confirmed it|; the second word confirms it)|the second word came after more than a minute|was told less than five minutes ago|a command names somebody whom nobody here knows|their welcome hangs on whether they stream, and what|whether they stream, and what|for the link and the last category|there are no private messages there: nothing private is said in open chat`, func(a *reading) verdict {
 		switch a.ev.Data.(type) {
 		case *happening.ChatSaid, *happening.RaidCame, *event.DeskAsked, *event.LookupAnswered, *event.Woke:
 			return holds
 		}
 		return iff(a.ev.Who() != nil)
+	}},
+	{`they are known on (.+) only`, func(a *reading) verdict { // what is done to somebody is done on another platform than theirs
+		for _, c := range a.plan.Settings.Courtesy {
+			for i := range c.Do {
+				if c.ID == a.d.Courtesy && c.Do[i].ID == a.d.Output {
+					return iff(len(c.Do[i].On) > 0 && !slices.ContainsFunc(c.Do[i].On, func(on string) bool { return plain.Titled(on) == a.m[1] }))
+				}
+			}
+		}
+		return fails
 	}},
 	{`the platform told link and last category`, func(a *reading) verdict {
 		d, ok := a.ev.Data.(*event.LookupAnswered)

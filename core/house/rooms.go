@@ -1,10 +1,14 @@
 package house
 
 import (
+	"vividporch/core/along"
 	"vividporch/core/arrive"
 	"vividporch/core/command"
+	"vividporch/core/count"
 	"vividporch/core/desk"
+	"vividporch/core/fetched"
 	"vividporch/core/hello"
+	"vividporch/core/neighbour"
 	"vividporch/core/opening"
 	"vividporch/core/outcome"
 	"vividporch/core/overlay"
@@ -18,7 +22,9 @@ import (
 
 // Rooms are the rooms of the house, in the order in which they decide.
 var Rooms = []room.Room{
+	along.Room,
 	opening.Room,
+	neighbour.Room,
 	privacy.Room,
 	arrive.Room,
 	command.Room,
@@ -28,6 +34,8 @@ var Rooms = []room.Room{
 	thank.Room,
 	desk.Room,
 	overlay.Room,
+	count.Room,
+	fetched.Room,
 	outcome.Room,
 	regulars.Room,
 }

@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"vividporch/core/carry"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 )
@@ -61,7 +62,7 @@ func TestASpoiledHouseFileIsRefusedWithItsPlaceOrWorks(t *testing.T) {
 			doc = spoil(r, doc)
 		}
 		spoiled, _ := json.Marshal(doc)
-		in, err := housefile.ReadFile(spoiled)
+		in, err := carry.Read(spoiled)
 		if err != nil {
 			refused++
 			if !strings.Contains(err.Error(), ":") && !strings.Contains(err.Error(), "house file") {

@@ -2,8 +2,11 @@ package housefile
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
+	"unicode"
 
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
@@ -11,6 +14,8 @@ import (
 	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
+	"vividporch/core/reading"
+	"vividporch/core/spoken"
 )
 
 // mostName is how many bytes the name of a door, a place or a fitting may have.
@@ -51,10 +56,22 @@ type faulter = func(at, what, remedy string)
 // checkHouse checks what is about the whole house.
 func (s *Settings) checkHouse(fault faulter) {
 	if s.Format != Format {
-		fault("format", fmt.Sprintf("is %d", s.Format), readsFormats)
+		fault("format", fmt.Sprintf("is %d", s.Format), ReadsFormats)
 	}
 	if s.Channel == "" {
 		fault("channel", "is missing", "name the channel")
+	}
+	if len(s.Name) > mostName {
+		fault("name", "is too long", fmt.Sprintf("use at most %d letters", mostName))
+	}
+	switch s.Reach.How {
+	case "", Here, Home:
+	case Public:
+		if a := s.Reach.Address; !isAddress(a) || Origin(a) == "" || strings.ContainsAny(strings.TrimSuffix(strings.SplitN(a, "://", 2)[1], "/"), "/?#@ ") {
+			fault("reach.address", "is no address of a house", "write it in full, with nothing behind the name: https://porch.example")
+		}
+	default:
+		fault("reach.how", fmt.Sprintf("%q is no way to reach a house", s.Reach.How), "use here, home or public")
 	}
 	grace := 0.0
 	if s.Grace != nil {
@@ -75,6 +92,28 @@ func (s *Settings) checkHouse(fault faulter) {
 	if r := s.Standings.Or(people.DefaultRules); r.RegularAttended < 1 || r.RegularOf < r.RegularAttended || r.RegularOf > attendance.StripLength || r.AwayVisits < 1 || r.AwayDays < 1 {
 		fault("standings", "cannot hold", fmt.Sprintf("let a regular attend 1 or more of at most %d streams, and count visits and days from 1", attendance.StripLength))
 	}
+	for _, platform := range slices.Sorted(maps.Keys(s.Commands.Signs)) {
+		signs := s.Commands.Signs[platform]
+		if signs == "" || len([]rune(signs)) > 8 || strings.ContainsFunc(signs, func(r rune) bool { return !spoken.IsSigned(string(r)) || unicode.IsSpace(r) || r == '/' || r == '@' }) {
+			fault("commands.signs."+platform, fmt.Sprintf("%q cannot stand before commands", signs), "write one to eight signs in a row, no letters, digits, blanks, slashes or at-signs")
+		}
+	}
+	for _, platform := range slices.Sorted(maps.Keys(s.Along)) {
+		if a := s.Along[platform]; !isAddress(a) || strings.Count(a, "{login}") != 1 || strings.Count(a, "{next}") != 1 || strings.Index(a, "{next}") < strings.Index(a, "{login}") {
+			fault("along."+platform, fmt.Sprintf("%q is no address that shows several side by side", a), `write it with {login} where our channel stands, and {next} where each further one does: "https://side.example/{login}/{next}"`)
+		}
+	}
+	for i, n := range s.Neighbours {
+		if strings.Trim(n, "@ ") == "" || len(n) > 2*mostName {
+			fault(fmt.Sprintf("neighbours.%d", i), "names nobody", "write the login of its account")
+		}
+	}
+	if n := s.ShoutOuts.GapSeconds; n < 0 || time.Duration(n*float64(time.Second)) > pace.MostPerson {
+		fault("shoutOuts.gapSeconds", "is out of range", fmt.Sprintf("use 0 to %d seconds", pace.MostPerson/time.Second))
+	}
+	if n := s.ShoutOuts.PersonHours; n < 0 || n > 8760 {
+		fault("shoutOuts.personHours", "is out of range", "use 0 to 8760 hours, which is a year")
+	}
 	switch s.LeapDay {
 	case "", dates.OnFebruary28, dates.OnMarch1:
 	default:
@@ -93,23 +132,56 @@ func (s *Settings) checkDoors(fault faulter) {
 			fault(at+".platform", "is missing or too long", fmt.Sprintf("name it in at most %d letters", mostName))
 		case seen[d.Name]:
 			fault(at+".name", "stands twice", "give each door a name of its own")
-		case d.Kind != "irc" && d.Kind != "inbox":
-			fault(at+".kind", fmt.Sprintf("%q is no kind of door", d.Kind), "use irc or inbox")
+		case !slices.Contains(kinds, d.Kind):
+			fault(at+".kind", fmt.Sprintf("%q is no kind of door", d.Kind), "use "+strings.Join(kinds, ", "))
 		case d.Kind == "irc" && (d.Address == "" || d.Room == "" || d.Account == ""):
 			fault(at, "a chat door needs address, room and account", "fill them in")
-		case d.Profile.Lines < 0 || d.Profile.Lines > pace.MostLines:
-			fault(at+".profile.lines", "is out of range", fmt.Sprintf("use 0 to %d", pace.MostLines))
 		}
 		seen[d.Name] = true
+		switch service := d.Service; {
+		case d.IsService() && service != nil:
+			service.Check(d.Kind, func(field, what, remedy string) { fault(at+".service."+field, what, remedy) })
+		case service != nil:
+			fault(at+".service", "is for doors of other services", "take it out")
+		}
 		if d.As != "" && (d.As != output.AsStreamer || d.Kind != "irc") {
 			fault(at+".as", fmt.Sprintf("%q speaks for nobody", d.As), `use "streamer" on a chat door, or leave it out`)
 		}
-		if d.Acts != "" && !isAddress(d.Acts) {
-			fault(at+".acts", "is no http(s) address", "write it in full")
+	}
+	s.checkProfiles(fault)
+	s.checkReadings(fault)
+}
+
+// kinds are the kinds of doors: a chat, our own events, another service's messages sent here, and
+// another service that is listened to.
+var kinds = []string{"irc", "inbox", "hook", "listen"}
+
+func (s *Settings) checkReadings(fault faulter) {
+	if len(s.Readings) > reading.MostReadings {
+		fault("readings", "are too many", fmt.Sprintf("keep at most %d", reading.MostReadings))
+	}
+	seen := map[string]bool{}
+	for i := range s.Readings {
+		at, r := fmt.Sprintf("readings.%d.", i), &s.Readings[i]
+		if r.Check(func(field, what, remedy string) { fault(at+field, what, remedy) }); seen[r.Name] {
+			fault(at+"name", "stands twice", "give each reading a name of its own")
 		}
-		if l := d.Profile.Link; l != "" && (!isAddress(l) || !strings.Contains(l, "{login}")) {
-			fault(at+".profile.link", "leads nowhere", `write the address in full with {login} where the login goes: "https://quayside.example/{login}"`)
+		seen[r.Name] = true
+	}
+}
+
+func (s *Settings) checkProfiles(fault faulter) {
+	var acts []string
+	for _, a := range output.Acts() {
+		acts = append(acts, string(a))
+	}
+	seen := map[string]bool{}
+	for i := range s.Profiles {
+		at, p := fmt.Sprintf("profiles.%d.", i), &s.Profiles[i]
+		if p.Check(acts, func(field, what, remedy string) { fault(at+field, what, remedy) }); seen[p.Platform] {
+			fault(at+"platform", "stands twice", "keep one profile of each platform")
 		}
+		seen[p.Platform] = true
 	}
 }
 

@@ -53,8 +53,8 @@ func differ(at string, b, a any, inB, inA bool) []Difference {
 		}
 		return out
 	}
-	bl, key := keyed(b)
-	al, akey := keyed(a)
+	bl, key := Keyed(b)
+	al, akey := Keyed(a)
 	if key != "" && key == akey {
 		var out []Difference
 		for _, x := range bl {

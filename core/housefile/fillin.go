@@ -11,6 +11,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/output"
 	"vividporch/core/plain"
+	"vividporch/core/pointer"
 	"vividporch/core/wording"
 )
 
@@ -18,13 +19,22 @@ import (
 // to it by its name.
 type FillIn struct {
 	Name string   `json:"name" jsonschema:"minLength=1,maxLength=30"`
-	Kind string   `json:"kind" jsonschema:"enum=dice,enum=last,enum=clock,enum=list"`
+	Kind string   `json:"kind" jsonschema:"enum=dice,enum=last,enum=clock,enum=list,enum=fetched"`
 	From int64    `json:"from,omitempty"` // of a dice: its least number
 	To   int64    `json:"to,omitempty"`   // and its greatest
 	Who  string   `json:"who,omitempty" jsonschema:"enum=followers,enum=subscribers,enum=gifters,enum=tippers,enum=raiders"`
 	Most int      `json:"most,omitempty"` // of the last ones: how many names, 1 to 20
 	Zone string   `json:"zone,omitempty"` // of a clock: an IANA name
 	List []string `json:"list,omitempty"` // one of these, by chance
+
+	Address string  `json:"address,omitempty"`                                            // of a fetched one: where its text stands
+	Pointer string  `json:"pointer,omitempty"`                                            // and what in it is the text, as RFC 6901 has it; none is all of it
+	Every   float64 `json:"everySeconds,omitempty" jsonschema:"minimum=30,maximum=86400"` // how often it is fetched; none is every five minutes
+}
+
+// Age is the fill-in that tells how old what was fetched is.
+func (f *FillIn) Age() wording.FillIn {
+	return wording.FillIn{Name: f.Name + "Age", Kind: wording.Text, Tells: "how long ago " + f.Name + " was fetched", Example: "4 minutes", Optional: true}
 }
 
 // OtherEvent describes another service's event, so that its fields can be used in
@@ -70,6 +80,8 @@ func (f *FillIn) Offer() wording.FillIn {
 		out.Tells, out.Example, out.Optional = fmt.Sprintf("the last %d %s", f.Most, f.Who), "mossy_mare, pebble_june and tidewrack", true
 	case "clock":
 		out.Kind, out.Tells, out.Example = wording.Moment, "day and time in "+f.Zone, "Nov 24, 2026"
+	case "fetched":
+		out.Tells, out.Example, out.Optional = "what stands at "+Origin(f.Address), "Low water at 21:10", true
 	case "list":
 		out.Tells, out.Example = fmt.Sprintf("one of %d, by chance", len(f.List)), f.List[0]
 	}
@@ -92,8 +104,14 @@ func (f *FillIn) Fault() (what, remedy string) {
 		}
 	case f.Kind == "list" && (len(f.List) == 0 || len(f.List) > 500 || slices.Contains(f.List, "")):
 		return "has nothing to pick from", "give it 1 to 500 lines, none of them empty"
-	case f.Kind != "dice" && f.Kind != "last" && f.Kind != "list":
-		return fmt.Sprintf("%q is no kind of fill-in", f.Kind), "use dice, last, clock or list"
+	case f.Kind == "fetched" && (!isAddress(f.Address) || Origin(f.Address) == "" || len(f.Address) > 2000):
+		return "has no address to fetch from", "write it in full, https://…"
+	case f.Kind == "fetched" && pointer.Check(f.Pointer) != nil:
+		return "the pointer " + pointer.Check(f.Pointer).Error(), `write "/tides/0/at", or none for all of the text`
+	case f.Kind == "fetched" && f.Every != 0 && (f.Every < 30 || f.Every > 86_400):
+		return "is fetched too often or too seldom", "use 30 to 86400 seconds"
+	case f.Kind != "dice" && f.Kind != "last" && f.Kind != "list" && f.Kind != "clock" && f.Kind != "fetched":
+		return fmt.Sprintf("%q is no kind of fill-in", f.Kind), "use dice, last, clock, list or fetched"
 	}
 	return "", ""
 }

@@ -9,40 +9,64 @@ package housefile
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
+	"strings"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
 	"vividporch/core/people"
+	"vividporch/core/profile"
+	"vividporch/core/reading"
 )
 
 // Settings is the house file: everything a streamer can set, as one document.
 // A version of it is never changed; a change makes the next version.
 type Settings struct {
-	Format    int                        `json:"format" jsonschema:"enum=2"` // of this file; 2
-	Channel   string                     `json:"channel" jsonschema:"minLength=1"`
-	Zone      string                     `json:"zone"`                                                        // IANA name
-	Seed      string                     `json:"seed"`                                                        // of all chance on this channel
-	Grace     *float64                   `json:"graceSeconds,omitempty" jsonschema:"minimum=0,maximum=86400"` // how long every platform may be gone before a stream has ended; absent is ten minutes, 0 none
-	Pace      Pace                       `json:"pace"`
-	Never     []string                   `json:"never"` // logins or account keys that are never greeted
-	Doors     []Door                     `json:"doors"`
-	Places    []Place                    `json:"places"`
-	Courtesy  []courtesy.Courtesy        `json:"courtesies"`
-	JoinWords []string                   `json:"joined"` // for several people whose greetings differ
-	Standings people.Rules               `json:"standings,omitzero"`
-	LeapDay   dates.LeapRule             `json:"leapDay,omitempty" jsonschema:"enum=28 February,enum=1 March"` // when a 29 February is kept in other years
-	Privacy   Privacy                    `json:"privacy,omitzero"`
-	Hello     Hello                      `json:"hello,omitzero"`
-	AlsoOn    AlsoOn                     `json:"alsoOn,omitzero"`
-	Unclear   []string                   `json:"unclear,omitempty"` // asks back whom a command means: {name}, {typed}, {near}; none are the house's own words
-	Fittings  []Fitting                  `json:"fittings,omitempty"`
-	FillIns   []FillIn                   `json:"fillIns,omitempty"` // the channel's own
-	Own       []OtherEvent               `json:"own,omitempty"`     // events of other services, described
-	Emotes    []Emote                    `json:"emotes,omitempty"`
-	Rooms     map[string]json.RawMessage `json:"rooms,omitempty"` // sections of rooms, by their names
+	Format    int                 `json:"format" jsonschema:"enum=3"` // of this file; 3
+	Channel   string              `json:"channel" jsonschema:"minLength=1"`
+	Name      string              `json:"name,omitempty" jsonschema:"maxLength=60"` // what the house is called; none is by its account
+	Reach     Reach               `json:"reach,omitzero"`
+	Zone      string              `json:"zone"`                                                        // IANA name
+	Seed      string              `json:"seed"`                                                        // of all chance on this channel
+	Grace     *float64            `json:"graceSeconds,omitempty" jsonschema:"minimum=0,maximum=86400"` // how long every platform may be gone before a stream has ended; absent is ten minutes, 0 none
+	Pace      Pace                `json:"pace"`
+	Never     []string            `json:"never"` // logins or account keys that are never greeted
+	Doors     []Door              `json:"doors"`
+	Profiles  []profile.Profile   `json:"profiles,omitempty"` // of platforms, that this file carries
+	Readings  []reading.Reading   `json:"readings,omitempty"` // how other services' messages are understood
+	Places    []Place             `json:"places"`
+	Courtesy  []courtesy.Courtesy `json:"courtesies"`
+	JoinWords []string            `json:"joined"` // for several people whose greetings differ
+	Standings people.Rules        `json:"standings,omitzero"`
+	LeapDay   dates.LeapRule      `json:"leapDay,omitempty" jsonschema:"enum=28 February,enum=1 March"` // when a 29 February is kept in other years
+	Privacy   Privacy             `json:"privacy,omitzero"`
+	Hello     Hello               `json:"hello,omitzero"`
+	Commands  Commands            `json:"commands,omitzero"`
+	ShoutOuts ShoutOuts           `json:"shoutOuts,omitzero"`
+
+	Along map[string]string `json:"along,omitempty"` // by platform: the address that shows several channels side by side, "https://side.example/{login}/{next}"
+
+	Neighbours []string                   `json:"neighbours,omitempty"` // other assistants in the channel: logins or account keys
+	AlsoOn     AlsoOn                     `json:"alsoOn,omitzero"`
+	Unclear    []string                   `json:"unclear,omitempty"` // asks back whom a command means: {name}, {typed}, {near}; none are the house's own words
+	Fittings   []Fitting                  `json:"fittings,omitempty"`
+	FillIns    []FillIn                   `json:"fillIns,omitempty"` // the channel's own
+	Own        []OtherEvent               `json:"own,omitempty"`     // events of other services, described
+	Emotes     []Emote                    `json:"emotes,omitempty"`
+	Rooms      map[string]json.RawMessage `json:"rooms,omitempty"` // sections of rooms, by their names
 }
+
+// Sections are the parts of a house file that can be taken in one by one, in the
+// order in which they stand there.
+var Sections = []string{"channel", "name", "reach", "zone", "seed", "graceSeconds", "pace", "never", "doors", "profiles", "readings", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "commands", "shoutOuts", "along", "neighbours", "alsoOn", "unclear", "fittings", "fillIns", "own", "emotes", "rooms"}
+
+// Unnamed is what a channel is called that nobody has named yet: its house is empty, and
+// takes any file in as its own.
+const Unnamed = "new-house"
 
 // ReadSettings decodes a house file and refuses fields it does not know.
 func ReadSettings(raw []byte) (*Settings, error) {
@@ -84,37 +108,45 @@ type Pace struct {
 	PersonSeconds float64 `json:"personSeconds,omitempty" jsonschema:"minimum=0,maximum=600"` // least time between two greetings or thanks to one person; 0 none
 }
 
-// Door is where things come in and, for chat, where the house speaks. Passwords
-// and secrets are kept apart, under the door's name.
-type Door struct {
-	Name     string            `json:"name" jsonschema:"minLength=1"`
-	Kind     string            `json:"kind" jsonschema:"enum=irc,enum=inbox"`
-	Platform string            `json:"platform"`
-	Address  string            `json:"address,omitempty"` // host:port of a chat network
-	TLS      bool              `json:"tls,omitempty"`
-	Room     string            `json:"room,omitempty"`                          // the chat channel, with its sign
-	Account  string            `json:"account,omitempty"`                       // the login the house speaks as
-	Lookup   string            `json:"lookup,omitempty"`                        // URL that answers asks, of an inbox door
-	Acts     string            `json:"acts,omitempty"`                          // URL that does platform actions, likewise
-	As       string            `json:"as,omitempty" jsonschema:"enum=streamer"` // of a chat door that only speaks, under the streamer's own account
-	Cannot   map[string]string `json:"cannot,omitempty"`                        // platform actions this platform cannot do → why
-	Profile  Profile           `json:"profile,omitzero"`
+// Reach is how the house is reached by browsers. None is as it was started.
+type Reach struct {
+	How     string `json:"how,omitempty" jsonschema:"enum=here,enum=home,enum=public"`
+	Address string `json:"address,omitempty"` // public: "https://porch.example"
 }
 
-// Profile is what a door must know of a chat network.
-type Profile struct {
-	IDTag         string            `json:"idTag,omitempty"`   // message tag with the account's stable id
-	NameTag       string            `json:"nameTag,omitempty"` // with the display name
-	RolesTag      string            `json:"rolesTag,omitempty"`
-	Roles         map[string]string `json:"roles,omitempty"`      // the network's word for a role → ours
-	MessageTag    string            `json:"messageTag,omitempty"` // with the line's id
-	TimeTag       string            `json:"timeTag,omitempty"`    // with when it was said
-	Lines         int               `json:"lines"`                // allowed in a window; 0 no limit
-	WindowSeconds float64           `json:"windowSeconds"`
-	MaxBytes      int               `json:"maxBytes"` // of a line's text; 0 is what RFC 2812 leaves
-	CommandSigns  string            `json:"commandSigns,omitempty"`
-	Private       bool              `json:"private,omitempty"` // the network carries private messages to one person
-	Link          string            `json:"link,omitempty"`    // where somebody's streams are: "https://quayside.example/{login}"
+// How a house is reached.
+const (
+	Here   = "here"   // from its own machine alone
+	Home   = "home"   // in the home network too
+	Public = "public" // from anywhere, at its address
+)
+
+// Closed says why viewers cannot open links to the house, or "".
+func (r Reach) Closed() string {
+	switch r.How {
+	case Here:
+		return "the house is reached from its own machine alone"
+	case Home:
+		return "the house is reached in the home network alone"
+	}
+	return ""
+}
+
+// Door is where things come in and, for chat, where the house speaks. What is known of its
+// platform is the platform's profile. Passwords and secrets are kept apart, under the door's name.
+type Door struct {
+	Name     string `json:"name" jsonschema:"minLength=1"`
+	Kind     string `json:"kind" jsonschema:"enum=irc,enum=inbox,enum=hook,enum=listen"`
+	Platform string `json:"platform"`
+	Address  string `json:"address,omitempty"` // host:port of a chat network
+	TLS      bool   `json:"tls,omitempty"`
+	Room     string `json:"room,omitempty"`                          // the chat channel, with its sign
+	Account  string `json:"account,omitempty"`                       // the login the house speaks as
+	As       string `json:"as,omitempty" jsonschema:"enum=streamer"` // of a chat door that only speaks, under the streamer's own account
+	Shared   bool   `json:"shared,omitempty"`                        // of a chat door: the account is the streamer's own, who speaks under it too
+	Paused   bool   `json:"paused,omitempty"`                        // it stays shut until somebody opens it
+
+	Service *reading.Service `json:"service,omitempty"` // of a hook or a listening door: how another service's messages come in
 }
 
 // Place is where the house speaks outside chat: an address that takes a webhook.
@@ -159,6 +191,38 @@ type Hello struct {
 	Words         []string `json:"words"`         // in any case and with or without accents; several words are a phrase
 	RestSeconds   float64  `json:"restSeconds"`   // least time between two answers
 	PersonSeconds float64  `json:"personSeconds"` // least time between two answers to one person, their arrival counted as one
+}
+
+// Commands is what all commands have in common.
+type Commands struct {
+	Signs map[string]string `json:"signs,omitempty"` // by platform: what stands before a command's name, one character or several of which any will do; none is "!"
+}
+
+// ShoutOuts bounds whom the house shouts out of its own accord, and how often.
+type ShoutOuts struct {
+	GapSeconds  float64  `json:"gapSeconds,omitempty" jsonschema:"minimum=0,maximum=600"`   // least time between two, whoever asked for them; what comes sooner waits
+	PersonHours float64  `json:"personHours,omitempty" jsonschema:"minimum=0,maximum=8760"` // of its own accord, least time until the same person again, over streams
+	Never       []string `json:"never,omitempty"`                                           // logins or account keys that it does not shout out of its own accord
+}
+
+// UsualSign stands before commands where nothing else is set.
+const UsualSign = "!"
+
+// SignsOn are the signs before commands on a platform, in a row; the first is the one that is
+// told to viewers.
+func (c *Commands) SignsOn(platform string) string { return cmp.Or(c.Signs[platform], UsualSign) }
+
+// AllSigns are the signs before commands on any platform, in a row.
+func (s *Settings) AllSigns() string {
+	out := UsualSign
+	for _, platform := range slices.Sorted(maps.Keys(s.Commands.Signs)) {
+		for _, sign := range s.Commands.Signs[platform] {
+			if !strings.ContainsRune(out, sign) {
+				out += string(sign)
+			}
+		}
+	}
+	return out
 }
 
 // AlsoOn is what becomes of the announcements when a further platform goes live while

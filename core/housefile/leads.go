@@ -3,14 +3,28 @@ package housefile
 import (
 	"slices"
 	"strings"
+
+	"vividporch/core/reading"
 )
 
 // Leads tells where everything with a name of its own leads: doors, places and
 // fittings, each with all of its addresses.
 func (s *Settings) Leads() map[string]string {
 	out := map[string]string{}
-	for _, d := range s.Doors {
-		out[d.Name] = strings.Join(slices.DeleteFunc([]string{d.chatAddress(), d.Lookup, d.Acts}, func(a string) bool { return a == "" }), " ")
+	for i := range s.Doors {
+		d := &s.Doors[i]
+		leads := []string{d.chatAddress()}
+		if d.Service != nil {
+			leads = append(leads, d.Service.Listen.Address)
+		}
+		if d.Kind == "inbox" {
+			acts, _ := s.ActsAt(d.Platform)
+			leads = append(leads, acts)
+			if p := s.Profile(d.Platform); p.Lookup != nil {
+				leads = append(leads, p.Where(p.Lookup.Address))
+			}
+		}
+		out[d.Name] = strings.Join(slices.DeleteFunc(leads, func(a string) bool { return a == "" }), " ")
 	}
 	for _, p := range s.Places {
 		out[p.Name] = p.URL
@@ -49,7 +63,7 @@ func Origin(address string) string {
 	}
 	host = strings.ToLower(host)
 	if i := strings.LastIndexByte(host, ':'); i < 0 || strings.HasSuffix(host, "]") {
-		port := map[string]string{"http": "80", "https": "443", "irc": "6667", "ircs": "6697"}[scheme]
+		port := map[string]string{"http": "80", "https": "443", "ws": "80", "wss": "443", "irc": "6667", "ircs": "6697"}[scheme]
 		host += ":" + port
 	}
 	if strings.HasPrefix(host, ":") {
@@ -66,9 +80,25 @@ func (s *Settings) SecretFor(name, slot string) (origin string, ok bool) {
 		case d.Name != name:
 		case d.Kind == "irc":
 			return d.ChatOrigin(), slot == "password"
+		case d.Kind == "listen":
+			if d.Service == nil {
+				return "", false
+			}
+			return Origin(d.Service.Listen.Address), slot == "token"
+		case d.Kind == "hook":
+			return "", slot == "secret" || slot == "secret-old"
 		default:
-			return Origin(d.Acts), slot == "secret" || slot == "secret-old"
+			acts, _ := s.ActsAt(d.Platform)
+			return Origin(acts), slot == "secret" || slot == "secret-old"
 		}
+	}
+	if rest, ok := strings.CutPrefix(name, "signin:"); ok { // of a platform's sign-in; tokens are kept by whose they are
+		platform, who, token := strings.Cut(rest, ":")
+		p := s.Profile(platform)
+		if p.SignIn == nil || token && who == "" {
+			return "", false
+		}
+		return Origin(p.Where(p.SignIn.Token)), token && (slot == "access" || slot == "refresh") || !token && (slot == "client" || slot == "client-secret")
 	}
 	if slot != "secret" {
 		return "", false
@@ -80,6 +110,19 @@ func (s *Settings) SecretFor(name, slot string) (origin string, ok bool) {
 		return Origin(f.URL), true
 	}
 	return "", false
+}
+
+// FreeSecret reports whether a secret may be any text: another service's own, which is compared or
+// sent as it is. Others sign as Standard Webhooks has it.
+func (s *Settings) FreeSecret(name, slot string) bool {
+	if strings.HasPrefix(name, "signin:") {
+		return true
+	}
+	d := s.DoorNamed(name)
+	if d == nil || !d.IsService() {
+		return false
+	}
+	return slot == "token" || d.Service != nil && (d.Service.Proof.How == reading.HMAC || d.Service.Proof.How == reading.Token)
 }
 
 func prefixed(prefix, s string) string {

@@ -90,6 +90,12 @@ func (s *Settings) reset(section string) {
 		s.Privacy = Privacy{}
 	case "hello":
 		s.Hello = Hello{}
+	case "commands":
+		s.Commands = Commands{}
+	case "along":
+		s.Along = nil
+	case "shoutOuts":
+		s.ShoutOuts = ShoutOuts{}
 	case "alsoOn":
 		s.AlsoOn = AlsoOn{}
 	default:

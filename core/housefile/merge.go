@@ -112,7 +112,7 @@ func (x *merger) things(at string, b, n, m any) (any, bool) {
 		if len(l) == 0 {
 			continue
 		}
-		_, k := keyed(l)
+		_, k := Keyed(l)
 		if k == "" || key != "" && k != key {
 			return nil, false
 		}

@@ -118,7 +118,7 @@ func texts(v any) ([]any, bool) {
 // empty list is like any other.
 func keyedAlike(now, before, after any) (n, b, a []any, key string) {
 	for i, v := range []any{now, before, after} {
-		l, k := keyed(v)
+		l, k := Keyed(v)
 		if k == "" {
 			if e, ok := v.([]any); !ok || len(e) > 0 {
 				return nil, nil, nil, ""
@@ -144,14 +144,14 @@ func unionOf(objects ...map[string]any) map[string]bool {
 	return out
 }
 
-// keyed returns a list whose members all have an id, a name, or what else tells
+// Keyed returns a list whose members all have an id, a name, or what else tells
 // them apart, and which.
-func keyed(v any) ([]any, string) {
+func Keyed(v any) ([]any, string) {
 	l, ok := v.([]any)
 	if !ok || len(l) == 0 {
 		return nil, ""
 	}
-	for _, key := range []string{"id", "name", "word", "event"} {
+	for _, key := range []string{"id", "name", "word", "event", "platform"} {
 		all := true
 		for _, x := range l {
 			m, ok := x.(map[string]any)

@@ -21,16 +21,18 @@ var full = map[output.Kind]string{
 	"speak":     `{"id":"a","kind":"speak","alternatives":["Hello"],"fitting":"player","loud":40,"voice":"warm"}`,
 	"lamp":      `{"id":"a","kind":"lamp","fitting":"bench","colour":"#f2b53c","seconds":6}`,
 	"scene":     `{"id":"a","kind":"scene","fitting":"desk","scene":"Bench"}`,
+	"along":     `{"id":"a","kind":"along"}`,
+	"answer":    `{"id":"a","kind":"answer","of":"tides"}`,
 	"relay":     `{"id":"a","kind":"relay","alternatives":["{name} is in"],"place":"news"}`,
 	"platform":  `{"id":"a","kind":"platform","act":"slow chat","seconds":30}`,
 	"raise":     `{"id":"a","kind":"raise","event":"tide.turned","fields":{"height":"3.2"}}`,
 }
 
 var here = output.World{Places: map[string]bool{"news": true}, Fittings: map[string]string{"player": output.Player, "bench": output.Lights, "desk": output.Scenes},
-	Scenes: map[string][]string{"desk": {"Bench"}}, Chat: []string{"quayside"}, Streamer: []string{"quayside"}, Cannot: func(string, output.Act) string { return "" }}
+	Scenes: map[string][]string{"desk": {"Bench"}}, Commands: map[string]bool{"tides": true}, Chat: []string{"quayside"}, Streamer: []string{"quayside"}, Cannot: func(string, output.Act) string { return "" }}
 
 func faults(o *output.Output) (at []string) {
-	o.Check(output.In{When: "arrival", World: here}, func(in, what, remedy string) {
+	o.Check(output.In{When: "command", World: here}, func(in, what, remedy string) {
 		if what == "" || remedy == "" {
 			in += "?"
 		}

@@ -86,6 +86,7 @@ type Towards struct {
 	Whose  string `json:"whose,omitempty"`  // stands for them over all their accounts
 	Asker  string `json:"asker,omitempty"`  // account of who asked for it, where somebody else is meant
 	Waits  bool   `json:"waits,omitempty"`  // rather than be given up when they were spoken to just now
+	Stirs  bool   `json:"stirs,omitempty"`  // it came of what another assistant said
 	Cause  int64  `json:"cause,omitempty"`  // of what a raised event brought: the number of what came first of all
 }
 
@@ -146,6 +147,7 @@ type Rules struct {
 	JoinEvery time.Duration    // least time from a joined greeting to the next general one
 	Limits    map[string]Limit // by platform
 	Person    time.Duration    // least time between two greetings or thanks to one person, over all platforms
+	ShoutOuts time.Duration    // least time between two shout-outs, over all platforms
 }
 
 // Queue is what is coming up and what has gone. It is part of the house's state.
@@ -243,8 +245,10 @@ func (q *Queue) Wake(hush bool, r Rules) (time.Time, bool) {
 func (q *Queue) LeavesAt(hush bool, r Rules) map[string]time.Time {
 	out := map[string]time.Time{}
 	lines := all(q.Lines, nil)
+	shouts := &lately{before: q.Spoken}
 	for _, p := range platforms(lines) {
 		g := q.gate(p)
+		g.spoken = shouts
 		var waiting []*Line
 		for _, l := range lines {
 			if l.Platform == p {
@@ -260,6 +264,7 @@ func (q *Queue) LeavesAt(hush bool, r Rules) map[string]time.Time {
 			chat, greeting, pieces := waiting[i].Effect == "", waiting[i].Join, r.Limits[p].Pieces(waiting[i].Text)
 			for k := len(take) - 1; k >= 0; k-- {
 				out[waiting[take[k]].Key()] = at
+				shouts.shout(waiting[take[k]], at)
 				waiting = slices.Delete(waiting, take[k], take[k]+1)
 			}
 			if chat {
@@ -318,6 +323,9 @@ func (g *Gate) earliest(l *Line, r Rules) time.Time {
 		if at, soon := l.soon(g.spoken, t, r); soon {
 			t = at.Add(r.Person)
 		}
+	}
+	if at, shouted := g.spoken.shoutBefore(l); shouted && !l.Hurried {
+		t = later(t, at.Add(r.ShoutOuts))
 	}
 	if lim := r.Limits[l.Platform]; lim.Lines > 0 { // all its pieces fit into the window
 		if at := len(g.Sent) - lim.Lines + min(lim.Pieces(l.Text), lim.Lines) - 1; at >= 0 {

@@ -56,24 +56,45 @@ func tooSoon(lines []*Line, take []int, spoken *lately, now time.Time, r Rules) 
 // heard notes whom lines spoke to.
 func (s *lately) heard(lines []Line, at time.Time) {
 	for i := range lines {
-		if l := &lines[i]; l.Counts() {
-			if s.since == nil {
-				s.since = map[string]Spoken{}
-			}
-			s.since[l.Whose] = Spoken{at, l.cause()}
+		l := &lines[i]
+		if l.Counts() {
+			s.note(l.Whose, Spoken{at, l.cause()})
 		}
+		s.shout(l, at)
+	}
+}
+
+func (s *lately) note(whose string, spoken Spoken) {
+	if s.since == nil {
+		s.since = map[string]Spoken{}
+	}
+	s.since[whose] = spoken
+}
+
+// shoutOuts is what the last shout-out is remembered by, among people: no account has that key.
+const shoutOuts = "shout-outs"
+
+// shoutBefore is when somebody was shouted out last, where a line shouts out too, for another cause.
+func (s *lately) shoutBefore(l *Line) (time.Time, bool) {
+	if !l.Shouts || l.Effect != "" || l.Try {
+		return time.Time{}, false
+	}
+	last, was := s.of(shoutOuts)
+	return last.At, was && last.Event != l.cause()
+}
+
+// shout notes that a line which shouts somebody out left.
+func (s *lately) shout(l *Line, at time.Time) {
+	if l.Shouts && l.Effect == "" && !l.Try {
+		s.note(shoutOuts, Spoken{at, l.cause()})
 	}
 }
 
 // Spoke notes that a line left for whoever it is for.
 func (q *Queue) Spoke(l *Line, at time.Time) {
-	if !l.Counts() {
-		return
-	}
-	if q.Spoken == nil {
-		q.Spoken = map[string]Spoken{}
-	}
-	q.Spoken[l.Whose] = Spoken{at, l.cause()}
+	s := lately{since: q.Spoken}
+	s.heard([]Line{*l}, at)
+	q.Spoken = s.since
 }
 
 // Prune takes out whoever was last spoken to longer ago than anybody minds.
@@ -81,7 +102,8 @@ func (q *Queue) Prune(at time.Time) {
 	maps.DeleteFunc(q.Spoken, func(_ string, s Spoken) bool { return at.Sub(s.At) > spokenFor })
 }
 
-// MostPerson is the longest time that can be set between two lines to one person.
+// MostPerson is the longest time that can be set between two lines to one person, or between two
+// shout-outs.
 const MostPerson = 10 * time.Minute
 
 // spokenFor is for how long it is remembered who was spoken to.

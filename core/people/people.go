@@ -129,12 +129,17 @@ func (n NeverList) Reason(p event.Person, k *Known) string {
 	switch {
 	case p.Is(event.Streamer), k.MemberBy(p) == event.Streamer:
 		return "is the streamer"
-	case n[strings.ToLower(p.Login)], n[strings.ToLower(p.Key())], p.Login == "" && n[strings.ToLower(p.ID)]:
+	case n.Has(p):
 		return "is on the list of those never greeted"
 	case k != nil && k.LeaveBe:
 		return "is to be left alone"
 	}
 	return ""
+}
+
+// Has reports whether an account is on the list.
+func (n NeverList) Has(p event.Person) bool {
+	return n[strings.ToLower(p.Login)] || n[strings.ToLower(p.Key())] || p.Login == "" && n[strings.ToLower(p.ID)]
 }
 
 // AccountsWith are the accounts of the person behind one of them, that one first.

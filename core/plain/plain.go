@@ -163,7 +163,17 @@ func Fold(s string) string {
 // of the Unicode Standard, section 3.13). What only looks alike is not the same. An
 // empty name is nobody's.
 func Same(a, b string) bool {
-	return a != "" && b != "" && (a == b || caseless(a) == caseless(b))
+	return a != "" && b != "" && (a == b || Caseless(a) == Caseless(b))
+}
+
+// Caseless is what two names have in common that are the same, as [Same] says it.
+func Caseless(s string) string {
+	for i := range len(s) {
+		if c := s[i]; c >= 0x80 {
+			return caseless(s)
+		}
+	}
+	return strings.ToLower(s)
 }
 
 func caseless(s string) string {

@@ -28,7 +28,7 @@ var Room = room.Of(room.Spec[words, Memory]{Name: name, Version: 1,
 	Hears: []string{happening.ChatSaidType},
 	Decide: func(t *room.Turn, w *words, m *Memory) {
 		if !t.IsLate {
-			t.Done = w.asked(t, m, t.Event.Data.(*happening.ChatSaid))
+			t.Done = t.Done || w.asked(t, m, t.Event.Data.(*happening.ChatSaid))
 		}
 	},
 	Evolve: func(m *Memory, l room.Lived) {
@@ -155,7 +155,8 @@ func (w *words) asked(t *room.Turn, m *Memory, data *happening.ChatSaid) bool {
 		args := t.About(data.Person)
 		show := hall.Decision{Kind: Show, Output: "kept", Line: t.LineID("privacy", "kept"), Platform: data.Person.Platform, Person: key, Name: args["name"].Text,
 			Because: []string{"asked what is kept about them"}}
-		if door := t.Plan.DoorFor(data.Person.Platform); door != nil && door.Profile.Private && len(w.link) > 0 && !data.Person.Nick {
+		closed := t.Plan.Reach.Closed()
+		if door := t.Plan.DoorFor(data.Person.Platform); door != nil && t.Plan.Profile(data.Person.Platform).Chat.Private && len(w.link) > 0 && !data.Person.Nick && closed == "" {
 			args["link"] = wording.Value{Text: LinkMark}
 			i, _ := wording.Choose(w.link, nil, args, nil, t.Seed("privacy", "kept"))
 			show.Text = w.link[i].Render(args)
@@ -164,9 +165,11 @@ func (w *words) asked(t *room.Turn, m *Memory, data *happening.ChatSaid) bool {
 			why := "there are no private messages there: nothing private is said in open chat"
 			if data.Person.Nick {
 				why = "the network does not vouch for whose nick this is: nothing private is told"
+			} else if closed != "" {
+				why = closed + ": a link would lead nowhere"
 			}
 			show.Because = append(show.Because, why)
-			t.Aside("open", w.open, args, data.Person)
+			t.Aside(name, "open", w.open, args, data.Person)
 		}
 		t.Decide(show)
 	case is(data.Text, w.Forget) && data.Person.Nick: // anybody may carry this nick: a member looks who it is
@@ -174,21 +177,21 @@ func (w *words) asked(t *room.Turn, m *Memory, data *happening.ChatSaid) bool {
 		why := "asked to be forgotten; the network does not vouch that it is them, so it waits for your yes"
 		t.Decide(hall.Decision{Kind: hall.Wait, Output: "forget", Person: key, Name: name, Because: []string{why}, Item: &hall.Item{
 			ID: "forget/" + key, Kind: "forget", Person: &data.Person, Name: name, Why: why, Count: 1, Since: t.Now}})
-		t.Aside("open", w.open, t.About(data.Person), data.Person)
+		t.Aside(name, "open", w.open, t.About(data.Person), data.Person)
 	case is(data.Text, w.Forget):
 		args := t.About(data.Person)
 		if len(w.Confirm) > 0 {
 			args["word"] = wording.Str(w.Confirm[0])
 		}
 		t.Decide(hall.Decision{Kind: confirm, Output: "forget", Person: key, At: t.Now.Add(confirmWithin), Because: []string{"asked to be forgotten; the second word confirms it"}})
-		t.Aside("sure", w.sure, args, data.Person)
+		t.Aside(name, "sure", w.sure, args, data.Person)
 	case is(data.Text, w.Confirm) && !until.IsZero() && !data.Person.Nick:
 		if t.Now.After(until) {
 			t.Decide(hall.Decision{Kind: hall.Refuse, Output: "forget", Person: key, Because: []string{"the second word came after more than a minute"}})
 			return false
 		}
 		t.Decide(hall.Decision{Kind: hall.Forget, Output: "forget", Person: key, Names: everyName(t, data.Person), Met: hall.Met{Known: &people.Known{Accounts: everyAccount(t, key)}}, Because: []string{"asked to be forgotten, and confirmed it"}})
-		t.Aside("gone", w.gone, t.Args(), event.Person{Platform: data.Person.Platform})
+		t.Aside(name, "gone", w.gone, t.Args(), event.Person{Platform: data.Person.Platform})
 		return true
 	}
 	return false

@@ -22,6 +22,15 @@ type Part struct {
 	Strong bool
 }
 
+// Whole is the sentence as one text.
+func Whole(c courtesy.Courtesy, names who.Names) string {
+	var b strings.Builder
+	for _, p := range Sentence(c, names) {
+		b.WriteString(p.Text)
+	}
+	return b.String()
+}
+
 // Lane is where a courtesy stands along the evening.
 func Lane(c courtesy.Courtesy) string { return string(happening.Of(c.When).On()) }
 
@@ -69,7 +78,7 @@ func Sentence(c courtesy.Courtesy, names who.Names) []Part {
 		say(" that we are on")
 	case c.When == happening.Command:
 		say("Answer ")
-		strong(plain.List(c.Asks, "or"))
+		strong(plain.List(askedBy(c), "or"))
 		whom := c.Who.Whom()
 		if whom != "anyone" {
 			say(" asked by ")
@@ -160,4 +169,18 @@ func Label(c courtesy.Courtesy) string {
 		return cmp.Or(happening.Of(c.When).Label, "Courtesy")
 	}
 	return "Courtesy"
+}
+
+// askedBy lists what a command is asked by, as it is told: its names, and its words in quotes.
+func askedBy(c courtesy.Courtesy) []string {
+	out := slices.Clone(c.Asks)
+	if c.Asked != nil {
+		for _, w := range c.Asked.Words {
+			out = append(out, "“"+w+"”")
+		}
+	}
+	if len(out) == 0 {
+		return []string{"nobody: courtesies say it"}
+	}
+	return out
 }

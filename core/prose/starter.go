@@ -8,6 +8,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/happening"
 	"vividporch/core/output"
+	"vividporch/core/spoken"
 )
 
 // New makes a courtesy to begin with, for a list that has others: switched off, with
@@ -15,10 +16,74 @@ import (
 func New(list []courtesy.Courtesy, when string, slot happening.Slot) courtesy.Courtesy {
 	c := courtesy.Courtesy{ID: freeID(list, when[strings.LastIndexByte(when, '.')+1:]), When: when, Slot: slot}
 	if when == happening.Command {
-		c.Asks = []string{"!tides"}
+		c.Asks = []string{"ask"}
 	}
 	c.Do = []output.Output{starter(c, output.Output{ID: "chat", Do: &output.Say{}})}
 	return c
+}
+
+// Answering makes a command out of what it is asked by and what it answers, on at once: nothing of
+// it is made up.
+func Answering(list []courtesy.Courtesy, asks []string, says string) courtesy.Courtesy {
+	name := "command"
+	if len(asks) > 0 {
+		if plainly := strings.Map(func(r rune) rune {
+			if r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r == '-' || r == '_' {
+				return r
+			}
+			return -1
+		}, spoken.Fold(asks[0])); plainly != "" && len(plainly) < 40 {
+			name = plainly
+		}
+	}
+	c := courtesy.Courtesy{ID: name, On: true, When: happening.Command, Asks: asks, Slot: happening.Answer, OffLine: true}
+	if slices.ContainsFunc(list, func(o courtesy.Courtesy) bool { return o.ID == name }) {
+		c.ID = freeID(list, name)
+	}
+	c.Do = []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{says}}}
+	return c
+}
+
+// OwnWords finds the courtesy that is one account's own, of a when and slot; false where there is none.
+func OwnWords(list []courtesy.Courtesy, account, when string, slot happening.Slot) (id string, there bool) {
+	at := slices.IndexFunc(list, func(c courtesy.Courtesy) bool {
+		return c.Who.Account == account && c.When == when && c.Slot == slot && !c.Away
+	})
+	if at < 0 {
+		return "", false
+	}
+	return list[at].ID, true
+}
+
+// AnnouncedAt are courtesies by which the opening of a stream is announced at a place too, in words
+// to begin with: by one that speaks of the opening already, one that is on before others, or by a
+// new one. Where one posts there already, it is on, and nothing else changes.
+func AnnouncedAt(list []courtesy.Courtesy, place string) []courtesy.Courtesy {
+	at := -1
+	for i := range list {
+		c := &list[i]
+		if c.When != happening.StreamOpenedType || c.Away {
+			continue
+		}
+		if slices.ContainsFunc(c.Do, func(o output.Output) bool { return o.Place() == place }) {
+			c.On = true
+			return list
+		}
+		if at < 0 || c.On && !list[at].On {
+			at = i
+		}
+	}
+	if at < 0 {
+		made := New(list, happening.StreamOpenedType, happening.Free)
+		made.Do = nil
+		at, list = len(list), append(list, made)
+	}
+	list[at].On = true
+	list[at].Do = append(list[at].Do, output.Output{ID: "announce-" + place, Do: &output.Relay{Place: place}, Alternatives: []string{
+		"{channel} is live{hasTitle, select, yes {: {title}} other {}}{hasLink, select, yes { · {link}} other {}}",
+		"We are on! {hasTitle, select, yes {{title}} other {Come and see}}{hasLink, select, yes { · {link}} other {}}",
+		"Just started{hasCategory, select, yes { with {category}} other {}}: {channel}{hasLink, select, yes { · {link}} other {}}"}})
+	return list
 }
 
 // Copy makes another of a courtesy, switched off, with an id of its own and every
@@ -44,7 +109,7 @@ func freeID(list []courtesy.Courtesy, name string) string {
 func Composed(c, rule courtesy.Courtesy) courtesy.Courtesy {
 	out := rule
 	out.ID, out.On = c.ID, c.On
-	out.Group, out.Title = strings.TrimSpace(rule.Group), strings.TrimSpace(rule.Title)
+	out.Group, out.Title, out.Tells = strings.TrimSpace(rule.Group), strings.TrimSpace(rule.Title), strings.TrimSpace(rule.Tells)
 	out.Do = make([]output.Output, 0, len(rule.Do))
 	for _, o := range rule.Do {
 		at := slices.IndexFunc(c.Do, func(was output.Output) bool { return o.ID != "" && was.ID == o.ID && was.Kind() == o.Kind() })
@@ -89,18 +154,18 @@ func starter(c courtesy.Courtesy, o output.Output) output.Output {
 	case happening.Of(c.When).Frame == happening.OfStream:
 		o.Alternatives = []string{"{channel} is here.", "This is {channel}.", "{channel}: come and look."}
 	case c.When == happening.Hand:
-		o.Alternatives = []string{"{hasMeant, select, yes {For {meant}, with thanks.} other {For everyone on the porch.}}", "{hasMeant, select, yes {Three cheers for {meant}.} other {Three cheers for the porch.}}",
+		o.Alternatives = []string{"{hasMeant, select, yes {For {meant}, with thanks.} other {For all of you.}}", "{hasMeant, select, yes {Three cheers for {meant}.} other {Three cheers for everybody here.}}",
 			"{hasMeant, select, yes {{meant}, this is for you.} other {This is for you all.}}"}
 	case c.When == happening.Command:
 		o.Alternatives = []string{"Here you are, {name}.", "{name}: here it is.", "For {name}, and whoever else wondered."}
 	case c.Slot == happening.ShoutOut:
-		o.Alternatives = []string{"Go and see {name}.", "{name} is well worth an evening.", "Put {name} on your tide table."}
+		o.Alternatives = []string{"Go and see {name}.", "{name} is well worth a visit.", "Do visit {name} one day."}
 	case c.When == happening.Hello:
 		o.Alternatives = []string{"Hello, {name}.", "And to you, {name}.", "{name}! Good evening."}
 	case c.Slot == happening.Thanks:
-		o.Alternatives = []string{"Thank you, {name}!", "{name}, that is kind. Thank you!", "The whole boathouse thanks {name}."}
+		o.Alternatives = []string{"Thank you, {name}!", "{name}, that is kind. Thank you!", "We all thank {name}."}
 	default:
-		o.Alternatives = []string{"Evening, {name}.", "{name} is here!", "Good to see you, {name}."}
+		o.Alternatives = []string{"Hello, {name}.", "{name} is here!", "Good to see you, {name}."}
 	}
 	if c.Burst != nil && o.Joins() && len(o.Joined) == 0 {
 		o.Joined = joined

@@ -144,3 +144,41 @@ func TestWordsThatAreBeingWrittenAreCheckedAtTheirPlace(t *testing.T) {
 		t.Error(faults)
 	}
 }
+
+func TestTheOpeningIsAnnouncedAtAPlaceByOneCourtesyOnce(t *testing.T) {
+	opens := func(id string, on bool, places ...string) courtesy.Courtesy {
+		c := courtesy.Courtesy{ID: id, When: happening.StreamOpenedType, On: on}
+		for _, p := range places {
+			c.Do = append(c.Do, output.Output{ID: p, Do: &output.Relay{Place: p}})
+		}
+		return c
+	}
+	for name, c := range map[string]struct {
+		list []courtesy.Courtesy
+		by   string
+	}{
+		"by the one that is on":             {[]courtesy.Courtesy{opens("off", false), opens("on", true)}, "on"},
+		"by one that is off, if all are":    {[]courtesy.Courtesy{opens("off", false)}, "off"},
+		"by the one that posts there":       {[]courtesy.Courtesy{opens("on", true), opens("there", false, "news")}, "there"},
+		"by a new one, if there is none":    {nil, "opened-2"},
+		"not by one that has been put away": {[]courtesy.Courtesy{{ID: "away", When: happening.StreamOpenedType, On: true, Away: true}}, "opened-2"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			list := prose.AnnouncedAt(prose.AnnouncedAt(c.list, "news"), "news")
+			posts := 0
+			for _, x := range list {
+				for _, o := range x.Do {
+					if o.Place() == "news" {
+						posts++
+						if x.ID != c.by || !x.On {
+							t.Errorf("%s posts, on %v", x.ID, x.On)
+						}
+					}
+				}
+			}
+			if posts != 1 {
+				t.Errorf("%d posts", posts)
+			}
+		})
+	}
+}

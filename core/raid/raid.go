@@ -30,12 +30,16 @@ func raidCame(t *room.Turn, data *happening.RaidCame) {
 		t.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Thanks), Person: data.Person.Key(), Name: name, Because: []string{why}})
 		return
 	}
+	noShout := t.NoShout(data.Person, t.Known)
 	for _, slot := range []happening.Slot{happening.Thanks, happening.ShoutOut} {
 		won, ladder := m.Winner(slot)
+		if slot == happening.Thanks {
+			won, ladder = t.OwedLate(m, slot)
+		}
 		switch {
 		case slot == happening.ShoutOut && t.Shouting[data.Person.Key()]:
-		case won != nil && slot == happening.ShoutOut && t.State.WasShouted(data.Person.Key(), t.Known):
-			t.Refuse(slot, won, data.Person.Key(), name, ladder, room.ShoutedBefore)
+		case won != nil && slot == happening.ShoutOut && noShout != "":
+			t.Refuse(slot, won, data.Person.Key(), name, ladder, noShout)
 		case won == nil:
 			why := "no " + string(slot) + " fits"
 			switch {
@@ -54,11 +58,11 @@ func raidCame(t *room.Turn, data *happening.RaidCame) {
 			if slot == happening.ShoutOut {
 				t.ShoutsOut(data.Person.Key())
 			}
-			t.SpeakOrWait(c, won, ladder, args, []string{data.Person.Platform}, &data.Viewers)
+			t.SpeakOrWait(c, won, ladder, args, t.ChatsOf(data.Person), &data.Viewers)
 		}
-		t.Beside(m, slot, args, []string{data.Person.Platform})
+		t.Beside(m, slot, args, t.ChatsOf(data.Person))
 	}
-	t.Announce(args, []string{data.Person.Platform})
+	t.Announce(args, t.ChatsOf(data.Person))
 }
 
 // By counts the raids somebody brought, tonight's included as far as they are

@@ -11,7 +11,7 @@ import (
 
 // An evening of two lines is lived against a house file, with nobody in the guest book yet.
 func Example() {
-	settings, err := housefile.ReadSettings([]byte(`{"format": 2, "channel": "tidepool_hours", "zone": "UTC", "seed": "low water",
+	settings, err := housefile.ReadSettings([]byte(`{"format": 3, "channel": "tidepool_hours", "zone": "UTC", "seed": "low water",
 		"doors": [{"name": "quayside", "kind": "irc", "platform": "quayside", "address": "127.0.0.1:6667", "room": "#tidepool_hours", "account": "porchlamp"}],
 		"courtesies": [{"id": "welcome", "on": true, "when": "arrival", "slot": "greeting", "offLine": true,
 			"do": [{"id": "chat", "kind": "say", "delaySeconds": 3, "alternatives": ["Welcome, {name}!"]}]}]}`))
@@ -34,5 +34,5 @@ func Example() {
 	// Output:
 	// 19:00:03  say   quayside    welcome                Welcome, limpet_lena!
 	//                                       because is for anyone; first line while no stream is on
-	// 2 events, 1 arrivals, 1 lines said, 0 posts, 0 other effects, 0 not done; house share 33%
+	// 3 events, 1 arrivals, 1 lines said, 0 posts, 0 other effects, 0 not done; house share 33%
 }

@@ -37,6 +37,7 @@ func goldenHouse(t *testing.T) *housefile.Settings {
 	if err != nil {
 		t.Fatal(err)
 	}
+	s.Neighbours = []string{"boathouse_bell"}
 	more, err := os.ReadFile(kept + "more.json")
 	if err != nil {
 		t.Fatal(err)

@@ -74,11 +74,20 @@ type Watch func(before *house.State, ev *event.Event, known *people.Known, ds []
 
 // Watched is Run, looked at step by step.
 func Watched(plan *room.Plan, book *Book, script []event.Event, out func(Effect) error, watch Watch) (Summary, error) {
+	return newRun(plan, book, out, watch).all(script)
+}
+
+func newRun(plan *room.Plan, book *Book, out func(Effect) error, watch Watch) *run {
 	r := &run{plan: plan, watch: watch, book: book, guests: book.invite(), seen: map[string]bool{}, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
 	r.s.Stream.Number, r.s.Stream.Ended = book.LastStream, book.LastStream > 0
 	for _, p := range book.Streams {
 		r.s.Past = attendance.Add(r.s.Past, p)
 	}
+	return r
+}
+
+// all lives a script to its end.
+func (r *run) all(script []event.Event) (Summary, error) {
 	for i := range script {
 		ev := script[i]
 		if ev.Door == "house" { // what the house brought about itself it brings about again
@@ -111,7 +120,19 @@ func Watched(plan *room.Plan, book *Book, script []event.Event, out func(Effect)
 	return r.sum, nil
 }
 
+// After is told of every step once it is done: the state as it is then, which is the run's own,
+// what happened, what was decided, and under which settings.
+type After func(s *house.State, ev *event.Event, ds []hall.Decision, plan *room.Plan)
+
+// Followed is Run, followed as it goes.
+func Followed(plan *room.Plan, book *Book, script []event.Event, after After) (Summary, error) {
+	r := newRun(plan, book, func(Effect) error { return nil }, nil)
+	r.after = after
+	return r.all(script)
+}
+
 type run struct {
+	after       After
 	plan        *room.Plan
 	book        *Book
 	guests      *guests
@@ -213,6 +234,9 @@ func (r *run) copied() *house.State {
 // tell writes the effects of one step, and what it says about people, and answers what
 // was asked.
 func (r *run) tell(ev *event.Event, known *people.Known, ds []hall.Decision) error {
+	if r.after != nil {
+		r.after(r.s, ev, ds, r.plan)
+	}
 	for i := range ds {
 		d := &ds[i]
 		switch d.Kind {

@@ -1,11 +1,16 @@
 package room
 
 import (
+	"maps"
 	"slices"
 	"strings"
+	"time"
 
+	"vividporch/core/attendance"
+	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/housefile"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -50,7 +55,7 @@ func (t *Turn) withRoles(p event.Person) event.Person {
 	if t.Known == nil || len(t.Known.Roles) == 0 {
 		return p
 	}
-	if door := t.Plan.DoorFor(p.Platform); door != nil && door.Profile.RolesTag == "" {
+	if t.Plan.DoorFor(p.Platform) != nil && t.Plan.Profile(p.Platform).Chat.RolesTag == "" {
 		p.Roles = append(slices.Clone(p.Roles), t.Known.Roles...)
 	}
 	return p
@@ -62,8 +67,83 @@ func (t *Turn) Args() wording.Args {
 	if who := t.Event.Who(); who != nil {
 		a["platform"] = wording.Str(plain.Titled(who.Platform))
 	}
+	t.evening(a)
 	t.own(a)
 	return a
+}
+
+// Askable fills in what viewers can ask.
+func (t *Turn) Askable(a wording.Args) { maps.Copy(a, t.Plan.asks) }
+
+// evening are the fill-ins about the evening and the channel, as far as any wording has them.
+func (t *Turn) evening(a wording.Args) {
+	uses := t.Plan.uses
+	if s := &t.State.Stream; t.IsLive() {
+		if uses["upTime"] && !s.Opened.IsZero() {
+			a.Maybe("upTime", wording.Str(dates.Age(s.Opened, t.Now, t.Plan.Zone)))
+		}
+		if uses["streamTitle"] || uses["streamCategory"] {
+			if p := t.streamOn(); p != nil {
+				a.Maybe("streamTitle", wording.Str(plain.Text(p.Title)))
+				a.Maybe("streamCategory", wording.Str(plain.Text(p.Category)))
+			}
+		}
+	}
+	if uses["evenings"] {
+		n := t.State.Stream.Number
+		if past := t.State.Past; n == 0 && len(past) > 0 {
+			n = past[len(past)-1].Number
+		}
+		a["evenings"] = wording.Num(int64(n))
+	}
+	if uses["together"] || uses["alongside"] {
+		t.together(a)
+	}
+	for _, name := range Counted {
+		if uses[name] {
+			if n, ok := t.counted(name); ok {
+				a.Maybe(name, wording.Num(n))
+			}
+		}
+	}
+}
+
+// streamOn is the stream on the platform that the event is of, else on the first by name that is
+// live; or nil.
+func (t *Turn) streamOn() *attendance.Platform {
+	all := t.State.Stream.Platforms
+	if p := all[t.platform()]; p != nil && p.Live {
+		return p
+	}
+	for _, name := range slices.Sorted(maps.Keys(all)) {
+		if all[name].Live {
+			return all[name]
+		}
+	}
+	return nil
+}
+
+// platform is where the event's person is, or "".
+func (t *Turn) platform() string {
+	if who := t.Event.Who(); who != nil {
+		return who.Platform
+	}
+	return ""
+}
+
+// Counted are the fill-ins that platforms are asked for.
+var Counted = []string{"followers", "subscribers", "watching"}
+
+// counted is a number that platforms told lately: of the one it happened on, else of all of them
+// together.
+func (t *Turn) counted(name string) (int64, bool) {
+	c, ok := t.Memory["count"].(interface {
+		Count(t *Turn, platform, name string) (int64, bool)
+	})
+	if !ok {
+		return 0, false
+	}
+	return c.Count(t, t.platform(), name)
 }
 
 // About are the fill-ins about a person.
@@ -78,8 +158,38 @@ func (t *Turn) About(person event.Person) wording.Args {
 	if t.Known != nil && t.Known.Followed != nil {
 		a.Maybe("followed", wording.At(t.Known.Followed.In(t.Plan.Zone)))
 	}
+	t.theirs(person, a)
 	t.found(person, a)
 	return a
+}
+
+// theirs are the fill-ins about somebody that some wording has.
+func (t *Turn) theirs(person event.Person, a wording.Args) {
+	uses := t.Plan.uses
+	if uses["standing"] {
+		standing, _ := t.Standing()
+		a["standing"] = wording.Str(string(standing))
+	}
+	if uses["inARow"] {
+		var recent []int
+		if t.Known != nil {
+			recent = t.Known.Recent
+		}
+		a["inARow"] = wording.Num(int64(attendance.Streak(recent, t.State.Past, true)))
+	}
+	if uses["follows"] {
+		switch {
+		case t.IsStreamer(person):
+			a["follows"] = wording.Str("streamer")
+		case t.Known != nil && t.Known.Followed != nil || person.Is(event.Follower):
+			a["follows"] = wording.Str("yes")
+		default:
+			a["follows"] = wording.Str("no")
+		}
+	}
+	if uses["followAge"] && t.Known != nil && t.Known.Followed != nil {
+		a.Maybe("followAge", wording.Str(dates.Age(*t.Known.Followed, t.Now, t.Plan.Zone)))
+	}
 }
 
 // found are the fill-ins about where somebody streams: as their platform told it
@@ -88,8 +198,8 @@ func (t *Turn) found(person event.Person, a wording.Args) {
 	if t.Known != nil && t.Known.Fetched != nil && t.Known.Fetched.Link != "" {
 		a.Maybe("link", wording.Str(t.Known.Fetched.Link))
 		a.Maybe("category", wording.Str(t.Known.Fetched.Category))
-	} else if door := t.Plan.LinkDoor(person.Platform); door != nil && PlainLogin(person.Login) {
-		a.Maybe("link", wording.Str(strings.ReplaceAll(door.Profile.Link, "{login}", person.Login)))
+	} else if link := t.Plan.Profile(person.Platform).Link; link != "" && PlainLogin(person.Login) {
+		a.Maybe("link", wording.Str(strings.ReplaceAll(link, "{login}", person.Login)))
 	}
 }
 
@@ -140,7 +250,7 @@ func (t *Turn) meantBy(c who.Cause) (who.Cause, bool) {
 	t.Known = t.Meant.Known
 	about := t.Cause(t.Meant.Person)
 	t.Known = was
-	about.When, about.Quantities, about.Fields = c.When, c.Quantities, c.Fields
+	about.When, about.Quantities, about.Fields, about.Heard = c.When, c.Quantities, c.Fields, c.Heard
 	return about, true
 }
 
@@ -152,6 +262,11 @@ func (t *Turn) AboutMeant(args wording.Args) wording.Args {
 	about := t.About(t.Meant.Person)
 	t.Known = was
 	about.Maybe("asker", args["name"])
+	for k, v := range args { // what was asked, whoever is meant
+		if _, has := about[k]; !has && !happening.IsAboutThem(k) {
+			about[k] = v
+		}
+	}
 	t.more(about)
 	return about
 }
@@ -161,6 +276,20 @@ func (t *Turn) more(args wording.Args) {
 	if t.Heard != nil {
 		args.Maybe("link", wording.Str(t.Heard.Link))
 		args.Maybe("category", wording.Str(t.Heard.Category))
+	}
+}
+
+// fetched fills in the last good text of an address, and how old it is.
+func (t *Turn) fetched(f *housefile.FillIn, a wording.Args) {
+	m, ok := t.Memory["fetched"].(interface {
+		Fetched(name, address string, now time.Time) (string, time.Duration, bool)
+	})
+	if !ok {
+		return
+	}
+	if text, age, known := m.Fetched(f.Name, f.Address, t.Now); known {
+		a.Maybe(f.Name, wording.Str(plain.Text(text)))
+		a.Maybe(f.Name+"Age", wording.Str(dates.Age(t.Now.Add(-age), t.Now, t.Plan.Zone)))
 	}
 }
 
@@ -178,6 +307,8 @@ func (t *Turn) own(a wording.Args) {
 			if zone := t.Plan.clocks[f.Zone]; zone != nil {
 				a[f.Name] = wording.At(t.Now.In(zone))
 			}
+		case "fetched":
+			t.fetched(f, a)
 		case "last":
 			var names []string
 			for _, r := range t.State.Latest[f.Who] {

@@ -21,7 +21,7 @@ const deskDelay = 5 * time.Second
 
 // line makes a line that is coming up.
 func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, to string, w *wording.Wording, mark uint64) pace.Line {
-	l := pace.Line{ID: t.LineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Name: args["name"].Text, Alt: mark, Made: t.Now, Due: t.due(r, o), Priority: priority(r), Hushed: t.State.Hush, As: o.Voice(), Towards: pace.Towards{Shouts: r.Slot == happening.ShoutOut, Whose: t.whose(c), Asker: t.askerOf(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: t.Event.Cause}}
+	l := pace.Line{ID: t.LineID(r.ID, o.ID), Platform: to, Courtesy: r.ID, Output: o.ID, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Name: args["name"].Text, Alt: mark, Made: t.Now, Due: t.due(r, o), Priority: priority(r), Hushed: t.State.Hush, As: o.Voice(), Towards: pace.Towards{Shouts: r.Slot == happening.ShoutOut, Whose: t.whose(c), Asker: t.askerOf(c), Waits: r.Slot == happening.Thanks && happening.Of(c.When).Owed, Cause: t.Event.Cause, Stirs: t.Stirred}}
 	if w != nil {
 		l.Source = w.String()
 	}
@@ -35,6 +35,9 @@ func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		if len(c.Quantities) > 0 {
 			l.Number, l.Currency = c.Quantities[0].N, c.Quantities[0].Currency
 		}
+	}
+	if l.Shouts { // what has to keep a gap is not lost for it
+		wait += t.waitsLonger(to)
 	}
 	if wait > 0 {
 		l.Expires = l.Due.Add(wait)
@@ -127,7 +130,7 @@ func (t *Turn) Ask(person event.Person, why string) {
 
 // asks reports whether an output's person can be asked about before it is said.
 func (t *Turn) asks(c who.Cause, o *courtesy.ReadyOutput) bool {
-	return o.Ask && t.Heard == nil && c.Person.ID != "" && t.Plan.Lookup(c.Person.Platform) != ""
+	return o.Ask && t.Heard == nil && c.Person.ID != "" && t.Plan.Looks(c.Person.Platform)
 }
 
 // fillIn renders a wording for a platform. A line that begins with what somebody
@@ -145,8 +148,8 @@ func (t *Turn) fillIn(w *wording.Wording, args wording.Args, platform string) st
 // Signs are the signs that begin a command on a platform.
 func (t *Turn) Signs(platform string) string {
 	signs := plain.CommandSigns
-	if door := t.Plan.DoorFor(platform); door != nil {
-		signs += door.Profile.CommandSigns
+	if t.Plan.DoorFor(platform) != nil {
+		signs += t.Plan.Profile(platform).Chat.CommandSigns
 	}
 	return signs
 }

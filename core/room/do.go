@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strconv"
@@ -133,9 +134,6 @@ func (t *Turn) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, la
 	}
 }
 
-// ShoutedBefore is why somebody is not shouted out of the house's own accord.
-const ShoutedBefore = "was shouted out in this stream already"
-
 // shoutOut runs whichever courtesy shouts a person out, once for a cause.
 func (t *Turn) shoutOut(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, platforms []string) {
 	switch {
@@ -150,28 +148,64 @@ func (t *Turn) shoutOut(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput,
 		return
 	}
 	if !t.Hand && c.When != happening.Command { // whoever asks may have it again
-		why := t.Plan.never.Reason(c.Person, t.Known)
-		if why == "" && t.State.WasShouted(c.Person.Key(), t.Known) {
-			why = ShoutedBefore
+		why := t.Never(c.Person)
+		if why == "" {
+			why = t.NoShout(c.Person, t.Known)
 		}
 		if why != "" {
 			t.not(c, r, o, "", why)
 			return
 		}
 	}
-	for _, when := range []string{c.When, happening.RaidCameType, happening.Arrival} {
-		c.When = when
-		won, ladder := t.Plan.Set.Winner(c, happening.ShoutOut)
-		if won != nil && len(won.Outputs) > 0 && won.ID != r.ID {
-			t.ShoutsOut(c.Person.Key())
-			was := t.After
-			t.After = t.delay(r, o) // it waits as long as what had it run
-			t.Fill(c, won, ladder, args, platforms)
-			t.After = was
-			return
-		}
+	won, ladder, c := t.ShoutFor(c, r.ID)
+	if won == nil {
+		t.not(c, r, o, "", "no shout-out fits")
+		return
 	}
-	t.not(c, r, o, "", "no shout-out fits")
+	t.ShoutsOut(c.Person.Key())
+	was := t.After
+	t.After = t.delay(r, o) // it waits as long as what had it run
+	t.Fill(c, won, ladder, args, platforms)
+	t.After = was
+}
+
+// mostWithin is how deep courtesies may do what others do. Circles are refused when settings
+// come into force; this holds whatever that check overlooks.
+const mostWithin = 8
+
+// answer does what a command does, whoever may ask for it and however lately somebody has.
+func (t *Turn) answer(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args, platforms []string) {
+	answers, _ := o.Do.(*output.Answer)
+	of := t.Find(answers.Of)
+	switch {
+	case of == nil:
+		t.not(c, r, o, "", "the command is put away")
+		return
+	case !of.On:
+		t.not(c, r, o, "", "the command is switched off")
+		return
+	case t.within >= mostWithin:
+		t.not(c, r, o, "", fmt.Sprintf("courtesies have done what others do %d deep; this goes no further", mostWithin))
+		return
+	}
+	c.When, c.Heard = happening.Command, of.AskedFor()
+	with := maps.Clone(args)
+	t.Askable(with)
+	with["times"] = wording.Num(t.times(of.ID))
+	was := t.After
+	t.After = t.delay(r, o)
+	t.within++
+	t.Fill(c, of, nil, with, platforms)
+	t.within--
+	t.After = was
+}
+
+// times is how often a command was asked for.
+func (t *Turn) times(id string) int64 {
+	if c, ok := t.Memory["command"].(interface{ Times(id string) int64 }); ok {
+		return c.Times(id)
+	}
+	return 0
 }
 
 // post sends to a place, at once unless it has a delay, and whatever the hour:
@@ -284,15 +318,16 @@ func tried(try bool, text string) string {
 // asideWithin is how long an aside may wait: after that nobody remembers what it answers.
 const asideWithin = time.Minute
 
-// Aside says one line to somebody who asked, ahead of what the house says by itself.
-func (t *Turn) Aside(output string, words []*wording.Wording, args wording.Args, person event.Person) {
+// Aside says one line to somebody who asked, ahead of what the house says by itself. of is the
+// courtesy, or the part of the house, whose words they are.
+func (t *Turn) Aside(of, output string, words []*wording.Wording, args wording.Args, person event.Person) {
 	if len(words) == 0 || !slices.Contains(t.Plan.chat, person.Platform) {
 		return
 	}
 	args["platform"] = wording.Str(plain.Titled(person.Platform))
-	i, mark := wording.Choose(words, nil, args, t.State.Used["privacy/"+output], t.Seed("privacy", output))
+	i, mark := wording.Choose(words, nil, args, t.State.Used[of+"/"+output], t.Seed(of, output))
 	w := words[i]
-	l := pace.Line{ID: t.LineID("privacy", output), Platform: person.Platform, Courtesy: "privacy", Output: output, Event: t.Event.Seq, EventID: t.Event.ID,
+	l := pace.Line{ID: t.LineID(of, output), Platform: person.Platform, Courtesy: of, Output: output, Event: t.Event.Seq, EventID: t.Event.ID,
 		Person: person.KeyOrNone(), Text: t.fillIn(w, args, person.Platform), Alt: mark, Made: t.Now, Due: t.Now,
 		Expires: t.Now.Add(asideWithin), Priority: pace.Answer, Hushed: t.State.Hush, Because: []string{"was asked in chat"}}
 	if l.Person != "" {

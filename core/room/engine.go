@@ -36,6 +36,10 @@ func (t *Turn) Free(m *courtesy.Meeting, args wording.Args, platforms []string) 
 		if r.Slot != happening.Free {
 			continue
 		}
+		if why := m.Held(r); why != "" {
+			t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Because: []string{why}})
+			continue
+		}
 		if ok, why := r.Fits(c); !ok {
 			t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Because: []string{why}})
 			continue
@@ -47,10 +51,17 @@ func (t *Turn) Free(m *courtesy.Meeting, args wording.Args, platforms []string) 
 // Beside runs the courtesies that do not mind who fills a slot.
 func (t *Turn) Beside(m *courtesy.Meeting, slot happening.Slot, args wording.Args, platforms []string) {
 	c := m.Cause
-	again := slot == happening.ShoutOut && t.State.WasShouted(c.Person.Key(), t.Known) // of the house's own accord, and this is
+	again := ""
+	if slot == happening.ShoutOut { // of the house's own accord, and this is
+		again = t.NoShout(c.Person, t.Known)
+	}
 	for _, r := range m.Beside(slot) {
-		if again {
-			t.Refuse(slot, r, c.Person.KeyOrNone(), t.SayName(c.Person), nil, ShoutedBefore)
+		if why := m.Held(r); why != "" {
+			t.Refuse(slot, r, c.Person.KeyOrNone(), t.SayName(c.Person), nil, why)
+			continue
+		}
+		if again != "" {
+			t.Refuse(slot, r, c.Person.KeyOrNone(), t.SayName(c.Person), nil, again)
 			continue
 		}
 		t.Fill(c, r, nil, args, platforms)
@@ -68,6 +79,29 @@ func (t *Turn) OnAir() []string {
 		return out
 	}
 	return t.Plan.chat
+}
+
+// ChatsOf are the platforms whose chat hears what concerns somebody: their own, or, where that has no
+// chat of ours (they gave something on another service), whatever is on air.
+func (t *Turn) ChatsOf(person event.Person) []string {
+	if slices.Contains(t.Plan.chat, person.Platform) {
+		return []string{person.Platform}
+	}
+	return t.OnAir()
+}
+
+// OwedLate is who fills a slot. What came late is not said now but waits for a person, who can thank
+// at any time: that nobody was live when it happened is no reason against it.
+func (t *Turn) OwedLate(m *courtesy.Meeting, slot happening.Slot) (*courtesy.Ready, []courtesy.Rung) {
+	won, ladder := m.Winner(slot)
+	if won == nil && t.IsLate {
+		live := m.Cause
+		live.Live = true
+		if late, rungs := t.Plan.Set.Winner(live, slot); late != nil {
+			return late, rungs
+		}
+	}
+	return won, ladder
 }
 
 // SpeakOrWait fills a courtesy in, unless the event came too late to speak of by
@@ -123,9 +157,9 @@ func (t *Turn) Do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladde
 	if o.Concerns() {
 		if about, other := t.meantBy(c); other {
 			c, args = about, t.AboutMeant(args)
-			if o.Way() == output.ToPlatform { // where they are, whoever asked
-				platforms = onlyOn(platforms, c.Person.Platform, len(o.On) > 0)
-			}
+		}
+		if o.Way() == output.ToPlatform && c.Person.ID != "" { // where they are, whoever asked and wherever it is said
+			platforms = onlyOn(platforms, c.Person.Platform, len(o.On) > 0)
 		}
 	}
 	if lack := lacks(o.Alts, args); lack != "" { // a hole in the sentence is no sentence
@@ -133,6 +167,10 @@ func (t *Turn) Do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladde
 		return
 	}
 	way := o.Way()
+	if way == output.ToChat && r.Asked != nil && r.Asked.Leaves != "" {
+		t.not(c, r, o, "", "a neighbour answers it: "+r.Asked.Leaves)
+		return
+	}
 	if t.IsLate && !way.Recorded() {
 		t.not(c, r, o, "", "came "+t.Late.Round(time.Second).String()+" late; only what is under two minutes old is spoken of by itself")
 		return
@@ -145,7 +183,15 @@ func (t *Turn) Do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladde
 	case output.ToChat:
 		t.sayOn(c, r, o, ladder, args, platforms)
 	case output.Within:
-		t.shoutOut(c, r, o, args, platforms)
+		switch o.Kind() {
+		case output.KindAnswer:
+			t.answer(c, r, o, args, platforms)
+		case output.KindAlong:
+			t.along(c, r, o, args)
+			t.together(args)
+		default:
+			t.shoutOut(c, r, o, args, platforms)
+		}
 	case output.ToPlatform:
 		t.haveDone(c, r, o, ladder, args, platforms)
 	case output.ToOverlay:
@@ -165,6 +211,8 @@ func (t *Turn) Answer(m *courtesy.Meeting, name string, args wording.Args, platf
 		t.Refuse(happening.Answer, nil, c.Person.Key(), name, ladder, none)
 	case len(won.Outputs) == 0:
 		t.Refuse(happening.Answer, won, c.Person.Key(), name, ladder, "these are passed over in silence")
+	case m.Held(won) != "":
+		t.Refuse(happening.Answer, won, c.Person.Key(), name, ladder, m.Held(won))
 	default:
 		if before != nil {
 			t.Decide(*before)

@@ -101,7 +101,7 @@ func (t *Turn) Leave(l *pace.Line) {
 		because = append(because, "hurried at the desk")
 	}
 	x := hall.Decision{Kind: hall.Say, Courtesy: l.Courtesy, Output: l.Output, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: l.Event, EventID: l.EventID,
-		Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because, Saying: hall.Saying{As: l.As, Asker: l.Asker, Pieces: t.pieces(l)}}
+		Person: l.Person, Name: l.Name, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: because, Saying: hall.Saying{As: l.As, Asker: l.Asker, Pieces: t.pieces(l), Stirs: l.Stirs || t.calls(l)}}
 	withEffect(&x, l, nil)
 	for i := range t.Decided {
 		if p := &t.Decided[i]; p.Kind == hall.Planned && p.Line == l.ID && p.Platform == l.Platform {
@@ -111,6 +111,16 @@ func (t *Turn) Leave(l *pace.Line) {
 		}
 	}
 	t.Decide(x)
+	t.keepShout(l)
+}
+
+// otherSigns are what other assistants may take for the beginning of a command, beside the signs of
+// the house's own.
+const otherSigns = "!?~+$&*=#.-"
+
+// calls reports whether a line of chat may be the command of another assistant.
+func (t *Turn) calls(l *pace.Line) bool {
+	return l.Effect == "" && l.Text != "" && len(t.Plan.Neighbours) > 0 && strings.ContainsRune(otherSigns+t.Plan.AllSigns(), []rune(l.Text)[0])
 }
 
 // pieces is how many lines the network makes of a line of chat; 0 is one.

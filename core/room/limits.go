@@ -5,8 +5,8 @@ const usualLine = 400
 
 // Limit is how many bytes a line may have on a platform.
 func (p *Plan) Limit(platform string) int {
-	if d := p.DoorFor(platform); d != nil && d.Profile.MaxBytes > 0 {
-		return d.Profile.MaxBytes
+	if most := p.Profile(platform).Chat.MaxBytes; most > 0 && p.DoorFor(platform) != nil {
+		return most
 	}
 	return usualLine
 }

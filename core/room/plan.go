@@ -1,6 +1,8 @@
 package room
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -8,11 +10,14 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
+	"vividporch/core/prose"
+	"vividporch/core/spoken"
 	"vividporch/core/wording"
 )
 
@@ -25,16 +30,20 @@ type Plan struct {
 	Set                 *courtesy.Set
 	Zone                *time.Location
 
-	never  people.NeverList
-	rules  pace.Rules
-	grace  time.Duration
-	joined []*wording.Wording
+	never      people.NeverList
+	neverShout people.NeverList
+	neighbours people.NeverList
+	rules      pace.Rules
+	grace      time.Duration
+	joined     []*wording.Wording
 
 	stand    people.Rules
 	sections map[string]any            // what rooms made ready of their settings, by room
 	clocks   map[string]*time.Location // of the own fill-ins
 	reach    courtesy.World
-	chat     []string // platforms the house can speak on, in the order of the doors
+	asks     wording.Args    // what viewers can ask, for the answers that tell it
+	uses     map[string]bool // fill-ins that are worked out only where some wording may have them
+	chat     []string        // platforms the house can speak on, in the order of the doors
 }
 
 // Ready checks settings and makes them a plan. With faults there is no plan, and
@@ -44,7 +53,7 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 	fault := func(at, what, remedy string) {
 		faults = append(faults, courtesy.Fault{At: at, What: what, Remedy: remedy})
 	}
-	p := &Plan{Version: version, Settings: s, Whole: s, never: people.MakeNeverList(s.Never), grace: attendance.DefaultGrace, stand: s.Standings.Or(people.DefaultRules), clocks: map[string]*time.Location{}, sections: map[string]any{}}
+	p := &Plan{Version: version, Settings: s, Whole: s, never: people.MakeNeverList(s.Never), neverShout: people.MakeNeverList(s.ShoutOuts.Never), neighbours: people.MakeNeverList(s.Neighbours), grace: attendance.DefaultGrace, stand: s.Standings.Or(people.DefaultRules), clocks: map[string]*time.Location{}, sections: map[string]any{}}
 	if s.Grace != nil {
 		p.grace = Seconds(*s.Grace)
 	}
@@ -52,13 +61,14 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 	for _, r := range rooms {
 		p.sections[r.Name] = r.ready(s, func(f courtesy.Fault) { faults = append(faults, f) })
 	}
-	p.rules = pace.Rules{Gap: Seconds(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: Seconds(s.Pace.JoinEverySeconds), Person: Seconds(s.Pace.PersonSeconds), Limits: map[string]pace.Limit{}}
+	p.rules = pace.Rules{Gap: Seconds(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: Seconds(s.Pace.JoinEverySeconds), Person: Seconds(s.Pace.PersonSeconds), ShoutOuts: Seconds(s.ShoutOuts.GapSeconds), Limits: map[string]pace.Limit{}}
 	for _, d := range s.Doors {
 		if d.Kind == "irc" && d.As == "" {
 			if !slices.Contains(p.chat, d.Platform) {
 				p.chat = append(p.chat, d.Platform)
 			}
-			p.rules.Limits[d.Platform] = pace.Limit{Lines: d.Profile.Lines, Window: Seconds(d.Profile.WindowSeconds), Bytes: d.TextBytes()}
+			chat := &s.Profile(d.Platform).Chat
+			p.rules.Limits[d.Platform] = pace.Limit{Lines: chat.Lines, Window: Seconds(chat.WindowSeconds), Bytes: s.TextBytes(&d)}
 		}
 		if d.Account != "" {
 			p.never[strings.ToLower(d.Account)] = true
@@ -76,8 +86,32 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 	if len(faults) > 0 {
 		return nil, faults
 	}
+	p.uses = usedIn(s)
+	commands, amounts := prose.AskList(s)
+	p.asks = wording.Args{}
+	p.asks.Maybe("commands", wording.Str(commands))
+	p.asks.Maybe("amounts", wording.Str(amounts))
+	if s.Reach.How == housefile.Public {
+		p.asks.Maybe("list", wording.Str(strings.TrimRight(s.Reach.Address, "/")+"/asks"))
+	}
 	return p, nil
 }
+
+// dear are the fill-ins that take some working out.
+var dear = slices.Concat([]string{"upTime", "streamTitle", "streamCategory", "evenings", "standing", "inARow", "follows", "followAge", "together", "alongside"}, Counted)
+
+// usedIn tells which of them may stand in some words of a house file.
+func usedIn(s *housefile.Settings) map[string]bool {
+	out := map[string]bool{}
+	raw, err := json.Marshal(s)
+	for _, name := range dear {
+		out[name] = err != nil || bytes.Contains(raw, []byte(name)) || bytes.Contains(raw, []byte(wording.Companion(name)))
+	}
+	return out
+}
+
+// Uses reports whether some words may have a fill-in that takes some working out.
+func (p *Plan) Uses(name string) bool { return p.uses[name] }
 
 // joinedWords greet several people unless the streamer has words of their own: nothing
 // may flood for want of words.
@@ -86,7 +120,7 @@ const joinedWords = "Welcome {names}{more, plural, =0 {} other { and # more}}!"
 // world is what the courtesies of these settings can reach and offer.
 func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 	s := p.Settings
-	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot}, Events: map[string][]wording.FillIn{}}
+	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot, Commands: map[string]bool{}}, Events: map[string][]wording.FillIn{}}
 	for _, pl := range s.Places {
 		w.Places[pl.Name] = true
 	}
@@ -118,11 +152,17 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 		}
 		taken[f.Name] = true
 		w.FillIns = append(w.FillIns, f.Offer())
+		if f.Kind == "fetched" {
+			w.FillIns = append(w.FillIns, f.Age())
+		}
 	}
 	for _, o := range s.Own {
 		w.Events[o.Event] = append(w.Events[o.Event], o.Brings()...)
 	}
 	for _, c := range s.Courtesy {
+		if c.When == happening.Command {
+			w.Commands[c.ID] = true
+		}
 		for _, o := range c.Do {
 			if raises, ok := o.Do.(*output.Raise); ok {
 				w.Events[raises.Event] = append(w.Events[raises.Event], housefile.Raises(raises, slices.Concat(happening.Of(c.When).Offers(), w.FillIns))...)
@@ -134,6 +174,38 @@ func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 
 // World is what the courtesies of this plan can reach and offer.
 func (p *Plan) World() courtesy.World { return p.reach }
+
+// ChannelOn is the channel's own login on a platform: that of the door that speaks as the streamer, else
+// the channel's name.
+func (p *Plan) ChannelOn(platform string) string {
+	if s := p.StreamerDoor(platform); s != nil {
+		return s.Account
+	}
+	return p.Channel
+}
+
+// IsNeighbour reports whether somebody is another assistant in the channel.
+func (p *Plan) IsNeighbour(who event.Person) bool {
+	return len(p.neighbours) > 0 && p.neighbours.Has(who)
+}
+
+// Hears is what a line said on a platform asks for.
+func (p *Plan) Hears(line, platform string) spoken.Heard {
+	h := p.Set.Hears().Read(line, p.Commands.SignsOn(platform))
+	h.Platform = platform
+	return h
+}
+
+// LinkOf is whose channel an address leads to, by what the platforms say of theirs.
+func (p *Plan) LinkOf(address string) (platform, login string, ok bool) {
+	for i := range p.Doors {
+		d := &p.Doors[i]
+		if login, ok = p.Profile(d.Platform).LoginOf(address); ok {
+			return d.Platform, login, true
+		}
+	}
+	return "", "", false
+}
 
 // Grace is how long every platform may be gone before a stream has ended.
 func (p *Plan) Grace() time.Duration { return p.grace }

@@ -42,6 +42,7 @@ type Turn struct {
 	Meant   *people.Named         // whom a command means
 	Asker   string                // account of who asked, while somebody else is meant
 	Heard   *event.LookupAnswered // what the platform just told of them
+	Stirred bool                  // it comes of what another assistant said
 	Closing bool                  // it is done for the end of the stream
 	Live    *bool                 // a stream opens with this event, or is taken to be on
 
@@ -53,6 +54,8 @@ type Turn struct {
 	dropped map[string]bool // lines that this event took back, by key
 	taken   map[string]bool // what was decided, by courtesy and slot
 	begun   string          // see origin
+	noted   []string        // who streams along, as this event says
+	within  int             // how deep courtesies do what others do
 }
 
 // NewTurn begins deciding an event. named are those of the guest book whom it may mean.
@@ -63,7 +66,12 @@ func NewTurn(s *hall.State, m Memory, p *Plan, rooms []Room, ev *event.Event, kn
 }
 
 // Never says why somebody is never greeted, thanked or answered, or "".
-func (t *Turn) Never(p event.Person) string { return t.Plan.never.Reason(p, t.Known) }
+func (t *Turn) Never(p event.Person) string {
+	if t.Plan.IsNeighbour(p) {
+		return "is a neighbour"
+	}
+	return t.Plan.never.Reason(p, t.Known)
+}
 
 // Decide keeps a decision and reports whether it did. The first of a courtesy and
 // slot stands; a second one is not made, so that no log ever has to hold two.

@@ -29,14 +29,14 @@ func For(t *room.Turn) {
 		t.Announce(args, t.OnAir())
 		return
 	}
-	person, platform := *who, []string{who.Platform}
+	person, platform := *who, t.ChatsOf(*who)
 	for k, v := range t.About(person) {
 		args[k] = v
 	}
 	h.Tell(t.Event.Data, args)
 	m := t.Plan.Set.Meet(t.Cause(person))
 	c := m.Cause
-	won, ladder := m.Winner(happening.Thanks)
+	won, ladder := t.OwedLate(m, happening.Thanks)
 	never := t.Never(person)
 	switch {
 	case never != "" && len(ladder) > 0:

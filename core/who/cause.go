@@ -7,6 +7,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/people"
+	"vividporch/core/spoken"
 )
 
 // Cause is what courtesies are matched against: one event, seen through what is
@@ -19,6 +20,8 @@ type Cause struct {
 	Marks      []people.Mark
 	Quantities []Quantity
 	Fields     map[string]string // texts of a happening's own fields
+	Heard      spoken.Heard      // of a command: what was asked for
+	Line       string            // what a neighbour said
 	At         time.Time
 	Live       bool
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/rand"
 	"crypto/tls"
+	"crypto/x509"
 	"encoding/base64"
 	"errors"
 	"fmt"
@@ -26,10 +27,11 @@ import (
 type Config struct {
 	Address  string // host:port
 	TLS      *tls.Config
-	Account  string // login, for SASL and as the nick
-	Password string // SASL PLAIN; "" signs in nobody
-	Refuse   string // why the door is not to be opened; "" opens it
-	Room     string // "#tidepool_hours"
+	Account  string        // login, for SASL and as the nick
+	Password string        // SASL PLAIN; "" signs in nobody
+	Fresh    func() string // the password as it is now, asked before each connection; nil for Password
+	Refuse   string        // why the door is not to be opened; "" opens it
+	Room     string        // "#tidepool_hours"
 
 	Lines        int // allowed in Window; 0 is no limit
 	Window       time.Duration
@@ -44,6 +46,7 @@ type Config struct {
 	BackoffMax  time.Duration                                                        // 1 min
 	Again       time.Duration                                                        // 15 s after a refused line, and between tries for a nick: it is tried anew
 
+	OnRaw   func(string)      // a message of the network, as it came; may be nil
 	OnLine  func(chat.Line)   // somebody said something in the room
 	OnRoom  func(chat.Moved)  // somebody came or went: a hint
 	OnNick  func(chat.Nicked) // somebody has another nick
@@ -227,7 +230,7 @@ func (c *Client) session(ctx context.Context) error {
 		cancel()
 		if err != nil {
 			conn.Close()
-			return fmt.Errorf("no TLS: %w", err)
+			return tlsFault(err, conf.ServerName)
 		}
 		conn = tc
 	}
@@ -246,6 +249,9 @@ func (c *Client) session(ctx context.Context) error {
 		c.mu.Unlock()
 	}()
 
+	if c.cfg.Fresh != nil {
+		c.cfg.Password = c.cfg.Fresh()
+	}
 	c.send("CAP", "LS", "302")
 	c.send("NICK", c.cfg.Account)
 	c.send("USER", c.cfg.Account, "0", "*", "the house of "+strings.TrimLeft(c.cfg.Room, "#&"))
@@ -287,7 +293,14 @@ func (c *Client) session(ctx context.Context) error {
 		c.mu.Lock()
 		c.health.LastIn = time.Now()
 		c.mu.Unlock()
-		m, err := ParseMessage(string(raw))
+		text := string(raw)
+		if strings.HasPrefix(text, "HTTP/") {
+			return &refusal{"this is a web server, not a chat network: write the address of its chat, which has a port of its own"}
+		}
+		m, err := ParseMessage(text)
+		if c.cfg.OnRaw != nil && m.Command != "PING" && m.Command != "PONG" {
+			c.cfg.OnRaw(strings.TrimRight(text, "\r\n"))
+		}
 		if err != nil {
 			c.cfg.Log.Debug("chat line not understood", "error", err)
 			continue
@@ -296,6 +309,25 @@ func (c *Client) session(ctx context.Context) error {
 			return err
 		}
 	}
+}
+
+// tlsFault says what keeps TLS from being spoken, with what to do; it mends only when somebody does.
+func tlsFault(err error, host string) error {
+	var name x509.HostnameError
+	var unknown x509.UnknownAuthorityError
+	var invalid x509.CertificateInvalidError
+	var record tls.RecordHeaderError
+	switch {
+	case errors.As(err, &name):
+		return &refusal{fmt.Sprintf("the certificate there is not of %s: write the address it is of, or ask the network (%v)", host, name)}
+	case errors.As(err, &unknown):
+		return &refusal{"nobody that this machine trusts vouches for the certificate there: check the address, or ask the network"}
+	case errors.As(err, &invalid):
+		return &refusal{"the certificate there does not hold: " + invalid.Error()}
+	case errors.As(err, &record):
+		return &refusal{"the port does not speak TLS: take TLS off, or write the port that does (often 6697)"}
+	}
+	return fmt.Errorf("no TLS: the port does not answer as TLS does; take TLS off, or write the port that does (often 6697): %w", err)
 }
 
 func isTimeout(err error) bool {

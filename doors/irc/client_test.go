@@ -13,6 +13,8 @@ import (
 	"fmt"
 	"math/big"
 	"net"
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -209,7 +211,14 @@ func TestAgainstAStockServer(t *testing.T) {
 		d := open(t, irc.Config{Address: secure, TLS: &tls.Config{RootCAs: roots}, Account: "securelamp", Room: room})
 		eventually(t, "open", d.is(irc.Open, ""))
 		bad := open(t, irc.Config{Address: secure, TLS: &tls.Config{}, Account: "fooled", Room: room})
-		eventually(t, "an unknown certificate is refused", bad.is(irc.Closed, "no TLS"))
+		eventually(t, "an unknown certificate is refused", bad.is(irc.Refused, "nobody that this machine trusts vouches for the certificate"))
+		_, port, _ := net.SplitHostPort(secure)
+		other := open(t, irc.Config{Address: "localhost:" + port, TLS: &tls.Config{RootCAs: roots}, Account: "elsewhere", Room: room})
+		eventually(t, "a certificate of another address is refused", other.is(irc.Refused, "is not of localhost"))
+		late := open(t, irc.Config{Address: secure, TLS: &tls.Config{RootCAs: roots, Time: func() time.Time { return time.Now().AddDate(1, 0, 0) }}, Account: "late", Room: room})
+		eventually(t, "a certificate that has ended is refused", late.is(irc.Refused, "does not hold"))
+		plain := open(t, irc.Config{Address: addr, TLS: &tls.Config{RootCAs: roots}, Account: "plainly", Room: room, DialTimeout: time.Second})
+		eventually(t, "a port without TLS is named", plain.is(irc.Closed, "take TLS off"))
 	})
 	t.Run("a nick in use is given a number", func(t *testing.T) {
 		d := open(t, irc.Config{Address: addr, Account: "ada", Room: room})
@@ -414,6 +423,13 @@ func TestANetworkWithoutSignInIsNotJoinedAsNobody(t *testing.T) {
 	if len(joined) > 0 {
 		t.Error("it joined as nobody")
 	}
+}
+
+func TestAWebServerIsNoChat(t *testing.T) {
+	srv := httptest.NewServer(http.NotFoundHandler())
+	t.Cleanup(srv.Close)
+	d := open(t, irc.Config{Address: strings.TrimPrefix(srv.URL, "http://"), Account: "lamp", Room: "#tidepool"})
+	eventually(t, "it says so", d.is(irc.Refused, "this is a web server, not a chat network"))
 }
 
 func TestOneRefusedLineDoesNotMuteTheHouse(t *testing.T) {

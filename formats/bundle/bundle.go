@@ -13,7 +13,7 @@ import (
 	"slices"
 	"time"
 
-	"vividporch/core/housefile"
+	"vividporch/core/carry"
 	"vividporch/formats/media"
 )
 
@@ -54,7 +54,7 @@ func Read(raw []byte) (houseFile []byte, files []File, err error) {
 		most := media.Most
 		switch {
 		case f.Name == "house.json":
-			most = housefile.MostFile
+			most = carry.Most
 		case dir != "media/":
 			return no(f.Name, "does not belong in a bundle; it holds house.json and media/")
 		}
@@ -88,7 +88,7 @@ func Read(raw []byte) (houseFile []byte, files []File, err error) {
 	if houseFile == nil {
 		return no("house.json", "is missing")
 	}
-	if _, err := housefile.ReadFile(houseFile); err != nil {
+	if _, err := carry.Read(houseFile); err != nil {
 		return no("house.json", "%v", err)
 	}
 	return houseFile, files, nil

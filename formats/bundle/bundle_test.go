@@ -12,7 +12,7 @@ import (
 	"testing"
 	"time"
 
-	"vividporch/core/housefile"
+	"vividporch/core/carry"
 	"vividporch/formats/bundle"
 )
 
@@ -43,7 +43,7 @@ func TestWhatGoesIntoABundleComesOutOfIt(t *testing.T) {
 	if err != nil || len(files) != 2 {
 		t.Fatalf("%d files, %v", len(files), err)
 	}
-	in, err := housefile.ReadFile(raw)
+	in, err := carry.Read(raw)
 	if err != nil || in.Channel() != "tidepool_hours" {
 		t.Errorf("%v %v", in, err)
 	}

@@ -44,17 +44,21 @@ func (desk *Desk) Merge(ctx context.Context, member string, kept, gone int64) er
 // Link makes a member known in chat by an account of the guest book, or by none: an owner
 // is the streamer there, a co-host a co-host, a helper nothing more than the platform
 // says. An account is one member's among all.
-func (desk *Desk) Link(ctx context.Context, by string, of *tables.Member, all []members.MemberRow, account string) error {
+func (desk *Desk) Link(ctx context.Context, by string, of *tables.Member, all []members.MemberRow, account string, vouched bool) error {
 	if account != "" {
 		known, err := desk.house.Known(ctx, account)
 		if err != nil {
 			return err
 		}
-		if known == nil {
+		accounts := []string{account}
+		switch {
+		case known != nil:
+			accounts = known.Accounts
+		case !vouched:
 			return &event.FieldError{Field: "account", Remedy: "is in no guest book; let them say a line in chat first"}
 		}
 		for _, m := range all { // nobody becomes the streamer by their account, nor takes it
-			if m.ID != of.ID && m.Account != "" && slices.Contains(known.Accounts, m.Account) {
+			if m.ID != of.ID && m.Account != "" && slices.Contains(accounts, m.Account) {
 				return &event.FieldError{Field: "account", Remedy: "is " + m.Name + "'s already; unlink it there first"}
 			}
 		}

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"vividporch/core/carry"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
@@ -19,28 +20,28 @@ import (
 func HouseFile(ctx context.Context, st *store.Store, channel int64, s *housefile.Settings, ids []string, named ...string) (doc any, media []string, err error) {
 	list := s.Courtesy
 	if ids != nil {
-		list = housefile.Chosen(s, ids)
+		list = carry.Chosen(s, ids)
 	}
-	needed := housefile.Needs(list)
+	needed := carry.Needs(list)
 	known, err := st.Book.CrewList(ctx, channel)
 	if err != nil {
 		return nil, nil, err
 	}
-	var crews []housefile.Crew
+	var crews []carry.Crew
 	for _, k := range known {
 		if !slices.Contains(needed.Crews, k.ID) && !slices.Contains(named, k.ID) {
 			continue
 		}
-		c := housefile.Crew{ID: k.ID, Name: k.Name, Emblem: k.Emblem, Initials: k.Initials}
+		c := carry.Crew{ID: k.ID, Name: k.Name, Emblem: k.Emblem, Initials: k.Initials}
 		if c.People, err = st.Book.CrewLogins(ctx, channel, k.ID); err != nil {
 			return nil, nil, err
 		}
 		crews = append(crews, c)
 	}
 	if ids == nil {
-		return housefile.File{Settings: s, Crews: crews}, nil, nil
+		return carry.File{Settings: s, Crews: crews}, nil, nil
 	}
-	part := housefile.Part(s, ids)
+	part := carry.Part(s, ids)
 	if len(crews) > 0 {
 		part["crews"] = crews
 	}
@@ -49,7 +50,7 @@ func HouseFile(ctx context.Context, st *store.Store, channel int64, s *housefile
 
 // Taking is a house file to be taken in, and how.
 type Taking struct {
-	File     *housefile.Incoming
+	File     *carry.Incoming
 	Sections []string
 	Whole    bool // what the file does not hold goes
 	KeepName bool // another channel's name inside stays
@@ -94,7 +95,7 @@ func (desk *Desk) TakeFile(ctx context.Context, by By, t Taking) (int64, error) 
 
 // CrewChanges tells what crews of a house file would add to the guest book: crews that
 // are not in it, and of those that are, who is new to them.
-func (desk *Desk) CrewChanges(ctx context.Context, crews []housefile.Crew) ([]housefile.Difference, error) {
+func (desk *Desk) CrewChanges(ctx context.Context, crews []carry.Crew) ([]housefile.Difference, error) {
 	known, err := desk.store.Book.CrewList(ctx, desk.channel)
 	if err != nil {
 		return nil, err
@@ -122,7 +123,7 @@ func (desk *Desk) CrewChanges(ctx context.Context, crews []housefile.Crew) ([]ho
 
 // takeCrews makes the crews that the guest book lacks and puts their people in; one
 // that is there keeps its name and shape, and nobody is taken out of it.
-func (desk *Desk) takeCrews(ctx context.Context, member string, crews []housefile.Crew) error {
+func (desk *Desk) takeCrews(ctx context.Context, member string, crews []carry.Crew) error {
 	known, err := desk.store.Book.CrewList(ctx, desk.channel)
 	if err != nil {
 		return err

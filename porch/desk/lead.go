@@ -2,9 +2,11 @@ package desk
 
 import (
 	"context"
+	"slices"
 
 	"vividporch/core/event"
 	"vividporch/core/housefile"
+	"vividporch/core/plain"
 	"vividporch/store/members"
 )
 
@@ -14,6 +16,16 @@ import (
 func (desk *Desk) mayLead(ctx context.Context, by By, before, after *housefile.Settings) error {
 	if by.Role == members.RoleOwner {
 		return nil
+	}
+	if before.Reach != after.Reach {
+		return &event.FieldError{Field: "reach", Remedy: "is for the owner to say"}
+	}
+	for i := range after.Doors {
+		d := &after.Doors[i]
+		own := slices.ContainsFunc(after.Doors, func(o housefile.Door) bool { return !o.IsService() && o.Platform == d.Platform })
+		if was := before.DoorNamed(d.Name); d.IsService() && own && (was == nil || was.Platform != d.Platform) {
+			return &event.FieldError{Field: "platform", Remedy: "stands for " + plain.Titled(d.Platform) + "'s people: only the owner may let another service speak of them"}
+		}
 	}
 	was, is := before.Leads(), after.Leads()
 	for name, address := range was {

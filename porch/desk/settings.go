@@ -68,6 +68,9 @@ func (desk *Desk) ChangeSettings(ctx context.Context, by By, what string, change
 	if err := desk.mayLead(ctx, by, now.Whole, next); err != nil {
 		return 0, err
 	}
+	if err := desk.oneHouse(ctx, now.Whole, next); err != nil {
+		return 0, err
+	}
 	if _, err := desk.house.Hand(ctx, &event.SettingsChanged{Version: version, Base: now.Version, Member: by.Member, What: what, Settings: after}); err != nil {
 		return 0, err
 	}

@@ -119,6 +119,9 @@ func note(l *Lived, live bool, touched map[string]bool, marks *spec.Evening) (fr
 	if who := ev.Who(); who != nil {
 		touched[who.Key()] = true
 	}
+	if _, anew := ev.Data.(*event.Rearmed); anew { // over all accounts of somebody, or of everybody
+		fresh = true
+	}
 	for i := range l.Decisions {
 		d := &l.Decisions[i]
 		for _, account := range d.Whom() {
@@ -128,7 +131,7 @@ func note(l *Lived, live bool, touched map[string]bool, marks *spec.Evening) (fr
 		case hall.Open, hall.Close:
 			fresh = true
 		case hall.Arrive:
-			if !live { // the evening line is of a stream
+			if !live || d.Again { // the evening line is of a stream, and has their arrival already
 				continue
 			}
 			marks.Arrivals = append(marks.Arrivals, spec.Mark{At: ev.Time, ID: fmt.Sprintf("%d.arrival", ev.Seq), Name: d.Name, Standing: string(d.Standing), Fellow: d.Known.Streams()})

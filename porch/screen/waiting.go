@@ -22,6 +22,12 @@ func waiting(s *house.State, plan *room.Plan) []spec.Waiting {
 				w.Title = fmt.Sprintf("%s brought %d, not thanked", it.Name, it.Viewers)
 			}
 			w.Acts = []string{"thank", "done"}
+			if w.Of = happening.Called(it.Type); it.Viewers > 0 {
+				w.Of = fmt.Sprintf("%s with %d", w.Of, it.Viewers)
+			}
+			if it.Person != nil {
+				w.Account = it.Person.Key()
+			}
 		case "regular":
 			if w.Title = it.Name + " is a regular now"; it.Count > 1 {
 				w.Title = fmt.Sprintf("%d new regulars: %s", it.Count, it.Name)
@@ -42,6 +48,8 @@ func waiting(s *house.State, plan *room.Plan) []spec.Waiting {
 			w.Title = "Left out of the guest book: " + happening.Called(it.Name)
 		case "forget":
 			w.Title, w.Acts = it.Name+" asks to be forgotten", []string{"forget", "done"}
+		case "signin":
+			w.Title = it.Name + ": " + it.Text + " is signed in no more"
 		case "host":
 			w.Title = "Reaches " + it.Name
 		case "settings":

@@ -83,6 +83,11 @@ func (w writer) booked(b *log.Batch) error {
 // errBooked says that a batch stands in the guest book already.
 var errBooked = errors.New("booked already")
 
+// Count is how many people stand in the guest book.
+func (s *Book) Count(ctx context.Context, channel int64) (n int64, err error) {
+	return n, s.SQL.QueryRowContext(ctx, "SELECT count(*) FROM people WHERE channel = $1 AND listed", channel).Scan(&n)
+}
+
 // Booked is the number up to which the log stands in the guest book.
 func (s *Book) Booked(ctx context.Context, channel int64) (n int64, err error) {
 	return booked(ctx, s.SQL, channel)

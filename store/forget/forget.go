@@ -18,6 +18,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/plain"
+	"vividporch/store/kept"
 	"vividporch/store/log"
 	"vividporch/store/pg"
 	"vividporch/store/record"
@@ -31,6 +32,27 @@ type Privacy struct{ pg.Base }
 func Digest(key string) string {
 	sum := sha256.Sum256([]byte(strings.ToLower(key)))
 	return hex.EncodeToString(sum[:])
+}
+
+// PersonsOf are the people of a channel's guest book any of whose accounts is one of those meant.
+func (s *Privacy) PersonsOf(ctx context.Context, channel int64, meant func(account string) bool) ([]int64, error) {
+	rows, err := s.SQL.QueryContext(ctx, "SELECT key, person FROM accounts WHERE channel = $1 ORDER BY person", channel)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []int64
+	for rows.Next() {
+		var key string
+		var person int64
+		if err := rows.Scan(&key, &person); err != nil {
+			return nil, err
+		}
+		if meant(key) && (len(out) == 0 || out[len(out)-1] != person) {
+			out = append(out, person)
+		}
+	}
+	return out, rows.Err()
 }
 
 // ForgottenHashes are the digests of the accounts that are not to be recorded.
@@ -160,6 +182,9 @@ func People(tx pg.Tx, keys []string, b *log.Batch, upTo int64) (now []string, er
 				return nil, err
 			}
 		}
+	}
+	if err := kept.Empty(tx); err != nil { // whoever it is may be in other services' messages
+		return nil, err
 	}
 	if err := record.Refresh(w.Ctx, w.SQL, w.Channel, &b.Reckoning, persons, nil); err != nil {
 		return nil, err

@@ -40,22 +40,35 @@ const (
 	lookWithin = 3 * time.Second // a look that takes longer has found the database gone
 )
 
-// Own takes a channel for this process; ErrOwned when another has it.
+// Hold takes a channel for this process; ErrHeld when another has it.
 func (s *Log) Hold(ctx context.Context, channel int64) (*Ownership, error) {
-	o := &Ownership{store: s, channel: channel}
-	ctx, cancel := context.WithTimeout(ctx, lookWithin)
-	defer cancel()
-	if err := o.lock(ctx); err != nil {
+	o, err := s.Lock(ctx, channel)
+	if err != nil {
 		return nil, err
 	}
-	// Waits for a commit that the owner before still has under way.
-	err := o.conn.QueryRowContext(ctx, `INSERT INTO owners (channel, epoch, since) VALUES ($1, 1, now())
-		ON CONFLICT (channel) DO UPDATE SET epoch = owners.epoch + 1, since = now() RETURNING epoch`, channel).Scan(&o.Epoch)
-	if err != nil {
+	if err := o.Claim(ctx); err != nil {
 		o.conn.Close()
 		return nil, err
 	}
 	return o, nil
+}
+
+// Lock keeps everybody else from taking a channel, and writes nothing: for what is done to the tables
+// themselves. ErrHeld when another process has it.
+func (s *Log) Lock(ctx context.Context, channel int64) (*Ownership, error) {
+	o := &Ownership{store: s, channel: channel}
+	ctx, cancel := context.WithTimeout(ctx, lookWithin)
+	defer cancel()
+	return o, o.lock(ctx)
+}
+
+// Claim makes a locked channel this process's own.
+func (o *Ownership) Claim(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, lookWithin)
+	defer cancel()
+	// Waits for a commit that the owner before still has under way.
+	return o.conn.QueryRowContext(ctx, `INSERT INTO owners (channel, epoch, since) VALUES ($1, 1, now())
+		ON CONFLICT (channel) DO UPDATE SET epoch = owners.epoch + 1, since = now() RETURNING epoch`, o.channel).Scan(&o.Epoch)
 }
 
 func (o *Ownership) lock(ctx context.Context) error {

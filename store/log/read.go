@@ -217,3 +217,17 @@ func (s *Log) EventID(ctx context.Context, channel, seq int64) (id string, err e
 	}
 	return id, err
 }
+
+// LastFrom is when what came in at a door last had happened; zero for nothing.
+func (s *Log) LastFrom(ctx context.Context, channel int64, door string) (at time.Time, err error) {
+	err = s.SQL.QueryRowContext(ctx, "SELECT time FROM events WHERE channel = $1 AND door = $2 ORDER BY seq DESC LIMIT 1", channel, door).Scan(&at)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = nil
+	}
+	return at, err
+}
+
+// HeardFrom reports whether anything ever came in at one of these doors.
+func (s *Log) HeardFrom(ctx context.Context, channel int64, doors []string) (heard bool, err error) {
+	return heard, s.SQL.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM events WHERE channel = $1 AND door = ANY($2))", channel, doors).Scan(&heard)
+}

@@ -157,6 +157,16 @@ func (s *Members) Invite(ctx context.Context, channel int64, name, role string) 
 	})
 }
 
+// EndAll ends every session and withdraws every link of every channel.
+func (s *Members) EndAll(ctx context.Context) error {
+	for _, row := range []any{&tables.Session{}, &tables.SignIn{}} {
+		if err := s.DB.WithContext(ctx).Where("true").Delete(row).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // EndWaysIn ends a member's sessions and unused links, and removes the member too
 // if asked. ErrNone when there is no such member, or it is the owner.
 func (s *Members) EndWaysIn(ctx context.Context, channel, member int64, remove bool) error {

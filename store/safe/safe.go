@@ -29,8 +29,8 @@ type Safe struct {
 }
 
 // Secret is a password or signing secret of a door, place or fitting, kept apart from
-// the settings and encrypted (AES-256-GCM, NIST SP 800-38D). Slot is "password", "secret"
-// or "secret-old". Bound is the only origin it may be sent to or used towards, as
+// the settings and encrypted (AES-256-GCM, NIST SP 800-38D). Slot is "password", "token", "secret"
+// or "secret-old"; of a sign-in "client", "client-secret", "access" or "refresh". Bound is the only origin it may be sent to or used towards, as
 // [house.Origin] writes it; "" for one that is only checked against. Value is "" but for
 // what an older house kept in the clear.
 type Secret struct {
@@ -145,6 +145,75 @@ func (s *Safe) SetSecret(ctx context.Context, channel int64, settings *housefile
 	return s.DB.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&x).Error
 }
 
+// AlsoUnder keeps what is kept under a name under another one too, bound as it was: what is
+// renamed keeps its secret, and has it again when the new name is taken back.
+func (s *Safe) AlsoUnder(ctx context.Context, channel int64, name, also string) error {
+	var xs []Secret
+	if err := s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).Find(&xs).Error; err != nil {
+		return err
+	}
+	for i := range xs {
+		value, err := s.open(&xs[i])
+		if err != nil { // kept under a key that is gone: it goes nowhere under any name
+			continue
+		}
+		x := Secret{Channel: channel, Name: also, Slot: xs[i].Slot, Bound: xs[i].Bound}
+		if err := s.seal(&x, value); err != nil {
+			return err
+		}
+		if err := s.DB.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&x).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// DropSecret forgets one secret.
+func (s *Safe) DropSecret(ctx context.Context, channel int64, name, slot string) error {
+	return s.DB.WithContext(ctx).Where("channel = ? AND name = ? AND slot = ?", channel, name, slot).Delete(&Secret{}).Error
+}
+
+// AllSlots lists which secrets are kept, by name.
+func (s *Safe) AllSlots(ctx context.Context, channel int64) (map[string][]string, error) {
+	var xs []Secret
+	if err := s.DB.WithContext(ctx).Select("name", "slot").Where("channel = ?", channel).Order("name, slot").Find(&xs).Error; err != nil {
+		return nil, err
+	}
+	out := map[string][]string{}
+	for _, x := range xs {
+		out[x.Name] = append(out[x.Name], x.Slot)
+	}
+	return out, nil
+}
+
+// Rekey keeps every secret that was kept under one key under another. The store then uses that one.
+func (s *Safe) Rekey(ctx context.Context, was, now []byte) error {
+	var xs []Secret
+	if err := s.DB.WithContext(ctx).Find(&xs).Error; err != nil {
+		return err
+	}
+	for i := range xs {
+		x := &xs[i]
+		if err := s.UseKey(was); err != nil {
+			return err
+		}
+		value, err := s.open(x)
+		if err != nil { // it was kept under a third one already
+			continue
+		}
+		if err := s.UseKey(now); err != nil {
+			return err
+		}
+		if err := s.seal(x, value); err != nil {
+			return err
+		}
+		if err := s.DB.WithContext(ctx).Save(x).Error; err != nil {
+			return err
+		}
+	}
+	return s.UseKey(now)
+}
+
 // SealSecrets seals what an older house kept in the clear, for where the settings lead
 // now. What they no longer know goes nowhere.
 func (s *Safe) SealSecrets(ctx context.Context, channel int64, settings *housefile.Settings) error {
@@ -179,6 +248,22 @@ func (s *Safe) Secrets(ctx context.Context, channel int64, name string) (map[str
 			return nil, err
 		}
 		out[xs[i].Slot] = value
+	}
+	return out, nil
+}
+
+// Values are all secrets of a channel, to blank them wherever somebody tells one back. What is kept
+// under a key that is gone is told by nobody.
+func (s *Safe) Values(ctx context.Context, channel int64) ([]string, error) {
+	var xs []Secret
+	if err := s.DB.WithContext(ctx).Where("channel = ? AND slot <> 'client'", channel).Find(&xs).Error; err != nil { // a client id is no secret (RFC 6749, section 2.2)
+		return nil, err
+	}
+	var out []string
+	for i := range xs {
+		if value, err := s.open(&xs[i]); err == nil {
+			out = append(out, value)
+		}
 	}
 	return out, nil
 }

@@ -16,6 +16,7 @@ type Channel struct {
 	Blanked int64     `gorm:"not null;default:0"`     // number up to which old chat was taken out of the log
 	Booked  int64     `gorm:"not null;default:0"`     // number up to which the log stands in the guest book
 	Guarded bool      `gorm:"not null;default:false"` // its list of hosts that may be reached holds
+	Held    bool      `gorm:"not null;default:false"` // it was brought back from a backup, and holds still until the owner says go
 }
 
 // Event is a logged event. Data is its data as it came.

@@ -3,6 +3,7 @@
 package platform
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -15,11 +16,13 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/people"
+	"vividporch/core/pointer"
+	"vividporch/core/profile"
 )
 
-// Asker looks people up over HTTP: GET lookup?id=…&login=… answers with link,
-// category and title as JSON, or 404. Of whom only a login is known, it answers id,
-// login and name too.
+// Asker looks people up over HTTP, where a platform's profile says: the answer is JSON, in
+// which the profile points at link, category and title, or 404. Of whom only a login is known,
+// id, login and name are read too.
 type Asker struct {
 	answer func(event.Data)
 	http   *http.Client
@@ -33,15 +36,15 @@ func NewAsker(client *http.Client, answer func(event.Data)) *Asker {
 	return &Asker{answer: answer, http: client}
 }
 
-// Ask looks somebody up in the background. Without an address nobody is asked,
+// Ask looks somebody up in the background. A platform that tells nothing is not asked,
 // and the answer says at once that nothing is known.
-func (a *Asker) Ask(lookup string, d hall.Decision) {
-	if lookup == "" || d.About == nil {
+func (a *Asker) Ask(of *profile.Profile, d hall.Decision) {
+	if of.Lookup == nil || d.About == nil {
 		a.answer(&event.LookupAnswered{Ask: d.Line, Account: d.Person, Failed: "there is nobody to ask"})
 		return
 	}
 	go func() {
-		got, err := a.fetch(lookup, d.About)
+		got, err := a.fetch(of, d.About)
 		if err != nil {
 			got = &event.LookupAnswered{Failed: err.Error()}
 		}
@@ -54,38 +57,67 @@ func (a *Asker) Ask(lookup string, d hall.Decision) {
 	}()
 }
 
-func (a *Asker) fetch(lookup string, who *event.Person) (*event.LookupAnswered, error) {
+func (a *Asker) fetch(of *profile.Profile, who *event.Person) (*event.LookupAnswered, error) {
 	ctx, cancel := context.WithTimeout(context.Background(), AskWithin)
 	defer cancel()
-	q := url.Values{"id": {who.ID}, "login": {who.Login}}
-	if strings.HasPrefix(who.ID, people.Provisional) { // known by login only
-		q.Del("id")
+	id := who.ID
+	if strings.HasPrefix(id, people.Provisional) { // known by login only
+		id = ""
 	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, lookup+"?"+q.Encode(), nil)
+	at := strings.NewReplacer("{id}", url.QueryEscape(id), "{login}", url.QueryEscape(who.Login)).Replace(of.Where(of.Lookup.Address))
+	status, raw, err := read(ctx, a.http, at, answerMost)
 	if err != nil {
 		return nil, err
 	}
-	res, err := a.http.Do(req)
-	if err != nil {
-		return nil, err
-	}
-	defer res.Body.Close()
-	if res.StatusCode == http.StatusNotFound { // it knows of no stream of theirs
+	if status == http.StatusNotFound { // it knows of no stream of theirs
 		return &event.LookupAnswered{}, nil
 	}
-	if res.StatusCode != http.StatusOK {
-		return nil, fmt.Errorf("the platform answered %d", res.StatusCode)
+	if status != http.StatusOK {
+		return nil, fmt.Errorf("the platform answered %d", status)
 	}
-	var out struct {
-		Link, Category, Title string
-		ID, Login, Name       string
+	told, err := pointer.Read(raw)
+	if err != nil {
+		return nil, fmt.Errorf("the platform answered what cannot be read: %w", err)
 	}
-	if err := json.NewDecoder(io.LimitReader(res.Body, 64<<10)).Decode(&out); err != nil {
-		return nil, err
+	return understood(of.Lookup, told)
+}
+
+// read gets what stands at an address, at most so many bytes and one more, by which whoever asks can
+// tell that there is more.
+func read(ctx context.Context, client *http.Client, at string, most int64) (status int, raw []byte, err error) {
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, at, nil)
+	if err != nil {
+		return 0, nil, err
 	}
-	answer := &event.LookupAnswered{Found: true, Streams: true, Link: out.Link, Category: out.Category, Title: out.Title, ID: out.ID, Login: out.Login, Name: out.Name}
-	if answer.Link == "" && answer.Category == "" {
-		answer.Found = false
+	res, err := client.Do(req)
+	if err != nil {
+		return 0, nil, err
 	}
-	return answer, nil
+	defer res.Body.Close()
+	raw, err = io.ReadAll(io.LimitReader(res.Body, most+1))
+	return res.StatusCode, raw, err
+}
+
+// answerMost is how many bytes of an answer are read.
+const answerMost = 64 << 10
+
+// understood reads an answer by the profile's pointers; those it does not give are as our own
+// stand-ins answer.
+func understood(l *profile.Lookup, told any) (*event.LookupAnswered, error) {
+	out := &event.LookupAnswered{Streams: true}
+	for usual, x := range map[string]struct {
+		at string
+		to *string
+	}{"/link": {l.Link, &out.Link}, "/category": {l.Category, &out.Category}, "/title": {l.Title, &out.Title}, "/id": {l.ID, &out.ID}, "/login": {l.Login, &out.Login}, "/name": {l.Name, &out.Name}} {
+		v, ok := pointer.Get(told, cmp.Or(x.at, usual))
+		if !ok || v == nil {
+			continue
+		}
+		if _, number := v.(json.Number); number && usual != "/id" {
+			return nil, fmt.Errorf("the platform answered with a number at %s", cmp.Or(x.at, usual))
+		}
+		*x.to, _ = pointer.Text(v)
+	}
+	out.Found = out.Link != "" || out.Category != ""
+	return out, nil
 }

@@ -10,6 +10,7 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/hall"
+	"vividporch/core/profile"
 	"vividporch/voices/platform"
 )
 
@@ -37,7 +38,11 @@ func TestWhoeverIsAskedAboutIsAnsweredForWhateverThePlatformSays(t *testing.T) {
 	a := platform.NewAsker(http.DefaultClient, func(d event.Data) { answers <- d.(*event.LookupAnswered) })
 	ask := func(lookup, id, login string) *event.LookupAnswered {
 		t.Helper()
-		a.Ask(lookup, hall.Decision{Line: "ask-7", Person: "quayside:" + id, Asked: hall.Asked{About: &event.Person{Platform: "quayside", ID: id, Login: login}}})
+		of := &profile.Profile{At: lookup}
+		if lookup != "" {
+			of.Lookup = &profile.Lookup{Address: "/?id={id}&login={login}"}
+		}
+		a.Ask(of, hall.Decision{Line: "ask-7", Person: "quayside:" + id, Asked: hall.Asked{About: &event.Person{Platform: "quayside", ID: id, Login: login}}})
 		select {
 		case got := <-answers:
 			if got.Ask != "ask-7" || got.Account != "quayside:"+id {

@@ -9,13 +9,14 @@ package relay
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
 	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"log/slog"
-	"math/rand/v2"
+	mrand "math/rand/v2"
 	"net"
 	"net/http"
 	"strconv"
@@ -79,7 +80,7 @@ func Queue(channel int64) string { return "channel_" + strconv.FormatInt(channel
 // hours, give or take a fifth, so that many posts do not return in step.
 func Backoff(attempt int) time.Duration {
 	d := min(2*time.Second<<min(attempt-1, 20), 2*time.Hour)
-	return d*4/5 + time.Duration(rand.Int64N(int64(d)*2/5+1))
+	return d*4/5 + time.Duration(mrand.Int64N(int64(d)*2/5+1))
 }
 
 // New makes a relay; Start begins to work.
@@ -318,6 +319,28 @@ func (r *Relay) send(ctx context.Context, place *housefile.Place, j Job) (status
 	defer res.Body.Close()
 	io.Copy(io.Discard, io.LimitReader(res.Body, 64<<10))
 	return res.StatusCode, retryAfter(res.Header.Get("Retry-After"), time.Now()), nil
+}
+
+// Try makes one request to a place, now, and says what came of it: nil when the place took it.
+func (r *Relay) Try(ctx context.Context, place *housefile.Place, body json.RawMessage) error {
+	status, _, err := r.send(ctx, place, Job{Channel: r.cfg.Channel, Line: "try-" + rand.Text(), Place: place.Name, Body: body})
+	switch {
+	case err != nil:
+		return errors.New(reasonOf(err, 0))
+	case status >= 200 && status < 300:
+		return nil
+	case status == http.StatusUnauthorized || status == http.StatusForbidden:
+		return fmt.Errorf("the place does not let the house post there (%d): give it the right to write, or check the address", status)
+	case status == http.StatusNotFound || status == http.StatusGone:
+		return fmt.Errorf("there is no such place at this address (%d): copy it anew", status)
+	case status >= 300 && status < 400:
+		return fmt.Errorf("the place sends elsewhere (%d): write the address that it leads to", status)
+	case status == http.StatusTooManyRequests:
+		return fmt.Errorf("the place asks to wait (%d): try again in a moment", status)
+	case status < 500:
+		return fmt.Errorf("the place does not understand the post (%d): look what it wants to be sent", status)
+	}
+	return fmt.Errorf("the place answered with an error (%d): try again in a moment", status)
 }
 
 // retryAfter reads the header (RFC 9110 section 10.2.3): seconds or a date. It is

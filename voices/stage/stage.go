@@ -8,7 +8,9 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"crypto/rand"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -31,9 +33,11 @@ const (
 // Config is what a stage of one channel needs.
 type Config struct {
 	Channel int64
-	Secret  func(ctx context.Context, name, address string) (string, error) // signs what is sent there; "" for none
-	Outcome func(event.Data)                                                // logs what became of it
-	HTTP    *http.Client                                                    // the way out
+	Secret  func(ctx context.Context, name, address string) (string, error)          // signs what is sent there; "" for none
+	Token   func(ctx context.Context, platform, act, address string) (string, error) // of whoever signed in there; "" for nobody; may be nil
+	Refused func(platform string)                                                    // a token was not good; may be nil
+	Outcome func(event.Data)                                                         // logs what became of it
+	HTTP    *http.Client                                                             // the way out
 }
 
 // Stage tells fittings and platforms what to do.
@@ -90,7 +94,7 @@ func (s *Stage) work(line chan task) {
 		case <-s.ctx.Done():
 			return
 		case t := <-line:
-			was, said, err := s.tell(t)
+			was, said, err := s.tell(s.ctx, t)
 			if err != nil {
 				s.refused(t, err.Error())
 				continue
@@ -125,6 +129,15 @@ func outcome(d hall.Decision, told output.Told, reason string) event.ActOutcome 
 	return o
 }
 
+// Try tells a fitting something now, beside what waits for it, and says what it answered.
+func (s *Stage) Try(ctx context.Context, url, name string, body json.RawMessage) error {
+	if url == "" {
+		return errors.New("it has no address yet")
+	}
+	_, _, err := s.tell(ctx, task{url: url, name: name, d: hall.Decision{Kind: "try", Line: "try-" + rand.Text(), Platform: name, Saying: hall.Saying{Body: body}}})
+	return err
+}
+
 // reply is what a fitting or platform may answer with.
 type reply struct {
 	Was    string `json:"was"`    // what it was before, to be able to go back
@@ -137,8 +150,8 @@ const answerMost = 1000
 
 func short(s string) string { return s[:min(len(s), answerMost)] }
 
-func (s *Stage) tell(t task) (was, said string, err error) {
-	ctx, cancel := context.WithTimeout(s.ctx, DoneWithin)
+func (s *Stage) tell(ctx context.Context, t task) (was, said string, err error) {
+	ctx, cancel := context.WithTimeout(ctx, DoneWithin)
 	defer cancel()
 	req, err := http.NewRequestWithContext(ctx, http.MethodPost, t.url, bytes.NewReader(t.d.Body))
 	if err != nil {
@@ -148,8 +161,16 @@ func (s *Stage) tell(t task) (was, said string, err error) {
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("User-Agent", "vivid-porch")
 	req.Header.Set("Idempotency-Key", key)
-	secret, err := s.cfg.Secret(ctx, t.name, t.url)
-	if err != nil {
+	token := ""
+	if deed, ok := t.told.Do.(*output.Deed); ok && s.cfg.Token != nil {
+		if token, err = s.cfg.Token(ctx, t.d.Platform, string(deed.Act), t.url); err != nil {
+			return "", "", err
+		}
+	}
+	secret := ""
+	if token != "" {
+		req.Header.Set("Authorization", "Bearer "+token)
+	} else if secret, err = s.cfg.Secret(ctx, t.name, t.url); err != nil {
 		return "", "", err
 	}
 	if secret != "" {
@@ -174,6 +195,9 @@ func (s *Stage) tell(t task) (was, said string, err error) {
 	var r reply
 	body, _ := io.ReadAll(io.LimitReader(res.Body, 64<<10))
 	json.Unmarshal(body, &r) // an answer without JSON says nothing more
+	if res.StatusCode == http.StatusUnauthorized && token != "" && s.cfg.Refused != nil {
+		s.cfg.Refused(t.d.Platform)
+	}
 	if res.StatusCode < 200 || res.StatusCode > 299 {
 		return "", "", fmt.Errorf("%s", cmp.Or(event.CleanText(short(r.Reason)), fmt.Sprintf("it answered %d", res.StatusCode)))
 	}

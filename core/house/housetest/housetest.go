@@ -21,6 +21,7 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/people"
+	"vividporch/core/profile"
 	"vividporch/core/who"
 )
 
@@ -49,17 +50,21 @@ func Demo(t testing.TB) *housefile.Settings {
 // nowhere.
 func Base() *housefile.Settings {
 	irc := func(platform string) housefile.Door {
-		return housefile.Door{Name: platform + "-chat", Kind: "irc", Platform: platform, Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "porchlamp",
-			Profile: housefile.Profile{IDTag: "id", RolesTag: "roles", Roles: map[string]string{"mate": "moderator"}, Lines: 20, WindowSeconds: 30, MaxBytes: 400, Private: platform == "quayside"}}
+		return housefile.Door{Name: platform + "-chat", Kind: "irc", Platform: platform, Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "porchlamp"}
+	}
+	known := func(platform string) profile.Profile {
+		return profile.Profile{Format: profile.Format, Platform: platform, Lookup: &profile.Lookup{Address: "http://127.0.0.1:1/lookup"}, Acts: profile.Acts{Address: "http://127.0.0.1:1/acts"},
+			Chat: profile.Chat{IDTag: "id", RolesTag: "roles", Roles: map[string]string{"mate": "moderator"}, Lines: 20, WindowSeconds: 30, MaxBytes: 400, Private: platform == "quayside"}}
 	}
 	inbox := func(platform string) housefile.Door {
-		return housefile.Door{Name: platform, Kind: "inbox", Platform: platform, Lookup: "http://127.0.0.1:1/lookup", Acts: "http://127.0.0.1:1/acts"}
+		return housefile.Door{Name: platform, Kind: "inbox", Platform: platform}
 	}
 	return &housefile.Settings{Format: housefile.Format, Channel: "tidepool_hours", Zone: "Europe/Lisbon", Seed: "low water", Grace: new(300.0),
 		Pace:  housefile.Pace{GapSeconds: 2, WaitSeconds: 60, JoinAt: 3, JoinNames: 4, JoinEverySeconds: 10, AskSeconds: 2},
 		Never: []string{"grebe_watch"},
 		Doors: []housefile.Door{irc("quayside"), irc("fernlight"), {Name: "quayside-streamer", Kind: "irc", Platform: "quayside", Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "tidepool_hours", As: output.AsStreamer},
 			inbox("quayside"), inbox("fernlight")},
+		Profiles:  []profile.Profile{known("quayside"), known("fernlight")},
 		Places:    []housefile.Place{{Name: "news", URL: "http://127.0.0.1:1/news"}, {Name: "log", URL: "http://127.0.0.1:1/log"}},
 		Fittings:  []housefile.Fitting{{Name: "player", Kind: output.Player, URL: "http://127.0.0.1:1/player"}, {Name: "lamp", Kind: output.Lights, URL: "http://127.0.0.1:1/lamp"}, {Name: "scenes", Kind: output.Scenes, URL: "http://127.0.0.1:1/scenes", Scenes: []string{"Bench"}}},
 		JoinWords: []string{"Welcome {names}!"},
@@ -78,6 +83,15 @@ func Random(r *rand.Rand) *housefile.Settings {
 	}
 	if r.IntN(2) == 0 {
 		s.Pace.PersonSeconds = 8
+	}
+	if r.IntN(2) == 0 {
+		s.ShoutOuts = housefile.ShoutOuts{GapSeconds: pick(r, 0, 7.0, 60), PersonHours: pick(r, 0, 1.0, 100)}
+	}
+	if r.IntN(3) == 0 {
+		s.Neighbours = []string{"limpet5"}
+	}
+	if r.IntN(3) == 0 {
+		s.Commands.Signs = map[string]string{"fernlight": "!~"}
 	}
 	if r.IntN(4) == 0 {
 		s.Grace = new(1.0)
@@ -116,12 +130,15 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 	w := pick(r, happening.Whens()...)
 	when := w.Type
 	if r.IntN(2) == 0 {
-		when = pick(r, happening.Arrival, "porch.raid.came", "porch.other", "porch.support.gifted", happening.Command, happening.Hello)
+		when = pick(r, happening.Arrival, "porch.raid.came", "porch.other", "porch.support.gifted", happening.Command, happening.Hello, happening.Neighbour)
 	}
 	c := courtesy.Courtesy{ID: fmt.Sprintf("c%d", i), On: r.IntN(8) > 0, When: when, Also: r.IntN(5) == 0, OffLine: r.IntN(3) == 0,
 		Slot: pick(r, happening.Free, happening.Greeting, happening.ShoutOut, happening.Thanks, happening.Answer)}
 	if when == happening.Command {
-		c.Asks, c.Slot, c.Only = []string{pick(r, "!tides", "!lamp")}, happening.Answer, r.IntN(3) == 0
+		c.Asks, c.Slot, c.Only = []string{pick(r, "!tides", "!lamp", "tides", "lamp")}, happening.Answer, r.IntN(3) == 0
+		if r.IntN(2) == 0 {
+			c.Asked = &courtesy.Asking{Words: pick(r, nil, []string{"what a tide"}, []string{"a tide", "hi all"}), Rest: pick(r, 0, 5.0, 40), Person: pick(r, 0, 20.0, 300), Resting: pick(r, nil, []string{"Later, {name}."})}
+		}
 		switch r.IntN(6) {
 		case 0:
 			c.Who.Nobody = true
@@ -156,7 +173,7 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 }
 
 func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
-	kind := pick(r, output.KindSay, output.KindSay, output.KindShoutOut, output.KindCard, output.KindSound, output.KindSpeak, output.KindLamp, output.KindScene, output.KindRelay, output.KindPlatform, output.KindRaise)
+	kind := pick(r, output.KindSay, output.KindSay, output.KindAnswer, output.KindShoutOut, output.KindCard, output.KindSound, output.KindSpeak, output.KindLamp, output.KindScene, output.KindRelay, output.KindPlatform, output.KindRaise)
 	o := output.Output{ID: fmt.Sprintf("o%d", n), Do: output.Of(kind).New()}
 	words := []string{"Hello {name}, {dice}", "{channel} waves", "{now, time, short} on the porch"}
 	if o.Worded() {
@@ -183,6 +200,8 @@ func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
 		if r.IntN(5) == 0 {
 			does.As, o.On = output.AsStreamer, []string{"quayside"}
 		}
+	case *output.Answer:
+		does.Of = fmt.Sprintf("c%d", r.IntN(6))
 	case *output.Relay:
 		does.Place = pick(r, "news", "log")
 	case *output.Sound:
@@ -237,7 +256,7 @@ var Numbers = []int64{0, 1, 2, 5, 100, 1 << 31, 1 << 53, 9223372036854775807}
 func Happening(r *rand.Rand) event.Data {
 	p := Somebody(r)
 	n := pick(r, Numbers...)
-	text := pick(r, "hello", "hi all", "!tides @limpet1", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
+	text := pick(r, "hello", "hi all", "!tides @limpet1", "~tides", "heyyy hiiii", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
 	switch r.IntN(23) {
 	case 0:
 		return with(&happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: p.Platform, Title: text}}, p)
@@ -298,7 +317,11 @@ func Hand(r *rand.Rand, lines []string, courtesies []courtesy.Courtesy) event.Da
 		id = pick(r, courtesies...).ID
 	}
 	act := event.LineHand{Line: line, Member: "Odalys Brine"}
-	switch r.IntN(12) {
+	switch r.IntN(14) {
+	case 12:
+		return &event.Rearmed{What: pick(r, event.Greetings, event.ShoutOuts), Person: pick(r, event.Person{}, Somebody(r))}
+	case 13:
+		return &event.CounterSet{Courtesy: id, Times: int64(r.IntN(90))}
 	case 0:
 		return &event.Hushed{On: r.IntN(2) == 0}
 	case 1:

@@ -1,4 +1,6 @@
 import createClient from "openapi-fetch";
+import type { Profile, Reading, Service, VividPorchHouseFileFormat3 } from "./house.gen";
+import { madeUp } from "./madeUp";
 import type { components, paths } from "./schema.gen";
 
 export type Porch = components["schemas"]["Porch"];
@@ -16,6 +18,9 @@ export type Deed = components["schemas"]["Deed"];
 export type CourtesyView = components["schemas"]["CourtesyView"];
 export type Courtesies = components["schemas"]["Courtesies"];
 export type Rule = components["schemas"]["CourtesyRule"];
+export type Asking = components["schemas"]["Asking"];
+export type WordClash = components["schemas"]["WordClash"];
+export type CommandRow = components["schemas"]["CommandRow"];
 export type Who = components["schemas"]["Who"];
 export type Measure = components["schemas"]["Measure"];
 export type RuleOutput = components["schemas"]["RuleOutput"];
@@ -41,6 +46,18 @@ export type Cohort = components["schemas"]["Cohort"];
 export type Import = components["schemas"]["Import"];
 export type Understood = components["schemas"]["Understood"];
 
+export type House = components["schemas"]["House"];
+export type { Profile, Reading, Service };
+export type PlatformProfile = Omit<components["schemas"]["PlatformProfile"], "profile"> & { profile: Profile };
+export type DoorPage = components["schemas"]["DoorPage"];
+export type Moving = components["schemas"]["Moving"];
+export type Step = components["schemas"]["Step"];
+export type Claim = components["schemas"]["Claim"];
+export type ShownEvening = components["schemas"]["ShownEvening"];
+export type Backup = components["schemas"]["Backup"];
+/** The settings as one document: the house file. */
+export type Settings = Omit<VividPorchHouseFileFormat3, "madeOn" | "crews">;
+
 export const api = createClient<paths>({ baseUrl: "/" });
 
 let mine = "";
@@ -52,7 +69,9 @@ export function setToken(t: string) {
 
 api.use({
   onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-Porch-Token", mine);
+    if (request.method === "GET") return request;
+    if (madeUp.current()) return Response.json({ status: 409, title: "This evening is made up", detail: "Nothing that is done in it is done." }, { status: 409 });
+    request.headers.set("X-Porch-Token", mine);
     return request;
   },
 });
@@ -80,3 +99,10 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown }>): Prom
   if (error !== undefined) throw error;
   return data as T;
 }
+
+/** profilesOf are the platforms' profiles that a house knows, as their schema has them. */
+export const profilesOf = (h: { profiles: unknown[] } | undefined) => (h?.profiles ?? []) as PlatformProfile[];
+export type PlatformSignIn = components["schemas"]["PlatformSignIn"];
+export type KeptMessage = components["schemas"]["KeptMessage"];
+export type MadeOf = components["schemas"]["MadeOf"];
+export type Makeable = components["schemas"]["Makeable"];

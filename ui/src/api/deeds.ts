@@ -1,5 +1,6 @@
 import { useQueryClient, type QueryClient, type QueryKey } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
+import { useNavigate } from "react-router";
 import { clashed, type Sides } from "./clash";
 import { api, ask, said, type BookEdit } from "./client";
 import { about } from "./queries";
@@ -88,6 +89,31 @@ export function useByHand() {
   return useCallback(
     (act: "shoutout" | "greet" | { courtesy: string }, account?: string) =>
       void deed(api.POST("/api/desk/ask", { body: typeof act === "string" ? { act, account } : { act: "courtesy", courtesy: act.courtesy, account } }), { say: inComingUp }),
+    [deed],
+  );
+}
+
+/** useOwnWords opens the courtesy in which somebody has words of their own, and makes it where there is none yet. */
+export function useOwnWords() {
+  const deed = useDeed();
+  const go = useNavigate();
+  return useCallback(
+    async (account: string, slot: "greeting" | "shout-out") => {
+      const made = await deed(api.POST("/api/courtesies", { body: { when: "arrival", slot, account } }), { stale: [about.courtesies] });
+      if (made) void go(`/courtesies/${made.id}`);
+    },
+    [deed, go],
+  );
+}
+
+/** useAnew lets greetings or shout-outs be made anew in this stream, for somebody or for everybody here. */
+export function useAnew() {
+  const deed = useDeed();
+  return useCallback(
+    (what: "greetings" | "shout-outs", who?: { account: string; name: string }) =>
+      void deed(api.POST("/api/desk/rearm", { body: { what, account: who?.account } }), {
+        say: what === "greetings" ? `${who?.name ?? "Everybody here"}: the next line is greeted anew.` : `${who?.name ?? "Everybody"} may be shouted out anew.`,
+      }),
     [deed],
   );
 }

@@ -1,5 +1,6 @@
 import { useEffect, useState, useSyncExternalStore } from "react";
-import type { Change, Entry, Guest, Porch } from "./client";
+import type { Change, Entry, Guest, Porch, ShownEvening } from "./client";
+import { madeUp } from "./madeUp";
 import { store } from "./store";
 
 /** What the Porch shows, with guests by account; replaced, never changed, at each step. */
@@ -130,6 +131,26 @@ function setLink(l: Live["link"]) {
   set(state);
 }
 
+let reopen = () => {};
+
+/** play shows a made-up evening in the place of what there is; what it gives back ends it. */
+export function play(e: ShownEvening): () => void {
+  source?.close();
+  pending = [];
+  madeUp.set(true);
+  link = "open";
+  whole(e.whole);
+  set(state);
+  const timers = e.frames.map((f) => setTimeout(() => soon(() => apply(f.change)), f.after));
+  return () => {
+    timers.forEach(clearTimeout);
+    pending = [];
+    madeUp.set(false);
+    set(undefined);
+    reopen();
+  };
+}
+
 /** follow opens the stream of changes and keeps it open; the browser resumes by the last id it saw. */
 export function follow(): () => void {
   const open = () => {
@@ -159,13 +180,14 @@ export function follow(): () => void {
     on("beat", () => undefined);
     source.onerror = () => {
       setLink("lost");
-      if (source?.readyState === EventSource.CLOSED) setTimeout(open, 1500);
+      if (source?.readyState === EventSource.CLOSED) setTimeout(() => !madeUp.current() && open(), 1500);
     };
   };
+  reopen = open;
   open();
   // After a laptop's sleep the connection may be dead without an error.
   const watch = setInterval(() => {
-    if (Date.now() - heard > silent) {
+    if (!madeUp.current() && Date.now() - heard > silent) {
       setLink("lost");
       open();
     }

@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { api, ask, type DraftOutput, type SamplePerson, type Who } from "./client";
+import { api, ask, type DraftOutput, type Reading, type SamplePerson, type Who } from "./client";
 import type { operations } from "./schema.gen";
 
 // All that is asked of the house, each question once: what it is kept under, and how it is asked. A
@@ -15,6 +15,9 @@ export const about = {
   courtesies: ["courtesies"],
   history: ["history"],
   media: ["media"],
+  house: ["house"],
+  moving: ["moving"],
+  backups: ["backups"],
 } as const;
 
 export type People = NonNullable<operations["getPeople"]["parameters"]["query"]>;
@@ -30,6 +33,18 @@ export const why = (line: string) =>
   queryOptions({ queryKey: [...about.log, "why", line], queryFn: ({ signal }) => ask(api.GET("/api/why", { params: { query: { line } }, signal })), staleTime: 2000 });
 export const whyNot = (account: string) =>
   queryOptions({ queryKey: [...about.log, "whynot", account], queryFn: ({ signal }) => ask(api.GET("/api/whynot", { params: { query: { account } }, signal })), staleTime: 1000 });
+
+/** held holds the words of a command against those of all others. */
+export const held = (words: { id: string; asks: string[]; words: string[] }) =>
+  queryOptions({
+    queryKey: [...about.courtesies, "words", words],
+    queryFn: ({ signal }) => ask(api.POST("/api/courtesies/words", { body: words, signal })),
+    placeholderData: keepPreviousData,
+    staleTime: 5000,
+  });
+
+/** along is who streams along this evening. */
+export const along = queryOptions({ queryKey: [...about.log, "along"], queryFn: ({ signal }) => ask(api.GET("/api/desk/along", { signal })), staleTime: 0 });
 
 // The guest book.
 const page = 200; // rows asked for at once
@@ -130,3 +145,44 @@ export const fileLook = (version: number, body: FileIn) =>
     placeholderData: body.file !== "" ? keepPreviousData : undefined,
   });
 export const media = queryOptions({ queryKey: about.media, queryFn: ({ signal }) => ask(api.GET("/api/media", { signal })) });
+
+// The house: its settings with what stands beside them, its doors, moving in, backups.
+export const house = queryOptions({ queryKey: about.house, queryFn: ({ signal }) => ask(api.GET("/api/house", { signal })) });
+/** door is a door's page; it is looked at while things come in. */
+export const door = (name: string) =>
+  queryOptions({
+    queryKey: [...about.house, "door", name],
+    queryFn: ({ signal }) => ask(api.GET("/api/doors/{door}", { params: { path: { door: name } }, signal })),
+    refetchInterval: 2000,
+  });
+/** uses are the courtesies that use something. */
+export const uses = (section: string, name: string) =>
+  queryOptions({
+    queryKey: [...about.house, "uses", section, name],
+    queryFn: ({ signal }) => ask(api.GET("/api/house/uses", { params: { query: { section, name } }, signal })),
+    staleTime: 0,
+  });
+export const moving = queryOptions({ queryKey: about.moving, queryFn: ({ signal }) => ask(api.GET("/api/moving", { signal })), refetchInterval: 5000 });
+export const evening = queryOptions({ queryKey: [...about.moving, "evening"], queryFn: ({ signal }) => ask(api.GET("/api/moving/evening", { signal })), staleTime: 0, gcTime: 0 });
+/** claim is the member's claim of an account in chat; whether it was said is looked at every second. */
+export const claim = queryOptions({ queryKey: [...about.moving, "claim"], queryFn: ({ signal }) => ask(api.GET("/api/moving/claim", { signal })), refetchInterval: 1000 });
+export const backups = queryOptions({ queryKey: about.backups, queryFn: ({ signal }) => ask(api.GET("/api/backups", { signal })) });
+/** messages are what is kept of another service's messages at a door. */
+export const messages = (name: string) =>
+  queryOptions({
+    queryKey: [...about.house, "messages", name],
+    queryFn: ({ signal }) => ask(api.GET("/api/doors/{door}/messages", { params: { path: { door: name } }, signal })),
+    refetchInterval: 3000,
+  });
+/** triedReading is what a reading would make of everything kept at a door. */
+export const triedReading = (name: string, reading: Reading | undefined) =>
+  queryOptions({
+    queryKey: [...about.house, "reading", name, reading],
+    enabled: !!reading,
+    queryFn: ({ signal }) =>
+      ask(api.POST("/api/doors/{door}/messages/try", { params: { path: { door: name } }, body: { reading: reading as unknown as Record<string, unknown> }, signal })),
+    placeholderData: keepPreviousData,
+    refetchInterval: 5000,
+  });
+/** signIns is where the house can sign in, and who is signed in. */
+export const signIns = queryOptions({ queryKey: [...about.house, "signins"], queryFn: ({ signal }) => ask(api.GET("/api/signins", { signal })), refetchInterval: 5000 });

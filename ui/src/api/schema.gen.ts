@@ -245,6 +245,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/along": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who streams along this evening, and the link that shows all side by side. */
+        get: operations["getAlong"];
+        /** Say who streams along this evening. */
+        put: operations["setAlong"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/rearm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let greetings or shout-outs be made anew in this stream, for somebody or for all. */
+        post: operations["rearm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk/undo": {
         parameters: {
             query?: never;
@@ -330,6 +365,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/doors/{door}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A door as it stands, and the last things that came in there. */
+        get: operations["getDoor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/{door}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close a chat door and open it anew. */
+        post: operations["reopenDoor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/doors/{door}/check": {
         parameters: {
             query?: never;
@@ -341,6 +410,471 @@ export interface paths {
         put?: never;
         /** Prove a chat door from end to end. */
         post: operations["checkDoor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the house can sign in, who is signed in, and what each permission allows. */
+        get: operations["getSignIns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signins/{platform}/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a sign-in; its answer is the platform's page that the member is sent to. */
+        post: operations["beginSignIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signins/{platform}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take in another account than last time, or leave it. */
+        post: operations["confirmSignIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signins/{platform}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look now whether what is allowed at a platform is allowed still. */
+        post: operations["checkSignIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signins/{platform}/{who}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Give a sign-in up, and its tokens back. */
+        delete: operations["leaveSignIn"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/{door}/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is kept of another service's messages at a door, each with what its readings make of it. */
+        get: operations["getMessages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/{door}/messages/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a reading that is not in force would make of everything kept. Nothing is made of it. */
+        post: operations["tryReading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/{door}/messages/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take in what waits at a door and is understood by now, as late events. */
+        post: operations["takeMessages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The settings in force with what stands beside them. */
+        get: operations["getHouse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/sections/{section}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put a section of the house file in the place of the one there is. */
+        put: operations["setSection"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which courtesies use a door, a place or a fitting. */
+        get: operations["getUses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a door, a place or a fitting another name, wherever it is used. */
+        post: operations["renameThing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/takeaway": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a door, a place or a fitting away, with the outputs that lead there. */
+        post: operations["takeThingAway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/secrets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a secret of a door, a place or a fitting; it is never told again. Without a value it is forgotten. */
+        put: operations["setSecret"];
+        /** Make a signing secret for a door for happenings; it is told this once. */
+        post: operations["makeSecret"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/hosts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Let the house reach a host of this machine or a private network, or not any more. */
+        put: operations["allowHost"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A one-time link that signs the member in on their phone, for ten minutes. */
+        post: operations["linkPhone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a house that holds still after a restore open its doors and carry what waits. */
+        post: operations["goOn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/asks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What viewers can ask, as one HTML file. */
+        get: operations["getAsks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{place}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post to a place, once and at once, marked as a try. */
+        post: operations["tryPlace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fittings/{fitting}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a fitting do something small at once, marked as a try. */
+        post: operations["tryFitting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{place}/announce": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Announce the opening of the stream at a place too, in words to begin with. */
+        post: operations["announceAt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the house has moved in. */
+        get: operations["getMoving"];
+        /** Say that a step of moving in is done, skipped, or open again. */
+        put: operations["sayStep"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moving/evening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A made-up evening of a minute, as the Porch would show it. */
+        get: operations["getEvening"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moving/claim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The member's claim of an account in chat, as it stands. */
+        get: operations["getClaim"];
+        put?: never;
+        /** Claim an account in chat; a phrase that it says proves it. */
+        post: operations["makeClaim"];
+        /** End the claim. */
+        delete: operations["dropClaim"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The backups there are. */
+        get: operations["listBackups"];
+        put?: never;
+        /** Make a backup now. */
+        post: operations["makeBackup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backups/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A backup as a file. */
+        get: operations["getBackup"];
+        /** Bring a backup in from a file; nothing is restored yet. */
+        put: operations["bringBackup"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backups/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a backup in the place of the house. The house closes, and opens again holding still. */
+        post: operations["restoreBackup"];
         delete?: never;
         options?: never;
         head?: never;
@@ -500,6 +1034,91 @@ export interface paths {
         put?: never;
         /** Who wins for a person and a number, what it beat and why; nothing is sent. */
         post: operations["climbLadder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/commands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All commands that only answer in words, as a file. */
+        get: operations["getCommands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/commands/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a list of commands would bring in; nothing is taken. */
+        post: operations["lookAtCommands"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/commands/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a list of commands in, but for the rows left out. */
+        post: operations["takeCommands"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courtesies/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is wrong with the words a command would be asked by, and which others are asked by them too. */
+        post: operations["holdWords"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courtesies/{id}/times": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set how often a command is said to have been asked for. */
+        put: operations["setTimes"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1082,6 +1701,10 @@ export interface components {
             channel: string;
             /** @description to be sent as X-Porch-Token with every change */
             token: string;
+            /** @description nobody has set the house up yet */
+            movingIn?: boolean;
+            /** @description what the house is called */
+            house?: string;
             hasPassword: boolean;
         };
         Credentials: {
@@ -1173,6 +1796,316 @@ export interface components {
         InForce: {
             /** Format: int64 */
             version: number;
+        };
+        Came: {
+            /** Format: date-time */
+            at: string;
+            /** @description as it came, with secrets blanked */
+            raw: string;
+            understood?: string;
+        };
+        DoorPage: {
+            door: components["schemas"]["Door"];
+            came: components["schemas"]["Came"][];
+            /** @description of a door for happenings: where they are sent */
+            address: string;
+            /** @description of a door for happenings: why nobody outside can reach it */
+            outside?: string;
+            /** @description the line that gives the house the right to speak, where it lacks it */
+            speak?: string;
+            /** @description the line that gives it the right to moderate, where it lacks it */
+            moderate?: string;
+            cannot: components["schemas"]["Cannot"][];
+        };
+        SignIns: {
+            /** @description where platforms send a member back to */
+            redirect: string;
+            platforms: components["schemas"]["PlatformSignIn"][];
+        };
+        PlatformSignIn: {
+            platform: string;
+            title: string;
+            /** @description the house has a client id there */
+            known: boolean;
+            /** @description where it gets one */
+            register?: string;
+            /** @description what came of the last sign-in */
+            said?: string;
+            another?: components["schemas"]["AnotherAccount"];
+            scopes: components["schemas"]["Permission"][];
+            accounts: components["schemas"]["SignedIn"][];
+        };
+        AnotherAccount: {
+            key: string;
+            who: string;
+            login: string;
+            was: string;
+        };
+        Permission: {
+            name: string;
+            allows: string;
+            /** @description it is asked for at first */
+            least: boolean;
+            /** @description courtesies that are on and need it */
+            by: string[];
+        };
+        SignedIn: {
+            who: string;
+            login: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            expires?: string;
+            renews: boolean;
+            scopes: string[];
+            trouble?: string;
+        };
+        BeginSignIn: {
+            /** @enum {string} */
+            who: "house" | "streamer";
+            scopes?: string[];
+            /** @description it sets up channel, chat and account too */
+            movesIn?: boolean;
+        };
+        SignInBegun: {
+            address: string;
+        };
+        ConfirmSignIn: {
+            key: string;
+            yes: boolean;
+        };
+        Messages: {
+            messages: components["schemas"]["KeptMessage"][];
+            /** @description readings of other doors that hold of something here */
+            offers: string[];
+            /** @description what fell out before it was understood, by day */
+            fallen: components["schemas"]["FellOut"][];
+            /** @description what a reading can make */
+            makes: components["schemas"]["Makeable"][];
+        };
+        KeptMessage: {
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            state: "new" | "understood" | "waiting";
+            /** @description why it waits */
+            why?: string;
+            /** @description JSON, secrets blanked */
+            body: string;
+            made: components["schemas"]["MadeOf"][];
+        };
+        MadeOf: {
+            reading: string;
+            /** @description the happening it makes */
+            words?: string;
+            /** @description that it cannot be made for */
+            field?: string;
+            remedy?: string;
+        };
+        FellOut: {
+            day: string;
+            /** Format: int64 */
+            count: number;
+        };
+        Makeable: {
+            type: string;
+            words: string;
+            fields: components["schemas"]["MakeableField"][];
+        };
+        MakeableField: {
+            name: string;
+            kind: string;
+        };
+        ReadingIn: {
+            /** @description as docs/contract/reading.schema.json says */
+            reading: {
+                [key: string]: unknown;
+            };
+        };
+        ReadingTried: {
+            /** @description of how many of all messages kept it makes something */
+            makes: number;
+            of: number;
+            messages: components["schemas"]["TriedMessage"][];
+            faults: components["schemas"]["Fault"][];
+        };
+        TriedMessage: {
+            /** Format: int64 */
+            id: number;
+            made: components["schemas"]["MadeOf"][];
+        };
+        TakenIn: {
+            made: number;
+            /** @description that nothing understands still */
+            waits: number;
+        };
+        Cannot: {
+            what: string;
+            why: string;
+        };
+        House: {
+            /** Format: int64 */
+            version: number;
+            /** @description the house file */
+            settings: {
+                [key: string]: unknown;
+            };
+            secrets: components["schemas"]["SecretsOf"][];
+            /** @description of this machine or a private network, that the house may reach */
+            hosts: string[];
+            reached: components["schemas"]["Reached"];
+            profiles: components["schemas"]["PlatformProfile"][];
+            /** @description it holds still after a restore */
+            held: boolean;
+            /** @description the name by which it was started */
+            started: string;
+        };
+        PlatformProfile: {
+            /** @description none for a plain network */
+            platform: string;
+            title: string;
+            /** @description the house file carries it; else it ships with the house */
+            carried: boolean;
+            /** @description sites that it leads to */
+            leads: string[];
+            /** @description as docs/contract/profile.schema.json says */
+            profile: {
+                [key: string]: unknown;
+            };
+        };
+        SecretsOf: {
+            name: string;
+            slots: string[];
+        };
+        Reached: {
+            how: string;
+            /** @description it was said at the start of the house */
+            fixed: boolean;
+            /** @description for viewers; none where they cannot reach it */
+            address?: string;
+            /** @description why viewers cannot */
+            closed?: string;
+            /** @description in the home network */
+            addresses: string[];
+            /** @description of the house's own certificate */
+            fingerprint?: string;
+            trouble?: string;
+        };
+        SectionIn: {
+            /** @description the section, as it stands in the house file; null takes it out */
+            value: unknown;
+        };
+        ThingIn: {
+            section: string;
+            name: string;
+        };
+        RenameIn: {
+            section: string;
+            name: string;
+            to: string;
+        };
+        Uses: {
+            uses: components["schemas"]["Use"][];
+        };
+        Use: {
+            courtesy: string;
+            /** @description the courtesy in words */
+            says: string;
+            /** @description it would do nothing without it */
+            all: boolean;
+        };
+        SecretIn: {
+            name: string;
+            /** @enum {string} */
+            slot: "password" | "token" | "secret" | "secret-old" | "client" | "client-secret";
+            value?: string;
+        };
+        SecretMade: {
+            secret: string;
+        };
+        HostIn: {
+            host: string;
+            allow: boolean;
+        };
+        PhoneLink: {
+            link: string;
+        };
+        PlaceTried: {
+            ok: boolean;
+            why: string;
+        };
+        Step: {
+            name: string;
+            /** @enum {string} */
+            state: "open" | "done" | "skipped";
+            proof: string;
+        };
+        Moving: {
+            /** @description this house began with moving in */
+            begun: boolean;
+            steps: components["schemas"]["Step"][];
+            left: number;
+        };
+        StepIn: {
+            step: string;
+            /** @enum {string} */
+            state: "open" | "done" | "skipped";
+        };
+        ShownEvening: {
+            whole: components["schemas"]["Porch"];
+            frames: components["schemas"]["ShownFrame"][];
+            /** @description how long it lasts */
+            millis: number;
+        };
+        ShownFrame: {
+            /** @description milliseconds after its beginning */
+            after: number;
+            change: components["schemas"]["Change"];
+        };
+        ClaimIn: {
+            platform: string;
+            login: string;
+        };
+        Claim: {
+            /** @enum {string} */
+            state: "none" | "waiting" | "late" | "refused" | "linked";
+            platform?: string;
+            login?: string;
+            phrase?: string;
+            /** Format: date-time */
+            until?: string;
+            /** @description what was heard last */
+            told?: string;
+            account?: string;
+        };
+        Backup: {
+            name: string;
+            kind: string;
+            /** Format: date-time */
+            made: string;
+            /** Format: int64 */
+            bytes: number;
+        };
+        Backups: {
+            list: components["schemas"]["Backup"][];
+            folder?: string;
+            /** @description why none can be made */
+            none?: string;
+        };
+        BackupIn: {
+            passphrase?: string;
+        };
+        RestoreIn: {
+            name: string;
+            passphrase?: string;
+            /** @description the channel's name, as a second word: the house there is goes */
+            word: string;
+        };
+        Restoring: {
+            /** @description a one-time address that signs the owner in again once the house is back */
+            enter: string;
         };
         Checked: {
             ok: boolean;
@@ -1384,6 +2317,10 @@ export interface components {
             since: string;
             count: number;
             name?: string;
+            /** @description what there is thanks for */
+            of?: string;
+            /** @description whose */
+            account?: string;
             acts: string[];
             /** Format: date-time */
             next?: string;
@@ -1521,6 +2458,12 @@ export interface components {
             from?: string;
             when?: string;
             slot?: string;
+            /** @description own words for whoever has this account: those there are, or new ones */
+            account?: string;
+            /** @description of a command: its names */
+            asks?: string[];
+            /** @description of a command: its answer, which is in force at once */
+            says?: string;
         };
         Added: {
             id: string;
@@ -1536,11 +2479,14 @@ export interface components {
             only?: boolean;
             offLine?: boolean;
             away?: boolean;
-            /** @description words a command is asked by */
+            /** @description names of a command */
             asks?: string[];
+            asked?: components["schemas"]["Asking"];
             group?: string;
             /** @description what its button on the Porch says */
             title?: string;
+            /** @description what viewers are told of it */
+            tells?: string;
             burst?: components["schemas"]["Burst"];
             /**
              * Format: double
@@ -1550,6 +2496,100 @@ export interface components {
             who: components["schemas"]["Who"];
             measure?: components["schemas"]["Measure"];
             outputs: components["schemas"]["RuleOutput"][];
+        };
+        /** @description How a command is asked for, beside its names. */
+        Asking: {
+            /** @description heard anywhere in a line */
+            words?: string[];
+            /** Format: double */
+            restSeconds?: number;
+            /** Format: double */
+            personSeconds?: number;
+            /** @description said once to whoever asks too soon */
+            resting?: string[];
+            unlisted?: boolean;
+            leaves?: string;
+        };
+        Along: {
+            logins: string[];
+            /** @description by platform that has such a page */
+            links: string[];
+        };
+        AlongSaid: {
+            /** @description logins, as people type them; none is nobody */
+            text: string;
+        };
+        CommandsFile: {
+            /** @description CSV, JSON, or a name and an answer a line */
+            text: string;
+            /** @description rows to leave out */
+            without?: number[];
+        };
+        CommandsLooked: {
+            rows: components["schemas"]["CommandRow"][];
+        };
+        CommandRow: {
+            row: number;
+            name: string;
+            answer: string;
+            /** @enum {string} */
+            becomes: "new" | "changed" | "same" | "refused";
+            why?: string;
+            /** @description it comes in switched off */
+            off?: boolean;
+            blanks: components["schemas"]["ForeignBlank"][];
+        };
+        ForeignBlank: {
+            was: string;
+            /** @description the fill-in that it becomes */
+            as?: string;
+        };
+        CommandsTaken: {
+            /** Format: int64 */
+            version: number;
+            taken: number;
+            refused: number;
+        };
+        Rearm: {
+            /** @enum {string} */
+            what: "greetings" | "shout-outs";
+            /** @description none is everybody here */
+            account?: string;
+        };
+        Times: {
+            /** Format: int64 */
+            times: number;
+        };
+        /** @description How often a command was asked for. */
+        WhenAsked: {
+            /** Format: int64 */
+            times: number;
+            tonight: number;
+            /** Format: date-time */
+            last?: string;
+            /** @description the last times in this stream */
+            when?: string[];
+        };
+        /** @description What a command would be asked by. */
+        Words: {
+            /** @description of the command; none is a new one */
+            id?: string;
+            asks?: string[];
+            words?: string[];
+        };
+        WordsHeld: {
+            clashes: components["schemas"]["WordClash"][];
+        };
+        WordClash: {
+            /** @description asks.0, words.1 */
+            at: string;
+            word: string;
+            /** @description what is wrong with it, or whom it clashes with */
+            what: string;
+            /** @description ids of the commands that are asked by it too */
+            with: string[];
+            /** @description they are for different people */
+            fine?: boolean;
         };
         RuleOutput: {
             id?: string;
@@ -1574,6 +2614,8 @@ export interface components {
             scene?: string;
             act?: string;
             event?: string;
+            /** @description id of the command whose answer it is */
+            of?: string;
         };
         Burst: {
             /** Format: double */
@@ -1603,6 +2645,10 @@ export interface components {
             most?: number;
             zone?: string;
             list?: string[];
+            address?: string;
+            pointer?: string;
+            /** Format: double */
+            everySeconds?: number;
         };
         Emote: {
             word: string;
@@ -1796,6 +2842,9 @@ export interface components {
             /** @description members who have words of their own typed here */
             others?: string[];
             faults?: components["schemas"]["Fault"][];
+            asked?: components["schemas"]["WhenAsked"];
+            /** @description words that others are asked by too */
+            clashes?: components["schemas"]["WordClash"][];
         };
         PlaceName: {
             name: string;
@@ -2635,6 +3684,61 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getAlong: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Along"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setAlong: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlongSaid"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    rearm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rearm"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
     undoAct: {
         parameters: {
             query?: never;
@@ -2732,6 +3836,50 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getDoor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                door: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoorPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reopenDoor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                door: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     checkDoor: {
         parameters: {
             query?: never;
@@ -2750,6 +3898,737 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Checked"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSignIns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignIns"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    beginSignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                platform: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginSignIn"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInBegun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    confirmSignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                platform: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmSignIn"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checkSignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                platform: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    leaveSignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                platform: string;
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMessages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                door: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Messages"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                door: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingTried"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeMessages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                door: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHouse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["House"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setSection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                section: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionIn"];
+            };
+        };
+        responses: {
+            200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getUses: {
+        parameters: {
+            query: {
+                section: string;
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Uses"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    renameThing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameIn"];
+            };
+        };
+        responses: {
+            200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeThingAway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThingIn"];
+            };
+        };
+        responses: {
+            200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    setSecret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretIn"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeSecret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThingIn"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretMade"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    allowHost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HostIn"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    linkPhone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhoneLink"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    goOn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAsks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryPlace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceTried"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryFitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fitting: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceTried"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    announceAt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMoving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moving"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sayStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepIn"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moving"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getEvening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownEvening"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getClaim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claim"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeClaim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClaimIn"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claim"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropClaim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listBackups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backups"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackupIn"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backup"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBackup: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backup"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreIn"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Restoring"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3096,6 +4975,123 @@ export interface operations {
                     "application/json": components["schemas"]["Ladder"];
                 };
             };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCommands: {
+        parameters: {
+            query: {
+                format: "csv" | "json";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookAtCommands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandsFile"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommandsLooked"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeCommands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandsFile"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommandsTaken"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    holdWords: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Words"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsHeld"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setTimes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Times"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
             default: components["responses"]["Problem"];
         };
     };

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { said as problem, type BookSheet } from "../api/client";
-import { useByHand, useEdit } from "../api/deeds";
+import { useByHand, useEdit, useOwnWords } from "../api/deeds";
 import { useLive } from "../api/live";
 import { sheet } from "../api/queries";
 import { Button, Out, Quiet } from "../kit/Button";
@@ -38,6 +38,7 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
   const calendar = useCalendar();
   const byHand = useByHand();
   const edit = useEdit();
+  const ownWords = useOwnWords();
   const [why, setWhy] = useState(false);
   const r = s.row;
   const here = s.accounts.find((a) => guests?.has(a.key));
@@ -71,6 +72,19 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
           <Button size="s" disabled={!here} onClick={() => here && byHand("greet", here.key)} title={here ? "" : "not here tonight"}>
             Greet again
           </Button>
+          {anyAccount && (
+            <Picker
+              label="Own words for them"
+              size="s"
+              choices={[
+                { value: "shout-out", label: "when they are shouted out" },
+                { value: "greeting", label: "when they arrive" },
+              ]}
+              onPick={(slot) => void ownWords(anyAccount, slot as "greeting" | "shout-out")}
+            >
+              Own words
+            </Picker>
+          )}
           {r.worth.map((w, i) => (
             <span key={i} className={`sub self-center ${w.kind === "date" ? "text-rose-clay" : ""}`}>
               {w.text}

@@ -4,17 +4,20 @@ import { useNavigate, useParams } from "react-router";
 import { api, based, said, type Courtesies, type CourtesyView } from "../api/client";
 import { useAgain, useDeed } from "../api/deeds";
 import { about, courtesies } from "../api/queries";
+import { Changes } from "../keeping/Changes";
+import { Never } from "../keeping/Never";
 import { toast } from "../api/toast";
-import { Button, Toggle } from "../kit/Button";
+import { Button, Quiet, Toggle } from "../kit/Button";
 import { faultLook } from "../kit/Field";
 import { Nowhere } from "../kit/Nowhere";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { Picker } from "../kit/Picker";
 import { Switch } from "../kit/Switch";
+import { AsTable, asks } from "./AsTable";
 import { Editor } from "./Editor";
-import { History } from "./History";
 import { HouseFile } from "./HouseFile";
-import { Never } from "./Never";
+import { Manners } from "./Manners";
+import { NewCommand } from "./NewCommand";
 import { Own } from "./Own";
 import { Sentence } from "./Sentence";
 import { Shelf } from "./Shelf";
@@ -29,9 +32,18 @@ export default function CourtesiesView() {
   const q = useQuery(courtesies);
   const { id } = useParams();
   const [group, setGroup] = useState<string>();
-  const [extra, setExtra] = useState<"never" | "history" | "file" | "own" | "shelf">();
+  const [extra, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf">();
   const go = useNavigate();
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
+  const flip = (c: CourtesyView) => {
+    client.setQueryData<Courtesies>(courtesies.queryKey, (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
+    const back = (words: string) => {
+      toast(words);
+      void again(courtesies.queryKey);
+    };
+    void deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }), { stale, fault: back });
+  };
+  if (id === "table") return <AsTable all={q.data} onOpen={(c) => void go(`/courtesies/${c}`)} onBack={() => void go("/courtesies")} onFlip={flip} />;
   const all = q.data.courtesies.filter((c) => !c.rule.away);
   const away = q.data.courtesies.filter((c) => c.rule.away);
   const named = q.data.courtesies.find((c) => c.id === id);
@@ -41,14 +53,6 @@ export default function CourtesiesView() {
   const open = (id: string) => {
     setExtra(undefined);
     void go(`/courtesies/${id}`);
-  };
-  const flip = (c: CourtesyView) => {
-    client.setQueryData<Courtesies>(courtesies.queryKey, (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
-    const back = (words: string) => {
-      toast(words);
-      void again(courtesies.queryKey);
-    };
-    void deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }), { stale, fault: back });
   };
   const add = async (body: { from?: string; when?: string; slot?: string }) => {
     const made = await deed(api.POST("/api/courtesies", { body }), { stale });
@@ -80,6 +84,8 @@ export default function CourtesiesView() {
             <Picker
               label="A new one, when…"
               size="s"
+              width="m"
+              above={(close) => <NewCommand all={q.data} onMade={(id) => (close(), open(id))} />}
               choices={q.data.whens.map((w) => ({ value: w.type, label: w.words }))}
               onPick={(when) => void add({ when, slot: q.data.whens.find((w) => w.type === when)!.slots[0] })}
             >
@@ -111,7 +117,14 @@ export default function CourtesiesView() {
         <Scroll label="Courtesies along the evening">
           {lanes.map((lane) => (
             <div key={lane}>
-              <h3 className="lane">{lane}</h3>
+              <h3 className="lane">
+                {lane}
+                {lane === asks && (
+                  <Quiet className="order-last ml-1" onClick={() => void go("/courtesies/table")}>
+                    as a table
+                  </Quiet>
+                )}
+              </h3>
               {all
                 .filter((c) => c.lane === lane)
                 .map((c) => (
@@ -141,6 +154,11 @@ export default function CourtesiesView() {
             </button>
           </div>
           <div className="c">
+            <button aria-current={extra === "manners" ? true : undefined} onClick={() => setExtra("manners")}>
+              How <b>commands, hellos and shout-outs</b> are asked and kept apart
+            </button>
+          </div>
+          <div className="c">
             <button aria-current={extra === "own" ? true : undefined} onClick={() => setExtra("own")}>
               <b>Fill-ins, emotes and events</b> of our own
             </button>
@@ -164,8 +182,10 @@ export default function CourtesiesView() {
       </Panel>
       {extra === "never" ? (
         <Never list={q.data.never} version={q.data.version} />
+      ) : extra === "manners" ? (
+        <Manners all={q.data} />
       ) : extra === "history" ? (
-        <History />
+        <Changes className="col-span-2" />
       ) : extra === "own" ? (
         <Own all={q.data} />
       ) : extra === "shelf" ? (

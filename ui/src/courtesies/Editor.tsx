@@ -51,7 +51,9 @@ export function Editor({ c, all, acts, above }: { c: CourtesyView; all: Courtesi
         <Scroll className="ed" label="The courtesy">
           {acts}
           <div className="sub" role="status">
-            <span className={status === "in force" ? "text-fern" : status === "fault" ? "text-persimmon" : ""}>{says[status]}</span>
+            <span className={status === "in force" ? "text-fern" : status === "fault" ? "text-persimmon" : ""}>
+              {status === "draft" && !c.on ? "Draft saved · comes into force when you leave the field" : says[status]}
+            </span>
             {(status === "draft" || status === "fault") && (
               <Button size="s" look="ghost" className="ml-2" onClick={() => void back()}>
                 Take the draft back

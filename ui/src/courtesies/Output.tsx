@@ -9,7 +9,7 @@ import { One } from "../kit/One";
 import { Tooltip } from "../kit/Tooltip";
 import { titled } from "../kit/words";
 import { Composer, insertion } from "./Composer";
-import { manner } from "./outputs";
+import { commands, manner } from "./outputs";
 import { Band } from "./Rule";
 import { WhoForm } from "./WhoForm";
 
@@ -34,6 +34,8 @@ type Props = {
 
 const heads: Record<string, string> = {
   say: "Say in chat",
+  answer: "Do what a command does",
+  along: "Note who streams along",
   "shout-out": "Shout them out",
   card: "Show a card",
   sound: "Play a sound",
@@ -195,6 +197,7 @@ export function Output(p: Props) {
                 </span>
               )}
               {cannot.length > 0 && o.kind === "platform" && <span>{cannot.map((x) => all.acts.find((a) => a.act === o.act)!.cannot[x]).join("; ")}</span>}
+              {o.kind === "answer" && <One label="Which command" value={o.of ?? ""} list={commands(all)} onPick={(of) => set({ of })} />}
               {fittings.length > 1 && <One label="What works it" value={o.fitting ?? ""} list={fittings.map((f) => [f.name, f.title])} onPick={(fitting) => set({ fitting })} />}
               {(o.kind === "sound" || o.kind === "film" || o.kind === "card") && (
                 <Media kind={o.kind === "card" ? "picture" : o.kind} value={o.media ?? ""} onPick={(media) => set({ media })} />

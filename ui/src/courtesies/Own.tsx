@@ -21,6 +21,7 @@ const kinds: [string, string][] = [
   ["last", "who came last"],
   ["clock", "a time elsewhere"],
   ["list", "one of a list"],
+  ["fetched", "a text from outside"],
 ];
 
 /** begins is what each kind of fill-in starts as. */
@@ -29,6 +30,7 @@ const begins: Record<string, Omit<FillIn, "name">> = {
   last: { kind: "last", who: "followers", most: 5 },
   clock: { kind: "clock", zone: "Europe/Lisbon" },
   list: { kind: "list", list: ["a limpet"] },
+  fetched: { kind: "fetched", address: "https://", everySeconds: 300 },
 };
 
 const whole = z.number({ error: "wants a number" }).int({ error: "wants a whole number" }).optional();
@@ -45,6 +47,9 @@ export const ownShape = z.object({
       most: whole,
       zone: z.string().optional(),
       list: z.array(z.string()).optional(),
+      address: z.string().optional(),
+      pointer: z.string().optional(),
+      everySeconds: whole,
     }),
   ),
   emotes: z.array(z.object({ word: z.string(), platforms: z.array(z.string()) })),
@@ -284,7 +289,7 @@ const whose = ["followers", "subscribers", "gifters", "tippers", "raiders"];
 /** Settings are what one kind of fill-in has and others have not. */
 function Settings({ i, control, typed }: { i: number; control: Control<OwnParts>; typed: () => void }) {
   const kind = useWatch({ control, name: `fillIns.${i}.kind` });
-  const number = (at: "from" | "to" | "most", label: string) => (
+  const number = (at: "from" | "to" | "most" | "everySeconds", label: string) => (
     <Controller
       control={control}
       name={`fillIns.${i}.${at}`}
@@ -326,6 +331,32 @@ function Settings({ i, control, typed }: { i: number; control: Control<OwnParts>
           name={`fillIns.${i}.zone`}
           render={({ field }) => <Field size="s" className="w-52" aria-label="Time zone" {...field} value={field.value ?? ""} />}
         />
+      );
+    case "fetched":
+      return (
+        <span className="flex flex-wrap items-center gap-1.5">
+          <Controller
+            control={control}
+            name={`fillIns.${i}.address`}
+            render={({ field }) => <Field size="s" className="w-72" aria-label="Address of the text" placeholder="https://…" {...field} value={field.value ?? ""} />}
+          />
+          <Controller
+            control={control}
+            name={`fillIns.${i}.pointer`}
+            render={({ field }) => (
+              <Field
+                size="s"
+                className="w-32"
+                aria-label="Where in its JSON"
+                placeholder="all of it"
+                {...field}
+                value={field.value ?? ""}
+                onChange={(e) => field.onChange(e.target.value || undefined)}
+              />
+            )}
+          />
+          every {number("everySeconds", "Seconds between fetches")} s
+        </span>
       );
     case "list":
       return (

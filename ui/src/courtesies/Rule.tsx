@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Courtesies, CourtesyView, Measure, Rule as TheRule } from "../api/client";
 import { Fault, Field, Num, Tick } from "../kit/Field";
 import { One } from "../kit/One";
+import { AskedBy, HeardFrom, HowOften } from "./AskedBy";
 import { narrowsPeople } from "./conditions";
 import { WhoForm } from "./WhoForm";
 
@@ -56,10 +57,11 @@ export function Rule({ c, all, rule, change, fault }: { c: CourtesyView; all: Co
             list={all.whens.map((w) => [w.type, w.words])}
             onPick={(v) => {
               const next = all.whens.find((w) => w.type === v)!;
-              const asks = v === "command" ? (rule.asks ?? ["!tides"]) : undefined;
+              const asks = v === "command" ? (rule.asks ?? ["ask"]) : undefined;
               change({
                 when: v,
                 asks,
+                asked: v === "command" && rule.when === v ? rule.asked : undefined,
                 slot: next.slots.includes(rule.slot) ? rule.slot : next.slots[0]!,
                 measure: undefined,
                 only: undefined,
@@ -80,16 +82,8 @@ export function Rule({ c, all, rule, change, fault }: { c: CourtesyView; all: Co
               onChange={(e) => change({ title: e.target.value || undefined })}
             />
           )}
-          {rule.when === "command" && (
-            <Field
-              size="s"
-              className="w-52"
-              aria-label="Words it is asked by"
-              placeholder="!tides !tide"
-              defaultValue={(rule.asks ?? []).join(" ")}
-              onChange={(e) => change({ asks: e.target.value.split(/\s+/).filter(Boolean) })}
-            />
-          )}
+          {rule.when === "neighbour" && <HeardFrom rule={rule} change={change} />}
+          {rule.when === "command" && <AskedBy c={c} all={all} rule={rule} change={change} />}
           <button className="manner" aria-expanded={more} aria-label="More about when" onClick={() => setMore(!more)}>
             {whenManner(rule)}
           </button>
@@ -100,6 +94,7 @@ export function Rule({ c, all, rule, change, fault }: { c: CourtesyView; all: Co
                   only those, not every moderator, co-host and the streamer
                 </Tick>
               )}
+              {rule.when === "command" && <HowOften c={c} all={all} rule={rule} change={change} />}
               {rule.slot && (
                 <Tick className="sub" on={!!rule.also} onChange={(also) => change({ also })}>
                   also beside the winner
@@ -123,6 +118,20 @@ export function Rule({ c, all, rule, change, fault }: { c: CourtesyView; all: Co
               <Tick className="sub" on={!!rule.offLine} onChange={(offLine) => change({ offLine })}>
                 off-line too
               </Tick>
+              {(rule.when === "command" || rule.measure) && (
+                <label className="sub flex items-center gap-1">
+                  viewers are told
+                  <Field
+                    size="s"
+                    className="w-64"
+                    aria-label="What viewers are told of it"
+                    placeholder={rule.when === "command" ? "its answer" : "nothing"}
+                    maxLength={200}
+                    defaultValue={rule.tells ?? ""}
+                    onChange={(e) => change({ tells: e.target.value || undefined })}
+                  />
+                </label>
+              )}
               <label className="sub flex items-center gap-1">
                 kept with
                 <Field
@@ -165,6 +174,9 @@ const whenManner = (r: TheRule) =>
   [
     r.offLine ? "off-line too" : "only while live",
     r.when === "command" && narrowsPeople(r.who) && (r.only ? "only those may ask" : "moderators and above always may"),
+    r.asked?.restSeconds && `cooldown ${r.asked.restSeconds} s`,
+    r.asked?.personSeconds && `${r.asked.personSeconds} s for whoever asked`,
+    r.asked?.unlisted && "off the list",
     r.also && "also beside the winner",
     r.delaySeconds && `all of it after ${r.delaySeconds} s`,
     r.burst && `${r.burst.at} within ${r.burst.seconds} s become one`,

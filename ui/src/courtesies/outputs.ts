@@ -12,6 +12,10 @@ export const sentenceOf = (all: Courtesies, id: string) =>
 /** fittingOf is the first fitting of a kind, or nothing. */
 const fittingOf = (all: Courtesies, kind: string) => all.fittings.find((f) => f.kind === kind);
 
+/** commands are all commands, by what they are asked by. */
+export const commands = (all: Courtesies): [string, string][] =>
+  all.courtesies.filter((c) => c.when === "command" && !c.rule.away).map((c) => [c.id, c.rule.asks?.[0] ?? c.rule.asked?.words?.[0] ?? c.id]);
+
 /** starts are the outputs that can be added: what each begins as, and why some cannot be chosen here. */
 export function starts(all: Courtesies, when: string): (Choice & { make: () => RuleOutput })[] {
   const player = fittingOf(all, "player");
@@ -21,6 +25,13 @@ export function starts(all: Courtesies, when: string): (Choice & { make: () => R
   const line = when === "arrival" || when === "hello" || when === "command";
   const out: (Choice & { make: () => RuleOutput })[] = [
     { value: "say", label: "say something in chat", make: () => ({ kind: "say" }) },
+    {
+      value: "answer",
+      label: "do what a command does",
+      off: commands(all).length ? undefined : "there is no command yet",
+      make: () => ({ kind: "answer", of: commands(all)[0]![0] }),
+    },
+    { value: "along", label: "note who streams along", off: when === "command" ? undefined : "only a command names them", make: () => ({ kind: "along" }) },
     { value: "shout-out", label: "shout them out", off: person || when === "hand" ? undefined : "there is nobody to shout out", make: () => ({ kind: "shout-out" }) },
     { value: "card", label: "show a card", make: () => ({ kind: "card", seconds: 8 }) },
     {
@@ -75,6 +86,7 @@ export function manner(o: RuleOutput, all: Courtesies, alternatives = 0): string
     (o.kind === "say" || o.kind === "platform") && all.platforms.length > 1 && on,
     o.media || (o.kind === "card" && "no picture"),
     o.scene,
+    o.kind === "answer" && (commands(all).find(([id]) => id === o.of)?.[1] ?? "a command that is not there"),
     o.voice,
     o.event,
     (o.kind === "sound" || o.kind === "film" || o.kind === "speak") && `loudness ${o.loud ?? 60}`,

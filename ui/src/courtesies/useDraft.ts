@@ -18,6 +18,9 @@ const wordsOf = (o: CourtesyView["outputs"][number]): DraftOutput => ({
   fields: o.fields,
 });
 
+/** shapeOf is how many wordings there are of each kind. */
+const shapeOf = (d: Draft) => JSON.stringify(d.outputs.map((o) => [o.alternatives.length, o.joined?.length, Object.keys(o.fields ?? {})]));
+
 /** draftOf is what was typed and is not in force yet, with the outputs that came since. */
 const draftOf = (c: CourtesyView): Draft => ({ outputs: c.outputs.map((o) => c.draft?.outputs.find((d) => d.id === o.id) ?? wordsOf(o)) });
 
@@ -108,7 +111,7 @@ export function useDraft(c: CourtesyView, version: number) {
   }, [enact]);
 
   useEffect(() => {
-    if (dirty.current) timers.current.enact = window.setTimeout(() => void enact(), enactAfter);
+    if (dirty.current && now.current.on) timers.current.enact = window.setTimeout(() => void enact(), enactAfter);
     return () => void enact(); // leaving the view is leaving the field
   }, [enact]);
 
@@ -125,12 +128,15 @@ export function useDraft(c: CourtesyView, version: number) {
 
   const change = useCallback(
     (output: string, f: (w: DraftOutput) => DraftOutput) => {
+      const was = shapeOf(latest.current);
       show({ outputs: latest.current.outputs.map((o) => (o.id === output ? f(o) : o)) });
+      const reshaped = was !== shapeOf(latest.current); // a wording came or went: nobody is in a field that could be left
       setStatus("typing");
       clearTimeout(timers.current.save);
       clearTimeout(timers.current.enact);
       timers.current.save = window.setTimeout(() => void save(), saveAfter);
-      timers.current.enact = window.setTimeout(() => void enact(), enactAfter);
+      // What is not on yet comes in when its field is left, never by a pause.
+      if (now.current.on || reshaped) timers.current.enact = window.setTimeout(() => void enact(), enactAfter);
     },
     [enact, save, show],
   );

@@ -37,7 +37,7 @@ export function Tick({ on, onChange, children, className }: { on: boolean; onCha
 const tickLook = tv({ base: "flex items-center gap-1.5" });
 
 /** Num is a number, or nothing. */
-export function Num({ label, value, onChange }: { label: string; value?: number; onChange: (n?: number) => void }) {
+export function Num({ label, value, onChange, onBlur }: { label: string; value?: number; onChange: (n?: number) => void; onBlur?: () => void }) {
   return (
     <Field
       size="xs"
@@ -48,6 +48,7 @@ export function Num({ label, value, onChange }: { label: string; value?: number;
       aria-label={label}
       value={value ?? ""}
       onChange={(e) => onChange(e.target.value === "" ? undefined : Number(e.target.value))}
+      onBlur={onBlur}
     />
   );
 }

@@ -17,6 +17,8 @@ export function Picker({
   size,
   look,
   onSearch,
+  above,
+  width = "s",
 }: {
   label: string;
   choices: Choice[];
@@ -27,6 +29,8 @@ export function Picker({
   size?: "m" | "s";
   look?: "plain" | "ghost";
   onSearch?: (typed: string) => void;
+  above?: (close: () => void) => ReactNode; // stands before the list
+  width?: "s" | "m";
 }) {
   const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState("");
@@ -39,7 +43,7 @@ export function Picker({
   return (
     <Pop
       label={label}
-      width="s"
+      width={width}
       pad="s"
       align="start"
       open={open}
@@ -50,6 +54,7 @@ export function Picker({
         </Button>
       }
     >
+      {above?.(() => setOpen(false))}
       <Command shouldFilter={!onSearch} label={label}>
         <Command.Input
           className={fieldLook({ className: "py-1.5" })}

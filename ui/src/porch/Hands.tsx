@@ -1,7 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Porch } from "../api/client";
-import { useByHand, useDeed } from "../api/deeds";
+import { useAnew, useByHand, useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
+import { along } from "../api/queries";
 import { Button, Out } from "../kit/Button";
 import { Fault, Field, Select } from "../kit/Field";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
@@ -17,6 +19,7 @@ export function Hands({ chosen }: { chosen?: Somebody }) {
   const hands = useLive((s) => s.hands) ?? noHands;
   const first = useLive((s) => s.chat[0]);
   const byHand = useByHand();
+  const anew = useAnew();
   const [meant, setMeant] = useState<Somebody>();
   const who = meant ?? chosen;
   return (
@@ -40,8 +43,54 @@ export function Hands({ chosen }: { chosen?: Somebody }) {
           </Button>
         ))}
       </div>
+      <div className="flex flex-wrap items-center gap-1.5 pb-3">
+        <span className="sub">Once more in this stream, for {who ? who.name : "everybody"}:</span>
+        <Button size="s" onClick={() => anew("greetings", who)}>
+          the greeting
+        </Button>
+        <Button size="s" onClick={() => anew("shout-outs", who)}>
+          the shout-out
+        </Button>
+      </div>
+      <Along />
       <Platform />
     </Pop>
+  );
+}
+
+/** Along says who streams along this evening; one link shows all of them and us. */
+function Along() {
+  const deed = useDeed();
+  const q = useQuery(along);
+  const [typed, setTyped] = useState<string>();
+  const now = q.data?.logins.join(" ") ?? "";
+  const keep = () => {
+    if (typed === undefined || typed.trim() === now) return setTyped(undefined);
+    void deed(api.PUT("/api/desk/along", { body: { text: typed } }), {
+      stale: [along.queryKey],
+      then: () => setTyped(undefined),
+      say: typed.trim() ? "Noted who streams along." : "Nobody streams along.",
+    });
+  };
+  return (
+    <label className="block pb-3">
+      <b>Streaming along tonight</b>
+      <Field
+        size="s"
+        className="mt-1 w-full"
+        aria-label="Who streams along tonight"
+        placeholder="kelpwright, mothlight"
+        value={typed ?? now}
+        onChange={(e) => setTyped(e.target.value)}
+        onBlur={keep}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      />
+      {q.data?.links.map((l) => (
+        <span key={l} className="sub block cut">
+          <bdi>{l}</bdi>
+        </span>
+      ))}
+    </label>
   );
 }
 

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect, useState } from "react";
-import { Navigate, Route, Routes, useLocation } from "react-router";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
+import { Navigate, Route, Routes, useLocation, useNavigate } from "react-router";
 import { said, setToken } from "../api/client";
 import { follow } from "../api/live";
 import { session as whoIsHere } from "../api/queries";
@@ -13,7 +13,9 @@ import { BottomBar, TopBar } from "./TopBar";
 
 const CourtesiesView = lazy(() => import("../courtesies/CourtesiesView"));
 const BookView = lazy(() => import("../book/BookView"));
-const MembersView = lazy(() => import("./MembersView"));
+const HouseView = lazy(() => import("../house/HouseView"));
+const MovingView = lazy(() => import("../moving/MovingView"));
+const Evening = lazy(() => import("../moving/Evening"));
 const Palette = lazy(() => import("./Palette"));
 
 export function App() {
@@ -25,7 +27,15 @@ export function App() {
   if (!session.data && statusOf(session.error) === 401) return <SignIn />;
   if (!session.data) return <Silent why={said(session.error)} />;
   setToken(session.data.token);
-  return <House member={session.data.member} role={session.data.role} hasPassword={session.data.hasPassword} />;
+  return (
+    <House
+      member={session.data.member}
+      role={session.data.role}
+      hasPassword={session.data.hasPassword}
+      fresh={!!session.data.movingIn}
+      called={session.data.house || "Vivid Porch"}
+    />
+  );
 }
 
 const statusOf = (p: unknown) => (p as { status?: number } | null)?.status;
@@ -41,8 +51,15 @@ function Silent({ why }: { why: string }) {
   );
 }
 
-function House({ member, role, hasPassword }: { member: string; role: string; hasPassword: boolean }) {
+function House({ member, role, hasPassword, fresh, called }: { member: string; role: string; hasPassword: boolean; fresh: boolean; called: string }) {
   useEffect(() => follow(), []);
+  const go = useNavigate();
+  const begins = useRef(fresh && role === "owner"); // the first sign-in of an empty house leads to moving in, once
+  useEffect(() => {
+    if (!begins.current) return;
+    begins.current = false;
+    if (location.pathname === "/") void go("/moving", { replace: true });
+  }, [go]);
   const [finding, setFinding] = useState(false);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -54,17 +71,29 @@ function House({ member, role, hasPassword }: { member: string; role: string; ha
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
   }, [role]);
-  const porch = useLocation().pathname === "/";
+  const path = useLocation().pathname;
+  const porch = path === "/" || path.startsWith("/moving");
   return (
     <div className="shell">
-      <TopBar member={member} role={role} hasPassword={hasPassword} onFind={() => setFinding(true)} />
+      <TopBar called={called} member={member} role={role} hasPassword={hasPassword} onFind={() => setFinding(true)} />
       {!porch && <Ribbon />}
       <Suspense fallback={<main className="empty">…</main>}>
         <Routes>
           <Route path="/" element={<PorchView />} />
           {role !== "helper" && <Route path="/book/*" element={<BookView />} />}
           {role !== "helper" && <Route path="/courtesies/:id?/*" element={<CourtesiesView />} />}
-          {role !== "helper" && <Route path="/members/*" element={<MembersView role={role} />} />}
+          {role !== "helper" && <Route path="/house/*" element={<HouseView />} />}
+          {role !== "helper" && (
+            <Route
+              path="/moving/evening"
+              element={
+                <Evening>
+                  <PorchView />
+                </Evening>
+              }
+            />
+          )}
+          {role !== "helper" && <Route path="/moving/:step?" element={<MovingView />} />}
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>
       </Suspense>

@@ -1,9 +1,10 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, NavLink } from "react-router";
 import { api, type Door } from "../api/client";
 import { useDeed, useHush } from "../api/deeds";
 import { useLive } from "../api/live";
-import { about } from "../api/queries";
+import { about, moving } from "../api/queries";
 import { Button, buttonLook } from "../kit/Button";
 import { initials, Lantern } from "../kit/drawings/Lantern";
 import { Fault, Field } from "../kit/Field";
@@ -20,7 +21,7 @@ const views = [
 /** open lists the views a role may use: a helper has the Porch alone. */
 const open = (role: string) => (role === "helper" ? views.slice(0, 1) : views);
 
-export function TopBar({ member, role, hasPassword, onFind }: { member: string; role: string; hasPassword: boolean; onFind: () => void }) {
+export function TopBar({ called, member, role, hasPassword, onFind }: { called: string; member: string; role: string; hasPassword: boolean; onFind: () => void }) {
   const hushed = useLive((s) => s.hush);
   const held = useLive((s) => s.held);
   const link = useLive((s) => s.link);
@@ -31,7 +32,9 @@ export function TopBar({ member, role, hasPassword, onFind }: { member: string; 
       <header className="bar">
         <div className="word">
           <Lantern lit size={18} />
-          <span>Vivid Porch</span>
+          <span className="max-w-56 truncate">
+            <bdi>{called}</bdi>
+          </span>
         </div>
         <nav className="nav" aria-label="Views">
           {open(role).map(([to, name]) => (
@@ -41,7 +44,7 @@ export function TopBar({ member, role, hasPassword, onFind }: { member: string; 
           ))}
         </nav>
         <div className="right">
-          <DoorLamp />
+          <DoorLamp role={role} />
           {role !== "helper" && (
             <Button look="ghost" className="phone:hidden" onClick={onFind}>
               Find anything <kbd>Ctrl K</kbd>
@@ -88,20 +91,23 @@ export function BottomBar({ role }: { role: string }) {
 function ill(d: Door): string | undefined {
   if (d.state !== "open") return d.reason ?? d.state;
   if (d.kind === "irc" && !d.maySpeak) return d.reason || "the house may not speak there";
+  if (d.kind !== "irc" && d.reason) return d.reason;
   return undefined;
 }
 
 /** needsSomebody are the kinds in Waiting for you that light the lamp. */
-const needsSomebody = new Set(["post", "act", "aside", "settings", "book"]);
+const needsSomebody = new Set(["post", "act", "aside", "settings", "book", "signin"]);
 
 const noDoors: Door[] = [];
 
 /** DoorLamp is the one lamp for all doors and places, with the list behind it. */
-function DoorLamp() {
+function DoorLamp({ role }: { role: string }) {
   const now = useHouseNow(5000);
   const doors = useLive((s) => s.doors) ?? noDoors;
   const back = useLive((s) => s.clockBack) ?? 0; // seconds that the machine's clock lies behind
   const waiting = useLive((s) => s.waiting.filter((w) => needsSomebody.has(w.kind)).length) ?? 0;
+  const left = useQuery({ ...moving, enabled: role !== "helper", refetchInterval: 15_000 }).data;
+  const todo = left?.left ?? 0;
   const needs = doors.filter(ill).length + waiting + (back > 0 ? 1 : 0);
   return (
     <Pop
@@ -111,7 +117,7 @@ function DoorLamp() {
         <Button look="ghost">
           <span className="inline-flex items-center gap-2">
             <span className={needs ? "dot bad" : "dot"} />
-            <span className={needs ? "text-persimmon" : ""}>{needs ? `${needs} ${needs === 1 ? "needs" : "need"} you` : "all well"}</span>
+            <span className={needs ? "text-persimmon" : ""}>{needs ? `${needs} ${needs === 1 ? "needs" : "need"} you` : todo ? `${todo} still to do` : "all well"}</span>
           </span>
         </Button>
       }
@@ -126,23 +132,54 @@ function DoorLamp() {
         </div>
       )}
       {doors.map((d) => (
-        <DoorRow key={d.door} door={d} now={now} />
+        <DoorRow key={d.door} door={d} now={now} page={role !== "helper"} />
       ))}
+      {todo > 0 && (
+        <div className="border-t border-line pt-2">
+          <b>Still to do</b> <span className="sub">of moving in</span>
+          {left!.steps
+            .filter((s) => s.state === "open")
+            .map((s) => (
+              <div key={s.name}>
+                <Popover.Close asChild>
+                  <Link className="text-lagoon" to={`/moving/${s.name}`}>
+                    {s.proof}
+                  </Link>
+                </Popover.Close>
+              </div>
+            ))}
+        </div>
+      )}
     </Pop>
   );
 }
 
-function DoorRow({ door: d, now }: { door: Door; now: number }) {
+function DoorRow({ door: d, now, page }: { door: Door; now: number; page: boolean }) {
   const [checked, setChecked] = useState("");
   const deed = useDeed();
   const bad = ill(d);
   const rights =
-    d.kind === "irc" ? `as ${d.account} · ${d.maySpeak ? "may speak" : "may not speak"} · ${d.maySpeak && d.mayModerate ? "may moderate" : "may not moderate"}` : "signed events";
+    d.kind === "irc"
+      ? `as ${d.account} · ${d.maySpeak ? "may speak" : "may not speak"} · ${d.maySpeak && d.mayModerate ? "may moderate" : "may not moderate"}`
+      : d.kind === "inbox"
+        ? "signed events"
+        : d.kind === "hook"
+          ? "another service sends"
+          : "another service is listened to";
   return (
     <div className="flex items-center gap-3 py-1.5">
       <span className={bad ? "dot bad" : "dot"} />
       <div className="min-w-0 flex-1">
-        <b>{d.door}</b> <span className="sub">{rights}</span>
+        {page ? (
+          <Popover.Close asChild>
+            <Link className="font-bold" to={`/house/doors/${encodeURIComponent(d.door)}`}>
+              {d.door}
+            </Link>
+          </Popover.Close>
+        ) : (
+          <b>{d.door}</b>
+        )}{" "}
+        <span className="sub">{rights}</span>
         <div className="sub">
           {bad ?? (d.lastIn ? `last heard ${span(now - Date.parse(d.lastIn))} ago` : "nothing heard yet")}
           {checked && ` · ${checked}`}
@@ -184,8 +221,18 @@ function Member({ member, role, hasPassword }: { member: string; role: string; h
       {role !== "helper" && (
         <div className="mt-1.5">
           <Popover.Close asChild>
-            <Link className={buttonLook({ size: "s" })} to="/members">
+            <Link className={buttonLook({ size: "s" })} to="/house">
+              House
+            </Link>
+          </Popover.Close>{" "}
+          <Popover.Close asChild>
+            <Link className={buttonLook({ size: "s" })} to="/house/members">
               {role === "owner" ? "Members" : "Your chat account"}
+            </Link>
+          </Popover.Close>{" "}
+          <Popover.Close asChild>
+            <Link className={buttonLook({ size: "s" })} to="/moving">
+              Moving in
             </Link>
           </Popover.Close>
         </div>

@@ -38,6 +38,7 @@ type Deed = {
   refused?: string;
 };
 type State = {
+  tin: { hook: string; said: string; ears: number; told: string[] };
   stage: { dark: boolean; fittings: Record<string, Deed[]> };
   channel: string;
   platforms: PlatformState[];
@@ -132,6 +133,7 @@ export function Street() {
               ))}
             </Scroll>
           </Panel>
+          <TinPanel tin={s.tin} viewer={viewer} />
           <Panel label="The stage">
             <Head count={<>{s.stage.dark ? "the power is off" : "what it was told, newest first"}</>}>The stage</Head>
             <div className="rowed">
@@ -172,6 +174,36 @@ function deed(d: Deed): string {
       ? `${d.act}${d.off ? ", off" : ""}${d.text ? `: ${d.text}` : ""}${d.login ? `: ${d.login}` : ""}`
       : [d.effect, d.scene, d.media, d.text && `“${d.text}”`, d.colour, d.voice && `in the ${d.voice} voice`, d.loud ? `at ${d.loud}` : ""].filter(Boolean).join(" · ");
   return `${what}${d.seconds ? ` for ${d.seconds} s` : ""}${d.try ? " (a try)" : ""}${d.refused ? ` — refused: ${d.refused}` : ""}`;
+}
+
+/** TinPanel is a tip-and-raffle service with a language of its own. */
+function TinPanel({ tin, viewer }: { tin: State["tin"]; viewer: string }) {
+  const [pence, setPence] = useState(500);
+  const [says, setSays] = useState("");
+  return (
+    <Panel label="The Tin">
+      <Head count={<>{tin.ears === 1 ? "one listens" : tin.ears ? `${tin.ears} listen` : "nobody listens"}</>}>The Tin</Head>
+      <div className="rowed">
+        <Field size="s" className="w-20 flex-none" type="number" min={1} aria-label="The Tin: pence" value={pence} onChange={(e) => setPence(Number(e.target.value))} />
+        <Field size="s" className="w-auto min-w-24 flex-1" placeholder="and says" aria-label="The Tin: says" value={says} onChange={(e) => setSays(e.target.value)} />
+        <Button look="lit" onClick={() => void go("coin", { viewer, viewers: pence, text: says })}>
+          Drop a coin
+        </Button>
+        <Button onClick={() => void go("raffle", { viewer, text: says })}>Win the raffle</Button>
+      </div>
+      {tin.said && <p className="sub px-4">its hook was answered: {tin.said}</p>}
+      <Scroll className="px-4 pb-3" label="What The Tin told">
+        {[...tin.told]
+          .reverse()
+          .slice(0, 3)
+          .map((m) => (
+            <div key={m} className="bub [overflow-wrap:anywhere]">
+              <bdi>{m}</bdi>
+            </div>
+          ))}
+      </Scroll>
+    </Panel>
+  );
 }
 
 function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {

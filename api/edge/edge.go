@@ -1,0 +1,106 @@
+// Package edge is what all handlers share: who asks, how a body is read, how an error is told
+// (RFC 9457), and how a change of the settings is answered.
+package edge
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/wording"
+	"vividporch/porch"
+	"vividporch/porch/desk"
+	"vividporch/spec"
+	"vividporch/store/tables"
+)
+
+// Fault is an error with what a problem detail needs.
+type Fault struct {
+	spec.Problem
+}
+
+func (f *Fault) Error() string { return f.Title + ": " + f.Detail }
+
+// Problem is an error with a status, a title and what to do.
+func Problem(status int, title, detail string) error {
+	return &Fault{spec.Problem{Status: status, Title: title, Detail: detail}}
+}
+
+// Decode reads a JSON body into v; it was bounded before.
+func Decode(c *echo.Context, v any) error {
+	if err := json.NewDecoder(c.Request().Body).Decode(v); err != nil {
+		return Problem(http.StatusBadRequest, "The body cannot be read", err.Error())
+	}
+	return nil
+}
+
+// Hash is how a token is kept: whoever reads the database cannot use it.
+func Hash(token string) string {
+	sum := sha256.Sum256([]byte(token))
+	return hex.EncodeToString(sum[:])
+}
+
+// Caller is the member of a request.
+type Caller struct {
+	tables.Member
+	Session tables.Session
+}
+
+const memberKey = "member"
+
+// MemberOf is who asks; nobody before they are known.
+func MemberOf(c *echo.Context) Caller { w, _ := c.Get(memberKey).(Caller); return w }
+
+// Known says who asks.
+func Known(c *echo.Context, who Caller) { c.Set(memberKey, who) }
+
+// baseHeader names the version of the settings that a change was made on.
+const baseHeader = "X-Porch-Base"
+
+// By is who makes a change, and on which version.
+func By(c *echo.Context) desk.By {
+	m := MemberOf(c)
+	base, _ := strconv.ParseInt(c.Request().Header.Get(baseHeader), 10, 64)
+	return desk.By{Member: m.Name, Role: m.Role, Base: base}
+}
+
+// InForce answers a change of the settings: with its version, or with what keeps it from coming
+// into force.
+func InForce(c *echo.Context, h *porch.House, v int64, err error) error {
+	var faults desk.Faults
+	var clashes desk.Clashes
+	switch {
+	case errors.Is(err, desk.ErrUnchanged):
+	case errors.As(err, &faults):
+		return &Fault{spec.Problem{Status: http.StatusUnprocessableEntity, Title: "This cannot come into force", Detail: faults.Error(), Faults: Faults(faults)}}
+	case errors.As(err, &clashes):
+		p := spec.Problem{Status: http.StatusConflict, Title: "Somebody else changed this meanwhile", Detail: "Look at both, and keep one."}
+		for _, x := range clashes {
+			p.Clashes = append(p.Clashes, spec.Clash{At: x.At, Was: x.Was, Now: x.Now, Mine: x.Mine})
+		}
+		p.Version = h.Plan().Version
+		return &Fault{p}
+	case err != nil:
+		return err
+	}
+	return c.JSON(http.StatusOK, spec.InForce{Version: v})
+}
+
+// Faults are faults as they are told.
+func Faults(list []courtesy.Fault) []spec.Fault {
+	out := []spec.Fault{}
+	for _, f := range list {
+		v := spec.Fault{At: f.At, What: f.What, Remedy: f.Remedy}
+		if f.Problem != nil {
+			v.From, v.To = wording.UTF16(f.Source, f.Problem.From), wording.UTF16(f.Source, f.Problem.To)
+		}
+		out = append(out, v)
+	}
+	return out
+}

@@ -1,0 +1,440 @@
+/* Made from the house file's schema; do not edit. */
+
+export type VividPorchHouseFileFormat3 = {
+  format?: 3;
+  channel?: string;
+  name?: string;
+  reach?: Reach;
+  zone?: string;
+  seed?: string;
+  graceSeconds?: number;
+  pace?: Pace;
+  never?: string[];
+  doors?: Door[];
+  profiles?: Profile[];
+  readings?: Reading[];
+  places?: Place[];
+  courtesies?: Courtesy[];
+  joined?: string[];
+  standings?: Rules;
+  leapDay?: "28 February" | "1 March";
+  privacy?: Privacy;
+  hello?: Hello;
+  commands?: Commands;
+  shoutOuts?: ShoutOuts;
+  along?: {
+    [k: string]: string;
+  };
+  neighbours?: string[];
+  alsoOn?: AlsoOn;
+  unclear?: string[];
+  fittings?: Fitting[];
+  fillIns?: FillIn[];
+  own?: OtherEvent[];
+  emotes?: Emote[];
+  rooms?: {
+    [k: string]: unknown;
+  };
+  madeOn?: string;
+  crews?: Crew[];
+};
+
+export interface Reach {
+  how?: "here" | "home" | "public";
+  address?: string;
+}
+export interface Pace {
+  gapSeconds: number;
+  waitSeconds: number;
+  joinAt: number;
+  joinNames: number;
+  joinEverySeconds: number;
+  askSeconds: number;
+  personSeconds?: number;
+}
+export interface Door {
+  name: string;
+  kind: "irc" | "inbox" | "hook" | "listen";
+  platform: string;
+  address?: string;
+  tls?: boolean;
+  room?: string;
+  account?: string;
+  as?: "streamer";
+  shared?: boolean;
+  paused?: boolean;
+  service?: Service;
+}
+export interface Service {
+  proof?: Proof;
+  listen?: Listen;
+  repeat?: Repeat;
+}
+export interface Proof {
+  how?: "hmac" | "token" | "webhook";
+  header?: string;
+  encoding?: "hex" | "base64";
+  prefix?: string;
+  timeHeader?: string;
+  signed?: string;
+  toleranceSeconds?: number;
+}
+export interface Listen {
+  address?: string;
+  greeting?: string;
+  alive?: string;
+  aliveSeconds?: number;
+}
+export interface Repeat {
+  at?: string;
+  seconds?: number;
+}
+export interface Profile {
+  format: 1;
+  platform: string;
+  title: string;
+  at?: string;
+  chat?: Chat;
+  link?: string;
+  signIn?: SignIn;
+  lookup?: Lookup;
+  counts?: Count[];
+  clips?: List;
+  emotes?: List;
+  acts?: Acts;
+  missed?: Missed;
+}
+export interface Chat {
+  address?: string;
+  tls?: boolean;
+  room?: string;
+  tokenLogin?: boolean;
+  idTag?: string;
+  nameTag?: string;
+  rolesTag?: string;
+  roles?: {
+    [k: string]: string;
+  };
+  messageTag?: string;
+  timeTag?: string;
+  lines: number;
+  windowSeconds: number;
+  maxBytes: number;
+  commandSigns?: string;
+  private?: boolean;
+  grants?: Grants;
+}
+export interface Grants {
+  speak?: string;
+  moderate?: string;
+}
+export interface SignIn {
+  authorize: string;
+  token: string;
+  revoke?: string;
+  account: Account;
+  scopes?: Scope[];
+  register?: string;
+}
+export interface Account {
+  address: string;
+  id: string;
+  login: string;
+  name?: string;
+}
+export interface Scope {
+  name: string;
+  allows: string;
+  for?: string[];
+}
+export interface Lookup {
+  address: string;
+  id?: string;
+  login?: string;
+  name?: string;
+  link?: string;
+  category?: string;
+  title?: string;
+  picture?: string;
+}
+export interface Count {
+  name: string;
+  title: string;
+  address: string;
+  value: string;
+}
+export interface List {
+  address: string;
+  each: string;
+  word?: string;
+  picture?: string;
+  film?: string;
+  seconds?: string;
+}
+export interface Acts {
+  address?: string;
+  cannot?: {
+    [k: string]: string;
+  };
+}
+export interface Missed {
+  address: string;
+  days: number;
+}
+export interface Reading {
+  name: string;
+  doors?: string[];
+  if?: Condition[];
+  makes: string;
+  take: {
+    [k: string]: Take;
+  };
+}
+export interface Condition {
+  at: string;
+  how: "is" | "is not" | "is there" | "is not there" | "holds";
+  is?: string;
+}
+export interface Take {
+  at?: string;
+  is?: string;
+  cents?: boolean;
+}
+export interface Place {
+  name: string;
+  title: string;
+  url: string;
+  body: unknown;
+  timeoutSeconds?: number;
+  ignoresKeys?: boolean;
+}
+export interface Courtesy {
+  id: string;
+  on: boolean;
+  when:
+    | "porch.stream.opened"
+    | "porch.stream.changed"
+    | "arrival"
+    | "hello"
+    | "command"
+    | "hand"
+    | "neighbour"
+    | "porch.person.entered"
+    | "porch.raid.came"
+    | "porch.person.followed"
+    | "porch.support.subscribed"
+    | "porch.support.gifted"
+    | "porch.support.tipped"
+    | "porch.support.credits"
+    | "porch.reward.claimed"
+    | "porch.shop.sold"
+    | "porch.shop.gifted"
+    | "porch.shop.used"
+    | "porch.channel.shown"
+    | "porch.person.joined"
+    | "porch.person.timedout"
+    | "porch.person.banned"
+    | "porch.chat.removed"
+    | "porch.social.followed"
+    | "porch.social.liked"
+    | "porch.social.reposted"
+    | "porch.other"
+    | "porch.raid.went"
+    | "porch.stream.closed";
+  asks?: string[];
+  asked?: Asking;
+  who?: Who;
+  only?: boolean;
+  measure?: Measure;
+  slot?: "greeting" | "shout-out" | "thanks" | "answer" | "";
+  also?: boolean;
+  offLine?: boolean;
+  away?: boolean;
+  title?: string;
+  tells?: string;
+  group?: string;
+  delaySeconds?: number;
+  burst?: Burst;
+  do: Output[];
+}
+export interface Asking {
+  words?: string[];
+  restSeconds?: number;
+  personSeconds?: number;
+  resting?: string[];
+  unlisted?: boolean;
+  /**
+   * account of a neighbour
+   */
+  leaves?: string;
+}
+export interface Who {
+  nobody?: boolean;
+  account?: string;
+  crews?: Crews;
+  mark?: "raider" | "fellow streamer";
+  role?: "streamer" | "co-host" | "moderator" | "vip" | "subscriber" | "follower";
+  orAbove?: boolean;
+  tag?: string;
+  trusted?: boolean;
+  standing?: "newcomer" | "returning" | "regular" | "long away";
+  platform?: string;
+  attended?: number;
+  days?: string[];
+  hours?: Hours;
+  since?: string;
+  until?: string;
+  fields?: {
+    [k: string]: string;
+  };
+  all?: Who[];
+  any?: Who[];
+  not?: Who[];
+}
+export interface Crews {
+  of: string[];
+  in?: "all" | "one" | "any";
+}
+export interface Hours {
+  from: string;
+  to: string;
+}
+export interface Measure {
+  of?: "viewers" | "months" | "gifts" | "amount" | "credits" | "cost" | "items";
+  currency?: string;
+  exactly?: number;
+  atLeast?: number;
+  upTo?: number;
+  largest?: "tonight" | "ever";
+}
+export interface Burst {
+  seconds: number;
+  at: number;
+}
+export interface Output {
+  id: string;
+  alternatives?: string[];
+  weights?: number[];
+  joined?: string[];
+  delaySeconds?: number;
+  waitSeconds?: number;
+  only?: Who;
+  measure?: Measure;
+  ask?: boolean;
+  on?: string[];
+  kind:
+    | "say"
+    | "answer"
+    | "along"
+    | "shout-out"
+    | "card"
+    | "sound"
+    | "film"
+    | "speak"
+    | "lamp"
+    | "scene"
+    | "relay"
+    | "platform"
+    | "raise";
+  as?: "streamer";
+  of?: string;
+  second?: string;
+  media?: string;
+  seconds?: number;
+  fitting?: string;
+  loud?: number;
+  voice?: string;
+  colour?: string;
+  scene?: string;
+  place?: string;
+  act?:
+    | "title"
+    | "category"
+    | "clip"
+    | "advert break"
+    | "slow chat"
+    | "emote-only chat"
+    | "subscribers-only chat"
+    | "give VIP"
+    | "take VIP"
+    | "delete line"
+    | "platform shout-out";
+  event?: string;
+  fields?: {
+    [k: string]: string;
+  };
+}
+export interface Rules {
+  regularAttended: number;
+  regularOf: number;
+  awayVisits: number;
+  awayDays: number;
+}
+export interface Privacy {
+  ask: string[];
+  forget: string[];
+  confirm: string[];
+  remember: string[];
+  keepDays: number;
+  link: string[];
+  open: string[];
+  sure: string[];
+  gone: string[];
+}
+export interface Hello {
+  words: string[];
+  restSeconds: number;
+  personSeconds: number;
+}
+export interface Commands {
+  signs?: {
+    [k: string]: string;
+  };
+}
+export interface ShoutOuts {
+  gapSeconds?: number;
+  personHours?: number;
+  never?: string[];
+}
+export interface AlsoOn {
+  how?: "follow up" | "each" | "nothing";
+  words?: string[];
+}
+export interface Fitting {
+  name: string;
+  title: string;
+  kind: "player" | "lamp" | "scenes";
+  url: string;
+  scenes?: string[];
+  voices?: string[];
+}
+export interface FillIn {
+  name: string;
+  kind: "dice" | "last" | "clock" | "list" | "fetched";
+  from?: number;
+  to?: number;
+  who?: "followers" | "subscribers" | "gifters" | "tippers" | "raiders";
+  most?: number;
+  zone?: string;
+  list?: string[];
+  address?: string;
+  pointer?: string;
+  everySeconds?: number;
+}
+export interface OtherEvent {
+  event: string;
+  fields: {
+    [k: string]: string;
+  };
+}
+export interface Emote {
+  word: string;
+  platforms: string[];
+}
+export interface Crew {
+  id: string;
+  name: string;
+  emblem: string;
+  initials: string;
+  people: string[];
+}

@@ -1,0 +1,81 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { api, based, type Problem, type Settings } from "../api/client";
+import { useAgain, useDeed } from "../api/deeds";
+import { about, house } from "../api/queries";
+
+export type Section = keyof Settings;
+
+/**
+ * useSection is a section of the settings as it stands in a form. What is typed is in force once it is saved: on leaving
+ * a field, or at once where something is chosen. What others changed meanwhile is merged with it, or put to whoever is here.
+ */
+export function useSection<K extends Section>(section: K) {
+  const q = useQuery(house);
+  const client = useQueryClient();
+  const deed = useDeed();
+  const again = useAgain();
+  // inForce is the version it came into force with: it stands in the form until the settings of that version have come.
+  const [typed, setTyped] = useState<{ value: Settings[K]; base: number; inForce?: number }>();
+  const [fault, setFault] = useState<{ at: string; words: string }>();
+  const [saved, setSaved] = useState(false);
+  const latest = useRef(typed);
+  const newest = useRef(0); // version that is known of: a second change right after the first is made on that one
+  const kept = q.data?.settings as Settings | undefined;
+  const keep = (next: typeof typed) => {
+    latest.current = next;
+    setTyped(next);
+  };
+  const theirs = () => {
+    keep(undefined);
+    setFault(undefined);
+    return again(about.house);
+  };
+  const save = async (on?: number): Promise<boolean> => {
+    const known = q.data ?? (latest.current && (await client.fetchQuery(house))); // typed before the settings were there: it waits for them
+    const now = latest.current;
+    if (!now || now.inForce !== undefined || !known) return true;
+    return deed(api.PUT("/api/house/sections/{section}", { params: { path: { section } }, body: { value: now.value ?? null }, ...based(on ?? (now.base || known.version)) }), {
+      stale: [about.house, about.courtesies, about.history, about.session, about.moving],
+      then: ({ version }) => {
+        newest.current = Math.max(newest.current, version);
+        if (latest.current === now) keep({ ...now, inForce: version });
+        else if (latest.current) keep({ ...latest.current, base: newest.current }); // typed on top of what is in force now
+        setFault(undefined);
+        setSaved(true);
+      },
+      fault: (words, problem) => setFault({ at: placeOf(problem as Problem), words: wordsOf(problem as Problem) ?? words }),
+      clash: { mine: (v: number) => void save(v), theirs },
+    }).then((x) => !!x);
+  };
+  const set = (value: Settings[K]) => {
+    setSaved(false);
+    const open = latest.current?.inForce === undefined ? latest.current?.base : undefined;
+    keep({ value, base: open ?? Math.max(newest.current, q.data?.version ?? 0) });
+  };
+  const stands = typed && (typed.inForce === undefined || (q.data?.version ?? 0) < typed.inForce);
+  return {
+    /** The section as it stands in the form. */
+    value: stands ? typed.value : kept?.[section],
+    version: q.data?.version ?? 0,
+    /** set types; save puts it in force. */
+    set,
+    save: () => save(),
+    /** put does both. */
+    put: (value: Settings[K]) => {
+      set(value);
+      return save();
+    },
+    fault,
+    saved,
+  };
+}
+
+/** placeOf is where in the section a problem is: "places.2.url". */
+const placeOf = (p: Problem | undefined): string => p?.faults?.[0]?.at ?? p?.field ?? "";
+
+const wordsOf = (p: Problem | undefined): string | undefined => {
+  const f = p?.faults?.[0];
+  if (f) return `${f.what}: ${f.remedy}`;
+  return p?.field && p.remedy ? p.remedy : undefined;
+};
