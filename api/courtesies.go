@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -288,9 +289,23 @@ func (s *Server) GetHistory(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	var accounts []string
+	for _, v := range vs {
+		if v.Account != "" {
+			accounts = append(accounts, v.Account)
+		}
+	}
+	called, err := s.store.Book.AccountNames(c.Request().Context(), s.house.ID, accounts)
+	if err != nil {
+		return err
+	}
 	out := []spec.Version{}
 	for _, v := range vs {
-		out = append(out, spec.Version{Version: v.Version, At: v.At, Member: v.Member, What: v.What})
+		by := v.Member
+		if v.Account != "" {
+			by = cmp.Or(called[v.Account], "somebody") + ", in chat"
+		}
+		out = append(out, spec.Version{Version: v.Version, At: v.At, Member: by, What: v.What})
 	}
 	return c.JSON(http.StatusOK, out)
 }

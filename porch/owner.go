@@ -32,7 +32,7 @@ func (h *House) run(ctx context.Context) {
 			return
 		}
 		for len(reqs) > 0 && ctx.Err() == nil {
-			n := batchEnd(reqs)
+			n := batchEnd(reqs, h.plan.Load())
 			h.take(ctx, reqs[:n])
 			reqs = reqs[n:]
 			h.progress.Store(time.Now().UnixNano())
@@ -87,7 +87,7 @@ func (h *House) gather(ctx context.Context) ([]request, bool) {
 // batchEnd is how many requests one batch takes: it ends after whatever opens or
 // closes a stream or changes the settings, since what follows is known and
 // decided differently.
-func batchEnd(reqs []request) int {
+func batchEnd(reqs []request, plan *room.Plan) int {
 	for i, r := range reqs {
 		if r.do != nil {
 			return i + 1
@@ -95,6 +95,9 @@ func batchEnd(reqs []request) int {
 		for _, e := range r.events {
 			switch e.Data.(type) {
 			case *happening.StreamOpened, *happening.StreamClosed, *event.StreamDeclared, *event.SettingsChanged:
+				return i + 1
+			}
+			if plan.MayChange(&e) {
 				return i + 1
 			}
 		}
@@ -191,6 +194,9 @@ func (h *House) one(ev *event.Event, b *log.Batch, repeat bool, t *answers) Resu
 	if repeat {
 		return Result{Repeat: true}
 	}
+	if sc, ok := ev.Data.(*event.SettingsChanged); ok && sc.Version <= h.plan.Load().Version {
+		return Result{Overtaken: true}
+	}
 	if h.state.Passes(ev, h.plan.Load()) || h.isForgotten(ev) || h.outcomeOfForgotten(ev) {
 		return Result{Passed: true}
 	}
@@ -227,7 +233,11 @@ func (h *House) one(ev *event.Event, b *log.Batch, repeat bool, t *answers) Resu
 	if sc, ok := ev.Data.(*event.SettingsChanged); ok {
 		if p, err := planOf(sc.Settings, sc.Version); err == nil {
 			h.plan.Store(p)
-			b.Settings = append(b.Settings, tables.SettingsVersion{Version: sc.Version, Base: sc.Base, Member: sc.Member, What: sc.What, At: ev.Logged, Doc: sc.Settings})
+			v := tables.SettingsVersion{Version: sc.Version, Base: sc.Base, Member: sc.Member, What: sc.What, At: ev.Logged, Doc: sc.Settings}
+			if sc.By != nil {
+				v.Account = sc.By.Key()
+			}
+			b.Settings = append(b.Settings, v)
 		}
 	}
 	ds := house.Step(h.state, ev, k, h.plan.Load(), t.named[ev]...)
@@ -239,7 +249,7 @@ func (h *House) one(ev *event.Event, b *log.Batch, repeat bool, t *answers) Resu
 // raised lives the events that decisions raise, in the same batch as their cause,
 // whose person is known by then.
 func (h *House) raised(ev *event.Event, ds []hall.Decision, b *log.Batch, t *answers) {
-	for _, r := range room.Raised(ev, ds) {
+	for _, r := range room.Raised(h.plan.Load(), ev, ds) {
 		if who := r.Who(); who != nil && t.known[who.Key()] == nil {
 			t.known[who.Key()] = h.state.KnownHere(who.Key()) // a further line was decided without asking the book
 		}

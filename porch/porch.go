@@ -155,6 +155,7 @@ type Result struct {
 	Seq       int64
 	Repeat    bool
 	Passed    bool   // a hint about somebody who is not here; not logged
+	Overtaken bool   // other settings came into force meanwhile; not logged
 	Aside     string // why it was set aside; it is not in the log
 	Decisions []hall.Decision
 }
@@ -466,6 +467,9 @@ func (h *House) hand(ctx context.Context, d event.Data) (Result, error) {
 	}
 	if rs[0].Aside != "" {
 		return Result{}, &ErrAside{rs[0].Aside}
+	}
+	if rs[0].Overtaken {
+		return Result{}, desk.ErrOvertaken
 	}
 	return rs[0], nil
 }

@@ -175,6 +175,7 @@ type SettingsChanged struct {
 	Version  int64           `json:"version"`
 	Base     int64           `json:"base"`
 	Member   string          `json:"member,omitempty"`
+	By       *Person         `json:"by,omitempty"` // whoever changed it in chat
 	What     string          `json:"what,omitempty"`
 	Settings json.RawMessage `json:"settings"`
 }

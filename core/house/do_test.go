@@ -192,7 +192,7 @@ func TestARaisedEventIsLivedRightAfterItsCause(t *testing.T) {
 		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "tide.turned"}}, "The tide turned{hasBy, select, yes { for {by}} other {}}{hasHeight, select, yes {, {height, number} m} other {}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(follows("pebble_june"))
-	evs := room.Raised(&e.log[len(e.log)-1].ev, ds)
+	evs := room.Raised(e.plan, &e.log[len(e.log)-1].ev, ds)
 	if len(evs) != 1 || evs[0].Who().Login != "pebble_june" {
 		t.Fatalf("%+v", evs)
 	}
@@ -245,7 +245,7 @@ func TestEventsThatRaiseEachOtherGoNoFurtherThanTheBound(t *testing.T) {
 		if len(ds) != 1 || ds[0].Kind != want || want == hall.Refuse && !strings.Contains(ds[0].Because[0], "8 deep") {
 			t.Errorf("at depth %d: %+v", depth, ds)
 		}
-		for _, r := range room.Raised(&deep, ds) {
+		for _, r := range room.Raised(e.plan, &deep, ds) {
 			if r.Depth != depth+1 {
 				t.Errorf("raised at depth %d: %d", depth, r.Depth)
 			}
@@ -510,7 +510,7 @@ func TestANumberThatIsRaisedStaysOne(t *testing.T) {
 		says1("hear", "porch.other", who.Who{Fields: map[string]string{"event": "boats.came"}}, "{boats, plural, one {# boat} other {# boats}}{hasFrom, select, yes { from {from}} other {}} for {berths, plural, one {# berth} other {# berths}}"))
 	e.happens(on("quayside"))
 	ds := e.happens(raid("kelpwright", 3))
-	for _, ev := range room.Raised(&e.log[len(e.log)-1].ev, ds) {
+	for _, ev := range room.Raised(e.plan, &e.log[len(e.log)-1].ev, ds) {
 		e.happens(ev.Data)
 	}
 	e.after(time.Minute)

@@ -250,7 +250,7 @@ func TestAFieldThatReadsLikeNoNumberRaisesItsEventAsText(t *testing.T) {
 	e.happens(on("quayside"))
 	ds := e.happens(follows("pebble_june"))
 	ev := event.Event{Seq: 1, Time: e.now, Logged: e.now}
-	raised := room.Raised(&ev, ds)
+	raised := room.Raised(e.plan, &ev, ds)
 	if len(raised) != 1 {
 		t.Fatalf("%d raised by %+v", len(raised), ds)
 	}
@@ -342,7 +342,7 @@ func TestWhatARaisedEventSaysIsOfTheSameCause(t *testing.T) {
 	e.happens(on("quayside"))
 	e.after(time.Minute)
 	ds := e.happens(follows("pebble_june"))
-	for _, r := range room.Raised(&event.Event{Seq: e.s.Seq, Time: e.now}, ds) {
+	for _, r := range room.Raised(e.plan, &event.Event{Seq: e.s.Seq, Time: e.now}, ds) {
 		r.Seq, r.Logged = e.s.Seq+1, e.now
 		e.keep(r, house.Step(e.s, &r, nil, e.plan))
 	}

@@ -8,11 +8,13 @@ import (
 	"testing"
 	"time"
 
+	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
+	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/room"
@@ -36,6 +38,16 @@ func (l *lived) live(ev event.Event, known *people.Known) {
 	ev.Clean()
 	ev.Stamp(l.now)
 	ev.Seq = l.s.Seq + 1
+	if set, ok := ev.Data.(*event.SettingsChanged); ok { // by a line of chat: in force from here on
+		s, err := housefile.ReadStored(set.Settings)
+		if err != nil {
+			l.t.Fatal(err)
+		}
+		var faults []courtesy.Fault
+		if l.plan, faults = house.Ready(s, set.Version); len(faults) > 0 {
+			l.t.Fatalf("a line of chat made settings that have faults: %v", faults)
+		}
+	}
 	before := l.copied()
 	ds := house.Step(l.s, &ev, known, l.plan)
 	if l.watch != nil {
@@ -70,7 +82,7 @@ func (l *lived) keep(ev event.Event, ds []hall.Decision) {
 	if l.log = append(l.log, logged{ev, ds}); len(l.log) > 5000 {
 		l.t.Fatal("the evening does not end")
 	}
-	for _, raised := range room.Raised(&ev, ds) {
+	for _, raised := range room.Raised(l.plan, &ev, ds) {
 		var k *people.Known
 		if who := raised.Who(); who != nil {
 			k = l.s.KnownHere(who.Key())

@@ -27,6 +27,7 @@ import (
 	"vividporch/core/plain"
 	"vividporch/core/rehearsal"
 	"vividporch/core/room"
+	"vividporch/core/spoken"
 	"vividporch/core/who"
 )
 
@@ -58,6 +59,21 @@ func iff(ok bool) verdict {
 		return holds
 	}
 	return fails
+}
+
+// behind is what stands behind a command in a line.
+func (a *reading) behind() string {
+	said, ok := a.ev.Data.(*happening.ChatSaid)
+	if !ok {
+		return ""
+	}
+	return plain.Text(a.plan.Hears(said.Text, said.Person.Platform).Rest)
+}
+
+// asksFor reports whether a line asks for a command itself, by a name or in words.
+func asksFor(p *room.Plan, c *courtesy.Courtesy, said *happening.ChatSaid) bool {
+	h := p.Hears(said.Text, said.Person.Platform)
+	return c != nil && h.Any() && (slices.ContainsFunc(c.Asks, func(n string) bool { n = spoken.Fold(n); return n == h.Name || n == h.Signed }) || h.Phrase != "")
 }
 
 func (a *reading) live() bool {
@@ -554,6 +570,33 @@ var reasons = []struct {
 		return iff(slices.ContainsFunc(a.ds, func(x hall.Decision) bool { return x.Kind != hall.Refuse && x.Person == a.d.Person }))
 	}},
 	{`nothing is known to stand for \{name\}, which all its words need`, func(a *reading) verdict { return iff(a.d.Person == "") }},
+	{`a try changes nothing`, func(a *reading) verdict {
+		asked, ok := a.ev.Data.(*event.DeskAsked)
+		return iff(ok && asked.Act == "try")
+	}},
+	{`only whoever asks for it in chat themselves changes an answer`, func(a *reading) verdict {
+		said, ok := a.ev.Data.(*happening.ChatSaid)
+		return iff(!ok || !asksFor(a.plan, a.rule(), said))
+	}},
+	{`one line changes one answer`, func(a *reading) verdict {
+		return iff(slices.ContainsFunc(a.ds, func(x hall.Decision) bool { return x.Kind == room.Changes }))
+	}},
+	{`the name .+: .+`, func(a *reading) verdict {
+		words := strings.Fields(a.behind())
+		what := "is missing"
+		if len(words) > 0 {
+			what, _ = courtesy.NameFault(words[0])
+		}
+		return iff(what != "" && strings.HasPrefix(a.m[0], "the name "+what))
+	}},
+	{`the answer is missing: write it behind the name`, func(a *reading) verdict { return iff(len(strings.Fields(a.behind())) == 1) }},
+	{`it does more than answer in plain words: change it on the Porch`, func(a *reading) verdict {
+		name := a.plan.Whole.Bare(strings.Fields(a.behind())[0])
+		return iff(slices.ContainsFunc(a.plan.Whole.Courtesy, func(c courtesy.Courtesy) bool {
+			named := slices.ContainsFunc(c.Asks, func(n string) bool { return a.plan.Whole.Bare(n) == name })
+			return named && (len(c.Do) != 1 || c.Do[0].Kind() != output.KindSay || strings.Contains(strings.Join(c.Do[0].Alternatives, ""), "{"))
+		}))
+	}},
 	{`there is nobody to shout out`, func(a *reading) verdict { return iff(a.d.Person == "") }},
 	{`this courtesy is the shout-out itself`, func(a *reading) verdict { return iff(a.rule().Slot == happening.ShoutOut) }},
 	{`was already thanked for the raid`, func(a *reading) verdict {

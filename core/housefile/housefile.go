@@ -18,9 +18,11 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
+	"vividporch/core/happening"
 	"vividporch/core/people"
 	"vividporch/core/profile"
 	"vividporch/core/reading"
+	"vividporch/core/spoken"
 )
 
 // Settings is the house file: everything a streamer can set, as one document.
@@ -219,6 +221,34 @@ func (s *Settings) AllSigns() string {
 		for _, sign := range s.Commands.Signs[platform] {
 			if !strings.ContainsRune(out, sign) {
 				out += string(sign)
+			}
+		}
+	}
+	return out
+}
+
+// Bare is a command's name without the sign that a platform puts before it, folded: "tides" and
+// "!tides" are asked by the same.
+func (s *Settings) Bare(name string) string {
+	name = spoken.Fold(name)
+	if bare := strings.TrimLeft(name, s.AllSigns()); bare != "" {
+		return bare
+	}
+	return name
+}
+
+// ByName are the places, among the courtesies, of the commands by their bare names; of several with
+// one name the first.
+func (s *Settings) ByName() map[string]int {
+	out := map[string]int{}
+	for i := range s.Courtesy {
+		c := &s.Courtesy[i]
+		if c.Away || c.When != happening.Command {
+			continue
+		}
+		for _, name := range c.Asks {
+			if _, taken := out[s.Bare(name)]; !taken {
+				out[s.Bare(name)] = i
 			}
 		}
 	}

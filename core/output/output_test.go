@@ -21,6 +21,7 @@ var full = map[output.Kind]string{
 	"speak":     `{"id":"a","kind":"speak","alternatives":["Hello"],"fitting":"player","loud":40,"voice":"warm"}`,
 	"lamp":      `{"id":"a","kind":"lamp","fitting":"bench","colour":"#f2b53c","seconds":6}`,
 	"scene":     `{"id":"a","kind":"scene","fitting":"desk","scene":"Bench"}`,
+	"keep":      `{"id":"a","kind":"keep"}`,
 	"along":     `{"id":"a","kind":"along"}`,
 	"answer":    `{"id":"a","kind":"answer","of":"tides"}`,
 	"relay":     `{"id":"a","kind":"relay","alternatives":["{name} is in"],"place":"news"}`,

@@ -259,7 +259,7 @@ func (r *run) tell(ev *event.Event, known *people.Known, ds []hall.Decision) err
 		}
 	}
 	r.guests.lived(ev, ds, known, r.s.StreamAt(ev.Time))
-	for _, raised := range room.Raised(ev, ds) {
+	for _, raised := range room.Raised(r.plan, ev, ds) {
 		var about *people.Known
 		if who := raised.Who(); who != nil {
 			if cause := ev.Who(); cause != nil && cause.Key() == who.Key() && known != nil {

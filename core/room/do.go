@@ -272,16 +272,25 @@ func (t *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ar
 // settings come into force; this holds whatever that check overlooks.
 const mostRaised = 8
 
-// Raised are the events that the decisions about one event raise. They are lived
-// right after it, in this order.
-func Raised(ev *event.Event, ds []hall.Decision) []event.Event {
+// Raised are the events that the decisions about one event raise, under the settings it was decided
+// by. They are lived right after it, in this order.
+func Raised(p *Plan, ev *event.Event, ds []hall.Decision) []event.Event {
 	var out []event.Event
 	for i := range ds {
-		if ds[i].Kind != hall.Raise {
-			continue
+		var data event.Data
+		switch ds[i].Kind {
+		case hall.Raise:
+			other := &happening.Other{}
+			if json.Unmarshal(ds[i].Body, other) == nil {
+				data = other
+			}
+		case Changes:
+			var x change
+			if json.Unmarshal(ds[i].Body, &x) == nil {
+				data = x.of(p)
+			}
 		}
-		data := &happening.Other{}
-		if json.Unmarshal(ds[i].Body, data) != nil {
+		if data == nil {
 			continue
 		}
 		out = append(out, event.Event{Door: "house", Source: "house", ID: "raised-" + ds[i].Line, Type: data.Type(), Time: ev.Time, Data: data, Depth: ev.Depth + 1, Cause: cmp.Or(ev.Cause, ev.Seq)})

@@ -186,6 +186,8 @@ func (t *Turn) Do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladde
 		switch o.Kind() {
 		case output.KindAnswer:
 			t.answer(c, r, o, args, platforms)
+		case output.KindKeep:
+			t.keeps(c, r, o, args)
 		case output.KindAlong:
 			t.along(c, r, o, args)
 			t.together(args)

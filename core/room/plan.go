@@ -42,6 +42,7 @@ type Plan struct {
 	clocks   map[string]*time.Location // of the own fill-ins
 	reach    courtesy.World
 	asks     wording.Args    // what viewers can ask, for the answers that tell it
+	keeps    bool            // some command has another answer what a line says
 	uses     map[string]bool // fill-ins that are worked out only where some wording may have them
 	chat     []string        // platforms the house can speak on, in the order of the doors
 }
@@ -87,6 +88,9 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 		return nil, faults
 	}
 	p.uses = usedIn(s)
+	p.keeps = slices.ContainsFunc(s.Courtesy, func(c courtesy.Courtesy) bool {
+		return slices.ContainsFunc(c.Do, func(o output.Output) bool { return o.Kind() == output.KindKeep })
+	})
 	commands, amounts := prose.AskList(s)
 	p.asks = wording.Args{}
 	p.asks.Maybe("commands", wording.Str(commands))

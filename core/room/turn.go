@@ -55,6 +55,7 @@ type Turn struct {
 	taken   map[string]bool // what was decided, by courtesy and slot
 	begun   string          // see origin
 	noted   []string        // who streams along, as this event says
+	changed bool            // it changes the settings
 	within  int             // how deep courtesies do what others do
 }
 

@@ -11,6 +11,7 @@ package wording
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode/utf16"
 
@@ -98,6 +99,21 @@ func (w *Wording) Alone() string {
 		}
 	}
 	return ""
+}
+
+// Plain reports whether a wording is words alone, without a fill-in or a choice.
+func (w *Wording) Plain() bool {
+	return !slices.ContainsFunc(w.nodes, func(n node) bool { _, words := n.(*text); return !words })
+}
+
+// Quoted is text as a wording that says just that: braces, and apostrophes before them, in quotes.
+func Quoted(s string) string {
+	if !strings.ContainsAny(s, "{}'") {
+		return s
+	}
+	s = strings.ReplaceAll(s, "'", "''")
+	s = strings.ReplaceAll(s, "{", "'{'")
+	return strings.ReplaceAll(s, "}", "'}'")
 }
 
 // Uses reports whether a fill-in, or its companion, stands anywhere in the wording.

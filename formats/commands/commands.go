@@ -312,7 +312,7 @@ func understood(answer string, ours bool) (string, []Blank) {
 	at := 0
 	for _, m := range blank.FindAllStringIndex(answer, -1) {
 		was := answer[m[0]:m[1]]
-		out.WriteString(quoted(answer[at:m[0]]))
+		out.WriteString(wording.Quoted(answer[at:m[0]]))
 		at = m[1]
 		word := strings.ToLower(strings.Trim(was, "$(){}<>%[] "))
 		as := ""
@@ -322,19 +322,19 @@ func understood(answer string, ours bool) (string, []Blank) {
 			}
 		}
 		if as == "" && (was[0] == '<' || was[0] == '[') { // more likely words
-			out.WriteString(quoted(was))
+			out.WriteString(wording.Quoted(was))
 			continue
 		}
 		if !slices.ContainsFunc(blanks, func(b Blank) bool { return b.Was == was }) {
 			blanks = append(blanks, Blank{was, as})
 		}
 		if as == "" {
-			out.WriteString(quoted(was))
+			out.WriteString(wording.Quoted(was))
 		} else {
 			out.WriteString(inserted(as))
 		}
 	}
-	out.WriteString(quoted(answer[at:]))
+	out.WriteString(wording.Quoted(answer[at:]))
 	return out.String(), blanks
 }
 
@@ -354,16 +354,6 @@ func inserted(name string) string {
 		return bare
 	}
 	return ""
-}
-
-// quoted is text as it stands in ICU MessageFormat: braces, and apostrophes before them, in quotes.
-func quoted(s string) string {
-	if !strings.ContainsAny(s, "{}'") {
-		return s
-	}
-	s = strings.ReplaceAll(s, "'", "''")
-	s = strings.ReplaceAll(s, "{", "'{'")
-	return strings.ReplaceAll(s, "}", "'}'")
 }
 
 // roles are who may ask, as files say it.

@@ -3,13 +3,11 @@ package commands
 import (
 	"reflect"
 	"slices"
-	"strings"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/prose"
-	"vividporch/core/spoken"
 )
 
 // Becomes is what becomes of a row.
@@ -32,31 +30,14 @@ type Incoming struct {
 
 // Against tells what would become of each row in a house.
 func Against(set *housefile.Settings, rows []Row) []Incoming {
-	signs := set.AllSigns()
-	bare := func(name string) string { // "tides" and "!tides" are asked by the same
-		name = spoken.Fold(name)
-		if rest := strings.TrimLeft(name, signs); rest != "" {
-			return rest
-		}
-		return name
-	}
-	asked := map[string]int{}
-	for i := range set.Courtesy {
-		if c := &set.Courtesy[i]; !c.Away {
-			for _, name := range c.Asks {
-				if _, taken := asked[bare(name)]; !taken {
-					asked[bare(name)] = i
-				}
-			}
-		}
-	}
+	asked := set.ByName()
 	seen := map[string]bool{}
 	var out []Incoming
 	for _, r := range rows {
 		in := Incoming{Row: r, Becomes: New}
 		key := ""
 		if len(r.Command.Names) > 0 {
-			key = bare(r.Command.Names[0])
+			key = set.Bare(r.Command.Names[0])
 		}
 		at, there := asked[key]
 		switch {
@@ -67,7 +48,7 @@ func Against(set *housefile.Settings, rows []Row) []Incoming {
 		case there:
 			is, plain := Of(&set.Courtesy[at])
 			switch {
-			case !plain || bare(is.Names[0]) != key:
+			case !plain || set.Bare(is.Names[0]) != key:
 				in.Becomes, in.Why = Refused, "another courtesy is asked by “"+r.Name+"”, and does more than this list can say; give it another name, or put that one away"
 			case reflect.DeepEqual(is, r.Command) || r.Bare && is.Answer == r.Command.Answer:
 				in.Becomes = Same

@@ -45,6 +45,20 @@ func (desk *Desk) ChangeSettings(ctx context.Context, by By, what string, change
 	}
 	desk.changing.Lock()
 	defer desk.changing.Unlock()
+	for {
+		version, err := desk.change(ctx, by, what, change)
+		if !errors.Is(err, ErrOvertaken) {
+			return version, err
+		}
+	}
+}
+
+// ErrOvertaken says that other settings came into force between looking at those there were and
+// putting the next in force: a line of chat can do that.
+var ErrOvertaken = errors.New("other settings came into force meanwhile")
+
+// change makes the next version of those in force now.
+func (desk *Desk) change(ctx context.Context, by By, what string, change func(*housefile.Settings) error) (int64, error) {
 	now := desk.house.Plan()
 	before, err := json.Marshal(now.Whole)
 	if err != nil {

@@ -172,6 +172,7 @@ func People(tx pg.Tx, keys []string, b *log.Batch, upTo int64) (now []string, er
 			{`UPDATE accounts a SET key = u.anon, id = split_part(u.anon, ':', 2), login = '', name = '', roles = '', followed = NULL, fetched = NULL, kept = NULL, claimed = '', person = $4, home = $4
 				FROM unnest($2::text[], $3::text[]) AS u(key, anon) WHERE a.channel = $1 AND a.key = u.key`, []any{mine, anon, r.ID}},
 			{`DELETE FROM book_changes WHERE channel = $1 AND person IN (SELECT id FROM people WHERE channel = $1 AND root = $2)`, []any{r.ID}},
+			{`UPDATE settings_versions SET account = '' WHERE channel = $1 AND account = ANY($2::text[])`, []any{mine}},
 			{`UPDATE members SET account = '' WHERE channel = $1 AND account = ANY($2::text[])`, []any{mine}},
 			{`DELETE FROM kept_links WHERE channel = $1 AND person = $2`, []any{r.ID}},
 			{`DELETE FROM pair_refusals WHERE channel = $1 AND (a = $2 OR b = $2)`, []any{r.ID}},

@@ -213,8 +213,8 @@ func (w writer) streams(b *Batch) error {
 
 func (w writer) rest(b *Batch) error {
 	for _, v := range b.Settings {
-		if err := w.Exec(`INSERT INTO settings_versions (channel, version, base, member, what, at, doc) VALUES ($1,$2,$3,$4,$5,$6,$7)`,
-			w.Channel, v.Version, v.Base, v.Member, v.What, v.At, string(v.Doc)); err != nil {
+		if err := w.Exec(`INSERT INTO settings_versions (channel, version, base, member, account, what, at, doc) VALUES ($1,$2,$3,$4,$5,$6,$7,$8)`,
+			w.Channel, v.Version, v.Base, v.Member, v.Account, v.What, v.At, string(v.Doc)); err != nil {
 			return err
 		}
 	}

@@ -76,6 +76,7 @@ type SettingsVersion struct {
 	Version int64           `gorm:"primaryKey;autoIncrement:false"`
 	Base    int64           `gorm:"not null"`
 	Member  string          `gorm:"not null;default:''"`
+	Account string          `gorm:"not null;default:''"` // of whoever changed it in chat
 	What    string          `gorm:"not null;default:''"`
 	At      time.Time       `gorm:"not null"`
 	Doc     json.RawMessage `gorm:"type:json;not null"`

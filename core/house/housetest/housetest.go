@@ -169,6 +169,9 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 	for n := range r.IntN(4) {
 		c.Do = append(c.Do, randomOutput(r, n, c.Burst != nil))
 	}
+	if when == happening.Command && r.IntN(4) == 0 { // answers are changed from chat
+		c.Do = append(c.Do, output.Output{ID: "keeps", Do: &output.Keep{}}, output.Output{ID: "kept", Do: &output.Say{}, Alternatives: []string{"{hasKept, select, yes {{kept} says so} other {{hasUnkept, select, yes {{unkept}} other {no}}}}"}})
+	}
 	return c
 }
 
@@ -256,7 +259,7 @@ var Numbers = []int64{0, 1, 2, 5, 100, 1 << 31, 1 << 53, 9223372036854775807}
 func Happening(r *rand.Rand) event.Data {
 	p := Somebody(r)
 	n := pick(r, Numbers...)
-	text := pick(r, "hello", "hi all", "!tides @limpet1", "~tides", "heyyy hiiii", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
+	text := pick(r, "hello", "hi all", "!tides @limpet1", "~tides", "heyyy hiiii", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!tides lens It is {not} said raw", "!lamp tides high at four", "!tides lens", "!lens", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
 	switch r.IntN(23) {
 	case 0:
 		return with(&happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: p.Platform, Title: text}}, p)

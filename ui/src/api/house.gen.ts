@@ -325,6 +325,7 @@ export interface Output {
   kind:
     | "say"
     | "answer"
+    | "keep"
     | "along"
     | "shout-out"
     | "card"

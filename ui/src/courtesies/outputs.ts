@@ -32,6 +32,7 @@ export function starts(all: Courtesies, when: string): (Choice & { make: () => R
       make: () => ({ kind: "answer", of: commands(all)[0]![0] }),
     },
     { value: "along", label: "note who streams along", off: when === "command" ? undefined : "only a command names them", make: () => ({ kind: "along" }) },
+    { value: "keep", label: "have a command answer what they write", off: when === "command" ? undefined : "only a command says it", make: () => ({ kind: "keep" }) },
     { value: "shout-out", label: "shout them out", off: person || when === "hand" ? undefined : "there is nobody to shout out", make: () => ({ kind: "shout-out" }) },
     { value: "card", label: "show a card", make: () => ({ kind: "card", seconds: 8 }) },
     {

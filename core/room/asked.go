@@ -1,12 +1,17 @@
 package room
 
 import (
+	"bytes"
 	"encoding/json"
 	"strings"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/hall"
+	"vividporch/core/happening"
+	"vividporch/core/housefile"
 	"vividporch/core/plain"
+	"vividporch/core/prose"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -89,4 +94,73 @@ func (p *Plan) Together(platform string, logins []string) string {
 		b.WriteString(between + l)
 	}
 	return b.String() + after
+}
+
+// Changes is the kind of a decision by which a line of chat changes the settings.
+const Changes hall.Kind = "changes"
+
+// change is what it changes: a command answers something else. It is worked out anew where it comes into
+// force, of the same settings.
+type change struct {
+	Name   string       `json:"asks"`
+	Answer string       `json:"answer"`
+	By     event.Person `json:"by"`
+}
+
+// keeps has a command answer what a line says. It comes into force with the line, or not at all.
+func (t *Turn) keeps(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
+	no := func(why string) {
+		t.not(c, r, o, "", why)
+		args["unkept"] = wording.Str(why)
+	}
+	said, ok := t.Event.Data.(*happening.ChatSaid)
+	switch {
+	case t.Try:
+		no("a try changes nothing")
+		return
+	case !ok || t.Hand || t.within > 0: // a courtesy that runs it would let anybody in
+		no("only whoever asks for it in chat themselves changes an answer")
+		return
+	case t.changed:
+		no("one line changes one answer")
+		return
+	}
+	next, shown, why := prose.Kept(t.Plan.Whole, said.Person.Platform, args["first"].Text, args["after"].Text)
+	if why != "" {
+		no(why)
+		return
+	}
+	t.changed = true
+	args.Maybe("kept", wording.Str(shown))
+	if same(t.Plan.Whole, next) { // it answers that already
+		return
+	}
+	body, _ := json.Marshal(change{args["first"].Text, args["after"].Text, said.Person})
+	t.Decide(hall.Decision{Kind: Changes, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Text: shown, Saying: hall.Saying{Body: body}, Event: t.Event.Seq, EventID: t.Event.ID, Person: said.Person.Key(), Name: t.SayName(said.Person), Because: []string{"was asked in chat"}})
+}
+
+// same reports whether two documents of settings say the same.
+func same(a, b *housefile.Settings) bool {
+	x, err := json.Marshal(a)
+	y, err2 := json.Marshal(b)
+	return err == nil && err2 == nil && bytes.Equal(x, y)
+}
+
+// of is the change as an event, on settings.
+func (x *change) of(p *Plan) event.Data {
+	next, shown, why := prose.Kept(p.Whole, x.By.Platform, x.Name, x.Answer)
+	if why != "" {
+		return nil
+	}
+	doc, err := json.Marshal(next)
+	if err != nil {
+		return nil
+	}
+	return &event.SettingsChanged{Version: p.Version + 1, Base: p.Version, By: &x.By, What: "what " + shown + " answers", Settings: doc}
+}
+
+// MayChange reports whether a line may change the settings: what comes after it is decided under others.
+func (p *Plan) MayChange(ev *event.Event) bool {
+	said, ok := ev.Data.(*happening.ChatSaid)
+	return ok && p.keeps && p.Hears(said.Text, said.Person.Platform).Any()
 }
