@@ -21,6 +21,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"vividporch/api/company"
 	"vividporch/api/edge"
 	"vividporch/api/keeping"
 	"vividporch/core/event"
@@ -51,6 +52,7 @@ type Config struct {
 // Server answers requests.
 type Server struct {
 	*keeping.Keeping
+	*company.Company
 	cfg     Config
 	house   *porch.House
 	store   *store.Store
@@ -67,6 +69,7 @@ func New(cfg Config) *Server {
 	}
 	s := &Server{cfg: cfg, house: cfg.House, store: cfg.Store, echo: echo.New(),
 		limits: newLimits(), roles: rolesOf(spec.OpenAPI)}
+	s.Company = company.New(cfg.House)
 	s.Keeping = keeping.New(keeping.Config{House: cfg.House, Store: cfg.Store, Backups: cfg.Backups, Members: s.publicly,
 		Names: func(c *echo.Context) who.Names { return s.names(c.Request().Context()) }})
 	e := s.echo

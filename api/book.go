@@ -180,6 +180,15 @@ func (s *Server) GetPerson(c *echo.Context, person int64) error {
 		}
 		out.Accounts = append(out.Accounts, sa)
 	}
+	if len(sh.Accounts) > 0 {
+		threads, err := s.house.Company.Threads(c.Request().Context(), []string{sh.Accounts[0].Key}, true)
+		if err != nil {
+			return err
+		}
+		for account, th := range threads {
+			out.Thread = spec.Thread{Account: account, Text: th.Text, At: th.At}
+		}
+	}
 	for _, m := range sh.Merged {
 		out.Merged = append(out.Merged, spec.MergedPart{Record: m.ID, Name: m.Name})
 	}

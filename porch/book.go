@@ -49,13 +49,17 @@ func (n *numbers) fill(ctx context.Context, h *House, most int) error {
 // times is which streams have been and which is on, for readers of the book.
 type times struct {
 	past    []attendance.Past
-	tonight int // number of the stream that is on; 0 for none
+	tonight int       // number of the stream that is on; 0 for none
+	begun   time.Time // when that opened, or the last one closed
 }
 
 func (h *House) setTimes() {
 	t := &times{past: h.state.Past}
+	if n := len(t.past); n > 0 {
+		t.begun = t.past[n-1].Closed
+	}
 	if h.state.Stream.Live() {
-		t.tonight = h.state.Stream.Number
+		t.tonight, t.begun = h.state.Stream.Number, h.state.Stream.Opened
 	}
 	h.times.Store(t)
 }

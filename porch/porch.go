@@ -30,6 +30,7 @@ import (
 	"vividporch/core/room"
 	"vividporch/doors/irc"
 	"vividporch/outside"
+	"vividporch/porch/company"
 	"vividporch/porch/desk"
 	"vividporch/porch/gate"
 	"vividporch/porch/movein"
@@ -121,6 +122,7 @@ type House struct {
 	Gate      gate.Gate          // what came in at each door lately
 	Services  *services.Services // what other services tell
 	SignIns   *signins.Keeper    // at platforms
+	Company   *company.Company   // the people round the channel
 	Claims    movein.Claims      // of accounts in chat, by a phrase
 
 	mu     sync.Mutex
@@ -241,6 +243,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	h.voices = h.voicesOf()
 	h.Services = h.servicesOf()
 	h.SignIns = h.signInsOf()
+	h.Company = company.New(company.Config{Channel: id, Store: cfg.Store, Plan: h.Plan, Clock: h.clock.now, Opened: func() time.Time { return h.times.Load().begun }})
 	if err := cfg.Store.Warm(ctx, id, h.epoch, h.Reckoning()); err != nil {
 		cfg.Log.Warn("the first lines will wait a little", "error", err)
 	}

@@ -840,13 +840,16 @@ type BookSheet struct {
 	Raids     []RaidLine `json:"raids"`
 
 	// Row Somebody in the table. Strip is the last twenty streams, oldest first, "0" absent, "1" came, "t" here tonight.
-	Row       BookRow      `json:"row"`
-	Streak    int          `json:"streak"`
-	Support   []SupportSum `json:"support"`
-	Title     string       `json:"title,omitempty,omitzero"`
-	ToldRoles []string     `json:"toldRoles"`
-	Usual     []string     `json:"usual"`
-	Why       string       `json:"why"`
+	Row     BookRow      `json:"row"`
+	Streak  int          `json:"streak"`
+	Support []SupportSum `json:"support"`
+
+	// Thread What somebody last said to the streamer, or asked.
+	Thread    Thread   `json:"thread,omitempty,omitzero"`
+	Title     string   `json:"title,omitempty,omitzero"`
+	ToldRoles []string `json:"toldRoles"`
+	Usual     []string `json:"usual"`
+	Why       string   `json:"why"`
 }
 
 // BookUndo defines model for BookUndo.
@@ -2410,6 +2413,13 @@ type ThingIn struct {
 	Section string `json:"section"`
 }
 
+// Thread What somebody last said to the streamer, or asked.
+type Thread struct {
+	Account string    `json:"account"`
+	At      time.Time `json:"at"`
+	Text    string    `json:"text"`
+}
+
 // Tie defines model for Tie.
 type Tie struct {
 	First  string `json:"first"`
@@ -2747,6 +2757,11 @@ type GetCommandsParams struct {
 
 // GetCommandsParamsFormat defines parameters for GetCommands.
 type GetCommandsParamsFormat string
+
+// GetThreadsParams defines parameters for GetThreads.
+type GetThreadsParams struct {
+	Account []string `form:"account" json:"account"`
+}
 
 // GetUsesParams defines parameters for GetUses.
 type GetUsesParams struct {
@@ -3126,6 +3141,9 @@ type ServerInterface interface {
 	// DeclareStream Declare the stream opened, closed, or a new one.
 	// (POST /api/desk/stream)
 	DeclareStream(ctx *echo.Context) error
+	// GetThreads What the people behind some accounts last said to the streamer, or asked, before this stream; who asked to be left be is left out.
+	// (GET /api/desk/threads)
+	GetThreads(ctx *echo.Context, params GetThreadsParams) error
 	// UndoAct Take back what a platform did.
 	// (POST /api/desk/undo)
 	UndoAct(ctx *echo.Context) error
@@ -4370,6 +4388,24 @@ func (w *ServerInterfaceWrapper) DeclareStream(ctx *echo.Context) error {
 	return err
 }
 
+// GetThreads converts echo context to params.
+func (w *ServerInterfaceWrapper) GetThreads(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetThreadsParams
+	// ------------- Required query parameter "account" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "account", ctx.QueryParams(), &params.Account, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter account: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetThreads(ctx, params)
+	return err
+}
+
 // UndoAct converts echo context to params.
 func (w *ServerInterfaceWrapper) UndoAct(ctx *echo.Context) error {
 	var err error
@@ -5316,6 +5352,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/api/courtesies/:id/draft", wrapper.SaveDraft, options.OperationMiddlewares["saveDraft"]...)
 	router.POST(options.BaseURL+"/api/courtesies/:id/enact", wrapper.EnactDraft, options.OperationMiddlewares["enactDraft"]...)
 	router.POST(options.BaseURL+"/api/courtesies/:id/try", wrapper.TryWording, options.OperationMiddlewares["tryWording"]...)
+	router.GET(options.BaseURL+"/api/desk/threads", wrapper.GetThreads, options.OperationMiddlewares["getThreads"]...)
 	router.GET(options.BaseURL+"/api/settings/history", wrapper.GetHistory, options.OperationMiddlewares["getHistory"]...)
 	router.GET(options.BaseURL+"/api/settings/file", wrapper.GetHouseFile, options.OperationMiddlewares["getHouseFile"]...)
 	router.POST(options.BaseURL+"/api/settings/file", wrapper.LookAtHouseFile, options.OperationMiddlewares["lookAtHouseFile"]...)

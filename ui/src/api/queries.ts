@@ -1,5 +1,6 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { api, ask, type DraftOutput, type Reading, type SamplePerson, type Who } from "./client";
+import { threadOf } from "./threads";
 import type { operations } from "./schema.gen";
 
 // All that is asked of the house, each question once: what it is kept under, and how it is asked. A
@@ -42,6 +43,10 @@ export const held = (words: { id: string; asks: string[]; words: string[] }) =>
     placeholderData: keepPreviousData,
     staleTime: 5000,
   });
+
+/** thread is what somebody last said to the streamer, or asked, before this stream; null for nothing. */
+export const thread = (account: string) =>
+  queryOptions({ queryKey: [...about.book, "thread", account], queryFn: () => threadOf(account), staleTime: 600_000, enabled: account !== "" });
 
 /** along is who streams along this evening. */
 export const along = queryOptions({ queryKey: [...about.log, "along"], queryFn: ({ signal }) => ask(api.GET("/api/desk/along", { signal })), staleTime: 0 });

@@ -1211,6 +1211,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/threads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the people behind some accounts last said to the streamer, or asked, before this stream; who asked to be left be is left out. */
+        get: operations["getThreads"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/settings/history": {
         parameters: {
             query?: never;
@@ -3004,6 +3021,13 @@ export interface components {
             /** Format: int64 */
             person: number;
         };
+        /** @description What somebody last said to the streamer, or asked. */
+        Thread: {
+            account: string;
+            text: string;
+            /** Format: date-time */
+            at: string;
+        };
         BookSheet: {
             row: components["schemas"]["BookRow"];
             why: string;
@@ -3031,6 +3055,7 @@ export interface components {
             title?: string;
             /** Format: date-time */
             fetched?: string;
+            thread?: components["schemas"]["Thread"];
         };
         RaidLine: {
             way: string;
@@ -5218,6 +5243,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Tried"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getThreads: {
+        parameters: {
+            query: {
+                account: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Thread"][];
                 };
             };
             default: components["responses"]["Problem"];

@@ -124,6 +124,11 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
               {came.length > 0 ? `brought ${came.length} (${came.map((x) => x.viewers).join(", ")})` : "none came"}, {went ? `we went ${went}` : "none returned"}
             </Fact>
           )}
+          {s.thread && (
+            <Fact name="Left off">
+              <bdi>“{s.thread.text}”</bdi> <span className="sub">· {calendar.dated(s.thread.at)}</span>
+            </Fact>
+          )}
           <Fact name="Follows">{s.follows ?? <span className="muted">not yet</span>}</Fact>
           {s.support.length > 0 && (
             <Fact name="Support">

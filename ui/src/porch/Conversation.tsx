@@ -1,15 +1,17 @@
+import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, type Ref, useCallback, useEffect, useImperativeHandle, useLayoutEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, type Entry } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { current, useLive, useSlowly } from "../api/live";
+import { thread } from "../api/queries";
 import { toast } from "../api/toast";
 import { Button, Quiet } from "../kit/Button";
 import { LanternShape, Shape, shapeOf } from "../kit/drawings/Lantern";
 import { Field, Select } from "../kit/Field";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
-import { clock, nth, useHouseNow, useZone } from "../kit/time";
+import { clock, nth, useCalendar, useHouseNow, useZone } from "../kit/time";
 import { Tooltip } from "../kit/Tooltip";
 import { titled } from "../kit/words";
 import { Cards } from "./Cards";
@@ -156,6 +158,18 @@ function Arrivals({ entries }: { entries: Entry[] }) {
   );
 }
 
+/** LeftOff is what somebody who comes back last said to the streamer, or asked: where their talk can go on. */
+function LeftOff({ account }: { account: string }) {
+  const left = useQuery(thread(account)).data;
+  const calendar = useCalendar();
+  if (!left) return null;
+  return (
+    <div className="left-off" title={left.text}>
+      <span className="sub">left off on {calendar.dated(left.at)}:</span> <bdi>“{left.text}”</bdi>
+    </div>
+  );
+}
+
 const states: Record<string, string> = { sending: "on its way", refused: "not said", uncertain: "perhaps said" };
 
 /** EntryRow is one line of the conversation; it is drawn anew only when it changes. */
@@ -213,19 +227,22 @@ const EntryRow = memo(function EntryRow({ e, zone, why, able, onWhy }: { e: Entr
     case "arrival": {
       const shape = shapeOf(e.standing);
       return (
-        <div className="av">
-          {shape && <Shape name={shape} size={13} />}
-          <span>
-            <b>
-              <bdi>{e.name}</bdi>
-            </b>{" "}
-            {e.standing === "newcomer"
-              ? "arrives for the first time"
-              : e.standing === "long away"
-                ? `is back after long away · ${nth(e.streams ?? 1)} stream`
-                : `arrives · ${nth(e.streams ?? 1)} stream`}
-          </span>
-        </div>
+        <>
+          <div className="av">
+            {shape && <Shape name={shape} size={13} />}
+            <span>
+              <b>
+                <bdi>{e.name}</bdi>
+              </b>{" "}
+              {e.standing === "newcomer"
+                ? "arrives for the first time"
+                : e.standing === "long away"
+                  ? `is back after long away · ${nth(e.streams ?? 1)} stream`
+                  : `arrives · ${nth(e.streams ?? 1)} stream`}
+            </span>
+          </div>
+          {e.standing !== "newcomer" && e.account && <LeftOff account={e.account} />}
+        </>
       );
     }
     case "raid":

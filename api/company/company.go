@@ -1,0 +1,33 @@
+// Package company answers what the Porch asks about the people round the channel.
+package company
+
+import (
+	"cmp"
+	"net/http"
+	"slices"
+
+	"github.com/labstack/echo/v5"
+
+	"vividporch/porch"
+	"vividporch/spec"
+)
+
+// Company answers the routes.
+type Company struct{ house *porch.House }
+
+// New makes the handlers.
+func New(house *porch.House) *Company { return &Company{house} }
+
+// GetThreads answers GET /api/desk/threads.
+func (x *Company) GetThreads(c *echo.Context, p spec.GetThreadsParams) error {
+	threads, err := x.house.Company.Threads(c.Request().Context(), p.Account, false)
+	if err != nil {
+		return err
+	}
+	out := []spec.Thread{}
+	for account, th := range threads {
+		out = append(out, spec.Thread{Account: account, Text: th.Text, At: th.At})
+	}
+	slices.SortFunc(out, func(a, b spec.Thread) int { return cmp.Compare(a.Account, b.Account) })
+	return c.JSON(http.StatusOK, out)
+}
