@@ -103,7 +103,7 @@ func TestNoRoomIsCrowded(t *testing.T) {
 var floors = [][]string{
 	{"plain", "dates", "wording", "pointer"},
 	{"event", "people", "attendance", "profile", "spoken"},
-	{"happening", "who"},
+	{"happening", "who", "thread", "onward"},
 	{"output", "card", "reading"},
 	{"courtesy"},
 	{"pace", "prose", "housefile"},

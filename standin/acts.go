@@ -119,9 +119,16 @@ func (p *Platform) act(t told) (was, why string) {
 	case "category":
 		was, p.category = p.category, t.Text
 		p.Send("porch.stream.changed", 0, p.info())
-	case "clip", "platform shout-out":
+	case "clip":
 		if !p.live {
 			return "", "the channel is not live"
+		}
+	case "platform shout-out":
+		if !p.live {
+			return "", "the channel is not live"
+		}
+		if why := p.tooSoon(t); why != "" {
+			return "", why
 		}
 	case "advert break":
 		if !p.live {
@@ -154,6 +161,26 @@ func (p *Platform) act(t told) (was, why string) {
 		return "", "this is nothing " + p.Name + " can do"
 	}
 	return was, ""
+}
+
+// tooSoon says why a platform does not do something again yet, as its own profile says; else it notes
+// that it does.
+func (p *Platform) tooSoon(t told) string {
+	lim, bound := profile.Of(nil, p.Name).Acts.Limits[t.Act]
+	if !bound {
+		return ""
+	}
+	now := p.clock()
+	for key, least := range map[string]float64{t.Act: lim.Seconds, t.Act + " " + t.Login: lim.PersonSeconds} {
+		if last, did := p.did[key]; did && now.Sub(last).Seconds() < least {
+			return "too soon: the last one was " + now.Sub(last).Round(time.Second).String() + " ago"
+		}
+	}
+	if p.did == nil {
+		p.did = map[string]time.Time{}
+	}
+	p.did[t.Act], p.did[t.Act+" "+t.Login] = now, now
+	return ""
 }
 
 // Stage is what stands about the boathouse: a lamp over the bench, the scenes of

@@ -38,8 +38,9 @@ type Platform struct {
 	live            bool
 	title, category string
 	modes, vips     []string
-	advert          time.Time // of the last break
-	deeds           []Deed    // what the house had it do, newest last
+	did             map[string]time.Time // what it does not do again at once, and about whom
+	advert          time.Time            // of the last break
+	deeds           []Deed               // what the house had it do, newest last
 }
 
 // person is a viewer as this platform's events name them.

@@ -379,8 +379,14 @@ func (s *State) spoke(d *Decision) {
 
 // done applies an effect outside chat.
 func (s *State) done(d *Decision) {
-	if d.Plan != nil {
+	switch {
+	case d.Plan != nil:
 		s.promised(d)
+		s.Queue.Spoke(d.Plan, s.Clock)
+	case d.Courtesy == "desk": // at once, by hand
+		s.Queue.Acted(d.Platform, d.Output, d.Person, d.Event, s.Clock)
+	default:
+		s.spoke(d)
 	}
 	s.Queue.Remove(d.Line, d.Platform)
 	for _, j := range d.Joined {

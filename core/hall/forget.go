@@ -94,7 +94,7 @@ func (s *State) forget(gone *Gone) {
 		delete(s.Tonight, k)
 		delete(s.Between, k)
 		delete(s.Shouted, k)
-		delete(s.Queue.Spoken, k)
+		s.Queue.Forget(k)
 		delete(s.Kept, k)
 		delete(s.KeptLast, k)
 	}

@@ -90,9 +90,11 @@ type Towards struct {
 	Cause  int64  `json:"cause,omitempty"`  // of what a raised event brought: the number of what came first of all
 }
 
-// Staged is what is no line of chat: it waits for its delay, for hush and for nothing else.
+// Staged is what is no line of chat: it waits for its delay, for hush and for what a platform
+// allows of its actions.
 type Staged struct {
 	Effect string          `json:"effect,omitempty"` // what leaves: "card", "lamp"…; empty for a line of chat
+	Act    string          `json:"act,omitempty"`    // of a platform: what it is asked to do
 	Body   json.RawMessage `json:"body,omitempty"`   // and what is told to whoever does it
 	Record bool            `json:"record,omitempty"` // no viewer sees it: hush does not hold it
 }
@@ -148,6 +150,8 @@ type Rules struct {
 	Limits    map[string]Limit // by platform
 	Person    time.Duration    // least time between two greetings or thanks to one person, over all platforms
 	ShoutOuts time.Duration    // least time between two shout-outs, over all platforms
+
+	Acts map[string]ActLimit // what platforms allow of their actions, as [Acting] names them
 }
 
 // Queue is what is coming up and what has gone. It is part of the house's state.
@@ -211,8 +215,8 @@ func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 			out = append(out, o)
 			if o.Lines[0].Effect == "" {
 				g.note(now, joined && o.Lines[0].Join, r.Limits[p].Pieces(o.Lines[0].Text))
-				spoken.heard(o.Lines, now)
 			}
+			spoken.heard(o.Lines, now)
 		}
 	}
 	return out
@@ -264,7 +268,7 @@ func (q *Queue) LeavesAt(hush bool, r Rules) map[string]time.Time {
 			chat, greeting, pieces := waiting[i].Effect == "", waiting[i].Join, r.Limits[p].Pieces(waiting[i].Text)
 			for k := len(take) - 1; k >= 0; k-- {
 				out[waiting[take[k]].Key()] = at
-				shouts.shout(waiting[take[k]], at)
+				shouts.left(waiting[take[k]], at)
 				waiting = slices.Delete(waiting, take[k], take[k]+1)
 			}
 			if chat {
@@ -309,7 +313,7 @@ func (g *Gate) earliest(l *Line, r Rules) time.Time {
 		t = l.Made
 	}
 	if l.Effect != "" {
-		return t
+		return g.spoken.actAt(l, t, r)
 	}
 	if !l.Hurried {
 		if !g.Last.IsZero() {

@@ -3,6 +3,7 @@ package pace
 import (
 	"cmp"
 	"maps"
+	"strings"
 	"time"
 )
 
@@ -46,6 +47,9 @@ func (l *Line) soon(spoken *lately, now time.Time, r Rules) (time.Time, bool) {
 // waiting for: whoever it is for was spoken to just now. -1 when there is none.
 func tooSoon(lines []*Line, take []int, spoken *lately, now time.Time, r Rules) (int, string) {
 	for _, k := range take {
+		if why := spoken.actTooSoon(lines[k], now, r); why != "" {
+			return k, why
+		}
 		if at, soon := lines[k].soon(spoken, now, r); soon && !lines[k].Waits {
 			return k, "was spoken to " + seconds(now.Sub(at)) + " before; nobody is twice within " + seconds(r.Person)
 		}
@@ -60,7 +64,7 @@ func (s *lately) heard(lines []Line, at time.Time) {
 		if l.Counts() {
 			s.note(l.Whose, Spoken{at, l.cause()})
 		}
-		s.shout(l, at)
+		s.left(l, at)
 	}
 }
 
@@ -83,9 +87,13 @@ func (s *lately) shoutBefore(l *Line) (time.Time, bool) {
 	return last.At, was && last.Event != l.cause()
 }
 
-// shout notes that a line which shouts somebody out left.
-func (s *lately) shout(l *Line, at time.Time) {
-	if l.Shouts && l.Effect == "" && !l.Try {
+// left notes that a line which shouts somebody out, or asks a platform for something, left.
+func (s *lately) left(l *Line, at time.Time) {
+	switch {
+	case l.Try:
+	case l.Act != "":
+		s.acted(l.Platform, l.Act, l.Person, l.cause(), at)
+	case l.Shouts && l.Effect == "":
 		s.note(shoutOuts, Spoken{at, l.cause()})
 	}
 }
@@ -99,7 +107,14 @@ func (q *Queue) Spoke(l *Line, at time.Time) {
 
 // Prune takes out whoever was last spoken to longer ago than anybody minds.
 func (q *Queue) Prune(at time.Time) {
-	maps.DeleteFunc(q.Spoken, func(_ string, s Spoken) bool { return at.Sub(s.At) > spokenFor })
+	maps.DeleteFunc(q.Spoken, func(key string, s Spoken) bool { return at.Sub(s.At) > minded(key) })
+}
+
+// Forget takes out what is remembered under somebody's key.
+func (q *Queue) Forget(whose string) {
+	maps.DeleteFunc(q.Spoken, func(key string, _ Spoken) bool {
+		return key == whose || strings.HasPrefix(key, actPrefix) && strings.HasSuffix(key, " "+whose)
+	})
 }
 
 // MostPerson is the longest time that can be set between two lines to one person, or between two

@@ -109,6 +109,15 @@ func (p *Profile) Check(acts []string, fault func(at, what, remedy string)) {
 			fault("acts.cannot", fmt.Sprintf("%q is no platform action", act), "use "+strings.Join(acts, ", "))
 		}
 	}
+	for act, l := range p.Acts.Limits {
+		at := "acts.limits." + act
+		if !slices.Contains(acts, act) {
+			fault(at, fmt.Sprintf("%q is no platform action", act), "use "+strings.Join(acts, ", "))
+		}
+		if l.Seconds < 0 || l.Seconds > mostAct || l.PersonSeconds < 0 || l.PersonSeconds > mostAct {
+			fault(at, "is out of range", "use 0 to 86400 seconds")
+		}
+	}
 	if m := p.Missed; m != nil {
 		address("missed.address", m.Address, true)
 		if m.Days < 1 || m.Days > mostDays {
@@ -116,6 +125,9 @@ func (p *Profile) Check(acts []string, fault func(at, what, remedy string)) {
 		}
 	}
 }
+
+// mostAct is the longest a platform may want between two of one action, in seconds.
+const mostAct = 86_400
 
 func isAddress(s string) bool {
 	host, ok := strings.CutPrefix(s, "https://")

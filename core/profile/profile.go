@@ -137,6 +137,15 @@ type List struct {
 type Acts struct {
 	Address string            `json:"address,omitempty"`
 	Cannot  map[string]string `json:"cannot,omitempty"` // platform actions it cannot do → why
+
+	Limits map[string]ActLimit `json:"limits,omitempty"` // platform actions → how often it does them
+}
+
+// ActLimit is how often a platform does one of its actions. What comes sooner waits, or, about one
+// person, is given up.
+type ActLimit struct {
+	Seconds       float64 `json:"seconds,omitempty" jsonschema:"minimum=0,maximum=86400"`       // least time between two
+	PersonSeconds float64 `json:"personSeconds,omitempty" jsonschema:"minimum=0,maximum=86400"` // and between two about one person
 }
 
 // Missed is where a platform tells what happened since a moment: a list of CloudEvents as its

@@ -118,6 +118,12 @@ func (t *Turn) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, la
 		l.Text = tried(t.Try, text)
 	}
 	l.Effect = string(o.Kind())
+	if act, ok := o.Do.(*output.Platform); ok {
+		l.Act = string(act.Act)
+		if gap := t.Plan.rules.Acts[pace.Acting(to, l.Act)].Gap; gap > 0 && !l.Expires.IsZero() { // what the platform limits waits, and is not lost
+			l.Expires = l.Expires.Add(gap * time.Duration(1+t.State.Queue.Asked(to, l.Act)))
+		}
+	}
 	telling := output.Telling{Login: c.Person.Login, Words: map[string]string{}}
 	for at, w := range o.Own {
 		telling.Words[at] = w.Render(args)

@@ -62,13 +62,16 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 	for _, r := range rooms {
 		p.sections[r.Name] = r.ready(s, func(f courtesy.Fault) { faults = append(faults, f) })
 	}
-	p.rules = pace.Rules{Gap: Seconds(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: Seconds(s.Pace.JoinEverySeconds), Person: Seconds(s.Pace.PersonSeconds), ShoutOuts: Seconds(s.ShoutOuts.GapSeconds), Limits: map[string]pace.Limit{}}
+	p.rules = pace.Rules{Gap: Seconds(s.Pace.GapSeconds), JoinAt: s.Pace.JoinAt, JoinEvery: Seconds(s.Pace.JoinEverySeconds), Person: Seconds(s.Pace.PersonSeconds), ShoutOuts: Seconds(s.ShoutOuts.GapSeconds), Limits: map[string]pace.Limit{}, Acts: map[string]pace.ActLimit{}}
 	for _, d := range s.Doors {
 		if d.Kind == "irc" && d.As == "" {
 			if !slices.Contains(p.chat, d.Platform) {
 				p.chat = append(p.chat, d.Platform)
 			}
 			chat := &s.Profile(d.Platform).Chat
+			for act, l := range s.Profile(d.Platform).Acts.Limits {
+				p.rules.Acts[pace.Acting(d.Platform, act)] = pace.ActLimit{Gap: Seconds(l.Seconds), Person: Seconds(l.PersonSeconds)}
+			}
 			p.rules.Limits[d.Platform] = pace.Limit{Lines: chat.Lines, Window: Seconds(chat.WindowSeconds), Bytes: s.TextBytes(&d)}
 		}
 		if d.Account != "" {

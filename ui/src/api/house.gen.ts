@@ -176,6 +176,13 @@ export interface Acts {
   cannot?: {
     [k: string]: string;
   };
+  limits?: {
+    [k: string]: ActLimit;
+  };
+}
+export interface ActLimit {
+  seconds?: number;
+  personSeconds?: number;
 }
 export interface Missed {
   address: string;
