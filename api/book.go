@@ -196,7 +196,7 @@ func (s *Server) GetPerson(c *echo.Context, person int64) error {
 		out.Support = append(out.Support, spec.SupportSum{Kind: g.Kind, Amount: g.Amount, Currency: g.Currency, Count: g.Count, Times: g.Times})
 	}
 	for _, u := range sh.Usual {
-		out.Usual = append(out.Usual, fmt.Sprintf("%s, %d:00 to %d:00", u.Day, u.From, u.To))
+		out.Usual = append(out.Usual, u.String())
 	}
 	for _, r := range sh.Card.Raids {
 		out.Raids = append(out.Raids, spec.RaidLine{Way: r.Way, Viewers: r.Viewers, At: r.At})

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"net/http"
@@ -152,7 +153,11 @@ func (s *Server) ActOnPlatform(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	return s.desk(c, &event.DeskActed{Act: in.Act, Platform: in.Platform, Text: strings.TrimSpace(in.Text), Seconds: in.Seconds, Login: in.Login, Message: in.Message, Off: in.Off, Member: memberOf(c).Name})
+	who, err := s.somebody(c, in.Account)
+	if err != nil {
+		return err
+	}
+	return s.desk(c, &event.DeskActed{Act: in.Act, Platform: in.Platform, Text: strings.TrimSpace(in.Text), Seconds: in.Seconds, Login: cmp.Or(in.Login, who.Login), Message: in.Message, Off: in.Off, Person: who, Member: memberOf(c).Name})
 }
 
 // UndoAct answers POST /api/desk/undo.

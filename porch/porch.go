@@ -243,7 +243,8 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	h.voices = h.voicesOf()
 	h.Services = h.servicesOf()
 	h.SignIns = h.signInsOf()
-	h.Company = company.New(company.Config{Channel: id, Store: cfg.Store, Plan: h.Plan, Clock: h.clock.now, Opened: func() time.Time { return h.times.Load().begun }})
+	h.Company = company.New(company.Config{Channel: id, Store: cfg.Store, Plan: h.Plan, Clock: h.clock.now, Opened: func() time.Time { return h.times.Load().begun },
+		Live: func() bool { return h.Tonight() > 0 }, Reckoning: h.Reckoning, Look: h.asker.Look})
 	if err := cfg.Store.Warm(ctx, id, h.epoch, h.Reckoning()); err != nil {
 		cfg.Log.Warn("the first lines will wait a little", "error", err)
 	}

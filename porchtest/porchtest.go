@@ -65,7 +65,7 @@ func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 	var err error
 	b.Street, err = standin.Start(standin.Config{Listen: "127.0.0.1:0", Chat: map[string]string{"quayside": "127.0.0.1:0", "fernlight": "127.0.0.1:0"},
 		Inbox: b.Server.URL + "/inbox/", Secrets: map[string]string{"quayside": Secret, "fernlight": Secret}, Channel: "tidepool_hours",
-		Streamers: []standin.Streamer{{ID: "9330", Login: "kelpwright", Link: "https://quayside.example/kelpwright", Category: "Cold frame kelp"}}})
+		Streamers: []standin.Streamer{{ID: "9330", Login: "kelpwright", Link: "https://quayside.example/kelpwright", Category: "Cold frame kelp", Live: true}}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1863,6 +1863,36 @@ type Newcomers struct {
 	Streams []Cohort `json:"streams"`
 }
 
+// Onward defines model for Onward.
+type Onward struct {
+	// Ends when that is
+	Ends time.Time `json:"ends,omitempty,omitzero"`
+
+	// Live a stream is on
+	Live bool `json:"live"`
+
+	// Near it nears its usual end
+	Near bool       `json:"near"`
+	To   []OnwardTo `json:"to"`
+}
+
+// OnwardTo A fellow streamer to go on to.
+type OnwardTo struct {
+	Account string `json:"account"`
+
+	// Cannot why the platform itself cannot send anybody on; it is kept all the same
+	Cannot string `json:"cannot,omitempty,omitzero"`
+	Link   string `json:"link,omitempty,omitzero"`
+
+	// Live the platform told that they are live now
+	Live     bool     `json:"live"`
+	Login    string   `json:"login"`
+	Name     string   `json:"name"`
+	Person   int64    `json:"person"`
+	Platform string   `json:"platform"`
+	Why      []string `json:"why"`
+}
+
 // OpenSession defines model for OpenSession.
 type OpenSession struct {
 	// Browser what the browser said of itself
@@ -1986,6 +2016,8 @@ type PlaceTried struct {
 
 // PlatformAct defines model for PlatformAct.
 type PlatformAct struct {
+	// Account whom it is about, where they are in the guest book
+	Account  string  `json:"account,omitempty,omitzero"`
 	Act      string  `json:"act"`
 	Login    string  `json:"login,omitempty,omitzero"`
 	Message  string  `json:"message,omitempty,omitzero"`
@@ -2758,6 +2790,11 @@ type GetCommandsParams struct {
 // GetCommandsParamsFormat defines parameters for GetCommands.
 type GetCommandsParamsFormat string
 
+// GetOnwardParams defines parameters for GetOnward.
+type GetOnwardParams struct {
+	Ask bool `form:"ask,omitempty" json:"ask,omitempty,omitzero"`
+}
+
 // GetThreadsParams defines parameters for GetThreads.
 type GetThreadsParams struct {
 	Account []string `form:"account" json:"account"`
@@ -3132,6 +3169,9 @@ type ServerInterface interface {
 	// HandleLine Say a line that is coming up now, change it, or drop it.
 	// (POST /api/desk/line)
 	HandleLine(ctx *echo.Context) error
+	// GetOnward To whom the stream could go on when it ends, each with why; nobody before it nears its end, unless asked for.
+	// (GET /api/desk/onward)
+	GetOnward(ctx *echo.Context, params GetOnwardParams) error
 	// Rearm Let greetings or shout-outs be made anew in this stream, for somebody or for all.
 	// (POST /api/desk/rearm)
 	Rearm(ctx *echo.Context) error
@@ -4361,6 +4401,24 @@ func (w *ServerInterfaceWrapper) HandleLine(ctx *echo.Context) error {
 	return err
 }
 
+// GetOnward converts echo context to params.
+func (w *ServerInterfaceWrapper) GetOnward(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetOnwardParams
+	// ------------- Optional query parameter "ask" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ask", ctx.QueryParams(), &params.Ask, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter ask: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetOnward(ctx, params)
+	return err
+}
+
 // Rearm converts echo context to params.
 func (w *ServerInterfaceWrapper) Rearm(ctx *echo.Context) error {
 	var err error
@@ -5353,6 +5411,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/courtesies/:id/enact", wrapper.EnactDraft, options.OperationMiddlewares["enactDraft"]...)
 	router.POST(options.BaseURL+"/api/courtesies/:id/try", wrapper.TryWording, options.OperationMiddlewares["tryWording"]...)
 	router.GET(options.BaseURL+"/api/desk/threads", wrapper.GetThreads, options.OperationMiddlewares["getThreads"]...)
+	router.GET(options.BaseURL+"/api/desk/onward", wrapper.GetOnward, options.OperationMiddlewares["getOnward"]...)
 	router.GET(options.BaseURL+"/api/settings/history", wrapper.GetHistory, options.OperationMiddlewares["getHistory"]...)
 	router.GET(options.BaseURL+"/api/settings/file", wrapper.GetHouseFile, options.OperationMiddlewares["getHouseFile"]...)
 	router.POST(options.BaseURL+"/api/settings/file", wrapper.LookAtHouseFile, options.OperationMiddlewares["lookAtHouseFile"]...)

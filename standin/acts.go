@@ -130,6 +130,15 @@ func (p *Platform) act(t told) (was, why string) {
 		if why := p.tooSoon(t); why != "" {
 			return "", why
 		}
+	case "raid":
+		to := p.find("", t.Login)
+		switch {
+		case !p.live:
+			return "", "the channel is not live"
+		case to == nil || !to.Live:
+			return "", t.Login + " is not live"
+		}
+		p.Send("porch.raid.went", 0, map[string]any{"person": map[string]any{"platform": p.Name, "id": to.ID, "login": to.Login, "name": to.Login}, "viewers": len(p.Chat.Here())})
 	case "advert break":
 		if !p.live {
 			return "", "the channel is not live"

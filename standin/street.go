@@ -47,6 +47,7 @@ type Streamer struct {
 	Link     string `json:"link"`
 	Category string `json:"category"`
 	Title    string `json:"title"`
+	Live     bool   `json:"live"` // now
 }
 
 // Street is the whole outside world, running.
@@ -198,7 +199,14 @@ func (s *Street) lookup(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	if st := p.find(r.URL.Query().Get("id"), r.URL.Query().Get("login")); st != nil {
+	p.mu.Lock()
+	st := p.find(r.URL.Query().Get("id"), r.URL.Query().Get("login"))
+	if st != nil {
+		is := *st
+		st = &is
+	}
+	p.mu.Unlock()
+	if st != nil {
 		writeJSON(w, st)
 		return
 	}
@@ -274,7 +282,7 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 			http.Error(w, "choose a viewer", http.StatusBadRequest)
 			return
 		}
-	case "say", "follow", "raid", "subscribe", "tip", "gift":
+	case "say", "follow", "raid", "subscribe", "tip", "gift", "live":
 		if p == nil || v.Login == "" {
 			http.Error(w, "choose a platform and a viewer", http.StatusBadRequest)
 			return
@@ -325,6 +333,12 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 		p.signins.mu.Lock()
 		p.signins.life, p.signins.refuses, p.signins.endless = time.Duration(max(1, o.Minutes)*float64(time.Minute)), o.On, o.Text == "no refresh"
 		p.signins.mu.Unlock()
+	case "live": // somebody begins to stream, or ends
+		p.mu.Lock()
+		if st := p.find(v.ID, v.Login); st != nil {
+			st.Live = o.On
+		}
+		p.mu.Unlock()
 	case "deaf": // its events reach nobody
 		p.SetDeaf(o.On)
 	case "outage":

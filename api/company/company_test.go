@@ -135,3 +135,44 @@ func TestNothingOlderThanChatIsKeptIsTakenUp(t *testing.T) {
 		t.Errorf("%v", got)
 	}
 }
+
+func TestThePlatformSendsEverybodyOnAndTheBookKeepsItOnce(t *testing.T) {
+	b := launch(t)
+	kelp := event.Person{Platform: "quayside", ID: "9330", Login: "kelpwright", Name: "Kelp Wright"}
+	raid := &happening.RaidCame{Viewers: 12}
+	raid.Person = kelp
+	b.submit(raid)
+	asked := func() (o spec.Onward) {
+		if s := b.Do("GET", "/api/desk/onward?ask=true", nil, &o); s != 200 {
+			t.Fatal(s)
+		}
+		return o
+	}
+	if o := asked(); o.Live || len(o.To) != 0 {
+		t.Errorf("nobody is sent on while no stream is on: %+v", o)
+	}
+	b.Street.Platforms["quayside"].Open("What the tide left", "Field and microscope", 0)
+	b.Until("the stream is on", func() bool { return b.House.Tonight() > 0 })
+	o := asked()
+	if len(o.To) != 1 || o.To[0].Account != "quayside:9330" || !o.To[0].Live || o.To[0].Cannot != "" || len(o.To[0].Why) != 2 {
+		t.Fatalf("%+v", o)
+	}
+	var quiet spec.Onward
+	if s := b.Do("GET", "/api/desk/onward", nil, &quiet); s != 200 || len(quiet.To) != 0 || quiet.Near {
+		t.Errorf("unasked, long before the end: %d %+v", s, quiet)
+	}
+	if s := b.Do("POST", "/api/desk/act", spec.PlatformAct{Act: "raid", Platform: "quayside", Account: o.To[0].Account}, nil); s != 200 {
+		t.Fatal(s)
+	}
+	var row spec.BookSheet
+	b.Until("the raid is in the book", func() bool {
+		b.Do("GET", fmt.Sprint("/api/book/people/", b.person("quayside:9330")), nil, &row)
+		return row.Row.RaidsOut > 0
+	})
+	b.Until("the platform told of it too", func() bool { return len(b.Street.Platforms["quayside"].Accepted()) > 1 }) // the opening is the first
+	b.submit(raid) // whatever the platform told is lived by then
+	b.Do("GET", fmt.Sprint("/api/book/people/", b.person("quayside:9330")), nil, &row)
+	if row.Row.RaidsOut != 1 || row.Row.Name != "Kelp Wright" {
+		t.Errorf("%d raids of ours on %s", row.Row.RaidsOut, row.Row.Name)
+	}
+}

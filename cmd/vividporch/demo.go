@@ -242,7 +242,7 @@ func streetConfig(p demoPorts, inbox string) standin.Config {
 	for _, v := range world.Everybody() {
 		cfg.Viewers = append(cfg.Viewers, standin.Viewer{ID: v.ID, Login: v.Login, Name: v.Name, Roles: v.Roles})
 		if v.Link != "" {
-			cfg.Streamers = append(cfg.Streamers, standin.Streamer{ID: v.ID, Login: v.Login, Link: v.Link, Category: v.Category})
+			cfg.Streamers = append(cfg.Streamers, standin.Streamer{ID: v.ID, Login: v.Login, Link: v.Link, Category: v.Category, Live: len(cfg.Streamers)%2 == 0})
 		}
 	}
 	return cfg

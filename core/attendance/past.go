@@ -1,6 +1,7 @@
 package attendance
 
 import (
+	"fmt"
 	"slices"
 	"time"
 )
@@ -128,6 +129,41 @@ type Usual struct {
 }
 
 const eveningEnds = 5 // o'clock
+
+// String says it: "Tuesday, 18:00 to 22:00".
+func (u Usual) String() string { return fmt.Sprintf("%s, %d:00 to %d:00", u.Day, u.From, u.To) }
+
+// before is how long before the hours of a habit it counts already: they are when streams ended.
+const before = 2
+
+// Now finds the habit that a moment falls into.
+func Now(of []Usual, at time.Time, zone *time.Location) (Usual, bool) {
+	l := at.In(zone).Add(-eveningEnds * time.Hour)
+	for _, u := range of {
+		from, to := (u.From-eveningEnds+24)%24, (u.To-eveningEnds+24)%24
+		if to <= from {
+			to += 24
+		}
+		if u.Day == l.Weekday() && l.Hour() >= from-before && l.Hour() < to {
+			return u, true
+		}
+	}
+	return Usual{}, false
+}
+
+// EndsAbout is when a stream that opened at some moment can be expected to end: after as long as half
+// of the last ten took. False where there were fewer than three.
+func EndsAbout(past []Past, opened time.Time) (time.Time, bool) {
+	if len(past) < 3 {
+		return time.Time{}, false
+	}
+	var took []time.Duration
+	for _, p := range past[max(0, len(past)-10):] {
+		took = append(took, p.Closed.Sub(p.Opened))
+	}
+	slices.Sort(took)
+	return opened.Add(took[len(took)/2]), true
+}
 
 // UsualHours reads a habit out of moments: the weekdays on which there were at least
 // two, with the earliest and the latest hour.

@@ -97,3 +97,28 @@ func TestOfTwoStreamsThatTouchEachIsItself(t *testing.T) {
 		t.Errorf("%v, new %v", number, fresh)
 	}
 }
+
+func TestAnHourFallsIntoAHabitAlsoAfterMidnight(t *testing.T) {
+	of := []attendance.Usual{{Day: time.Tuesday, From: 22, To: 1, Times: 3}}
+	tuesday := time.Date(2031, 5, 13, 0, 0, 0, 0, time.UTC)
+	for hour, is := range map[int]bool{19: false, 20: true, 22: true, 24: true, 25: false, 48: false, -2: false} {
+		if _, ok := attendance.Now(of, tuesday.Add(time.Duration(hour)*time.Hour), time.UTC); ok != is {
+			t.Errorf("%d o'clock: %v", hour, ok)
+		}
+	}
+}
+
+func TestAStreamEndsAboutWhenHalfOfTheLastDid(t *testing.T) {
+	dusk := time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
+	var past []attendance.Past
+	for i, hours := range []int{9, 2, 3, 4} {
+		at := dusk.AddDate(0, 0, i-7)
+		past = append(past, attendance.Past{Number: i + 1, Opened: at, Closed: at.Add(time.Duration(hours) * time.Hour)})
+	}
+	if _, ok := attendance.EndsAbout(past[:2], dusk); ok {
+		t.Error("two streams are no habit")
+	}
+	if at, ok := attendance.EndsAbout(past, dusk); !ok || !at.Equal(dusk.Add(4*time.Hour)) {
+		t.Error(at, ok)
+	}
+}

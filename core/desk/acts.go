@@ -1,12 +1,14 @@
 package desk
 
 import (
+	"cmp"
 	"maps"
 	"slices"
 	"strings"
 
 	"vividporch/core/event"
 	"vividporch/core/hall"
+	"vividporch/core/happening"
 	"vividporch/core/output"
 	"vividporch/core/room"
 )
@@ -50,12 +52,20 @@ func ofGuest(a *event.ActOutcome, gone *hall.Gone) bool {
 func deskActed(t *room.Turn, data *event.DeskActed) {
 	act := output.Act(data.Act)
 	why := t.Plan.Cannot(data.Platform, act)
+	if act == output.SendRaid && why != "" && data.Person.ID != "" && t.IsLive() { // sent on by the streamer's own hand: it is kept all the same
+		went := &happening.RaidWent{Viewers: t.Watching()}
+		went.Person = data.Person
+		t.Happens("desk", went, "asked for at the desk; "+why)
+		return
+	}
 	switch {
 	case !slices.Contains(output.Acts(), act):
 		why = "is no platform action"
 	case why != "":
 	case (act == output.SetTitle || act == output.SetCategory) && strings.TrimSpace(data.Text) == "":
 		why = "write the new " + data.Act
+	case act == output.SendRaid && !t.IsLive():
+		why = "no stream is on: there is nobody to send on"
 	case act.OfPerson() && data.Login == "":
 		why = "choose whom it is about"
 	case act == output.AdvertBreak && !output.AdvertLength(data.Seconds):
@@ -67,7 +77,7 @@ func deskActed(t *room.Turn, data *event.DeskActed) {
 		t.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Platform: data.Platform, Because: []string{why}})
 		return
 	}
-	haveAct(t, calledHere(t, data.Platform, data.Login), data.Text, output.Deed{Act: act, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
+	haveAct(t, cmp.Or(data.Person.KeyOrNone(), calledHere(t, data.Platform, data.Login)), data.Text, output.Deed{Act: act, Seconds: data.Seconds, Login: data.Login, Message: data.Message, Off: data.Off}, data.Platform, "asked for at the desk")
 }
 
 // calledHere finds who of those here has a login on a platform: their account key, or "".

@@ -163,7 +163,16 @@ type DeskActed struct {
 	Login    string  `json:"login,omitempty"`   // of whom it is about
 	Message  string  `json:"message,omitempty"` // id of the line to delete
 	Off      bool    `json:"off,omitempty"`
+	Person   Person  `json:"person,omitzero"` // whom it is about, where more than a login is known
 	Member   string  `json:"member,omitempty"`
+}
+
+// Who is the person it is about, or nil.
+func (d *DeskActed) Who() *Person {
+	if d.Person.ID == "" {
+		return nil
+	}
+	return &d.Person
 }
 
 // DeskUndone: a member takes back what a platform did. Line is its decision's.
@@ -277,6 +286,12 @@ type AlongSet struct {
 	Logins []string `json:"logins"`
 	Member string   `json:"member,omitempty"`
 }
+
+// The types of what came of something that left the house.
+const (
+	ActDoneType    = "porch.act.done"
+	ActRefusedType = "porch.act.refused"
+)
 
 // AlongSetType is the type of it.
 const AlongSetType = "porch.desk.along"
@@ -431,8 +446,8 @@ func (*AlongSet) Type() string        { return AlongSetType }
 func (*CountsTold) Type() string      { return CountsToldType }
 func (*TextFetched) Type() string     { return TextFetchedType }
 func (*WaitingDone) Type() string     { return "porch.desk.done" }
-func (*ActDone) Type() string         { return "porch.act.done" }
-func (*ActRefused) Type() string      { return "porch.act.refused" }
+func (*ActDone) Type() string         { return ActDoneType }
+func (*ActRefused) Type() string      { return ActRefusedType }
 func (*DeskActed) Type() string       { return "porch.desk.acted" }
 func (*DeskUndone) Type() string      { return "porch.desk.undone" }
 

@@ -12,7 +12,10 @@ func (r *RaidWent) Validate() error {
 	return event.FirstOf(r.by.Validate(), event.AtLeast("viewers", r.Viewers, 0))
 }
 
-func (*RaidWent) Type() string { return "porch.raid.went" }
+// RaidWentType is the type of it.
+const RaidWentType = "porch.raid.went"
+
+func (*RaidWent) Type() string { return RaidWentType }
 
 var raidWent = &Happening{Data: func() event.Data { return &RaidWent{} }, Words: "our raid on somebody", Slots: []Slot{Thanks, Free},
 	Numbers: []Number{Whole("viewers", func(d *RaidWent) int64 { return d.Viewers })},

@@ -9,6 +9,7 @@ import (
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/people"
+	"vividporch/core/raid"
 	"vividporch/core/room"
 )
 
@@ -121,7 +122,8 @@ func (s *State) Wake(p *room.Plan) (time.Time, bool) {
 }
 
 // Passes reports whether an event is not worth a line in the log: comings and goings of
-// people who are not here, unless some courtesy is for whoever comes in.
+// people who are not here, unless some courtesy is for whoever comes in, and raids of ours that are
+// known already.
 func (s *State) Passes(ev *event.Event, p *room.Plan) bool {
 	switch ev.Data.(type) {
 	case *happening.PersonEntered:
@@ -129,6 +131,8 @@ func (s *State) Passes(ev *event.Event, p *room.Plan) bool {
 			return false
 		}
 	case *happening.PersonLeft:
+	case *happening.RaidWent: // told by the platform, too
+		return raid.Told(s.Rooms, ev, s.Clock)
 	default:
 		return false
 	}

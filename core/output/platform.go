@@ -1,6 +1,7 @@
 package output
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -14,7 +15,7 @@ const KindPlatform Kind = "platform"
 // Platform has a platform do something. Of a title or category its alternatives are the
 // new one.
 type Platform struct {
-	Act     Act     `json:"act,omitempty" jsonschema:"enum=title,enum=category,enum=clip,enum=advert break,enum=slow chat,enum=emote-only chat,enum=subscribers-only chat,enum=give VIP,enum=take VIP,enum=delete line,enum=platform shout-out"`
+	Act     Act     `json:"act,omitempty" jsonschema:"enum=title,enum=category,enum=clip,enum=advert break,enum=slow chat,enum=emote-only chat,enum=subscribers-only chat,enum=give VIP,enum=take VIP,enum=delete line,enum=platform shout-out,enum=raid"`
 	Seconds float64 `json:"seconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // how long it lasts
 }
 
@@ -32,7 +33,7 @@ var platform = Spec{New: func() Does { return &Platform{} }, Way: ToPlatform, To
 // Act is what a platform is asked to do.
 type Act string
 
-// The platform actions. Each but a clip, an advert break, a shout-out and a removed
+// The platform actions. Each but a clip, an advert break, a shout-out, a raid and a removed
 // line can be undone.
 const (
 	SetTitle        Act = "title"
@@ -46,17 +47,18 @@ const (
 	TakeVIP         Act = "take VIP"
 	DeleteLine      Act = "delete line"
 	PlatformShout   Act = "platform shout-out"
+	SendRaid        Act = "raid" // whoever watches is sent on to somebody
 )
 
 // Acts lists every platform action.
 func Acts() []Act {
-	return []Act{SetTitle, SetCategory, MakeClip, AdvertBreak, SlowChat, EmoteOnly, SubscribersOnly, GiveVIP, TakeVIP, DeleteLine, PlatformShout}
+	return []Act{SetTitle, SetCategory, MakeClip, AdvertBreak, SlowChat, EmoteOnly, SubscribersOnly, GiveVIP, TakeVIP, DeleteLine, PlatformShout, SendRaid}
 }
 
 // Undoable reports whether an action can be taken back.
 func (a Act) Undoable() bool {
 	switch a {
-	case MakeClip, AdvertBreak, DeleteLine, PlatformShout:
+	case MakeClip, AdvertBreak, DeleteLine, PlatformShout, SendRaid:
 		return false
 	}
 	return true
@@ -66,7 +68,9 @@ func (a Act) Undoable() bool {
 func AdvertLength(seconds float64) bool { return seconds >= 30 && seconds <= 180 }
 
 // OfPerson reports whether an action is about somebody.
-func (a Act) OfPerson() bool { return a == GiveVIP || a == TakeVIP || a == PlatformShout }
+func (a Act) OfPerson() bool {
+	return a == GiveVIP || a == TakeVIP || a == PlatformShout || a == SendRaid
+}
 
 // Kind is the name of it.
 func (*Platform) Kind() Kind { return KindPlatform }
@@ -115,6 +119,16 @@ func (p *Platform) Tell(t Telling) any {
 	if p.Act == DeleteLine {
 		d.Message = t.Message
 	}
+	return d
+}
+
+// DeedOf is what a platform is told by a decision's body; nil where it is told nothing.
+func DeedOf(body json.RawMessage) *Deed {
+	var told Told
+	if json.Unmarshal(body, &told) != nil {
+		return nil
+	}
+	d, _ := told.Do.(*Deed)
 	return d
 }
 

@@ -83,7 +83,7 @@ func (p *Profile) Check(acts []string, fault func(at, what, remedy string)) {
 	}
 	if l := p.Lookup; l != nil {
 		address("lookup.address", l.Address, true)
-		for at, to := range map[string]string{"id": l.ID, "login": l.Login, "name": l.Name, "link": l.Link, "category": l.Category, "title": l.Title, "picture": l.Picture} {
+		for at, to := range map[string]string{"id": l.ID, "login": l.Login, "name": l.Name, "link": l.Link, "category": l.Category, "title": l.Title, "picture": l.Picture, "live": l.Live} {
 			points("lookup."+at, to, false)
 		}
 	}

@@ -111,6 +111,7 @@ type Lookup struct {
 	Category string `json:"category,omitempty"`
 	Title    string `json:"title,omitempty"`
 	Picture  string `json:"picture,omitempty"`
+	Live     string `json:"live,omitempty"` // whether they stream just now: true, or anything but false, 0 and nothing
 }
 
 // Count is a number that a platform can be asked for: followers, say.

@@ -1,11 +1,12 @@
-// Package raid is the room that thanks for raids, in bands of size, and shouts their leaders
-// out.
+// Package raid is the room that thanks for raids, in bands of size, shouts their leaders out, and
+// keeps where we went ourselves.
 package raid
 
 import (
 	"slices"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/room"
@@ -13,9 +14,21 @@ import (
 )
 
 // Room thanks for raids.
-var Room = room.Of(room.Spec[struct{}, struct{}]{Name: "raid",
-	Hears:  []string{happening.RaidCameType},
-	Decide: func(t *room.Turn, _, _ *struct{}) { raidCame(t, t.Event.Data.(*happening.RaidCame)) }})
+var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
+	Hears: []string{happening.RaidCameType, event.ActDoneType},
+	Decide: func(t *room.Turn, _ *struct{}, m *Memory) {
+		switch data := t.Event.Data.(type) {
+		case *happening.RaidCame:
+			raidCame(t, data)
+		case *event.ActDone:
+			m.sent(t, &data.ActOutcome)
+		}
+	},
+	Sees:   []string{happening.RaidWentType, event.ActDoneType, event.ActRefusedType},
+	Evolve: func(m *Memory, l room.Lived) { m.evolve(l) },
+	Forget: func(m *Memory, gone *hall.Gone) { m.forget(gone) }})
+
+const name = "raid"
 
 // raidCame: thanks in bands of size, and the leader shouted out. The leader's link
 // and last category are asked of the platform while the lines wait.

@@ -93,7 +93,7 @@ func (g *guests) write(ev *event.Event, known *people.Known, stream int) {
 	}
 	at := ev.Time
 	a.note(at)
-	if who.Login != "" || who.Name != "" {
+	if ev.Door != "house" && (who.Login != "" || who.Name != "") { // the house has their name from the book
 		for _, n := range []string{who.Login, who.Shown()} {
 			if n != a.who.Login && n != a.who.Name && !slices.Contains(a.was, n) {
 				a.was = append(a.was, n)

@@ -134,6 +134,12 @@ func (t *Turn) platform() string {
 // Counted are the fill-ins that platforms are asked for.
 var Counted = []string{"followers", "subscribers", "watching"}
 
+// Watching is how many watch now, as the platforms told it lately; 0 where they did not.
+func (t *Turn) Watching() int64 {
+	n, _ := t.counted("watching")
+	return n
+}
+
 // counted is a number that platforms told lately: of the one it happened on, else of all of them
 // together.
 func (t *Turn) counted(name string) (int64, bool) {

@@ -278,6 +278,30 @@ func (t *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ar
 // settings come into force; this holds whatever that check overlooks.
 const mostRaised = 8
 
+// happens is the kind of a decision by which something of the catalogue happened: what a platform was
+// had to do, say.
+const happens hall.Kind = "happens"
+
+// happened is what happened, as it stands in such a decision.
+type happened struct {
+	Type string          `json:"type"`
+	Data json.RawMessage `json:"data"`
+}
+
+// Happens decides that something happened: it is lived right after the event. courtesy is whose doing it is.
+func (t *Turn) Happens(courtesy string, data event.Data, why string) {
+	raw, err := json.Marshal(data)
+	if err != nil {
+		return
+	}
+	body, _ := json.Marshal(happened{data.Type(), raw})
+	x := hall.Decision{Kind: happens, Courtesy: courtesy, Output: data.Type(), Line: t.LineID(courtesy, data.Type()), Saying: hall.Saying{Body: body}, Event: t.Event.Seq, EventID: t.Event.ID, Because: []string{why}}
+	if who := (&event.Event{Data: data}).Who(); who != nil {
+		x.Person, x.Name = who.KeyOrNone(), who.Shown()
+	}
+	t.Decide(x)
+}
+
 // Raised are the events that the decisions about one event raise, under the settings it was decided
 // by. They are lived right after it, in this order.
 func Raised(p *Plan, ev *event.Event, ds []hall.Decision) []event.Event {
@@ -289,6 +313,14 @@ func Raised(p *Plan, ev *event.Event, ds []hall.Decision) []event.Event {
 			other := &happening.Other{}
 			if json.Unmarshal(ds[i].Body, other) == nil {
 				data = other
+			}
+		case happens:
+			var x happened
+			if json.Unmarshal(ds[i].Body, &x) == nil && happening.Of(x.Type) != nil && happening.Of(x.Type).Data != nil {
+				d := happening.Of(x.Type).Data()
+				if json.Unmarshal(x.Data, d) == nil {
+					data = d
+				}
 			}
 		case Changes:
 			var x change

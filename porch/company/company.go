@@ -5,13 +5,18 @@ package company
 
 import (
 	"context"
+	"sync"
 	"time"
 
+	"vividporch/core/event"
+	"vividporch/core/profile"
 	"vividporch/core/room"
 	"vividporch/core/thread"
 	"vividporch/store"
 	"vividporch/store/find"
 	"vividporch/store/members"
+	"vividporch/store/record"
+	"vividporch/voices/platform"
 )
 
 // Config is what the company of a channel needs.
@@ -21,13 +26,21 @@ type Config struct {
 	Plan    func() *room.Plan
 	Clock   func() time.Time
 	Opened  func() time.Time // when the stream that is on began, or the last one ended; zero for neither
+	Live    func() bool      // whether one is on
+
+	Reckoning func() record.Reckoning
+	Look      func(context.Context, *profile.Profile, *event.Person) (platform.Told, error) // asks a platform about somebody
 }
 
 // Company answers. Its methods may be called from any goroutine.
-type Company struct{ cfg Config }
+type Company struct {
+	cfg    Config
+	mu     sync.Mutex
+	lately map[string]answer // what platforms told just now, by account; at most those asked in one stream
+}
 
 // New makes the company of a channel.
-func New(cfg Config) *Company { return &Company{cfg} }
+func New(cfg Config) *Company { return &Company{cfg: cfg, lately: map[string]answer{}} }
 
 // Threads tells what the people behind some accounts last said to the streamer, or asked, before this
 // stream; with now also in it. It goes no further back than chat is kept.

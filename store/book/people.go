@@ -55,6 +55,14 @@ func (t *touch) name(p *event.Person, at time.Time) {
 	}
 }
 
+// known notes somebody of whom the house itself says something. It knows their name from the book, so
+// that theirs stands there already; only an account that is new is called so.
+func (t *touch) known(p *event.Person) {
+	if t.p == nil {
+		t.p, t.roles = p, record.RolesText(p.Roles)
+	}
+}
+
 type visitKey struct {
 	key    string
 	stream int
@@ -158,7 +166,11 @@ func (g *gathered) entry(en *log.Entry, b *log.Batch) {
 		g.touched[key] = t
 	}
 	t.note(e.Time)
-	t.name(who, e.Time)
+	if e.Door == "house" {
+		t.known(who)
+	} else {
+		t.name(who, e.Time)
+	}
 	t.settled = t.settled && !b.Unsettled[key]
 	book := happening.OfData(e.Data).Book
 	if book.Line {

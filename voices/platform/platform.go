@@ -57,9 +57,55 @@ func (a *Asker) Ask(of *profile.Profile, d hall.Decision) {
 	}()
 }
 
+// Told is what a platform tells of somebody just now.
+type Told struct {
+	Link, Category string
+	Live           *bool // nil: it does not tell
+}
+
+// Look asks a platform about somebody, for whoever waits for the answer. Nothing is logged.
+func (a *Asker) Look(ctx context.Context, of *profile.Profile, who *event.Person) (Told, error) {
+	if of.Lookup == nil {
+		return Told{}, nil
+	}
+	raw, err := a.told(ctx, of, who)
+	if err != nil {
+		return Told{}, err
+	}
+	var out Told
+	if raw != nil {
+		got, err := understood(of.Lookup, raw)
+		if err != nil {
+			return Told{}, err
+		}
+		out.Link, out.Category = got.Link, got.Category
+	}
+	if of.Lookup.Live != "" {
+		live := false
+		if v, ok := pointer.Get(raw, of.Lookup.Live); ok && v != nil {
+			text, plain := pointer.Text(v)
+			live = !plain || text != "" && text != "false" && text != "0"
+		}
+		out.Live = &live
+	}
+	return out, nil
+}
+
 func (a *Asker) fetch(of *profile.Profile, who *event.Person) (*event.LookupAnswered, error) {
 	ctx, cancel := context.WithTimeout(context.Background(), AskWithin)
 	defer cancel()
+	told, err := a.told(ctx, of, who)
+	if err != nil {
+		return nil, err
+	}
+	if told == nil { // it knows of no stream of theirs
+		return &event.LookupAnswered{}, nil
+	}
+	return understood(of.Lookup, told)
+}
+
+// told is what a platform answers about somebody; nil where it knows of no stream of theirs.
+func (a *Asker) told(ctx context.Context, of *profile.Profile, who *event.Person) (any, error) {
 	id := who.ID
 	if strings.HasPrefix(id, people.Provisional) { // known by login only
 		id = ""
@@ -69,8 +115,8 @@ func (a *Asker) fetch(of *profile.Profile, who *event.Person) (*event.LookupAnsw
 	if err != nil {
 		return nil, err
 	}
-	if status == http.StatusNotFound { // it knows of no stream of theirs
-		return &event.LookupAnswered{}, nil
+	if status == http.StatusNotFound {
+		return nil, nil
 	}
 	if status != http.StatusOK {
 		return nil, fmt.Errorf("the platform answered %d", status)
@@ -79,7 +125,7 @@ func (a *Asker) fetch(of *profile.Profile, who *event.Person) (*event.LookupAnsw
 	if err != nil {
 		return nil, fmt.Errorf("the platform answered what cannot be read: %w", err)
 	}
-	return understood(of.Lookup, told)
+	return told, nil
 }
 
 // read gets what stands at an address, at most so many bytes and one more, by which whoever asks can

@@ -7,6 +7,7 @@ export type Porch = components["schemas"]["Porch"];
 export type Change = components["schemas"]["Change"];
 export type Guest = components["schemas"]["Guest"];
 export type Entry = components["schemas"]["Entry"];
+export type OnwardTo = components["schemas"]["OnwardTo"];
 export type Thread = components["schemas"]["Thread"];
 export type Coming = components["schemas"]["Coming"];
 export type Waiting = components["schemas"]["Waiting"];

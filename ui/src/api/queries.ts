@@ -48,6 +48,15 @@ export const held = (words: { id: string; asks: string[]; words: string[] }) =>
 export const thread = (account: string) =>
   queryOptions({ queryKey: [...about.book, "thread", account], queryFn: () => threadOf(account), staleTime: 600_000, enabled: account !== "" });
 
+/** onward is to whom the stream could go on: asked for, or once it nears its usual end. */
+export const onward = (asked: boolean) =>
+  queryOptions({
+    queryKey: [...about.log, "onward", asked],
+    queryFn: ({ signal }) => ask(api.GET("/api/desk/onward", { params: { query: { ask: asked } }, signal })),
+    staleTime: asked ? 0 : 30_000,
+    refetchInterval: asked ? 30_000 : 60_000,
+  });
+
 /** along is who streams along this evening. */
 export const along = queryOptions({ queryKey: [...about.log, "along"], queryFn: ({ signal }) => ask(api.GET("/api/desk/along", { signal })), staleTime: 0 });
 

@@ -1228,6 +1228,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/onward": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** To whom the stream could go on when it ends, each with why; nobody before it nears its end, unless asked for. */
+        get: operations["getOnward"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/settings/history": {
         parameters: {
             query?: never;
@@ -1761,6 +1778,8 @@ export interface components {
             seconds?: number;
             login?: string;
             message?: string;
+            /** @description whom it is about, where they are in the guest book */
+            account?: string;
             off?: boolean;
         };
         UndoAct: {
@@ -3020,6 +3039,33 @@ export interface components {
         BookAccount: {
             /** Format: int64 */
             person: number;
+        };
+        Onward: {
+            /** @description a stream is on */
+            live: boolean;
+            /** @description it nears its usual end */
+            near: boolean;
+            /**
+             * Format: date-time
+             * @description when that is
+             */
+            ends?: string;
+            to: components["schemas"]["OnwardTo"][];
+        };
+        /** @description A fellow streamer to go on to. */
+        OnwardTo: {
+            /** Format: int64 */
+            person: number;
+            account: string;
+            platform: string;
+            login: string;
+            name: string;
+            /** @description the platform told that they are live now */
+            live: boolean;
+            link?: string;
+            why: string[];
+            /** @description why the platform itself cannot send anybody on; it is kept all the same */
+            cannot?: string;
         };
         /** @description What somebody last said to the streamer, or asked. */
         Thread: {
@@ -5266,6 +5312,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Thread"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getOnward: {
+        parameters: {
+            query?: {
+                ask?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Onward"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -9,6 +9,7 @@ import { Panel } from "../kit/Panel";
 import type { Somebody } from "../kit/PersonPicker";
 import { TabPanel, Tabs } from "../kit/Tabs";
 import { span, useHouseNow } from "../kit/time";
+import { GoOn } from "./BeforeYouGo";
 import { ComingUp } from "./ComingUp";
 import { Conversation, type ConversationHandle } from "./Conversation";
 import { EveningLine } from "./EveningLine";
@@ -102,6 +103,7 @@ function LiveState({ selected }: { selected?: string }) {
             {l.viewers ? `${l.viewers} watching, ` : ""}
             {hereNow(guests, now).length} talking
           </span>
+          <GoOn />
           <Hands chosen={chosen} />
         </>
       ) : (

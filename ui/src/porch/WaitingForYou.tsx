@@ -4,6 +4,7 @@ import { useLive } from "../api/live";
 import { Button } from "../kit/Button";
 import { Empty, Head, Scroll } from "../kit/Panel";
 import { span, useHouseNow } from "../kit/time";
+import { BeforeYouGo } from "./BeforeYouGo";
 
 const words: Record<string, string> = { thank: "Thank", done: "Done", again: "Send again", forget: "Forget them" };
 const signs: Record<string, string> = { raid: "~", late: "◷", post: "!", line: "?", regular: "○", act: "!", aside: "!", book: "!", settings: "!", host: "→", forget: "?" };
@@ -17,6 +18,7 @@ export function WaitingForYou() {
     <section className="flex min-h-0 flex-1 flex-col" aria-label="Waiting for you">
       <Head count={waiting.length}>Waiting for you</Head>
       <Scroll label="What waits for you">
+        <BeforeYouGo />
         {waiting.length === 0 && <Empty>Nothing needs you. Unthanked raids, posts that did not arrive and what came late stand here.</Empty>}
         <Away late={waiting.filter((w) => w.kind === "late" && w.account)} />
         {waiting
