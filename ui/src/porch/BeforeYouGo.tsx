@@ -30,7 +30,7 @@ export function GoOn() {
   const [open, setOpen] = useState(false);
   const q = useQuery({ ...onward(true), enabled: open });
   return (
-    <Pop label="Before you go" width="m" align="end" open={open} onOpenChange={setOpen} trigger={<Button size="s">Before you go…</Button>}>
+    <Pop label="Before you go" width="l" align="end" open={open} onOpenChange={setOpen} trigger={<Button size="s">Before you go…</Button>}>
       <p className="pb-1.5">
         <b>Before you go</b> <span className="sub">to whom everybody could go on</span>
       </p>
@@ -51,11 +51,9 @@ function Onward({ to, onGone }: { to: OnwardTo[]; onGone?: () => void }) {
     });
   return (
     <>
-      {to.map((x) => (
+      {to.map((x, i) => (
         <div key={x.account} className="wt">
-          <span className="sh" aria-hidden>
-            <Shape name="sail" size={13} />
-          </span>
+          <Shape name="sail" size={14} className="mt-1 self-start text-lagoon" />
           <div className="min-w-0 flex-1">
             <Link to={`/book/of/${encodeURIComponent(x.account)}`} className="cut font-semibold">
               <bdi>{x.name}</bdi>
@@ -66,10 +64,10 @@ function Onward({ to, onGone }: { to: OnwardTo[]; onGone?: () => void }) {
                   {w}
                 </li>
               ))}
-              {x.cannot && <li>{x.cannot}: send them yourself, it is kept here</li>}
+              {x.cannot && <li>{x.cannot}; send them yourself, and press to keep it</li>}
             </ul>
           </div>
-          <Button size="s" look={x.live ? "lit" : "plain"} aria-label={`Go on to ${x.name}`} onClick={() => go(x)}>
+          <Button size="s" look={x.live && i === 0 ? "lit" : "plain"} aria-label={`Go on to ${x.name}`} onClick={() => go(x)}>
             Go on there
           </Button>
         </div>
