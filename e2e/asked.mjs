@@ -1,7 +1,7 @@
 // Commands, hellos and shout-outs, driven as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { until } from "./house.mjs";
+import { asked, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -86,11 +86,48 @@ test("commands stand as a table, are changed several at once, come in as a list 
   await page.getByLabel("Seconds for all").fill("90");
   await page.keyboard.press("Enter");
   await until("both have it", async () => (await table.getByRole("button", { name: "90 s" }).count()) === 2);
+
+  // A row is changed where it stands: what it answers, with an emoji, what it is asked by, and who may ask.
+  await page.getByRole("button", { name: "Answer of !depth" }).click();
+  const answer = page.getByRole("textbox", { name: "Its answer" });
+  await answer.press("Control+End");
+  await page.keyboard.type(" :octop");
+  await page.getByRole("option", { name: "octopus" }).click();
+  await page.keyboard.press("Enter");
+  await table.getByText("🐙", { exact: false }).waitFor();
+  await page.getByRole("button", { name: "Answer of boots" }).click();
+  await clean(page, "an answer in place");
+  await page.getByRole("textbox", { name: "Its answer" }).press("Control+End");
+  await page.keyboard.type(" Never mind");
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: "What boots is asked by" }).click();
+  await page.getByRole("textbox", { name: "Names" }).fill("scope");
+  await page.getByText("is asked by it too", { exact: false }).waitFor();
+  await page.getByRole("textbox", { name: "Names" }).fill("wellies");
+  await page.keyboard.press("Enter");
+  await table.getByText("wellies").waitFor();
+  await page.keyboard.press("Escape");
+  assert.equal(await table.getByText("Never mind").count(), 0, "what was begun and left with Escape is not kept");
+  await page.getByLabel("Choose shore").check();
+  await page.getByLabel("Choose boots").check();
+  await page.getByRole("button", { name: "Who may ask…" }).click();
+  await page.getByRole("button", { name: "Anyone. Narrow it…" }).click();
+  await page.getByRole("option", { name: "trusted" }).click();
+  await page.getByRole("button", { name: "So be it" }).click();
+  await until(
+    "both are for the trusted",
+    async () =>
+      (await table
+        .getByRole("button", { name: /Who may ask for (shore|boots)/ })
+        .filter({ hasText: "trusted" })
+        .count()) === 2,
+  );
+
   await page.getByLabel("Find a command").fill("jetty");
   await until("one is found", async () => (await table.getByRole("row").count()) === 2);
   await clean(page, "the table of commands");
   const file = await page.request.get(`${house.base}/api/commands?format=csv`);
-  assert.match(await file.text(), /!depth,,"Three metres at the jetty, \{name\}"/);
+  assert.match(await file.text(), /!depth,,"Three metres at the jetty, \{name\} 🐙",,,90/);
   const listed = await page.request.get(`${house.base}/asks`);
   assert.match(await listed.text(), /!depth/);
   assert.doesNotMatch(await listed.text(), /!moths/);
@@ -138,4 +175,62 @@ test("somebody is shouted out by key and by chat, in words of their own from the
   await page.getByRole("switch", { name: /Answer so: on/ }).waitFor();
   await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "!SO @KelpWright, please" });
   await until("it is said for whoever was named", async () => (await times()) === before + 2);
+});
+
+test("where somebody left off stands beside their arrival, and before the stream ends it is sent on to a fellow streamer", async ({ page, house }) => {
+  await house.do("open", { platform: "quayside", title: "Brittle stars", category: "Rock pools" });
+  await page.goto(house.base);
+  await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "Odalys, is the octopus still under the jetty?" });
+  await page.getByTestId("conversation").getByText("still under the jetty").last().waitFor();
+  await house.do("close", { platform: "quayside" });
+  await house.do("close", { platform: "fernlight" });
+  await asked(page, "POST", "/api/desk/stream", { act: "closed" });
+  await house.do("open", { platform: "quayside", title: "Once more", category: "Rock pools" });
+  await page.getByRole("button", { name: "Before you go…" }).waitFor();
+  await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "back again" });
+  await page.getByText(/left off .*“Odalys, is the octopus still under the jetty\?”/).waitFor();
+
+  await house.do("live", { platform: "quayside", viewer: "kelpwright", on: true });
+  await page.getByRole("button", { name: "Before you go…" }).click();
+  await page.getByRole("button", { name: "Go on to kelpwright" }).waitFor();
+  await page.getByText("live now with", { exact: false }).first().waitFor();
+  await clean(page, "before you go");
+  await page.getByRole("button", { name: "Go on to kelpwright" }).click();
+  await page.getByText("Quayside is asked to send everybody on to kelpwright").waitFor();
+  await page.getByTestId("conversation").getByText("was raided by us with", { exact: false }).waitFor();
+  await page.goto(`${house.base}/book?text=kelpwright`);
+  await page.locator("[role=row][data-person]", { hasText: "kelpwright" }).first().click();
+  await page.getByRole("region", { name: "About kelpwright" }).getByText("we went", { exact: false }).first().waitFor();
+});
+
+test("a moderator changes what a command answers from chat, where the owner lets them, and it can be taken back", async ({ page, house }) => {
+  await house.do("open", { platform: "quayside", title: "Brittle stars", category: "Rock pools" });
+  await page.goto(`${house.base}/courtesies`);
+  await page.getByRole("button", { name: "New", exact: true }).click();
+  await page.locator(".pick", { hasText: "a command in chat" }).first().click();
+  await page.waitForURL(/courtesies\/command-/);
+  await page.getByRole("button", { name: "Take output 1 out" }).click();
+  await page.getByRole("button", { name: "Do something…" }).click();
+  await page.getByRole("option", { name: "have a command answer what they write" }).click();
+  await page.getByRole("button", { name: "Take ask out" }).click();
+  await page.getByLabel("Names", { exact: true }).fill("answer");
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: "Anyone. Narrow it…" }).first().click();
+  await page.getByRole("option", { name: "nobody" }).click(); // but moderators, who always may
+  await page.getByRole("switch", { name: /Answer answer.*: off/ }).click();
+  await page.getByRole("switch", { name: /Answer answer.*: on/ }).waitFor();
+  await house.do("say", { platform: "quayside", viewer: "kelpwright", text: "!answer spring The highest tide of the month" });
+  await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "!answer neap The lowest tide of the month" });
+  await until("the moderator's is kept", async () => (await (await page.request.get(`${house.base}/asks`)).text()).includes("!neap"));
+  assert.doesNotMatch(await (await page.request.get(`${house.base}/asks`)).text(), /!spring/);
+  await house.do("say", { platform: "quayside", viewer: "mossy_mare", text: "!neap" });
+  await until("it is answered", async () => (await house.said("quayside")).some((t) => t.includes("The lowest tide of the month")));
+  await page.getByRole("button", { name: "What was changed, and undo" }).click();
+  await page.getByText("what !neap answers").waitFor();
+  await page
+    .getByText(/, in chat/)
+    .first()
+    .waitFor();
+  await page.locator(".row", { hasText: "what !neap answers" }).getByRole("button", { name: "Undo" }).click();
+  await until("it is taken back", async () => !(await (await page.request.get(`${house.base}/asks`)).text()).includes("!neap"));
 });

@@ -1,6 +1,6 @@
 // What is outside comes in, by pointing alone.
 import assert from "node:assert/strict";
-import { browse, empty, enter, looked, until } from "./house.mjs";
+import { asked, browse, empty, enter, looked, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -17,17 +17,6 @@ const clean = async (page, what) => {
   }
   await page.evaluate(() => document.documentElement.setAttribute("data-theme", "dusk"));
 };
-
-/** asked is the API as the page's member may use it. */
-const asked = (page, method, path, body) =>
-  page.evaluate(
-    async ([method, path, body]) => {
-      const token = (await fetch("/api/session").then((r) => r.json())).token;
-      const r = await fetch(path, { method, headers: { "Content-Type": "application/json", "X-Porch-Token": token }, body: body && JSON.stringify(body) });
-      return { status: r.status, body: await r.text() };
-    },
-    [method, path, body],
-  );
 
 test("The Tin is connected from its first message to a thanks in chat, by pointing alone", async () => {
   const house = await empty();

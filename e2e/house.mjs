@@ -152,3 +152,14 @@ export async function until(what, ok, most = 20_000) {
   }
   throw new Error(`never: ${what}`);
 }
+
+/** asked is the API as the page's member may use it. */
+export const asked = (page, method, path, body) =>
+  page.evaluate(
+    async ([method, path, body]) => {
+      const token = (await fetch("/api/session").then((r) => r.json())).token;
+      const r = await fetch(path, { method, headers: { "Content-Type": "application/json", "X-Porch-Token": token }, body: body && JSON.stringify(body) });
+      return { status: r.status, body: await r.text() };
+    },
+    [method, path, body],
+  );

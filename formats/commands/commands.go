@@ -28,6 +28,7 @@ type Command struct {
 	Names  []string `json:"names"`
 	Words  []string `json:"words,omitempty"` // heard in a sentence
 	Answer string   `json:"answer"`          // ICU MessageFormat, as wordings are
+	More   []string `json:"more,omitempty"` // further answers, of all of which one is picked
 	Who    string   `json:"who,omitempty"`   // "anyone", "follower", "subscriber", "vip", "moderator", "nobody"
 	Rest   float64  `json:"restSeconds,omitempty"`
 	Person float64  `json:"personSeconds,omitempty"`
@@ -114,6 +115,7 @@ var headings = map[string][]string{
 	"names":  {"names", "name", "command", "commands"},
 	"words":  {"words", "heard"},
 	"answer": {"answer", "response", "reply", "message", "text"},
+	"more":   {"more answers", "more"},
 	"who":    {"who", "who may ask", "level", "permission"},
 	"rest":   {"rest seconds", "rest", "cooldown"},
 	"person": {"person seconds", "cooldown per person"},
@@ -173,7 +175,7 @@ func readCSV(raw []byte) ([]Row, error) {
 			return ""
 		}
 		row := Row{N: n, Command: Command{Names: split(cell("names"), " ,|"), Words: split(cell("words"), ",|"), Answer: cell("answer"), Who: cell("who"), Group: cell("group"), Tells: cell("tells"),
-			Off: yes(cell("off")) || no(cell("on"))}}
+			Off: yes(cell("off")) || no(cell("on")), More: split(cell("more"), "\n")}}
 		for what, to := range map[string]*float64{"rest": &row.Command.Rest, "person": &row.Command.Person} {
 			if s := cell(what); s != "" {
 				v, err := strconv.ParseFloat(strings.TrimSuffix(strings.TrimSpace(s), "s"), 64)
@@ -234,6 +236,18 @@ func readLines(raw []byte) ([]Row, error) {
 	return rows, nil
 }
 
+// mostMore is how many further answers a command of a file may have.
+const mostMore = 49
+
+// answers are all of a command's answers.
+func (c *Command) answers() []*string {
+	out := []*string{&c.Answer}
+	for i := range c.More {
+		out = append(out, &c.More[i])
+	}
+	return out
+}
+
 // checked holds a row to what a command must have. In a file that is not our own, braces and
 // whatever else opens a blank are somebody else's.
 func (r Row) checked(ours bool) Row {
@@ -244,11 +258,15 @@ func (r Row) checked(ours bool) Row {
 		return r
 	}
 	c := &r.Command
-	if _, err := wording.Parse(c.Answer); !ours || err != nil || len(foreign(c.Answer)) > 0 {
-		c.Answer, r.Blanks = understood(c.Answer, ours)
-		if slices.ContainsFunc(r.Blanks, func(b Blank) bool { return b.As == "" }) {
-			c.Off = true
+	for _, answer := range c.answers() {
+		if _, err := wording.Parse(*answer); !ours || err != nil || len(foreign(*answer)) > 0 {
+			var blanks []Blank
+			*answer, blanks = understood(*answer, ours)
+			r.Blanks = append(r.Blanks, blanks...)
 		}
+	}
+	if slices.ContainsFunc(r.Blanks, func(b Blank) bool { return b.As == "" }) {
+		c.Off = true
 	}
 	what, remedy := "", ""
 	switch {
@@ -256,6 +274,8 @@ func (r Row) checked(ours bool) Row {
 		what, remedy = "has no name", "write what it is asked by"
 	case strings.TrimSpace(c.Answer) == "":
 		what, remedy = "has no answer", "write one"
+	case len(c.More) > mostMore:
+		what, remedy = "has too many answers", fmt.Sprintf("keep to %d", mostMore+1)
 	}
 	for _, n := range c.Names {
 		if w, rem := courtesy.NameFault(n); w != "" && what == "" {
@@ -376,7 +396,7 @@ func whoOf(s string) (who.Who, bool) {
 func (c *Command) Courtesy() courtesy.Courtesy {
 	w, _ := whoOf(c.Who)
 	out := courtesy.Courtesy{On: !c.Off, When: happening.Command, Asks: c.Names, Slot: happening.Answer, OffLine: true, Who: w, Group: c.Group, Tells: c.Tells,
-		Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{c.Answer}}}}
+		Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: append([]string{c.Answer}, c.More...)}}}
 	if asked := (courtesy.Asking{Words: c.Words, Rest: c.Rest, Person: c.Person}); !asked.IsZero() {
 		out.Asked = &asked
 	}
@@ -386,10 +406,13 @@ func (c *Command) Courtesy() courtesy.Courtesy {
 // Of is a courtesy as such a file has it; false for one that is no command, or more than an answer in
 // words: a house file carries those whole.
 func Of(c *courtesy.Courtesy) (Command, bool) {
-	if c.When != happening.Command || c.Away || len(c.Do) != 1 || c.Do[0].Kind() != output.KindSay || len(c.Do[0].Alternatives) != 1 {
+	if c.When != happening.Command || c.Away || len(c.Do) != 1 || c.Do[0].Kind() != output.KindSay || len(c.Do[0].Alternatives) == 0 || len(c.Do[0].Weights) > 0 {
 		return Command{}, false
 	}
 	out := Command{Names: c.Asks, Answer: c.Do[0].Alternatives[0], Group: c.Group, Tells: c.Tells, Off: !c.On}
+	if more := c.Do[0].Alternatives[1:]; len(more) > 0 {
+		out.More = more
+	}
 	if a := c.Asked; a != nil {
 		out.Words, out.Rest, out.Person = a.Words, a.Rest, a.Person
 	}
@@ -419,13 +442,13 @@ func JSON(w io.Writer, list []Command) error {
 // apostrophe, which Read takes off again.
 func CSV(w io.Writer, list []Command) error {
 	out := csv.NewWriter(w)
-	out.Write([]string{"names", "words", "answer", "who", "rest seconds", "person seconds", "group", "tells", "off"})
+	out.Write([]string{"names", "words", "answer", "more answers", "who", "rest seconds", "person seconds", "group", "tells", "off"})
 	for _, c := range list {
 		off := ""
 		if c.Off {
 			off = "yes"
 		}
-		cells := []string{strings.Join(c.Names, " "), strings.Join(c.Words, ", "), c.Answer, c.Who, number(c.Rest), number(c.Person), c.Group, c.Tells, off}
+		cells := []string{strings.Join(c.Names, " "), strings.Join(c.Words, ", "), c.Answer, strings.Join(c.More, "\n"), c.Who, number(c.Rest), number(c.Person), c.Group, c.Tells, off}
 		for i, s := range cells {
 			if s != "" && strings.ContainsAny(s[:1], "=+-@'\t") {
 				cells[i] = "'" + s

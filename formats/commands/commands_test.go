@@ -70,6 +70,7 @@ func TestWhatIsWrittenIsReadAgainAsItWas(t *testing.T) {
 		{Names: []string{"calc"}, Answer: "=1+1", Off: true},
 		{Names: []string{"quote"}, Answer: "'tis {hasRest, select, yes {{rest}} other {nothing}}, \"said\"\nso"},
 		{Names: []string{"said"}, Answer: "By timers alone", Who: "nobody"},
+		{Names: []string{"many"}, Answer: "One", More: []string{"=two, \"or\" {name}", "three"}},
 	}
 	for name, write := range map[string]func(*bytes.Buffer) error{"CSV": func(b *bytes.Buffer) error { return commands.CSV(b, list) }, "JSON": func(b *bytes.Buffer) error { return commands.JSON(b, list) }} {
 		t.Run(name, func(t *testing.T) {

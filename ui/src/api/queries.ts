@@ -45,8 +45,8 @@ export const held = (words: { id: string; asks: string[]; words: string[] }) =>
   });
 
 /** thread is what somebody last said to the streamer, or asked, before this stream; null for nothing. */
-export const thread = (account: string) =>
-  queryOptions({ queryKey: [...about.book, "thread", account], queryFn: () => threadOf(account), staleTime: 600_000, enabled: account !== "" });
+export const thread = (account: string, opened = "") =>
+  queryOptions({ queryKey: [...about.book, "thread", account, opened], queryFn: () => threadOf(account), staleTime: 600_000 });
 
 /** onward is to whom the stream could go on: asked for, or once it nears its usual end. */
 export const onward = (asked: boolean) =>

@@ -1,4 +1,4 @@
-import { useMemo, useRef, useState } from "react";
+import { createContext, useContext, useMemo, useRef, useState } from "react";
 import { api, based, type Courtesies, type CourtesyView, type Rule } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
@@ -11,15 +11,13 @@ import { Switch } from "../kit/Switch";
 import { columns, Grid, type Column, type GridHandle } from "../kit/Table";
 import { ago, span as length, useHouseNow, useZone } from "../kit/time";
 import { BringIn } from "./BringIn";
+import { AnswerText, Names, WhoMay, WhoOfAll } from "./InPlace";
 import { sentenceOf } from "./outputs";
 import { spots, shown, type Piece } from "./icu";
-
-/** asks is the lane of what people ask for. */
-export const asks = "When someone asks";
+import { asks, nameOf } from "./table";
 
 type Order = "name" | "tonight" | "last" | "times";
 
-const nameOf = (c: CourtesyView) => c.rule.asks?.[0] ?? c.rule.asked?.words?.[0] ?? c.id;
 const answerOf = (c: CourtesyView) => c.outputs.find((o) => o.kind === "say")?.alternatives[0] ?? "";
 
 const lately = (iso: string, now: number, zone: string) => (now - Date.parse(iso) < 86_400_000 ? `${length(now - Date.parse(iso))} ago` : `${ago(iso, now, zone)} ago`);
@@ -63,137 +61,212 @@ export function AsTable({ all, onOpen, onBack, onFlip }: { all: Courtesies; onOp
       if (!next.delete(id)) next.add(id);
       return next;
     });
-  const col = columns<CourtesyView>();
-  const head = (words: string, by: Order) => (
+  const list = useMemo(() => listed(order), [order]);
+  const told: Told = {
+    all,
+    order,
+    setOrder,
+    chosen,
+    toggle,
+    everything: rows.length > 0 && those.length === rows.length,
+    chooseAll: (on) => choose(new Set(on ? rows.map((c) => c.id) : [])),
+    onFlip,
+    change,
+    now,
+    zone,
+    from: opened ? Date.parse(opened) : undefined,
+  };
+  return (
+    <Table.Provider value={told}>
+      <main className="wrap table-of">
+        <h1 className="sr-only">Courtesies</h1>
+        <Panel label="Commands" className="min-h-0">
+          <Head
+            count={`${rows.length}`}
+            end={
+              <span className="flex flex-wrap items-center gap-1.5">
+                <BringIn all={all} />
+                <a className={buttonLook({ size: "s" })} href="/api/commands?format=csv" download>
+                  As CSV
+                </a>
+                <a className={buttonLook({ size: "s" })} href="/api/commands?format=json" download>
+                  As JSON
+                </a>
+                <span className="w-3" />
+                <Toggle size="s" on={false} onClick={onBack}>
+                  Along the evening
+                </Toggle>
+                <Toggle size="s" on onClick={() => undefined}>
+                  As a table
+                </Toggle>
+              </span>
+            }
+          >
+            {asks}
+          </Head>
+          <div className="flex flex-wrap items-center gap-2 px-4 pb-2">
+            <Field
+              className="w-72"
+              aria-label="Find a command"
+              placeholder="A word, an answer, a group…"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+              onKeyDown={(e) => e.key === "ArrowDown" && grid.current?.focus()}
+            />
+            {those.length > 0 && (
+              <>
+                <span>{those.length} chosen</span>
+                <Button size="s" onClick={() => void each((c) => !c.on && onFlip(c))}>
+                  Switch on
+                </Button>
+                <Button size="s" onClick={() => void each((c) => c.on && onFlip(c))}>
+                  Switch off
+                </Button>
+                <WhoOfAll all={all} onSet={(who) => void each((c) => change(c, { who }))} />
+                <CooldownOfAll onSet={(restSeconds, personSeconds) => void each((c) => change(c, { asked: { ...c.rule.asked, restSeconds, personSeconds } }))} />
+                <Button size="s" onClick={() => void each((c) => change(c, { away: true }))}>
+                  Put away
+                </Button>
+              </>
+            )}
+          </div>
+          <Grid
+            ref={grid}
+            label="Commands"
+            testId="commands"
+            columns={list}
+            rows={rows}
+            id={(c) => c.id}
+            row="commands"
+            on={(c) => chosen.has(c.id)}
+            height={40}
+            walk={`${order} ${text}`}
+            count={rows.length}
+            chosen={(c) => chosen.has(c.id)}
+            onOpen={(c) => onOpen(c.id)}
+            onChoose={(c) => toggle(c.id)}
+            onEscape={() => {
+              if (chosen.size === 0) return false;
+              choose(new Set());
+              return true;
+            }}
+            empty={<p className="sub p-4">{text ? "No command has all of these words." : "There is no command yet: make one with New."}</p>}
+          />
+        </Panel>
+      </main>
+    </Table.Provider>
+  );
+}
+
+/** Told is what the cells of the table know beside their row. */
+type Told = {
+  all: Courtesies;
+  order: Order;
+  setOrder: (by: Order) => void;
+  chosen: ReadonlySet<string>;
+  toggle: (id: string) => void;
+  everything: boolean;
+  chooseAll: (on: boolean) => void;
+  onFlip: (c: CourtesyView) => void;
+  change: (c: CourtesyView, part: Partial<Rule>) => unknown;
+  now: number;
+  zone: string;
+  from?: number; // since when the stream is on
+};
+
+const Table = createContext<Told | undefined>(undefined);
+const useTable = () => useContext(Table)!;
+
+// Cells are the same parts at every drawing: what is opened in one stays open while the rest moves on.
+const col = columns<CourtesyView>();
+const listed = (order: Order): Column<CourtesyView>[] => {
+  const sorted = (by: Order) => ({ sorted: order === by ? (by === "name" ? ("ascending" as const) : ("descending" as const)) : undefined });
+  return [
+    col.display({ id: "choose", header: ChooseAll, cell: cells.choose }),
+    col.display({ id: "on", header: "On", cell: cells.on }),
+    col.display({ id: "name", header: heads.name, meta: sorted("name"), cell: cells.name }),
+    col.display({ id: "answer", header: "Answer", cell: cells.answer }),
+    col.display({ id: "who", header: "Who may ask, when", cell: cells.who }),
+    col.display({ id: "rest", header: "Cooldown", cell: cells.rest }),
+    col.display({ id: "tonight", header: heads.tonight, meta: sorted("tonight"), cell: cells.tonight }),
+    col.display({ id: "last", header: heads.last, meta: sorted("last"), cell: cells.last }),
+  ];
+};
+
+type Row = { c: CourtesyView };
+
+function Sort({ words, by }: { words: string; by: Order }) {
+  const { order, setOrder } = useTable();
+  return (
     <button className={order === by ? "on" : ""} onClick={() => setOrder(by)}>
       {words}
       {order === by && (by === "name" ? " ↑" : " ↓")}
     </button>
   );
-  const sorted = (by: Order) => ({ sorted: order === by ? (by === "name" ? ("ascending" as const) : ("descending" as const)) : undefined });
-  const list: Column<CourtesyView>[] = [
-    col.display({
-      id: "choose",
-      header: () => (
-        <input
-          type="checkbox"
-          aria-label="Choose all"
-          checked={rows.length > 0 && those.length === rows.length}
-          onChange={(e) => choose(new Set(e.target.checked ? rows.map((c) => c.id) : []))}
-        />
-      ),
-      cell: ({ row: { original: c } }) => (
-        <input type="checkbox" aria-label={`Choose ${nameOf(c)}`} checked={chosen.has(c.id)} onClick={(e) => e.stopPropagation()} onChange={() => toggle(c.id)} />
-      ),
-    }),
-    col.display({
-      id: "on",
-      header: "On",
-      cell: ({ row: { original: c } }) => (
-        <span onClick={(e) => e.stopPropagation()} role="presentation">
-          <Switch on={c.on} label={`${nameOf(c)}: ${c.on ? "on" : "off"}`} onChange={() => onFlip(c)} />
-        </span>
-      ),
-    }),
-    col.display({ id: "name", header: () => head("Asked by", "name"), meta: sorted("name"), cell: ({ row: { original: c } }) => <AskedBy c={c} all={all} /> }),
-    col.display({ id: "answer", header: "Answer", cell: ({ row: { original: c } }) => <Answer c={c} /> }),
-    col.display({ id: "who", header: "Who may ask, when", cell: ({ row: { original: c } }) => whoOf(c) }),
-    col.display({
-      id: "rest",
-      header: "Cooldown",
-      cell: ({ row: { original: c } }) => <Cooldown c={c} onSet={(asked) => void change(c, { asked })} />,
-    }),
-    col.display({
-      id: "tonight",
-      header: () => head("Asked tonight", "tonight"),
-      meta: sorted("tonight"),
-      cell: ({ row: { original: c } }) => <Tonight c={c} from={opened ? Date.parse(opened) : undefined} to={now} />,
-    }),
-    col.display({
-      id: "last",
-      header: () => head("Last asked", "last"),
-      meta: sorted("last"),
-      cell: ({ row: { original: c } }) => (c.asked?.last ? lately(c.asked.last, now, zone) : "never"),
-    }),
-  ];
+}
+
+function ChooseAll() {
+  const { everything, chooseAll } = useTable();
+  return <input type="checkbox" aria-label="Choose all" checked={everything} onChange={(e) => chooseAll(e.target.checked)} />;
+}
+
+function Choose({ c }: Row) {
+  const { chosen, toggle } = useTable();
+  return <input type="checkbox" aria-label={`Choose ${nameOf(c)}`} checked={chosen.has(c.id)} onChange={() => toggle(c.id)} />;
+}
+
+function OnOff({ c }: Row) {
+  const { onFlip } = useTable();
+  return <Switch on={c.on} label={`${nameOf(c)}: ${c.on ? "on" : "off"}`} onChange={() => onFlip(c)} />;
+}
+
+function NameCell({ c }: Row) {
+  const { all } = useTable();
   return (
-    <main className="wrap table-of">
-      <h1 className="sr-only">Courtesies</h1>
-      <Panel label="Commands" className="min-h-0">
-        <Head
-          count={`${rows.length}`}
-          end={
-            <span className="flex flex-wrap items-center gap-1.5">
-              <BringIn all={all} />
-              <a className={buttonLook({ size: "s" })} href="/api/commands?format=csv" download>
-                As CSV
-              </a>
-              <a className={buttonLook({ size: "s" })} href="/api/commands?format=json" download>
-                As JSON
-              </a>
-              <span className="w-3" />
-              <Toggle size="s" on={false} onClick={onBack}>
-                Along the evening
-              </Toggle>
-              <Toggle size="s" on onClick={() => undefined}>
-                As a table
-              </Toggle>
-            </span>
-          }
-        >
-          {asks}
-        </Head>
-        <div className="flex flex-wrap items-center gap-2 px-4 pb-2">
-          <Field
-            className="w-72"
-            aria-label="Find a command"
-            placeholder="A word, an answer, a group…"
-            value={text}
-            onChange={(e) => setText(e.target.value)}
-            onKeyDown={(e) => e.key === "ArrowDown" && grid.current?.focus()}
-          />
-          {those.length > 0 && (
-            <>
-              <span>{those.length} chosen</span>
-              <Button size="s" onClick={() => void each((c) => !c.on && onFlip(c))}>
-                Switch on
-              </Button>
-              <Button size="s" onClick={() => void each((c) => c.on && onFlip(c))}>
-                Switch off
-              </Button>
-              <CooldownOfAll onSet={(restSeconds, personSeconds) => void each((c) => change(c, { asked: { ...c.rule.asked, restSeconds, personSeconds } }))} />
-              <Button size="s" onClick={() => void each((c) => change(c, { away: true }))}>
-                Put away
-              </Button>
-            </>
-          )}
-        </div>
-        <Grid
-          ref={grid}
-          label="Commands"
-          testId="commands"
-          columns={list}
-          rows={rows}
-          id={(c) => c.id}
-          row="commands"
-          on={(c) => chosen.has(c.id)}
-          height={40}
-          walk={`${order} ${text}`}
-          count={rows.length}
-          chosen={(c) => chosen.has(c.id)}
-          onOpen={(c) => onOpen(c.id)}
-          onChoose={(c) => toggle(c.id)}
-          onEscape={() => {
-            if (chosen.size === 0) return false;
-            choose(new Set());
-            return true;
-          }}
-          empty={<p className="sub p-4">{text ? "No command has all of these words." : "There is no command yet: make one with New."}</p>}
-        />
-      </Panel>
-    </main>
+    <Names c={c} all={all}>
+      <AskedBy c={c} all={all} />
+    </Names>
   );
 }
+
+function AnswerCell({ c }: Row) {
+  const { all } = useTable();
+  return (
+    <AnswerText c={c} all={all}>
+      <Answer c={c} />
+    </AnswerText>
+  );
+}
+
+function WhoCell({ c }: Row) {
+  const { all } = useTable();
+  return (
+    <WhoMay c={c} all={all}>
+      {whoOf(c)}
+    </WhoMay>
+  );
+}
+
+function CooldownCell({ c }: Row) {
+  const { change } = useTable();
+  return <Cooldown c={c} onSet={(asked) => void change(c, { asked })} />;
+}
+
+function LastCell({ c }: Row) {
+  const { now, zone } = useTable();
+  return c.asked?.last ? lately(c.asked.last, now, zone) : "never";
+}
+
+const of = (Cell: (p: Row) => React.ReactNode) =>
+  function Drawn({ row }: { row: { original: CourtesyView } }) {
+    return <Cell c={row.original} />;
+  };
+const cells = { choose: of(Choose), on: of(OnOff), name: of(NameCell), answer: of(AnswerCell), who: of(WhoCell), rest: of(CooldownCell), tonight: of(Tonight), last: of(LastCell) };
+const heads = {
+  name: () => <Sort words="Asked by" by="name" />,
+  tonight: () => <Sort words="Asked tonight" by="tonight" />,
+  last: () => <Sort words="Last asked" by="last" />,
+};
 
 /** AskedBy is what a command is asked by; a word that others are asked by too is marked, and says by which. */
 function AskedBy({ c, all }: { c: CourtesyView; all: Courtesies }) {
@@ -261,16 +334,14 @@ function Cooldown({ c, onSet }: { c: CourtesyView; onSet: (asked: Asked | undefi
   const a = c.rule.asked;
   const says = [a?.restSeconds && span(a.restSeconds), a?.personSeconds && `${span(a.personSeconds)} each`].filter(Boolean).join(" · ") || "none";
   return (
-    <span onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()} role="presentation">
-      <CooldownPop
-        label={`Cooldown of ${nameOf(c)}`}
-        rest={a?.restSeconds}
-        person={a?.personSeconds}
-        onSet={(restSeconds, personSeconds) => onSet({ ...a, restSeconds, personSeconds })}
-      >
-        <button className="manner">{says}</button>
-      </CooldownPop>
-    </span>
+    <CooldownPop
+      label={`Cooldown of ${nameOf(c)}`}
+      rest={a?.restSeconds}
+      person={a?.personSeconds}
+      onSet={(restSeconds, personSeconds) => onSet({ ...a, restSeconds, personSeconds })}
+    >
+      <button className="manner">{says}</button>
+    </CooldownPop>
   );
 }
 
@@ -331,7 +402,8 @@ function CooldownPop({
 }
 
 /** Tonight is how often a command was asked for in this stream, and when. */
-function Tonight({ c, from, to }: { c: CourtesyView; from?: number; to: number }) {
+function Tonight({ c }: Row) {
+  const { from, now: to } = useTable();
   const n = c.asked?.tonight ?? 0;
   const wide = 92;
   const marks = from && to > from ? (c.asked?.when ?? []).map((w) => Math.round(((Date.parse(w) - from) / (to - from)) * wide)).filter((x) => x >= 0 && x <= wide) : [];

@@ -160,6 +160,8 @@ function Tokens({
         onBlur={take}
         onKeyDown={(e) => {
           if (e.key === "Enter") take();
+          else if (e.key === "Escape")
+            return onType(""); // what was only begun is no name
           else if (e.key === "Backspace" && !typed && list.length) onChange(list.slice(0, -1));
           else return;
           e.preventDefault();

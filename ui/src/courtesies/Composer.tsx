@@ -6,6 +6,7 @@ import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Fault, FillIn, OwnParts } from "../api/client";
 import { Button, Out } from "../kit/Button";
 import { Popover, PopBoard } from "../kit/Pop";
+import { emoji, picked } from "./emoji";
 import { about, armWords, shown, spots, told, write, type Piece, type Spot } from "./icu";
 
 type Emote = OwnParts["emotes"][number];
@@ -130,6 +131,14 @@ function offers(fillIns: FillIn[], emotes: Emote[], platforms: string[]) {
   };
 }
 
+/** pictures offers emoji for a word that is typed behind a colon. */
+async function pictures(ctx: CompletionContext) {
+  const typed = ctx.matchBefore(/:[\p{L}\p{N}]{2,}$/u);
+  if (!typed || /[\p{L}\p{N}:]/u.test(ctx.state.sliceDoc(Math.max(0, typed.from - 1), typed.from))) return null;
+  const found = picked(await emoji(), typed.text.slice(1));
+  return { from: typed.from, filter: false, options: found.map((e) => ({ label: e.text, displayLabel: `${e.text}  ${e.name}` })) };
+}
+
 /** attributes are what a reader is told of the field. */
 const attributes = (p: { label: string; at?: string; describedBy?: string; bad: boolean }) =>
   EditorView.contentAttributes.of({
@@ -142,7 +151,7 @@ const attributes = (p: { label: string; at?: string; describedBy?: string; bad: 
   });
 
 const completion = (fillIns: FillIn[], emotes: Emote[] = [], platforms: string[] = []) =>
-  autocompletion({ override: [offers(fillIns, emotes, platforms)], icons: false, maxRenderedOptions: 40 });
+  autocompletion({ override: [offers(fillIns, emotes, platforms), pictures], icons: false, maxRenderedOptions: 40 });
 
 /** The editor's own looks, on its own way: its styles stand in no layer of ours. */
 const looks = EditorView.theme({
@@ -170,6 +179,7 @@ export type ComposerProps = {
   raw?: boolean;
   onFocus?: (put: (text: string) => void) => void;
   onLeave?: () => void;
+  onEnter?: () => void;
   at?: string;
   describedBy?: string;
   hint?: string;
@@ -217,6 +227,7 @@ export function Composer(p: ComposerProps) {
                   if (acceptCompletion(x)) return true;
                   const s = touching(x);
                   if (s) openAt(s.from);
+                  else late.current.onEnter?.();
                   return true; // a line of chat has no line breaks
                 },
               },

@@ -35,6 +35,7 @@ type Props = {
 const heads: Record<string, string> = {
   say: "Say in chat",
   answer: "Do what a command does",
+  keep: "Have a command answer what they write",
   along: "Note who streams along",
   "shout-out": "Shout them out",
   card: "Show a card",

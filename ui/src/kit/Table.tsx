@@ -63,6 +63,12 @@ export function Table<R extends RowData>({ label, columns: list, rows, id, row =
   );
 }
 
+/** isOwn reports whether something was done to a part of a row that has its own use: a switch, a field, or what it opens. */
+const isOwn = (e: { target: EventTarget; currentTarget: EventTarget }) => {
+  const target = e.target as Element;
+  return !(e.currentTarget as Element).contains(target) || !!target.closest("button, a, input, select, textarea, label, [role=switch], [contenteditable]");
+};
+
 const pageStep = 12; // rows that a page key goes on by
 const ahead = 150; // rows before the end at which more are asked for
 
@@ -119,6 +125,7 @@ export function Grid<R extends RowData>({
     if (last > rows.length - ahead) onEnd?.();
   }, [last, rows.length, onEnd]);
   const onKeyDown = (e: KeyboardEvent) => {
+    if (e.target !== e.currentTarget && isOwn(e)) return;
     const step = { ArrowDown: 1, ArrowUp: -1, PageDown: pageStep, PageUp: -pageStep, Home: -rows.length, End: rows.length }[e.key];
     const here = rows[active];
     if (step) {
@@ -158,7 +165,8 @@ export function Grid<R extends RowData>({
               aria-selected={chosen(r.original)}
               className={`r ${row}${state}`}
               style={{ transform: `translateY(${v.start}px)` }}
-              onClick={() => {
+              onClick={(e) => {
+                if (isOwn(e)) return;
                 goTo(v.index);
                 onOpen(r.original);
               }}

@@ -159,10 +159,12 @@ function Arrivals({ entries }: { entries: Entry[] }) {
 }
 
 /** LeftOff is what somebody who comes back last said to the streamer, or asked: where their talk can go on. */
-function LeftOff({ account }: { account: string }) {
-  const left = useQuery(thread(account)).data;
+function LeftOff({ account, at }: { account: string; at: string }) {
+  const opened = useLive((s) => s.live.opened);
+  const earlier = !!opened && Date.parse(at) < Date.parse(opened); // that stream is over: what they said since is no matter of it
+  const left = useQuery({ ...thread(account, opened), enabled: !earlier }).data;
   const calendar = useCalendar();
-  if (!left) return null;
+  if (!left || earlier) return null;
   return (
     <div className="left-off" title={left.text}>
       <span className="sub">left off on {calendar.dated(left.at)}:</span> <bdi>“{left.text}”</bdi>
@@ -241,7 +243,7 @@ const EntryRow = memo(function EntryRow({ e, zone, why, able, onWhy }: { e: Entr
                   : `arrives · ${nth(e.streams ?? 1)} stream`}
             </span>
           </div>
-          {e.standing !== "newcomer" && e.account && <LeftOff account={e.account} />}
+          {e.standing !== "newcomer" && e.account && <LeftOff account={e.account} at={e.at} />}
         </>
       );
     }
