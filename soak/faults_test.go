@@ -203,7 +203,7 @@ func (p *pair) post(i int, id, body string) bool {
 // two processes and a steady crowd: at the end the house speaks, what was answered 202
 // is in the log once or is set aside, and nobody was greeted twice.
 func TestAHouseOutlivesWhateverHappensRoundIt(t *testing.T) {
-	end := time.Now().Add(budget(t, 0.5))
+	end := time.Now().Add(budget(t, 0.42))
 	p := launch(t)
 	p.owner(30*time.Second, "the start")
 	var crowd sync.WaitGroup

@@ -62,7 +62,7 @@ func channel(t *testing.T, st *store.Store, name string, s *housefile.Settings) 
 // Whatever the house and the evening: nothing stops it, nothing is set aside, what was
 // taken is in the log once, and a restart brings it back as it was.
 func TestRandomHousesLiveRandomEveningsAgainstALivingDatabase(t *testing.T) {
-	end := time.Now().Add(budget(t, 0.45))
+	end := time.Now().Add(budget(t, 0.4))
 	st := storetest.Open(t)
 	evenings, events := 0, 0
 	first := uint64(time.Now().UnixNano()) % 1e9

@@ -52,7 +52,7 @@ var Room = room.Of(room.Spec[section, Memory]{Name: name, Version: 1,
 			return ""
 		}
 		h := p.Hears(said.Text, said.Person.Platform)
-		if !h.Any() {
+		if !h.Any() || !p.Set.TellsOfThem(h) {
 			return ""
 		}
 		return whoIn(p, h).name
@@ -85,16 +85,19 @@ func (s *section) asked(t *room.Turn, m *Memory, data *happening.ChatSaid) bool 
 		t.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Answer), Person: key, Name: t.SayName(data.Person), Because: []string{why}})
 		return true
 	}
-	called := whoIn(t.Plan, h)
+	called := called{}
+	if t.Plan.Set.TellsOfThem(h) {
+		called = whoIn(t.Plan, h)
+	}
 	met := t.Plan.Set.Meet(cause(t, data, h))
 	if called.name != "" {
-		found, near := meansWhom(t, called)
+		found := meansWhom(t, called)
 		switch {
 		case len(found) == 1:
 			m.answer(t, data, h, &found[0])
 			return true
 		case concernsSomebody(t, met):
-			s.unsure(t, m, data, met, called, len(found), near)
+			s.unsure(t, m, data, met, called, found)
 			return true
 		case called.marked: // a name all the same, as it was written
 			m.answer(t, data, h, &people.Named{Person: event.Person{Name: called.name}})

@@ -32,9 +32,8 @@ var unclearFillIns = []wording.FillIn{
 	{Name: "near", Kind: wording.Text, Tells: "who goes by a name like it", Example: "kelpwright or kelp_katja", Optional: true},
 }
 
-// meansWhom finds whom a name means of those here and in the guest book, and who goes
-// by a name like it.
-func meansWhom(t *room.Turn, called called) (found []people.Named, near []string) {
+// meansWhom finds whom a name means of those here and in the guest book.
+func meansWhom(t *room.Turn, called called) (found []people.Named) {
 	name, platform := called.name, called.platform
 	if found = people.Pick(name, platform, hereAs(t, name)); len(found) == 0 {
 		found = people.Pick(name, platform, t.Named)
@@ -46,10 +45,12 @@ func meansWhom(t *room.Turn, called called) (found []people.Named, near []string
 			}
 		}
 	}
-	if len(found) == 1 {
-		return found, nil
-	}
-	return found, people.Near(name, nearMost, append(found, append(allHere(t), t.Named...)...))
+	return found
+}
+
+// namesLike are the names of those here and in the guest book who go by one like it.
+func namesLike(t *room.Turn, name string, found []people.Named) []string {
+	return people.Near(name, nearMost, append(found, append(allHere(t), t.Named...)...))
 }
 
 // hereAs lists those of this period who may go by a name.
@@ -102,7 +103,7 @@ func concernsSomebody(t *room.Turn, m *courtesy.Meeting) bool {
 
 // unsure deals with a command that does something to a person and does not tell whom
 // for sure: the platform is asked where nobody is known by the name, else the asker.
-func (s *section) unsure(t *room.Turn, m *Memory, data *happening.ChatSaid, met *courtesy.Meeting, called called, found int, near []string) {
+func (s *section) unsure(t *room.Turn, m *Memory, data *happening.ChatSaid, met *courtesy.Meeting, called called, found []people.Named) {
 	platform, name := called.platform, called.name
 	if won, _ := met.Winner(happening.Answer); won != nil { // what rests asks nobody
 		if why := m.rests(t, won, data.Person.Key()); why != "" {
@@ -110,7 +111,8 @@ func (s *section) unsure(t *room.Turn, m *Memory, data *happening.ChatSaid, met 
 			return
 		}
 	}
-	if found > 0 || !t.Plan.Looks(platform) || !room.PlainLogin(name) {
+	near := namesLike(t, name, found)
+	if len(found) > 0 || !t.Plan.Looks(platform) || !room.PlainLogin(name) {
 		s.askBack(t, data, name, near)
 		return
 	}
@@ -149,12 +151,12 @@ func (s *section) answeredWhom(t *room.Turn, m *Memory, q *hall.Question, data *
 	name := called.name
 	if data == nil || !data.Found {
 		near := q.Near
-		found, now := meansWhom(t, called)
-		switch {
-		case len(found) == 1: // who has come in meanwhile
+		found := meansWhom(t, called)
+		if len(found) == 1 { // who has come in meanwhile
 			m.answer(t, &q.Said, h, &found[0])
 			return
-		case len(now) > 0:
+		}
+		if now := namesLike(t, name, found); len(now) > 0 {
 			near = now
 		}
 		s.askBack(t, &q.Said, name, near)

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/spoken"
 	"vividporch/core/wording"
 )
@@ -126,6 +127,7 @@ func (s *Set) listen(r *Ready) {
 	if r.When != happening.Command {
 		return
 	}
+	r.tells = r.tellsOfThem()
 	for _, name := range r.Asks {
 		if name = spoken.Fold(name); name == "" || slices.Contains(r.names, name) {
 			continue
@@ -146,6 +148,26 @@ func (s *Set) listen(r *Ready) {
 		r.phrases = append(r.phrases, words)
 		s.phrases[words] = append(s.phrases[words], r)
 	}
+}
+
+// tellsOfThem reports whether it matters to a command who is named behind it: whether it does more than
+// say words, or these tell of whoever is meant.
+func (r *Ready) tellsOfThem() bool {
+	of := append(happening.AboutThem(), "meant", "asker")
+	tells := func(list []*wording.Wording) bool {
+		return slices.ContainsFunc(list, func(w *wording.Wording) bool {
+			return slices.ContainsFunc(of, func(name string) bool { return name != "name" && w.Uses(name) })
+		})
+	}
+	return tells(r.Resting) || slices.ContainsFunc(r.Outputs, func(o ReadyOutput) bool {
+		return o.Way() != output.ToChat && o.Kind() != output.KindKeep && o.Kind() != output.KindAlong || len(o.Own) > 0 || tells(o.Alts) || tells(o.Joined)
+	})
+}
+
+// TellsOfThem reports whether it matters to any of the commands that were asked for who is named behind
+// them: else nobody need be looked for.
+func (s *Set) TellsOfThem(h spoken.Heard) bool {
+	return slices.ContainsFunc(s.askedFor(h), func(r *Ready) bool { return r.tells })
 }
 
 // hears reports whether a command is what was asked for.

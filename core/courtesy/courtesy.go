@@ -108,6 +108,7 @@ type Ready struct {
 	staff   *who.Who       // of a command: what must hold for those who may always ask; nil when it is not for them
 	names   []string       // of a command: what it is asked by, folded
 	phrases []string       // and what it is heard by in a sentence
+	tells   bool           // of a command: it does or says something of whoever is named
 	within  spoken.Lexicon // of what a neighbour says: words that must stand in it
 }
 

@@ -499,3 +499,18 @@ func TestSomebodyHasTheirOwnWordsHoweverTheyAreShoutedOut(t *testing.T) {
 		t.Errorf("%d in own words, %d in others", a, b)
 	}
 }
+
+// Found under a storm of commands: every word behind one was looked for in the guest book as a name.
+func TestNobodyIsLookedForWhoDoesNotMatterToWhatIsAsked(t *testing.T) {
+	shout := answering("so", []string{"so"}, nil, "Go and see {name}")
+	e := begin(t, answering("plain", []string{"plain"}, nil, "It is four o'clock, {name}"), answering("hug", []string{"hug"}, nil, "{hasMeant, select, yes {A hug for {meant}} other {A hug}}"),
+		answering("age", []string{"age"}, nil, "{streams} streams"), shout, func(s *housefile.Settings) {
+			s.Courtesy[len(s.Courtesy)-1].Do = []output.Output{{ID: "o", Do: &output.ShoutOut{}}}
+		})
+	for text, name := range map[string]string{"!plain please": "", "!hug please": "please", "!age please": "please", "!so @please!": "please", "please": ""} {
+		d := line("mossy_mare", text)
+		if got := house.Means(e.plan, &event.Event{Type: d.Type(), Data: d}); got != name {
+			t.Errorf("%s looks for %q", text, got)
+		}
+	}
+}
