@@ -503,10 +503,9 @@ func TestSomebodyHasTheirOwnWordsHoweverTheyAreShoutedOut(t *testing.T) {
 // Found under a storm of commands: every word behind one was looked for in the guest book as a name.
 func TestNobodyIsLookedForWhoDoesNotMatterToWhatIsAsked(t *testing.T) {
 	shout := answering("so", []string{"so"}, nil, "Go and see {name}")
-	e := begin(t, answering("plain", []string{"plain"}, nil, "It is four o'clock, {name}"), answering("hug", []string{"hug"}, nil, "{hasMeant, select, yes {A hug for {meant}} other {A hug}}"),
-		answering("age", []string{"age"}, nil, "{streams} streams"), shout, func(s *housefile.Settings) {
-			s.Courtesy[len(s.Courtesy)-1].Do = []output.Output{{ID: "o", Do: &output.ShoutOut{}}}
-		})
+	shout.Do = []output.Output{{ID: "o", Do: &output.ShoutOut{}}}
+	e := begin(t, with(answering("plain", []string{"plain"}, nil, "It is four o'clock, {name}"), answering("hug", []string{"hug"}, nil, "{hasMeant, select, yes {A hug for {meant}} other {A hug}}"),
+		answering("age", []string{"age"}, nil, "{streams} streams"), shout))
 	for text, name := range map[string]string{"!plain please": "", "!hug please": "please", "!age please": "please", "!so @please!": "please", "please": ""} {
 		d := line("mossy_mare", text)
 		if got := house.Means(e.plan, &event.Event{Type: d.Type(), Data: d}); got != name {
