@@ -107,6 +107,7 @@ type House struct {
 	epoch     int64 // under which this process holds the channel
 	secrets   doorSecrets
 	inboxSeen sync.Map // door → time of its last event
+	unfetched sync.Map // own fill-in → why its text could not be fetched the last time
 	plan      atomic.Pointer[room.Plan]
 	times     atomic.Pointer[times]
 	hub       hub

@@ -7,6 +7,7 @@ import (
 
 	"vividporch/core/along"
 	"vividporch/core/command"
+	"vividporch/core/fetched"
 	"vividporch/core/house"
 	"vividporch/porch/screen"
 	"vividporch/spec"
@@ -38,6 +39,28 @@ func (h *House) Asked(ctx context.Context) (map[string]command.Count, error) {
 func (h *House) Along(ctx context.Context) (logins []string, err error) {
 	err = h.look(ctx, func(s *house.State) { logins = slices.Clone(along.Logins(s.Rooms)) })
 	return logins, err
+}
+
+// Fetched is how the texts of the channel's own fill-ins stand: the last good one of each, and why there
+// is no newer one.
+func (h *House) Fetched(ctx context.Context) ([]spec.FetchedText, error) {
+	out := []spec.FetchedText{}
+	err := h.look(ctx, func(s *house.State) {
+		for _, f := range h.plan.Load().Settings.FillIns {
+			if f.Kind != "fetched" {
+				continue
+			}
+			x := spec.FetchedText{Name: f.Name}
+			if t, ok := fetched.Texts(s.Rooms)[f.Name]; ok && t.Address == f.Address {
+				x.Text, x.At = t.Text, t.At
+			}
+			if why, ok := h.unfetched.Load(f.Name); ok {
+				x.Why, _ = why.(string)
+			}
+			out = append(out, x)
+		}
+	})
+	return out, err
 }
 
 // scene is what the Porch is drawn from now; only the owner may call it.

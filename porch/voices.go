@@ -110,8 +110,10 @@ func (h *House) keepFetched(ctx context.Context) {
 			text, err := h.asker.Text(ctx, f.Address, f.Pointer)
 			switch {
 			case err != nil && ctx.Err() == nil:
+				h.unfetched.Store(f.Name, err.Error())
 				h.log.Warn("a text could not be fetched", "fill-in", f.Name, "error", err)
 			case err == nil:
+				h.unfetched.Delete(f.Name)
 				if text != was.text || time.Since(was.kept) >= keptAnew {
 					was.text, was.kept = text, time.Now()
 					h.tell(&event.TextFetched{Name: f.Name, Address: f.Address, Text: text})

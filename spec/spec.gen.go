@@ -1349,6 +1349,21 @@ type FellOut struct {
 	Day   string `json:"day"`
 }
 
+// FetchedText defines model for FetchedText.
+type FetchedText struct {
+	// At when that was
+	At time.Time `json:"at,omitempty,omitzero"`
+
+	// Name of the fill-in
+	Name string `json:"name"`
+
+	// Text the last good one
+	Text string `json:"text,omitempty,omitzero"`
+
+	// Why there is no newer one
+	Why string `json:"why,omitempty,omitzero"`
+}
+
 // FieldChange defines model for FieldChange.
 type FieldChange struct {
 	Field string `json:"field"`
@@ -3217,6 +3232,9 @@ type ServerInterface interface {
 	// GetAsks What viewers can ask, as one HTML file.
 	// (GET /api/house/asks)
 	GetAsks(ctx *echo.Context) error
+	// GetFetched How the texts stand that the channel's own fill-ins fetch.
+	// (GET /api/house/fetched)
+	GetFetched(ctx *echo.Context) error
 	// GoOn Let a house that holds still after a restore open its doors and carry what waits.
 	// (POST /api/house/go)
 	GoOn(ctx *echo.Context) error
@@ -4612,6 +4630,15 @@ func (w *ServerInterfaceWrapper) GetAsks(ctx *echo.Context) error {
 	return err
 }
 
+// GetFetched converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFetched(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFetched(ctx)
+	return err
+}
+
 // GoOn converts echo context to params.
 func (w *ServerInterfaceWrapper) GoOn(ctx *echo.Context) error {
 	var err error
@@ -5369,6 +5396,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/api/house/hosts", wrapper.AllowHost, options.OperationMiddlewares["allowHost"]...)
 	router.POST(options.BaseURL+"/api/house/phone", wrapper.LinkPhone, options.OperationMiddlewares["linkPhone"]...)
 	router.POST(options.BaseURL+"/api/house/go", wrapper.GoOn, options.OperationMiddlewares["goOn"]...)
+	router.GET(options.BaseURL+"/api/house/fetched", wrapper.GetFetched, options.OperationMiddlewares["getFetched"]...)
 	router.GET(options.BaseURL+"/api/house/asks", wrapper.GetAsks, options.OperationMiddlewares["getAsks"]...)
 	router.POST(options.BaseURL+"/api/places/:place/try", wrapper.TryPlace, options.OperationMiddlewares["tryPlace"]...)
 	router.POST(options.BaseURL+"/api/fittings/:fitting/try", wrapper.TryFitting, options.OperationMiddlewares["tryFitting"]...)

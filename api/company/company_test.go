@@ -170,7 +170,7 @@ func TestThePlatformSendsEverybodyOnAndTheBookKeepsItOnce(t *testing.T) {
 		return row.Row.RaidsOut > 0
 	})
 	b.Until("the platform told of it too", func() bool { return len(b.Street.Platforms["quayside"].Accepted()) > 1 }) // the opening is the first
-	b.submit(raid) // whatever the platform told is lived by then
+	b.submit(raid)                                                                                                    // whatever the platform told is lived by then
 	b.Do("GET", fmt.Sprint("/api/book/people/", b.person("quayside:9330")), nil, &row)
 	if row.Row.RaidsOut != 1 || row.Row.Name != "Kelp Wright" {
 		t.Errorf("%d raids of ours on %s", row.Row.RaidsOut, row.Row.Name)

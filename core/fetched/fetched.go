@@ -39,6 +39,9 @@ type Text struct {
 	At      time.Time `json:"at"`
 }
 
+// Texts are the last good text of each fill-in.
+func Texts(m room.Memory) map[string]Text { return room.Remembered[Memory](m, name).Of }
+
 // Fetched is the last good text of a fill-in, and how old it is; false where there is none, it is too
 // old, or it was of another address.
 func (m *Memory) Fetched(name, address string, now time.Time) (text string, age time.Duration, ok bool) {

@@ -57,6 +57,14 @@ export const onward = (asked: boolean) =>
     refetchInterval: asked ? 30_000 : 60_000,
   });
 
+/** fetched is how the texts stand that own fill-ins fetch. */
+export const fetched = queryOptions({
+  queryKey: [...about.courtesies, "fetched"],
+  queryFn: ({ signal }) => ask(api.GET("/api/house/fetched", { signal })),
+  staleTime: 5000,
+  refetchInterval: 15_000,
+});
+
 /** along is who streams along this evening. */
 export const along = queryOptions({ queryKey: [...about.log, "along"], queryFn: ({ signal }) => ask(api.GET("/api/desk/along", { signal })), staleTime: 0 });
 

@@ -706,6 +706,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/house/fetched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the texts stand that the channel's own fill-ins fetch. */
+        get: operations["getFetched"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/house/asks": {
         parameters: {
             query?: never;
@@ -3040,6 +3057,19 @@ export interface components {
             /** Format: int64 */
             person: number;
         };
+        FetchedText: {
+            /** @description of the fill-in */
+            name: string;
+            /** @description the last good one */
+            text?: string;
+            /**
+             * Format: date-time
+             * @description when that was
+             */
+            at?: string;
+            /** @description there is no newer one */
+            why?: string;
+        };
         Onward: {
             /** @description a stream is on */
             live: boolean;
@@ -4368,6 +4398,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFetched: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FetchedText"][];
+                };
             };
             default: components["responses"]["Problem"];
         };

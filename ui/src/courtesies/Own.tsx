@@ -5,11 +5,12 @@ import { Controller, useFieldArray, useForm, useWatch, type Control } from "reac
 import { z } from "zod";
 import { api, based, type Courtesies, type OwnParts } from "../api/client";
 import { useAgain, useDeed } from "../api/deeds";
-import { about, seen as seenLately } from "../api/queries";
+import { about, fetched, seen as seenLately } from "../api/queries";
 import { Button, Out, Toggle } from "../kit/Button";
-import { Area, faultLook, Field, Num } from "../kit/Field";
+import { Area, Fault, faultLook, Field, Num } from "../kit/Field";
 import { One } from "../kit/One";
 import { Panel, Scroll } from "../kit/Panel";
+import { useCalendar } from "../kit/time";
 import { titled } from "../kit/words";
 
 type FillIn = OwnParts["fillIns"][number];
@@ -289,6 +290,7 @@ const whose = ["followers", "subscribers", "gifters", "tippers", "raiders"];
 /** Settings are what one kind of fill-in has and others have not. */
 function Settings({ i, control, typed }: { i: number; control: Control<OwnParts>; typed: () => void }) {
   const kind = useWatch({ control, name: `fillIns.${i}.kind` });
+  const name = useWatch({ control, name: `fillIns.${i}.name` });
   const number = (at: "from" | "to" | "most" | "everySeconds", label: string) => (
     <Controller
       control={control}
@@ -356,6 +358,7 @@ function Settings({ i, control, typed }: { i: number; control: Control<OwnParts>
             )}
           />
           every {number("everySeconds", "Seconds between fetches")} s
+          <Fetched name={name} />
         </span>
       );
     case "list":
@@ -385,5 +388,22 @@ function Line({ children, onOut, what }: { children: ReactNode; onOut: () => voi
       <div className="flex min-w-0 flex-1 flex-wrap items-center gap-1.5">{children}</div>
       <Out type="button" label={`Take out: ${what}`} onClick={onOut} />
     </div>
+  );
+}
+
+/** Fetched is how a text from outside stands: what it says now, or why there is no newer one. */
+function Fetched({ name }: { name: string }) {
+  const calendar = useCalendar();
+  const is = useQuery(fetched).data?.find((x) => x.name === name);
+  if (!is) return null;
+  return (
+    <span className="basis-full">
+      {is.why && <Fault role="status">Not fetched: {is.why}.</Fault>}
+      {is.at && (
+        <span className="sub">
+          {is.why ? "The last good one" : "Now"}: “<bdi>{is.text}</bdi>” · {calendar.fully(is.at)}
+        </span>
+      )}
+    </span>
   );
 }
