@@ -32,7 +32,7 @@ export function Hands({ chosen }: { chosen?: Somebody }) {
         </PersonPicker>
         {meant && <Out label="Nobody in particular" onClick={() => setMeant(undefined)} />}
       </p>
-      <div className="flex flex-wrap gap-1.5 pb-3">
+      <div className="flex flex-wrap gap-1.5 pb-3 phone:flex-col">
         <Button look="lit" disabled={!who} onClick={() => who && byHand("shoutout", who.account)}>
           Shout out{who ? ` · ${who.name}` : ""}
         </Button>
@@ -43,7 +43,7 @@ export function Hands({ chosen }: { chosen?: Somebody }) {
           </Button>
         ))}
       </div>
-      <div className="flex flex-wrap items-center gap-1.5 pb-3">
+      <div className="flex flex-wrap items-center gap-1.5 pb-3 phone:flex-col phone:items-stretch">
         <span className="sub">Once more in this stream, for {who ? who.name : "everybody"}:</span>
         <Button size="s" onClick={() => anew("greetings", who)}>
           the greeting

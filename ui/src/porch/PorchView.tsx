@@ -103,8 +103,10 @@ function LiveState({ selected }: { selected?: string }) {
             {l.viewers ? `${l.viewers} watching, ` : ""}
             {hereNow(guests, now).length} talking
           </span>
-          <GoOn />
-          <Hands chosen={chosen} />
+          <span className="flex gap-1.5">
+            <GoOn />
+            <Hands chosen={chosen} />
+          </span>
         </>
       ) : (
         <>
