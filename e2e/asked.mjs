@@ -156,6 +156,7 @@ test("somebody is shouted out by key and by chat, in words of their own from the
   await page.getByTestId("conversation").getByText("evening").last().waitFor();
   await page.locator('button.pers[title="kelpwright"]').click();
   await page.locator("button.pers[aria-pressed=true]").waitFor();
+  await page.getByRole("button", { name: "Own words", exact: false }).waitFor();
   const before = await times();
   await page.keyboard.press("s");
   await until("it is said after the five seconds", async () => (await times()) === before + 1);

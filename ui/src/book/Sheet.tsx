@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { said as problem, type BookSheet } from "../api/client";
-import { useByHand, useEdit, useOwnWords } from "../api/deeds";
+import { useByHand, useEdit } from "../api/deeds";
 import { useLive } from "../api/live";
 import { sheet } from "../api/queries";
 import { Button, Out, Quiet } from "../kit/Button";
 import { initials, Lantern, shapeOf, standingOf } from "../kit/drawings/Lantern";
 import { Strip } from "../kit/drawings/Strip";
+import { OwnWords } from "../kit/OwnWords";
 import { Empty, Panel, Scroll } from "../kit/Panel";
 import { Picker } from "../kit/Picker";
 import { useCalendar } from "../kit/time";
@@ -38,7 +39,6 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
   const calendar = useCalendar();
   const byHand = useByHand();
   const edit = useEdit();
-  const ownWords = useOwnWords();
   const [why, setWhy] = useState(false);
   const r = s.row;
   const here = s.accounts.find((a) => guests?.has(a.key));
@@ -72,19 +72,7 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
           <Button size="s" disabled={!here} onClick={() => here && byHand("greet", here.key)} title={here ? "" : "not here tonight"}>
             Greet again
           </Button>
-          {anyAccount && (
-            <Picker
-              label="Own words for them"
-              size="s"
-              choices={[
-                { value: "shout-out", label: "when they are shouted out" },
-                { value: "greeting", label: "when they arrive" },
-              ]}
-              onPick={(slot) => void ownWords(anyAccount, slot as "greeting" | "shout-out")}
-            >
-              Own words
-            </Picker>
-          )}
+          {anyAccount && <OwnWords account={anyAccount} />}
           {r.worth.map((w, i) => (
             <span key={i} className={`sub self-center ${w.kind === "date" ? "text-rose-clay" : ""}`}>
               {w.text}

@@ -8,6 +8,7 @@ import { Button, quietLook } from "../kit/Button";
 import { initials, Lantern, shapeOf } from "../kit/drawings/Lantern";
 import { Strip } from "../kit/drawings/Strip";
 import { Field } from "../kit/Field";
+import { OwnWords } from "../kit/OwnWords";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { ago, nth, span, useHouseNow, useZone } from "../kit/time";
 import { useHeld } from "../kit/useHeld";
@@ -180,6 +181,7 @@ function Chosen({ g }: { g: Guest }) {
         <Button size="s" onClick={() => byHand("greet", g.account)}>
           Greet
         </Button>
+        <OwnWords account={g.account} />
       </div>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 py-1">
         <Strip bits={g.strip} />
