@@ -28,7 +28,7 @@ type Command struct {
 	Names  []string `json:"names"`
 	Words  []string `json:"words,omitempty"` // heard in a sentence
 	Answer string   `json:"answer"`          // ICU MessageFormat, as wordings are
-	More   []string `json:"more,omitempty"` // further answers, of all of which one is picked
+	More   []string `json:"more,omitempty"`  // further answers, of all of which one is picked
 	Who    string   `json:"who,omitempty"`   // "anyone", "follower", "subscriber", "vip", "moderator", "nobody"
 	Rest   float64  `json:"restSeconds,omitempty"`
 	Person float64  `json:"personSeconds,omitempty"`

@@ -156,6 +156,7 @@ export interface Lookup {
   category?: string;
   title?: string;
   picture?: string;
+  live?: string;
 }
 export interface Count {
   name: string;
@@ -366,7 +367,8 @@ export interface Output {
     | "give VIP"
     | "take VIP"
     | "delete line"
-    | "platform shout-out";
+    | "platform shout-out"
+    | "raid";
   event?: string;
   fields?: {
     [k: string]: string;
