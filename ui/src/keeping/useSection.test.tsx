@@ -80,6 +80,20 @@ test("what is typed on while it is saved is made on the version that the first c
   expect(puts[1]).toMatchObject({ base: "4", value: "one and two" });
 });
 
+test("what is saved while something else is on its way waits for that, and is made on it", async () => {
+  const { puts, state, wrapper } = await stub();
+  const { result } = renderHook(() => useSection("name"), { wrapper });
+  await waitFor(() => expect(result.current.version).toBe(3));
+  act(() => void result.current.put("one"));
+  await waitFor(() => expect(puts).toHaveLength(1));
+  await act(async () => void result.current.put("one and two"));
+  expect(puts).toHaveLength(1);
+  state.version = 4;
+  await act(async () => puts[0]!.answer(Response.json({ version: 4 })));
+  await waitFor(() => expect(puts).toHaveLength(2));
+  expect(puts[1]).toMatchObject({ base: "4", value: "one and two" });
+});
+
 test("what came into force stands in the form until the settings it is in have come", async () => {
   const { puts, state, wrapper } = await stub();
   const { result } = renderHook(() => useSection("name"), { wrapper });

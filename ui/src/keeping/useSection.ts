@@ -21,6 +21,7 @@ export function useSection<K extends Section>(section: K) {
   const [saved, setSaved] = useState(false);
   const latest = useRef(typed);
   const newest = useRef(0); // version that is known of: a second change right after the first is made on that one
+  const before = useRef<Promise<unknown>>(Promise.resolve()); // what is on its way
   const kept = q.data?.settings as Settings | undefined;
   const keep = (next: typeof typed) => {
     latest.current = next;
@@ -31,7 +32,13 @@ export function useSection<K extends Section>(section: K) {
     setFault(undefined);
     return again(about.house);
   };
-  const save = async (on?: number): Promise<boolean> => {
+  /** save puts what was typed in force, once whatever was saved before it is: it is made on that. */
+  const save = (on?: number): Promise<boolean> => {
+    const mine = before.current.then(() => write(on));
+    before.current = mine.catch(() => undefined); // whatever became of it
+    return mine;
+  };
+  const write = async (on?: number): Promise<boolean> => {
     const known = q.data ?? (latest.current && (await client.fetchQuery(house))); // typed before the settings were there: it waits for them
     const now = latest.current;
     if (!now || now.inForce !== undefined || !known) return true;
