@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -171,5 +172,24 @@ func TestOnlyTheOwnerLetsAnswersBeChangedFromChat(t *testing.T) {
 	}
 	if err := change(members.RoleCoHost, func(c *courtesy.Courtesy) { c.On = false }); err != nil {
 		t.Errorf("a co-host may switch it off: %v", err)
+	}
+}
+
+func TestWhatIsAskedInTheSameBreathIsAnsweredAsItWasJustChanged(t *testing.T) {
+	h := answering(t, true)
+	p := h.plan.Load()
+	for text, may := range map[string]bool{"!answer lens Four times.": true, "!tides": false, "hello": false} {
+		if ev := saying("7", text); p.MayChange(&ev) != may {
+			t.Errorf("%s may change the settings: %v", text, !may)
+		}
+	}
+	change, ask := saying("7", "!answer lens Four times."), saying("8", "!lens")
+	change.Data.(*happening.ChatSaid).Person.Roles = []event.Role{event.Moderator}
+	rs, err := h.Submit(t.Context(), []event.Event{change, ask})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if said := rs[1].Decisions; !slices.ContainsFunc(said, func(d hall.Decision) bool { return d.Text == "Four times." }) {
+		t.Errorf("%+v", said)
 	}
 }

@@ -170,6 +170,13 @@ func (s *Set) TellsOfThem(h spoken.Heard) bool {
 	return slices.ContainsFunc(s.askedFor(h), func(r *Ready) bool { return r.tells })
 }
 
+// Does reports whether any of the commands that were asked for does something of a kind.
+func (s *Set) Does(h spoken.Heard, kind output.Kind) bool {
+	return slices.ContainsFunc(s.askedFor(h), func(r *Ready) bool {
+		return slices.ContainsFunc(r.Outputs, func(o ReadyOutput) bool { return o.Kind() == kind })
+	})
+}
+
 // hears reports whether a command is what was asked for.
 func (r *Ready) hears(h spoken.Heard) bool {
 	return h.Name != "" && slices.Contains(r.names, h.Name) || h.Signed != "" && slices.Contains(r.names, h.Signed) ||

@@ -10,6 +10,7 @@ import (
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/core/plain"
 	"vividporch/core/prose"
 	"vividporch/core/who"
@@ -162,5 +163,5 @@ func (x *change) of(p *Plan) event.Data {
 // MayChange reports whether a line may change the settings: what comes after it is decided under others.
 func (p *Plan) MayChange(ev *event.Event) bool {
 	said, ok := ev.Data.(*happening.ChatSaid)
-	return ok && p.keeps && p.Hears(said.Text, said.Person.Platform).Any()
+	return ok && p.keeps && p.Set.Does(p.Hears(said.Text, said.Person.Platform), output.KindKeep)
 }
