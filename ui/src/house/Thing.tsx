@@ -105,18 +105,23 @@ function Asks({
     onClose();
     onGone?.(now);
   };
-  const comes = (words: string, now?: string) => ({ stale, say: words, undo: (x: { version: number }) => undo(x.version), then: () => done(now), fault: setFault });
-  const go = () =>
-    away
-      ? void deed(api.POST("/api/house/takeaway", { body: { section, name } }), comes(`${title} is taken away.`))
-      : void deed(api.POST("/api/house/rename", { body: { section, name, to } }), comes(`${title} goes by ${to} now.`, to));
+  const [busy, setBusy] = useState(false);
+  const comes = (words: string) => ({ stale, say: words, undo: (x: { version: number }) => undo(x.version), fault: setFault });
+  const go = async () => {
+    setBusy(true);
+    const did = await (away
+      ? deed(api.POST("/api/house/takeaway", { body: { section, name } }), comes(`${title} is taken away.`))
+      : deed(api.POST("/api/house/rename", { body: { section, name, to } }), comes(`${title} goes by ${to} now.`)));
+    setBusy(false);
+    if (did) done(away ? undefined : to); // once the page knows it by its new name: what is done next is done to that
+  };
   return (
     <Dialog title={away ? `Take ${title} away?` : `Rename ${title}`} onClose={onClose}>
       <form
         className="grid gap-3"
         onSubmit={(e) => {
           e.preventDefault();
-          go();
+          if (!busy) void go();
         }}
       >
         {list?.length ? (
