@@ -17,6 +17,7 @@ import (
 	"github.com/jackc/pgx/v5/stdlib"
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 	"gorm.io/gorm/logger"
 
 	"vividporch/store/book"
@@ -105,7 +106,10 @@ func (s *Store) Ping(ctx context.Context) error { return s.SQL.PingContext(ctx) 
 // Channel finds a channel by name, making it when it is new.
 func (s *Store) Channel(ctx context.Context, name string) (int64, error) {
 	c := tables.Channel{Name: name}
-	err := s.DB.WithContext(ctx).Where("name = ?", name).FirstOrCreate(&c).Error
+	err := s.DB.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Where("name = ?", name).FirstOrCreate(&c).Error
+	if err == nil && c.ID == 0 { // another process made it in this moment
+		err = s.DB.WithContext(ctx).Where("name = ?", name).First(&c).Error
+	}
 	return c.ID, err
 }
 

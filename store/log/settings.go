@@ -66,5 +66,6 @@ func (s *Log) FirstSettings(ctx context.Context, channel int64, doc []byte) erro
 	if _, err := s.SQL.ExecContext(ctx, "UPDATE channels SET guarded = true WHERE id = $1", channel); err != nil {
 		return err
 	}
-	return s.DB.WithContext(ctx).Create(&tables.SettingsVersion{Channel: channel, Version: 1, What: "the first house file", At: time.Now(), Doc: doc}).Error
+	// Two processes may begin at once: the first one's stands.
+	return s.DB.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&tables.SettingsVersion{Channel: channel, Version: 1, What: "the first house file", At: time.Now(), Doc: doc}).Error
 }
