@@ -61,6 +61,14 @@ func Asks(s *housefile.Settings) []AskGroup {
 	return out
 }
 
+// written is a command's name as viewers write it on a platform: with its own sign, else the platform's.
+func written(s *housefile.Settings, platform, name string) string {
+	if spoken.IsSigned(name) {
+		return name
+	}
+	return string([]rune(s.Commands.SignsOn(platform))[0]) + name
+}
+
 // Askable lists the names of a command as viewers write them, with the signs of the platforms that
 // the house is on; none of one that is not on the list.
 func Askable(s *housefile.Settings, c *courtesy.Courtesy) []string {
@@ -74,20 +82,15 @@ func Askable(s *housefile.Settings, c *courtesy.Courtesy) []string {
 		}
 	}
 	for _, name := range c.Asks {
-		if spoken.IsSigned(name) {
-			add(name)
-			continue
-		}
 		some := false
 		for _, d := range s.Doors {
 			if d.Kind == "irc" && d.As == "" {
-				sign := []rune(s.Commands.SignsOn(d.Platform))[0]
-				add(string(sign) + name)
+				add(written(s, d.Platform, name))
 				some = true
 			}
 		}
 		if !some {
-			add(housefile.UsualSign + name)
+			add(written(s, "", name))
 		}
 	}
 	if c.Asked != nil {

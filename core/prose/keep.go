@@ -13,8 +13,7 @@ import (
 
 // Kept are settings in which a command answers something in plain words: one there is, whose answer
 // is such words alone, or else a new one that anybody may ask for. shown is how it is asked for on a
-// platform. why
-// says, to whoever wrote it, what keeps it from being so; then nothing is changed.
+// platform. why says, to whoever wrote it, what keeps it from being so; then nothing is changed.
 func Kept(s *housefile.Settings, platform, name, answer string) (next *housefile.Settings, shown, why string) {
 	name, answer = strings.TrimSpace(name), strings.TrimSpace(answer)
 	bare := s.Bare(name)
@@ -24,7 +23,7 @@ func Kept(s *housefile.Settings, platform, name, answer string) (next *housefile
 	if answer == "" {
 		return nil, "", "the answer is missing: write it behind the name"
 	}
-	shown = s.Commands.SignsOn(platform)[:1] + plain.Text(bare)
+	shown = written(s, platform, plain.Text(bare))
 	words := wording.Quoted(plain.Text(answer))
 	next = s.Clone()
 	at, there := next.ByName()[bare]

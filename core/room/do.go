@@ -316,7 +316,7 @@ func Raised(p *Plan, ev *event.Event, ds []hall.Decision) []event.Event {
 			}
 		case happens:
 			var x happened
-			if json.Unmarshal(ds[i].Body, &x) == nil && happening.Of(x.Type) != nil && happening.Of(x.Type).Data != nil {
+			if json.Unmarshal(ds[i].Body, &x) == nil && happening.Of(x.Type).Data != nil {
 				d := happening.Of(x.Type).Data()
 				if json.Unmarshal(x.Data, d) == nil {
 					data = d

@@ -36,7 +36,7 @@ type Config struct {
 type Company struct {
 	cfg    Config
 	mu     sync.Mutex
-	lately map[string]answer // what platforms told just now, by account; at most those asked in one stream
+	lately map[string]answer // what platforms told lately, by account: one for each fellow streamer that was asked about
 }
 
 // New makes the company of a channel.
