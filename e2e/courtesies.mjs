@@ -450,6 +450,11 @@ test("courtesies kept together are shown and switched together", async ({ page, 
   for (const what of ["gifts", "a tip"]) await page.getByRole("switch", { name: `Thank for ${what}: off` }).waitFor();
   await page.getByRole("button", { name: "all on" }).click();
   for (const what of ["gifts", "a tip"]) await page.getByRole("switch", { name: `Thank for ${what}: on` }).waitFor();
+  // The switches show at once; they act when the house has heard of them, the last press last.
+  await until("both are on", async () => {
+    const { courtesies } = await (await page.request.get(`${house.base}/api/courtesies`)).json();
+    return courtesies.filter((c) => c.rule.group === "the tin").every((c) => c.on);
+  });
 });
 
 test("an event of our own is raised by one courtesy and heard by another; a circle is refused", async ({ page, house }) => {

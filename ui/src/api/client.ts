@@ -60,7 +60,24 @@ export type Backup = components["schemas"]["Backup"];
 /** The settings as one document: the house file. */
 export type Settings = Omit<VividPorchHouseFileFormat3, "madeOn" | "crews">;
 
-export const api = createClient<paths>({ baseUrl: "/" });
+// What changes the settings goes out in the order in which it was done: two opposite presses in quick succession could
+// cross on their way, and the first would have the last word.
+const settings = /^\/api\/(courtesies|house\/sections|settings|house\/(rename|takeaway))\b(?!.*\/(try|check|ladder|words|street|whom)$)/;
+const longest = 10_000; // ms that one waits for those before it
+let before: Promise<unknown> = Promise.resolve();
+
+// Whoever leaves the page leaves nothing behind: all that waits its turn goes out then, and outlives the page.
+const leaving = new Promise<true>((go) => globalThis.addEventListener?.("pagehide", () => go(true)));
+
+const inTurn = (request: Request): Promise<Response> => {
+  if (request.method === "GET" || !settings.test(new URL(request.url).pathname)) return fetch(request);
+  const turn = Promise.race([before.then(() => false), leaving, new Promise<false>((go) => setTimeout(() => go(false), longest))]);
+  const mine = turn.then((left) => fetch(left ? new Request(request, { keepalive: true }) : request));
+  before = mine.catch(() => undefined); // whatever became of it
+  return mine;
+};
+
+export const api = createClient<paths>({ baseUrl: "/", fetch: inTurn });
 
 let mine = "";
 

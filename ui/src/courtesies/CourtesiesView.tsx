@@ -1,12 +1,11 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { api, based, said, type Courtesies, type CourtesyView } from "../api/client";
-import { useAgain, useDeed } from "../api/deeds";
+import { api, based, said, type CourtesyView } from "../api/client";
+import { useDeed } from "../api/deeds";
 import { about, courtesies } from "../api/queries";
 import { Changes } from "../keeping/Changes";
 import { Never } from "../keeping/Never";
-import { toast } from "../api/toast";
 import { Button, Quiet, Toggle } from "../kit/Button";
 import { faultLook } from "../kit/Field";
 import { Nowhere } from "../kit/Nowhere";
@@ -22,13 +21,13 @@ import { NewCommand } from "./NewCommand";
 import { Own } from "./Own";
 import { Sentence } from "./Sentence";
 import { Shelf } from "./Shelf";
+import { usePressed } from "./usePressed";
 import { WorthALook } from "./WorthALook";
 import "./courtesies.css";
 
 export default function CourtesiesView() {
-  const client = useQueryClient();
   const deed = useDeed();
-  const again = useAgain();
+  const pressed = usePressed();
   const stale = [about.courtesies];
   const q = useQuery(courtesies);
   const { id } = useParams();
@@ -36,18 +35,13 @@ export default function CourtesiesView() {
   const [extra, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf">();
   const go = useNavigate();
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
-  const flip = (c: CourtesyView) => {
-    client.setQueryData<Courtesies>(courtesies.queryKey, (d) => d && { ...d, courtesies: d.courtesies.map((x) => (x.id === c.id ? { ...x, on: !c.on } : x)) });
-    const back = (words: string) => {
-      toast(words);
-      void again(courtesies.queryKey);
-    };
-    void deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }), { stale, fault: back });
-  };
-  if (id === "table") return <AsTable all={q.data} onOpen={(c) => void go(`/courtesies/${c}`)} onBack={() => void go("/courtesies")} onFlip={flip} />;
-  const all = q.data.courtesies.filter((c) => !c.rule.away);
-  const away = q.data.courtesies.filter((c) => c.rule.away);
-  const named = q.data.courtesies.find((c) => c.id === id);
+  const shown = pressed.over(q.data);
+  const flip = (c: CourtesyView) =>
+    void pressed.press(c.id, !c.on, () => deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }), { stale }));
+  if (id === "table") return <AsTable all={shown} onOpen={(c) => void go(`/courtesies/${c}`)} onBack={() => void go("/courtesies")} onFlip={flip} />;
+  const all = shown.courtesies.filter((c) => !c.rule.away);
+  const away = shown.courtesies.filter((c) => c.rule.away);
+  const named = shown.courtesies.find((c) => c.id === id);
   const chosen = named ?? all[0];
   const groups = [...new Set(all.map((c) => c.rule.group).filter((g) => g !== undefined))];
   const lanes = [...new Set(all.map((c) => c.lane))];

@@ -96,7 +96,8 @@ export function useDraft(c: CourtesyView, version: number) {
       const mine = latest.current;
       await deed(api.POST("/api/courtesies/{id}/enact", { params: { path: { id } }, ...(on ? based(on) : {}) }), {
         stale: [about.courtesies],
-        then: () => {
+        then: ({ version }) => {
+          if (version === base.current + 1) base.current = version; // nobody else changed anything in between: what was typed since is made on it
           if (latest.current !== mine) return; // what was typed since is a draft of its own
           dirty.current = false;
           setStatus("in force");

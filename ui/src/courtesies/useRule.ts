@@ -24,29 +24,30 @@ export function useRule(c: CourtesyView, version: number) {
   const base = useRef(version); // what stands here was made of this version
   const inForce = useRef(c.rule);
   const again = useRef<(on?: number) => Promise<void>>(undefined);
+  const before = useRef<Promise<unknown>>(Promise.resolve()); // what is on its way: what is changed meanwhile is made on that
+  const onItsWay = useRef(0);
+  const [settled, settle] = useState(0); // how many came into force
 
   const shown = JSON.stringify(c.rule);
   useEffect(() => {
     inForce.current = c.rule;
-    if (timer.current !== undefined) return;
+    if (timer.current !== undefined || onItsWay.current > 0) return;
     const theirs = JSON.stringify(latest.current) !== shown;
     base.current = version;
     if (!theirs) return;
     latest.current = c.rule;
     setRule(c.rule);
-  }, [c.rule, shown, version]);
+  }, [c.rule, settled, shown, version]);
 
-  const enact = useCallback(
+  const write = useCallback(
     async (on?: number): Promise<void> => {
-      timer.current = undefined;
       const r = latest.current;
-      if (!whole(r)) {
-        setFault("Not in force yet: a condition or an output still wants its value.");
-        return;
-      }
-      await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id } }, body: r, ...based(on ?? base.current) }), {
+      const done = await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id } }, body: r, ...based(on ?? base.current) }), {
         stale: [about.courtesies],
-        then: () => setFault(""),
+        then: ({ version }) => {
+          setFault("");
+          if (version === base.current + 1) base.current = version; // nobody else changed anything in between
+        },
         fault: (words) => setFault(`Not in force: ${words}`),
         clash: {
           mine: (v) => again.current?.(v),
@@ -58,8 +59,24 @@ export function useRule(c: CourtesyView, version: number) {
           },
         },
       });
+      onItsWay.current--;
+      if (done) settle((n) => n + 1);
     },
     [askAgain, deed, id],
+  );
+  const enact = useCallback(
+    (on?: number): Promise<void> => {
+      timer.current = undefined;
+      if (!whole(latest.current)) {
+        setFault("Not in force yet: a condition or an output still wants its value.");
+        return Promise.resolve();
+      }
+      onItsWay.current++;
+      const mine = before.current.then(() => write(on));
+      before.current = mine.catch(() => undefined); // whatever became of it
+      return mine;
+    },
+    [write],
   );
   useEffect(() => {
     again.current = enact;

@@ -15,11 +15,12 @@ const house = vi.hoisted(() => {
       super(typeof to === "string" ? new URL(to, "http://porch.example") : to, init);
     }
   };
-  const house = { puts: [] as Put[], version: 3, settings: {} as Record<string, unknown> };
+  const house = { puts: [] as Put[], goes: false, version: 3, settings: {} as Record<string, unknown> };
   globalThis.fetch = async (to) => {
     const req = to as Request;
     if (req.method !== "PUT") return Response.json({ version: house.version, settings: house.settings, secrets: [], hosts: [], profiles: [] });
     const { value } = (await req.json()) as { value: unknown };
+    if (house.goes) return Response.json({ version: house.version });
     return new Promise<Response>((done) => house.puts.push({ base: req.headers.get("X-Porch-Base") ?? "", value, answer: done }));
   };
   return house;
@@ -38,7 +39,13 @@ beforeEach(() => {
   house.version = 3;
   house.settings = { pace: { gapSeconds: 3 }, name: "the boathouse" };
 });
-afterEach(() => clash.set(undefined));
+afterEach(async () => {
+  house.goes = true; // whatever is still on its way arrives
+  house.puts.forEach((p) => p.answer(Response.json({ version: house.version })));
+  await new Promise((r) => setTimeout(r, 20));
+  house.goes = false;
+  clash.set(undefined);
+});
 
 test("what is typed stands in the form, and is in force once it is saved", async () => {
   const { puts, state, wrapper } = await stub();

@@ -42,12 +42,14 @@ export function useSection<K extends Section>(section: K) {
     const known = q.data ?? (latest.current && (await client.fetchQuery(house))); // typed before the settings were there: it waits for them
     const now = latest.current;
     if (!now || now.inForce !== undefined || !known) return true;
-    return deed(api.PUT("/api/house/sections/{section}", { params: { path: { section } }, body: { value: now.value ?? null }, ...based(on ?? (now.base || known.version)) }), {
+    const base = on ?? (now.base || known.version);
+    return deed(api.PUT("/api/house/sections/{section}", { params: { path: { section } }, body: { value: now.value ?? null }, ...based(base) }), {
       stale: [about.house, about.courtesies, about.history, about.session, about.moving],
       then: ({ version }) => {
-        newest.current = Math.max(newest.current, version);
+        // Where somebody else changed something in between, what is typed here was not made on theirs.
+        if (version === base + 1) newest.current = Math.max(newest.current, version);
         if (latest.current === now) keep({ ...now, inForce: version });
-        else if (latest.current) keep({ ...latest.current, base: newest.current }); // typed on top of what is in force now
+        else if (latest.current && version === base + 1) keep({ ...latest.current, base: version }); // typed on top of what is in force now
         setFault(undefined);
         setSaved(true);
       },

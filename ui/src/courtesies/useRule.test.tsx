@@ -1,0 +1,102 @@
+// @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { act, renderHook, waitFor } from "@testing-library/react";
+import type { ReactNode } from "react";
+import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import type { CourtesyView } from "../api/client";
+
+type Put = { to: string; base: string; body: Record<string, unknown>; answer: (r: Response) => void };
+
+// A house that answers each change when it is told to.
+const house = vi.hoisted(() => {
+  const there = globalThis.Request;
+  globalThis.Request = class extends there {
+    constructor(to: RequestInfo | URL, init?: RequestInit) {
+      super(typeof to === "string" ? new URL(to, "http://porch.example") : to, init);
+    }
+  };
+  const house = { puts: [] as Put[], goes: false };
+  globalThis.fetch = async (to) => {
+    const req = to as Request;
+    const body = (await req.json()) as Record<string, unknown>;
+    if (house.goes) return Response.json({ version: 9 });
+    return new Promise<Response>((answer) => house.puts.push({ to: new URL(req.url).pathname, base: req.headers.get("X-Porch-Base") ?? "", body, answer }));
+  };
+  return house;
+});
+
+import { api } from "../api/client";
+import { usePressed } from "./usePressed";
+import { useRule } from "./useRule";
+
+const courtesy = (group?: string) => ({ id: "thank-tip", on: true, rule: { when: "support.tipped", who: {}, outputs: [], group }, outputs: [] }) as unknown as CourtesyView;
+const wrapper = ({ children }: { children: ReactNode }) => <QueryClientProvider client={new QueryClient()}>{children}</QueryClientProvider>;
+const start = () => renderHook(({ c, version }) => useRule(c, version), { wrapper, initialProps: { c: courtesy(), version: 4 } });
+
+beforeEach(() => {
+  house.puts.length = 0;
+});
+afterEach(async () => {
+  house.goes = true; // whatever is still on its way arrives
+  house.puts.forEach((p) => p.answer(Response.json({ version: 9 })));
+  await new Promise((r) => setTimeout(r, 20));
+  house.goes = false;
+});
+
+test("what is changed while an earlier change is on its way waits for it, and is made on what it came to", async () => {
+  const { result } = start();
+  act(() => result.current.change({ group: "the tin" }));
+  await waitFor(() => expect(house.puts).toHaveLength(1));
+  act(() => result.current.change({ group: "the tin box" }));
+  await new Promise((r) => setTimeout(r, 800)); // longer than the quiet after which it would go out
+  expect(house.puts).toHaveLength(1);
+  await act(async () => house.puts[0]!.answer(Response.json({ version: 5 })));
+  await waitFor(() => expect(house.puts).toHaveLength(2));
+  expect(house.puts.map((p) => [p.base, p.body["group"]])).toEqual([
+    ["4", "the tin"],
+    ["5", "the tin box"],
+  ]);
+});
+
+test("where somebody else changed something in between, the second change is put beside theirs", async () => {
+  const { result } = start();
+  act(() => result.current.change({ group: "the tin" }));
+  await waitFor(() => expect(house.puts).toHaveLength(1));
+  act(() => result.current.change({ group: "the tin box" }));
+  await act(async () => house.puts[0]!.answer(Response.json({ version: 7 })));
+  await waitFor(() => expect(house.puts).toHaveLength(2));
+  expect(house.puts[1]!.base).toBe("4");
+});
+
+test("what is read of the settings while a change is on its way does not take it back", async () => {
+  const { result, rerender } = start();
+  act(() => result.current.change({ group: "the tin" }));
+  await waitFor(() => expect(house.puts).toHaveLength(1));
+  rerender({ c: courtesy(), version: 5 });
+  expect(result.current.rule.group).toBe("the tin");
+  rerender({ c: courtesy("the jar"), version: 6 });
+  await act(async () => house.puts[0]!.answer(Response.json({ version: 6 })));
+  await waitFor(() => expect(result.current.rule.group).toBe("the jar"));
+});
+
+test("a switch shows as it was last pressed, and two presses go out in their order", async () => {
+  const { result } = renderHook(() => usePressed(), { wrapper });
+  const all = { version: 4, courtesies: [courtesy()] } as never;
+  const shows = () => result.current.over(all).courtesies[0]!.on;
+  const press = (on: boolean) =>
+    act(() => void result.current.press("thank-tip", on, () => api.POST("/api/courtesies/{id}/switch", { params: { path: { id: "thank-tip" } }, body: { on } })));
+  press(false);
+  expect(shows()).toBe(false);
+  press(true);
+  expect(shows()).toBe(true);
+  await waitFor(() => expect(house.puts.map((p) => p.body["on"])).toEqual([false]));
+  await act(async () => house.puts[0]!.answer(Response.json({ version: 5 })));
+  expect(shows()).toBe(true);
+  await waitFor(() => expect(house.puts.map((p) => p.body["on"])).toEqual([false, true]));
+  press(false);
+  await act(async () => house.puts[1]!.answer(Response.json({ version: 6 })));
+  expect(shows()).toBe(false);
+  await waitFor(() => expect(house.puts).toHaveLength(3));
+  await act(async () => house.puts[2]!.answer(Response.json({ version: 7 })));
+  await waitFor(() => expect(shows()).toBe(true)); // what the settings say
+});
