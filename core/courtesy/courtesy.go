@@ -223,6 +223,28 @@ func winner(c *who.Cause, list []*Ready, slot happening.Slot) (*Ready, []Rung) {
 	return won, rungs
 }
 
+// Keeper finds the courtesy that keeps the days of somebody's that a cause has, whatever else greets
+// them; nil for none.
+func (s *Set) Keeper(c who.Cause) (won *Ready) {
+	var best who.Held
+	for _, r := range s.For(c) {
+		if r.Slot != happening.Greeting || r.Also || len(r.Who.Keeps(c.Dates)) == 0 {
+			continue
+		}
+		h, why, _ := r.match(&c)
+		if why != "" {
+			continue
+		}
+		if won != nil {
+			if cmp, _ := compare(r, h, won, best); cmp <= 0 {
+				continue
+			}
+		}
+		won, best = r, h
+	}
+	return won
+}
+
 // Fits reports whether a courtesy matches a cause, and if not why.
 func (r *Ready) Fits(c who.Cause) (bool, string) {
 	_, why, _ := r.match(&c)

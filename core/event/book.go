@@ -20,6 +20,7 @@ type Hand struct {
 	Note     *string    `json:"note,omitempty"`     // private
 	Zone     *string    `json:"zone,omitempty"`     // IANA name
 	Birthday *dates.Day `json:"birthday,omitempty"` // month and day; the year only when the person gave it
+	HideDay  *bool      `json:"hideDay,omitempty"`  // of their birthday nobody is told
 	LeaveBe  *bool      `json:"leaveBe,omitempty"`  // never greet
 	Trusted  *bool      `json:"trusted,omitempty"`  // passes the filters; never computed
 	Fellow   *bool      `json:"fellow,omitempty"`   // a fellow streamer, whatever the platform tells
@@ -49,6 +50,8 @@ type BookEdited struct {
 	Edit    Edit    `json:"edit"`
 	Undoes  int64   `json:"undoes,omitempty"`
 	Member  string  `json:"member,omitempty"`
+
+	By *Person `json:"by,omitempty"` // who set it in chat, of themselves or as a moderator
 
 	Accounts []string `json:"accounts,omitempty"` // a key of each of the persons, "" of one without
 	UndoesID string   `json:"undoesId,omitempty"` // id of the event that is taken back

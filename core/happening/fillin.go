@@ -33,7 +33,7 @@ var (
 )
 
 // aboutThem are the fill-ins about a person.
-var aboutThem = []wording.FillIn{
+var aboutThem = slices.Concat([]wording.FillIn{
 	{Name: "name", Kind: wording.Text, Tells: "the person's name, as it is said", Example: "limpet_lena"},
 	{Name: "streams", Kind: wording.Number, Tells: "streams they were at, tonight included", Example: "41"},
 	{Name: "inARow", Kind: wording.Number, Tells: "streams in a row that they were at, tonight included; up to 21", Example: "4"},
@@ -42,7 +42,7 @@ var aboutThem = []wording.FillIn{
 	{Name: "followAge", Kind: wording.Text, Tells: "how long they have followed", Example: "1 year, 8 months, 21 days, 3 hours and 12 minutes", Optional: true},
 	{Name: "follows", Kind: wording.Text, Tells: "for a choice: streamer, yes or no", Example: "yes"},
 	theirLink, theirCategory,
-}
+}, theirDays)
 
 // AboutThem lists the fill-ins that tell of a person.
 func AboutThem() (names []string) {

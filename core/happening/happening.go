@@ -19,7 +19,7 @@ import (
 // Catalogue is everything that can happen, in the order in which an evening goes.
 var Catalogue = []*Happening{
 	streamOpened, streamChanged, streamViewers,
-	arrival, hello, command, hand, neighbour, chatSaid,
+	arrival, hello, command, day, hand, neighbour, chatSaid,
 	personEntered, raidCame, personFollowed,
 	subscribed, gifted, tipped, credits, rewardClaimed,
 	shopSold, shopGifted, shopUsed, channelShown,

@@ -5,6 +5,7 @@ import (
 	"vividporch/core/arrive"
 	"vividporch/core/command"
 	"vividporch/core/count"
+	"vividporch/core/day"
 	"vividporch/core/desk"
 	"vividporch/core/fetched"
 	"vividporch/core/hello"
@@ -38,4 +39,5 @@ var Rooms = []room.Room{
 	fetched.Room,
 	outcome.Room,
 	regulars.Room,
+	day.Room,
 }

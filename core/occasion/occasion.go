@@ -79,6 +79,23 @@ func (o Occasion) Key() string {
 	return fmt.Sprintf("%s/%d", o.Kind, o.On.Year)
 }
 
+// Words are what it is, to stand after "for": "birthday", "3 years of following".
+func (o Occasion) Words() string {
+	years := fmt.Sprintf("%d years", o.Years)
+	if o.Years == 1 {
+		years = "a year"
+	}
+	switch o.Kind {
+	case Follow:
+		return years + " of following"
+	case FirstVisit:
+		return years + " since the first visit"
+	case Streams:
+		return fmt.Sprintf("stream number %d", o.Years)
+	}
+	return string(o.Kind)
+}
+
 // Now are the days of somebody's that are to be kept at a moment: those of today, and of the day on which
 // the stream that is on began, where that was yesterday for them. since is when it began; zero is none.
 func Now(d Dates, now, since time.Time, r Rules) []Occasion {

@@ -82,12 +82,13 @@ type Together struct {
 
 // Towards is what a line is to its person.
 type Towards struct {
-	Shouts bool   `json:"shouts,omitempty"` // it shouts them out
-	Whose  string `json:"whose,omitempty"`  // stands for them over all their accounts
-	Asker  string `json:"asker,omitempty"`  // account of who asked for it, where somebody else is meant
-	Waits  bool   `json:"waits,omitempty"`  // rather than be given up when they were spoken to just now
-	Stirs  bool   `json:"stirs,omitempty"`  // it came of what another assistant said
-	Cause  int64  `json:"cause,omitempty"`  // of what a raised event brought: the number of what came first of all
+	Shouts bool     `json:"shouts,omitempty"` // it shouts them out
+	Whose  string   `json:"whose,omitempty"`  // stands for them over all their accounts
+	Asker  string   `json:"asker,omitempty"`  // account of who asked for it, where somebody else is meant
+	Days   []string `json:"days,omitempty"`   // of theirs that it keeps, by what they are remembered under
+	Waits  bool     `json:"waits,omitempty"`  // rather than be given up when they were spoken to just now
+	Stirs  bool     `json:"stirs,omitempty"`  // it came of what another assistant said
+	Cause  int64    `json:"cause,omitempty"`  // of what a raised event brought: the number of what came first of all
 }
 
 // Staged is what is no line of chat: it waits for its delay, for hush and for what a platform

@@ -19,6 +19,7 @@ func Union(hands ...event.Hand) event.Hand {
 		or(&u.Note, h.Note)
 		or(&u.Zone, h.Zone)
 		or(&u.Birthday, h.Birthday)
+		or(&u.HideDay, h.HideDay)
 		or(&u.LeaveBe, h.LeaveBe)
 		or(&u.Trusted, h.Trusted)
 		or(&u.Fellow, h.Fellow)
@@ -59,6 +60,7 @@ func Apply(e event.Edit, hands []event.Hand) (next []event.Hand, back []event.Ed
 			set(e, "note", &h.Note, e.Set.Note, &b.Set.Note, b)
 			set(e, "zone", &h.Zone, e.Set.Zone, &b.Set.Zone, b)
 			set(e, "birthday", &h.Birthday, e.Set.Birthday, &b.Set.Birthday, b)
+			set(e, "hideDay", &h.HideDay, e.Set.HideDay, &b.Set.HideDay, b)
 			set(e, "leaveBe", &h.LeaveBe, e.Set.LeaveBe, &b.Set.LeaveBe, b)
 			set(e, "trusted", &h.Trusted, e.Set.Trusted, &b.Set.Trusted, b)
 			set(e, "fellow", &h.Fellow, e.Set.Fellow, &b.Set.Fellow, b)
@@ -117,7 +119,7 @@ func IsNothing(e event.Edit) bool {
 
 // IsBlank reports whether nothing was ever set.
 func IsBlank(h event.Hand) bool {
-	return h.SayAs == nil && h.Pronouns == nil && h.Note == nil && h.Zone == nil && h.Birthday == nil && h.LeaveBe == nil && h.Trusted == nil && h.Fellow == nil &&
+	return h.SayAs == nil && h.Pronouns == nil && h.Note == nil && h.Zone == nil && h.Birthday == nil && h.HideDay == nil && h.LeaveBe == nil && h.Trusted == nil && h.Fellow == nil &&
 		len(h.Roles)+len(h.Tags)+len(h.Crews) == 0
 }
 
@@ -128,7 +130,7 @@ func Words(e event.Edit) string {
 		name, field string
 		set         bool
 	}{{"say-it-as", "sayAs", e.Set.SayAs != nil}, {"pronouns", "pronouns", e.Set.Pronouns != nil}, {"note", "note", e.Set.Note != nil}, {"time zone", "zone", e.Set.Zone != nil},
-		{"birthday", "birthday", e.Set.Birthday != nil}, {"leave me be", "leaveBe", e.Set.LeaveBe != nil}, {"trusted", "trusted", e.Set.Trusted != nil}, {"fellow streamer", "fellow", e.Set.Fellow != nil}} {
+		{"birthday", "birthday", e.Set.Birthday != nil}, {"birthday hidden", "hideDay", e.Set.HideDay != nil}, {"leave me be", "leaveBe", e.Set.LeaveBe != nil}, {"trusted", "trusted", e.Set.Trusted != nil}, {"fellow streamer", "fellow", e.Set.Fellow != nil}} {
 		if f.set || slices.Contains(e.Unset, f.field) {
 			out = append(out, f.name)
 		}
@@ -186,6 +188,7 @@ func Still(e, back event.Edit, now event.Hand) event.Edit {
 	keep("note", same(now.Note, e.Set.Note), func() { back.Set.Note = nil })
 	keep("zone", same(now.Zone, e.Set.Zone), func() { back.Set.Zone = nil })
 	keep("birthday", same(now.Birthday, e.Set.Birthday), func() { back.Set.Birthday = nil })
+	keep("hideDay", same(now.HideDay, e.Set.HideDay), func() { back.Set.HideDay = nil })
 	keep("leaveBe", same(now.LeaveBe, e.Set.LeaveBe), func() { back.Set.LeaveBe = nil })
 	keep("trusted", same(now.Trusted, e.Set.Trusted), func() { back.Set.Trusted = nil })
 	keep("fellow", same(now.Fellow, e.Set.Fellow), func() { back.Set.Fellow = nil })

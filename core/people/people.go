@@ -74,6 +74,7 @@ type Known struct {
 	Member    event.Role   `json:"member,omitempty"`    // streamer or co-host, as the member who linked one of the accounts
 	Zone      string       `json:"zone,omitempty"`      //
 	Birthday  *dates.Day   `json:"birthday,omitempty"`  //
+	HideDay   bool         `json:"hideDay,omitempty"`   // nobody is told of their birthday
 	Fetched   *Fetched     `json:"fetched,omitempty"`   // of the account the event is of
 	Kept      Kept         `json:"kept,omitempty"`      // by rooms of the house
 	Names     []string     `json:"-"`                   // all they were ever called; only for one who may be forgotten, never written down

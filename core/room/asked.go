@@ -160,8 +160,13 @@ func (x *change) of(p *Plan) event.Data {
 	return &event.SettingsChanged{Version: p.Version + 1, Base: p.Version, By: &x.By, What: "what " + shown + " answers", Settings: doc}
 }
 
-// MayChange reports whether a line may change the settings: what comes after it is decided under others.
+// MayChange reports whether a line may change the settings or the guest book: what comes after it is
+// decided under others, of people known otherwise.
 func (p *Plan) MayChange(ev *event.Event) bool {
 	said, ok := ev.Data.(*happening.ChatSaid)
-	return ok && p.keeps && p.Set.Does(p.Hears(said.Text, said.Person.Platform), output.KindKeep)
+	if !ok || !p.keeps && !p.edits {
+		return false
+	}
+	heard := p.Hears(said.Text, said.Person.Platform)
+	return p.keeps && p.Set.Does(heard, output.KindKeep) || p.edits && p.Set.Does(heard, output.KindBirthday)
 }

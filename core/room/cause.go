@@ -30,6 +30,9 @@ func (t *Turn) Cause(person event.Person) who.Cause {
 	standing, _ := t.Standing()
 	c := who.Cause{When: t.Event.Type, Person: t.withRoles(person), Known: t.Known, Standing: standing, At: t.Now.In(t.Plan.Zone), Live: t.IsLive(),
 		Quantities: t.State.Quantities(t.Event.Data), Fields: happening.OfData(t.Event.Data).Asked(t.Event.Data)}
+	if t.Plan.dated {
+		c.Dates, _ = t.DaysOf(person, t.Known)
+	}
 	if t.State.RaidOf(person.Key()) != nil {
 		c.Marks = append(c.Marks, people.Raider)
 	}
@@ -165,6 +168,7 @@ func (t *Turn) About(person event.Person) wording.Args {
 		a.Maybe("followed", wording.At(t.Known.Followed.In(t.Plan.Zone)))
 	}
 	t.theirs(person, a)
+	t.aboutDays(person, t.Known, a)
 	t.found(person, a)
 	return a
 }

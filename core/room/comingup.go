@@ -25,6 +25,9 @@ func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	if w != nil {
 		l.Source = w.String()
 	}
+	if !t.quiet {
+		l.Days = keysOf(r, &c)
+	}
 	wait := Seconds(o.WaitSeconds)
 	if wait == 0 {
 		wait = Seconds(t.Plan.Pace.WaitSeconds)

@@ -316,11 +316,11 @@ func Raised(p *Plan, ev *event.Event, ds []hall.Decision) []event.Event {
 			}
 		case happens:
 			var x happened
-			if json.Unmarshal(ds[i].Body, &x) == nil && happening.Of(x.Type).Data != nil {
-				d := happening.Of(x.Type).Data()
-				if json.Unmarshal(x.Data, d) == nil {
-					data = d
-				}
+			if json.Unmarshal(ds[i].Body, &x) != nil {
+				break
+			}
+			if d := happening.Kinds.Fresh(x.Type); d != nil && json.Unmarshal(x.Data, d) == nil {
+				data = d
 			}
 		case Changes:
 			var x change

@@ -128,10 +128,15 @@ func (t *Turn) SpeakOrWait(c who.Cause, r *courtesy.Ready, ladder []courtesy.Run
 // Fill runs a courtesy for a cause: each output whose own condition holds becomes
 // something that is coming up, a post, or an event.
 func (t *Turn) Fill(c who.Cause, r *courtesy.Ready, ladder []courtesy.Rung, args wording.Args, platforms []string) {
+	args = whichDays(r, c, args)
 	for i := range r.Outputs {
 		o := &r.Outputs[i]
 		if ok, why := o.Fits(c); !ok {
 			t.not(c, r, o, "", "its own condition: "+why)
+			continue
+		}
+		if t.quiet && o.Way() != output.ToChat {
+			t.not(c, r, o, "", "was celebrated already: now its line alone")
 			continue
 		}
 		t.Do(c, r, o, ladder, args, platforms)
@@ -154,6 +159,7 @@ func (t *Turn) Do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladde
 	if len(o.On) > 0 {
 		platforms = o.On
 	}
+	told := args // where what comes of it is told to the outputs after it
 	if o.Concerns() {
 		if about, other := t.meantBy(c); other {
 			c, args = about, t.AboutMeant(args)
@@ -188,6 +194,10 @@ func (t *Turn) Do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladde
 			t.answer(c, r, o, args, platforms)
 		case output.KindKeep:
 			t.keeps(c, r, o, args)
+		case output.KindBirthday:
+			t.setBirthday(c, r, o, told)
+		case output.KindCelebrate:
+			t.celebrate(c, r, o, args, told, platforms)
 		case output.KindAlong:
 			t.along(c, r, o, args)
 			t.together(args)

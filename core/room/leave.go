@@ -112,6 +112,7 @@ func (t *Turn) Leave(l *pace.Line) {
 	}
 	t.Decide(x)
 	t.keepShout(l)
+	t.keepDays(l)
 }
 
 // otherSigns are what other assistants may take for the beginning of a command, beside the signs of
@@ -207,6 +208,9 @@ func (t *Turn) leaveJoined(o pace.Out) {
 		x.Joined = append(x.Joined, hall.JoinedOne{Event: l.Event, EventID: l.EventID, Person: l.Person, Name: l.Name, Line: l.ID})
 	}
 	t.Decide(x)
+	for i := range o.Lines {
+		t.keepDays(&o.Lines[i])
+	}
 }
 
 // unthanked puts a raid whose thanks came to nothing before the streamer.

@@ -42,6 +42,8 @@ type Plan struct {
 	clocks   map[string]*time.Location // of the own fill-ins
 	reach    courtesy.World
 	asks     wording.Args    // what viewers can ask, for the answers that tell it
+	dated    bool            // some courtesy asks for a day of somebody's
+	edits    bool            // some command keeps a birthday
 	keeps    bool            // some command has another answer what a line says
 	uses     map[string]bool // fill-ins that are worked out only where some wording may have them
 	chat     []string        // platforms the house can speak on, in the order of the doors
@@ -91,8 +93,14 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 		return nil, faults
 	}
 	p.uses = usedIn(s)
+	p.dated = slices.ContainsFunc(s.Courtesy, func(c courtesy.Courtesy) bool {
+		return c.Who.AsksDates() || slices.ContainsFunc(c.Do, func(o output.Output) bool { return o.Only != nil && o.Only.AsksDates() })
+	})
 	p.keeps = slices.ContainsFunc(s.Courtesy, func(c courtesy.Courtesy) bool {
 		return slices.ContainsFunc(c.Do, func(o output.Output) bool { return o.Kind() == output.KindKeep })
+	})
+	p.edits = slices.ContainsFunc(s.Courtesy, func(c courtesy.Courtesy) bool {
+		return slices.ContainsFunc(c.Do, func(o output.Output) bool { return o.Kind() == output.KindBirthday })
 	})
 	commands, amounts := prose.AskList(s)
 	p.asks = wording.Args{}
@@ -105,7 +113,7 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 }
 
 // dear are the fill-ins that take some working out.
-var dear = slices.Concat([]string{"upTime", "streamTitle", "streamCategory", "evenings", "standing", "inARow", "follows", "followAge", "together", "alongside"}, Counted)
+var dear = slices.Concat([]string{"upTime", "streamTitle", "streamCategory", "evenings", "standing", "inARow", "follows", "followAge", "together", "alongside", "birthday", "birthdayIs", "daysToGo", "years", "daysAgo", "visitAge"}, Counted)
 
 // usedIn tells which of them may stand in some words of a house file.
 func usedIn(s *housefile.Settings) map[string]bool {

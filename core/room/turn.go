@@ -56,6 +56,8 @@ type Turn struct {
 	begun   string          // see origin
 	noted   []string        // who streams along, as this event says
 	changed bool            // it changes the settings
+	edited  bool            // it changes the guest book
+	quiet   bool            // what runs says its lines and does nothing else
 	within  int             // how deep courtesies do what others do
 }
 

@@ -85,6 +85,9 @@ func (w *Who) differs(o *Who) bool {
 	}) {
 		return true
 	}
+	if w.Date != nil && o.Date != nil && w.Date.apart(o.Date) {
+		return true
+	}
 	if w.Until != "" && o.Since != "" && w.Until < o.Since || o.Until != "" && w.Since != "" && o.Until < w.Since {
 		return true
 	}

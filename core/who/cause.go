@@ -22,6 +22,7 @@ type Cause struct {
 	Fields     map[string]string // texts of a happening's own fields
 	Heard      spoken.Heard      // of a command: what was asked for
 	Line       string            // what a neighbour said
+	Dates      *Dates            // days of theirs; nil where no courtesy asks for one
 	At         time.Time
 	Live       bool
 }

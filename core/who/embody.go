@@ -28,6 +28,9 @@ func (w *Who) embody(c *Cause) {
 	if w.Mark != "" {
 		c.Marks = append(c.Marks, w.Mark)
 	}
+	if w.Date != nil {
+		w.Date.embody(c)
+	}
 	if w.Role != "" {
 		c.Person.Roles = append(c.Person.Roles, w.Role)
 	}

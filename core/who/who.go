@@ -31,6 +31,7 @@ type Who struct {
 	Trusted  bool              `json:"trusted,omitempty"`
 	Standing people.Standing   `json:"standing,omitempty" jsonschema:"enum=newcomer,enum=returning,enum=regular,enum=long away"`
 	Platform string            `json:"platform,omitempty"`
+	Date     *Date             `json:"date,omitempty"`                            // a day of theirs
 	Attended int               `json:"attended,omitempty" jsonschema:"minimum=0"` // at least so many streams, tonight included
 	Days     []string          `json:"days,omitempty"`                            // English weekday names
 	Hours    *Hours            `json:"hours,omitempty"`
@@ -65,6 +66,7 @@ const (
 	ForKind // by mark, role, tag or trust
 	ForCrew
 	ForCombination
+	ForDate // on a day of theirs
 	ForPerson
 )
 
@@ -145,6 +147,8 @@ func (w *Who) Match(c *Cause) (h Held, misfit string) {
 		return h, "is for those tagged " + w.Tag
 	case w.Trusted && (c.Known == nil || !c.Known.Trusted):
 		return h, "is for the trusted"
+	case w.Date != nil && len(c.Dates.Of(w.Date)) == 0:
+		return h, "is for one who " + w.Date.String() + "; this one has not, or it was kept already"
 	case w.Platform != "" && w.Platform != c.Person.Platform:
 		return h, "is for " + w.Platform + " only"
 	case w.Attended > 0 && c.attended() < w.Attended:
@@ -200,7 +204,7 @@ func (w *Who) Match(c *Cause) (h Held, misfit string) {
 // person, and not of the evening alone.
 func (w *Who) AboutPeople() (yes bool) {
 	w.Each(func(w *Who) {
-		yes = yes || w.Nobody || w.Account != "" || w.Crews != nil || w.Mark != "" || w.Role != "" || w.Tag != "" || w.Trusted || w.Standing != "" || w.Attended > 0
+		yes = yes || w.Nobody || w.Account != "" || w.Crews != nil || w.Mark != "" || w.Role != "" || w.Tag != "" || w.Trusted || w.Standing != "" || w.Attended > 0 || w.Date != nil
 	})
 	return yes
 }
@@ -235,6 +239,9 @@ func (w *Who) count(h *Held) {
 		} else {
 			h.take(ForCrew, 0, "is "+w.Crews.String())
 		}
+	}
+	if w.Date != nil {
+		h.take(ForDate, 0, w.Date.String())
 	}
 	if w.Mark != "" {
 		h.take(ForKind, 0, "is a "+string(w.Mark))
@@ -370,6 +377,9 @@ func (w *Who) Check(at string, fault func(at, what, remedy string)) {
 		if k.In != "" && k.In != "all" && k.In != "one" && k.In != "any" {
 			fault(at+".crews.in", fmt.Sprintf("%q is no way to be in crews", k.In), "use all, one or any")
 		}
+	}
+	if w.Date != nil {
+		w.Date.check(at+".date", fault)
 	}
 	if w.Attended < 0 {
 		fault(at+".attended", "is below zero", "count streams from 1")

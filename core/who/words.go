@@ -60,6 +60,9 @@ func (w Who) Whom() string {
 	if w.Tag != "" {
 		parts = append(parts, "tagged "+w.Tag)
 	}
+	if w.Date != nil {
+		parts = append(parts, "who "+w.Date.String())
+	}
 	if w.Trusted {
 		parts = append(parts, "who is trusted")
 	}

@@ -59,6 +59,13 @@ func (w writer) bookEvent(e *event.Event) ([]int64, error) {
 		if d.Undoes > 0 {
 			return w.undoEdit(e, d)
 		}
+		if d.By != nil { // in chat: the account tells who it is, by now
+			var err error
+			if d.Persons, err = w.personsOf(d.Accounts); err != nil {
+				return nil, err
+			}
+			return d.Persons, w.edit(e, d.Persons, d.Edit, inChat)
+		}
 		return d.Persons, w.edit(e, d.Persons, d.Edit, d.Member)
 	case *event.BookMerged:
 		for _, q := range []string{
@@ -79,6 +86,26 @@ func (w writer) bookEvent(e *event.Event) ([]int64, error) {
 		return w.crew(e, d)
 	}
 	return nil, nil
+}
+
+// inChat stands where the member stands of what was set in chat.
+const inChat = "chat"
+
+// personsOf are the people behind accounts.
+func (w writer) personsOf(accounts []string) (out []int64, err error) {
+	rows, err := w.SQL.QueryContext(w.Ctx, `SELECT DISTINCT person FROM accounts WHERE channel = $1 AND key = ANY($2::text[])`, w.Channel, accounts)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		out = append(out, id)
+	}
+	return out, rows.Err()
 }
 
 // treeOf reads the hands of the records that are found under persons, the kept one

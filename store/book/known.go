@@ -37,7 +37,7 @@ func Known(tx pg.Tx, who []event.Person, stream int) (known map[string]*people.K
 	}
 	// Which channel it is comes with the keys: see further.
 	rows, err := tx.SQL.QueryContext(tx.Ctx, `WITH want AS MATERIALIZED (SELECT $1::bigint AS channel, unnest($2::text[]) AS key)
-		SELECT me.key, p.id, p.say_as, p.pronouns, p.leave_be, p.trusted, p.fellow, array_to_json(p.tags), array_to_json(p.crews), array_to_json(p.hand_roles), `+record.MemberRole+`, p.zone,
+		SELECT me.key, p.id, p.say_as, p.pronouns, p.leave_be, p.hide_day, p.trusted, p.fellow, array_to_json(p.tags), array_to_json(p.crews), array_to_json(p.hand_roles), `+record.MemberRole+`, p.zone,
 			p.birth_year, p.birth_month, p.birth_day, p.attended, p.mask_at, p.mask_bits, p.first_seen, p.followed, me.fetched, o.keys, o.last, o.kept, f.came, f.went
 		FROM want w JOIN accounts me ON me.channel = w.channel AND me.key = w.key JOIN people p ON p.channel = me.channel AND p.id = me.person
 		CROSS JOIN LATERAL (SELECT json_agg(a.key) AS keys, max(v.last) AS last, json_object_agg(a.key, a.kept) FILTER (WHERE a.kept IS NOT NULL) AS kept FROM accounts a
@@ -61,7 +61,7 @@ func Known(tx pg.Tx, who []event.Person, stream int) (known map[string]*people.K
 		var bits int64
 		var came, went sql.NullInt64
 		var k people.Known
-		if err := rows.Scan(&key, &k.Person, &k.SayAs, &k.Pronouns, &k.LeaveBe, &k.Trusted, &k.Fellow, &tags, &crews, &roles, &k.Member, &k.Zone,
+		if err := rows.Scan(&key, &k.Person, &k.SayAs, &k.Pronouns, &k.LeaveBe, &k.HideDay, &k.Trusted, &k.Fellow, &tags, &crews, &roles, &k.Member, &k.Zone,
 			&birth.Year, &month, &birth.Day, &k.Attended, &mask.At, &bits, &k.FirstSeen, &k.Followed, &fetched, &accounts, &k.LastSeen, &keeps, &came, &went); err != nil {
 			return nil, nil, err
 		}

@@ -182,6 +182,7 @@ type derived struct {
 	Pronouns     string     `json:"pronouns"`
 	Zone         string     `json:"zone"`
 	LeaveBe      bool       `json:"leave_be"`
+	HideDay      bool       `json:"hide_day"`
 	Trusted      bool       `json:"trusted"`
 	Fellow       bool       `json:"fellow"`
 	BirthMonth   int        `json:"birth_month"`
@@ -214,7 +215,7 @@ type derived struct {
 // derive works out a person's row.
 func (r *Record) derive(k *Reckoning) derived {
 	h := r.Hand()
-	d := derived{ID: r.ID, SayAs: people.Text(h.SayAs), Pronouns: people.Text(h.Pronouns), Zone: people.Text(h.Zone), LeaveBe: people.Yes(h.LeaveBe), Trusted: people.Yes(h.Trusted),
+	d := derived{ID: r.ID, SayAs: people.Text(h.SayAs), Pronouns: people.Text(h.Pronouns), Zone: people.Text(h.Zone), LeaveBe: people.Yes(h.LeaveBe), HideDay: people.Yes(h.HideDay), Trusted: people.Yes(h.Trusted),
 		Tags: list(h.Tags), Crews: list(h.Crews), Roles: []string{}, HandRoles: []string{}, Platforms: []string{}, FirstSeen: r.First, LastSeen: r.Last, Attended: len(r.Streams), Support: r.Support}
 	if b := h.Birthday; b != nil {
 		d.BirthMonth, d.BirthDay, d.BirthYear = int(b.Month), b.Day, b.Year
@@ -332,7 +333,7 @@ func Refresh(ctx context.Context, q pg.Queryer, channel int64, k *Reckoning, per
 
 // derivedColumns are the columns of a row that are worked out, with their types.
 var derivedColumns = []struct{ name, kind string }{
-	{"listed", "bool"}, {"name", "text"}, {"sort_name", "text"}, {"say_as", "text"}, {"pronouns", "text"}, {"zone", "text"}, {"leave_be", "bool"}, {"trusted", "bool"}, {"fellow", "bool"},
+	{"listed", "bool"}, {"name", "text"}, {"sort_name", "text"}, {"say_as", "text"}, {"pronouns", "text"}, {"zone", "text"}, {"leave_be", "bool"}, {"hide_day", "bool"}, {"trusted", "bool"}, {"fellow", "bool"},
 	{"birth_month", "bigint"}, {"birth_day", "bigint"}, {"birth_year", "bigint"}, {"tags", "text[]"}, {"crews", "text[]"}, {"roles", "text[]"}, {"hand_roles", "text[]"}, {"platforms", "text[]"},
 	{"first_seen", "timestamptz"}, {"last_seen", "timestamptz"}, {"attended", "bigint"}, {"mask_at", "bigint"}, {"mask_bits", "bigint"}, {"first_stream", "bigint"}, {"second_stream", "bigint"},
 	{"standing", "text"}, {"followed", "timestamptz"}, {"raids_in", "bigint"}, {"raids_out", "bigint"}, {"unthanked", "bool"}, {"with_raid", "bigint"}, {"support", "bigint"},

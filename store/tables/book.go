@@ -46,6 +46,7 @@ type Person struct {
 	Pronouns     string `gorm:"not null;default:''"`
 	Zone         string `gorm:"not null;default:''"`
 	LeaveBe      bool   `gorm:"not null;default:false"`
+	HideDay      bool   `gorm:"not null;default:false"` // nobody is told of their birthday
 	Trusted      bool   `gorm:"not null;default:false"`
 	Fellow       bool   `gorm:"not null;default:false"`
 	BirthMonth   int    `gorm:"not null;default:0"`

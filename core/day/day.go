@@ -1,0 +1,86 @@
+// Package day is the room for the days of people: how a channel reads and keeps them.
+//
+// Which days are whose is package occasion's, and what is done on one is a courtesy's: it asks for the
+// day in its who. The frame of rooms keeps what was celebrated. Here stand the settings of all that.
+package day
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/dates"
+	"vividporch/core/housefile"
+	"vividporch/core/occasion"
+	"vividporch/core/room"
+)
+
+// Room knows how days are kept.
+var Room = room.Of(room.Spec[Settings, struct{}]{Name: name, Ready: Of})
+
+const name = "day"
+
+// Settings are how a channel reads and keeps days. The zero value is the usual way.
+type Settings struct {
+	MonthFirst  bool     `json:"monthFirst,omitempty"`                                         // 3/9 is 9 March
+	LeapMarch   bool     `json:"leapMarch,omitempty"`                                          // 29 February is kept on 1 March in other years
+	BelatedDays int      `json:"belatedDays,omitempty" jsonschema:"minimum=0,maximum=60"`      // how long a missed day can be kept; 0 is a week
+	Round       []int    `json:"round,omitempty"`                                              // numbers of streams; none is 10, 25, 50, 100; then each hundred
+	Correct     int      `json:"correctMinutes,omitempty" jsonschema:"minimum=0,maximum=1440"` // within which what somebody set can be corrected; 0 is 5
+	Since       string   `json:"since,omitempty" jsonschema:"format=date"`                     // the channel's own first day
+	Evenings    []string `json:"evenings,omitempty"`                                           // weekdays on which a stream is expected; none: as the last streams were
+}
+
+const (
+	defaultCorrect = 5 // minutes
+	mostRound      = 40
+)
+
+// Of makes them ready of a house file.
+func Of(f *housefile.Settings, fault func(courtesy.Fault)) Settings {
+	s := room.ReadSection[Settings](f, name, fault)
+	wrong := func(at, what, remedy string) {
+		fault(courtesy.Fault{At: "rooms." + name + "." + at, What: what, Remedy: remedy})
+	}
+	if s.BelatedDays < 0 || s.BelatedDays > 60 {
+		wrong("belatedDays", "is out of range", "use 1 to 60 days, or 0 for a week")
+	}
+	if s.Correct < 0 || s.Correct > 1440 {
+		wrong("correctMinutes", "is out of range", "use 1 to 1440 minutes, or 0 for five")
+	}
+	if len(s.Round) > mostRound || slices.ContainsFunc(s.Round, func(n int) bool { return n < 2 || n > 100_000 }) {
+		wrong("round", "has a number that is none to keep", fmt.Sprintf("list at most %d numbers of streams from 2 on, or none for the usual ones", mostRound))
+	}
+	if s.Since != "" {
+		if d, err := dates.Parse(s.Since, true); err != nil || d.Year == 0 {
+			wrong("since", fmt.Sprintf("%q is no day with a year", s.Since), `write year, month and day, such as "2021-03-09"`)
+		}
+	}
+	for i, d := range s.Evenings {
+		if !slices.Contains(weekdays, d) {
+			wrong(fmt.Sprintf("evenings.%d", i), fmt.Sprintf("%q is no weekday", d), "write them out, such as Thursday")
+		}
+	}
+	return s
+}
+
+var weekdays = []string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"}
+
+// Rules are how days are kept.
+func (s *Settings) Rules() occasion.Rules {
+	r := occasion.Rules{Leap: dates.OnFebruary28, Round: s.Round, Window: cmp.Or(s.BelatedDays, occasion.DefaultWindow)}
+	if s.LeapMarch {
+		r.Leap = dates.OnMarch1
+	}
+	return r
+}
+
+// DayFirst reports whether the day comes first where digits alone leave it open.
+func (s *Settings) DayFirst() bool { return !s.MonthFirst }
+
+// CorrectFor is how long what somebody set can be corrected.
+func (s *Settings) CorrectFor() time.Duration {
+	return time.Duration(cmp.Or(s.Correct, defaultCorrect)) * time.Minute
+}
