@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/hello"
@@ -50,7 +51,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 	for _, w := range happening.Whens() {
 		doc, ok := full[w.Type]
 		switch {
-		case w.Type == happening.Arrival, w.Type == happening.Hello, w.Type == happening.Command, w.Type == happening.Hand, w.Type == happening.Neighbour, w.Type == "porch.stream.opened", w.Type == "porch.stream.closed":
+		case w.Type == happening.Arrival, w.Type == happening.Hello, w.Type == happening.Command, w.Type == happening.Hand, w.Type == happening.Day, w.Type == happening.Neighbour, w.Type == "porch.stream.opened", w.Type == "porch.stream.closed":
 			continue // said of a person who speaks, or lived in the tests of the stream
 		case !ok:
 			t.Errorf("%s is not in this test", w.Type)
@@ -67,7 +68,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 		slot := w.Slots[0]
 		e := begin(t, func(s *housefile.Settings) {
 			s.Along = map[string]string{"quayside": "https://side.example/{login}/{next}"}
-			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, who.Who{}, nil, words.String())}
+			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, who.Who{Date: &who.Date{}}, nil, words.String())}
 		})
 		e.happens(on("quayside"))
 		e.happens(&event.AlongSet{Logins: []string{"kelpwright"}})
@@ -79,7 +80,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 			t.Fatalf("%s: %v", w.Type, err)
 		}
 		followed := dusk.AddDate(-1, 0, 0)
-		e.happens(ev.Data, &people.Known{Attended: 3, Followed: &followed, Accounts: []string{"quayside:1"},
+		e.happens(ev.Data, &people.Known{Attended: 3, Birthday: &dates.Day{Month: time.May, Day: 14}, FirstSeen: &followed, Followed: &followed, Accounts: []string{"quayside:1"},
 			Fetched: &people.Fetched{At: dusk, Link: "https://quayside.example/limpet_lena", Category: "Reedbed at dusk", Streams: true}})
 		e.after(time.Minute)
 		said := e.wantSaid(1, "it")[0].Text

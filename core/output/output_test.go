@@ -22,6 +22,8 @@ var full = map[output.Kind]string{
 	"lamp":      `{"id":"a","kind":"lamp","fitting":"bench","colour":"#f2b53c","seconds":6}`,
 	"scene":     `{"id":"a","kind":"scene","fitting":"desk","scene":"Bench"}`,
 	"keep":      `{"id":"a","kind":"keep"}`,
+	"birthday":  `{"id":"a","kind":"birthday","birthday":"set"}`,
+	"celebrate": `{"id":"a","kind":"celebrate","missed":true}`,
 	"along":     `{"id":"a","kind":"along"}`,
 	"answer":    `{"id":"a","kind":"answer","of":"tides"}`,
 	"relay":     `{"id":"a","kind":"relay","alternatives":["{name} is in"],"place":"news"}`,

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/occasion"
 	"vividporch/core/people"
 )
 
@@ -15,7 +16,7 @@ var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
 // some makes up a flat who that asks a few things.
 func some(r *rand.Rand) (w Who) {
 	for range 1 + r.IntN(2) {
-		switch r.IntN(10) {
+		switch r.IntN(11) {
 		case 0:
 			w.Standing = people.Standings[r.IntN(len(people.Standings))]
 		case 1:
@@ -34,6 +35,11 @@ func some(r *rand.Rand) (w Who) {
 			w.Days = []string{[]string{"Wednesday", "Friday"}[r.IntN(2)]}
 		case 8:
 			w.Mark = []people.Mark{people.Fellow, people.Raider}[r.IntN(2)]
+		case 10:
+			w.Date = &Date{Of: occasion.Kinds()[r.IntN(3)], When: []string{"", Belated, Within}[r.IntN(3)]}
+			if w.Date.When == Within {
+				w.Date.Days = 1 + r.IntN(30)
+			}
 		case 9:
 			w.Account = []string{"quayside:8841", "fernlight:7"}[r.IntN(2)]
 		}
@@ -75,6 +81,12 @@ func somebody(r *rand.Rand) *Cause {
 	for _, crew := range []string{"low-water-league", "lantern-row"} {
 		if r.IntN(2) == 0 {
 			c.Known.Crews = append(c.Known.Crews, crew)
+		}
+	}
+	c.Dates = &Dates{}
+	for _, list := range []*[]occasion.Occasion{&c.Dates.Today, &c.Dates.Belated, &c.Dates.Coming} {
+		if r.IntN(2) == 0 {
+			*list = append(*list, occasion.Occasion{Kind: occasion.Kinds()[r.IntN(3)], Years: r.IntN(4), Days: r.IntN(40)})
 		}
 	}
 	for _, m := range []people.Mark{people.Fellow, people.Raider} {

@@ -100,7 +100,9 @@ export function AnswerText({ c, all, children }: Props) {
 function AnswerForm({ c, all, output, close, escaped }: Omit<Props, "children"> & { output: string; close: () => void; escaped: boolean }) {
   const { draft, faults, change, enact, back } = useDraft(c, all.version);
   useEffect(() => {
-    if (escaped) void back().then(close); // what was typed is taken back
+    if (!escaped) return;
+    void back(); // what was typed is taken back
+    close(); // at once: whatever is pressed next would lose the focus to it
   }, [escaped]); // eslint-disable-line react-hooks/exhaustive-deps -- once for the key
   const words = draft.outputs.find((o) => o.id === output);
   const more = (words?.alternatives.length ?? 0) - 1;

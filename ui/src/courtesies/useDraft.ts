@@ -57,10 +57,10 @@ export function useDraft(c: CourtesyView, version: number) {
     clearTimeout(timers.current.enact);
     timers.current = {};
     dirty.current = false;
+    show({ outputs: now.current.outputs.map(wordsOf) }); // a draft that is still on its way is overtaken by this
     return deed(api.DELETE("/api/courtesies/{id}/draft", { params: { path: { id } } }), {
       stale: [about.courtesies],
       then: () => {
-        show({ outputs: now.current.outputs.map(wordsOf) });
         setFaults([]);
         setStatus("in force");
       },
