@@ -65,10 +65,13 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 				words.WriteString(f.Name + " [{" + f.Name + "}] ")
 			}
 		}
-		slot := w.Slots[0]
+		slot, whom := w.Slots[0], who.Who{}
+		if w.Frame == happening.OfPerson {
+			whom.Date = &who.Date{}
+		}
 		e := begin(t, func(s *housefile.Settings) {
 			s.Along = map[string]string{"quayside": "https://side.example/{login}/{next}"}
-			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, who.Who{Date: &who.Date{}}, nil, words.String())}
+			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, whom, nil, words.String())}
 		})
 		e.happens(on("quayside"))
 		e.happens(&event.AlongSet{Logins: []string{"kelpwright"}})

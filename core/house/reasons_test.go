@@ -15,12 +15,14 @@ import (
 
 	"vividporch/core/command"
 	"vividporch/core/courtesy"
+	"vividporch/core/dates"
 	"vividporch/core/desk"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/occasion"
 	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
@@ -108,7 +110,7 @@ func (a *reading) viewer() (event.Person, *people.Known, bool) {
 		return event.Person{}, nil, false
 	}
 	k := a.known
-	if _, chat := a.ev.Data.(*happening.ChatSaid); chat && k == nil { // a further line is decided as they arrived
+	if _, chat := a.ev.Data.(*happening.ChatSaid); chat && k == nil && !a.before.IsAgain(who.Key(), nil) { // a further line is decided as they arrived
 		if g := a.guest(who.Key()); g != nil {
 			k = g.Known
 		}
@@ -255,6 +257,61 @@ func band(text string) (least, most float64, ok bool) {
 	return n, n, m[1] != ""
 }
 
+// edits is what an event has the guest book changed to, or nil.
+func (a *reading) edits() *event.Edit {
+	for _, r := range room.Raised(a.plan, a.ev, a.ds) {
+		if d, ok := r.Data.(*event.BookEdited); ok {
+			return &d.Edit
+		}
+	}
+	return nil
+}
+
+// daysKept are the days of somebody's that were kept, by what they are remembered under.
+func (a *reading) daysKept(k *people.Known) (out []string) {
+	for _, key := range k.AccountsWith(a.d.Person) {
+		for _, kept := range []people.Kept{a.before.Kept, a.before.KeptLast, keptOf(k)} {
+			var of struct{ Kept []string }
+			if raw := kept[key]["day"]; raw != nil && json.Unmarshal(raw, &of) == nil {
+				out = append(out, of.Kept...)
+			}
+		}
+	}
+	return out
+}
+
+func keptOf(k *people.Known) people.Kept {
+	if k == nil {
+		return nil
+	}
+	return k.Kept
+}
+
+func (a *reading) streamBegan() time.Time {
+	if a.live() {
+		return a.before.Stream.Opened
+	}
+	return time.Time{}
+}
+
+// daysOf are somebody's days, as a second reading knows them.
+func daysOf(a *reading, k *people.Known) occasion.Dates {
+	d := occasion.Dates{Zone: a.plan.Zone}
+	if k.Birthday != nil && !k.HideDay {
+		d.Birthday = *k.Birthday
+	}
+	if k.Followed != nil {
+		d.Followed = *k.Followed
+	}
+	if k.FirstSeen != nil {
+		d.First = *k.FirstSeen
+	}
+	if a.live() {
+		d.Streams = k.Attended + 1
+	}
+	return d
+}
+
 // is reports whether one part of a winner's sentence holds.
 func (a *reading) is(part string) verdict {
 	p, k, told := a.viewer()
@@ -281,6 +338,17 @@ func (a *reading) is(part string) verdict {
 		return iff(own == p.Key() || k != nil && slices.Contains(k.Accounts, own))
 	case strings.HasPrefix(part, "is in "):
 		return a.inCrews(k)
+	case strings.HasPrefix(part, "has missed "), strings.HasPrefix(part, "has ") && strings.HasSuffix(part, " today"):
+		if k == nil {
+			return fails
+		}
+		d, since := daysOf(a, k), a.streamBegan()
+		if strings.HasPrefix(part, "has missed") {
+			return iff(len(occasion.Belated(d, a.ev.Logged, since, occasion.Rules{})) > 0)
+		}
+		return iff(len(occasion.Now(d, a.ev.Logged, since, occasion.Rules{})) > 0)
+	case strings.HasPrefix(part, "has ") && strings.HasSuffix(part, " days"):
+		return iff(k != nil && len(occasion.Coming(daysOf(a, k), a.ev.Logged, 366, occasion.Rules{})) > 0)
 	case part == "is a raider":
 		return iff(a.raider(p.Key()))
 	case part == "is a fellow streamer":
@@ -392,6 +460,72 @@ var reasons = []struct {
 		}
 		return iff(same && a.rule().Who.Standing != st)
 	}},
+	{`it is not (?:their birthday|the day they .*|a round number of streams of theirs|stream number \d+ of theirs|a day of theirs), or it was kept already|has not missed .*, or it was kept already|has not .* within \d+ days`, func(a *reading) verdict {
+		asks := false
+		a.rule().Who.Each(func(w *who.Who) { asks = asks || w.Date != nil })
+		return iff(asks)
+	}},
+	{`was celebrated already: now its line alone`, func(a *reading) verdict {
+		_, k, told := a.viewer()
+		if !told {
+			return untold
+		}
+		return iff(len(a.daysKept(k)) > 0 || slices.ContainsFunc(a.before.Queue.Lines, func(l pace.Line) bool { return len(l.Days) > 0 }))
+	}},
+	{`celebrated a day of theirs`, func(a *reading) verdict {
+		return iff(slices.ContainsFunc(a.ds, func(x hall.Decision) bool { return x.Kind == hall.Say || x.Way() != "" }))
+	}},
+	{`their day was set or asked for`, func(a *reading) verdict {
+		return iff(slices.ContainsFunc(a.plan.Set.All(), func(r *courtesy.Ready) bool {
+			return slices.ContainsFunc(r.Do, func(o output.Output) bool { return o.Kind() == output.KindCelebrate })
+		}))
+	}},
+	{`set their birthday`, func(a *reading) verdict { return iff(a.edits() != nil && a.edits().Set.Birthday != nil) }},
+	{`was asked in chat`, func(a *reading) verdict { _, ok := a.origin().Data.(*happening.ChatSaid); return iff(ok) }},
+	{`it is no day of theirs|no day of theirs is known|there is nobody to celebrate`, func(a *reading) verdict {
+		_, k, told := a.viewer()
+		if !told || a.d.Person == "" || strings.HasSuffix(a.d.Line, ".meant") {
+			return untold
+		}
+		if k == nil {
+			return holds
+		}
+		return iff(len(occasion.Now(daysOf(a, k), a.ev.Logged, a.streamBegan(), occasion.Rules{})) == 0)
+	}},
+	{`no courtesy that is on celebrates it( while no stream is on)?`, func(a *reading) verdict {
+		keeps := slices.ContainsFunc(a.plan.Set.All(), func(r *courtesy.Ready) bool {
+			return r.On && r.Slot == happening.Greeting && (r.When == happening.Day || r.When == happening.Arrival) && r.Who.Date != nil && r.Who.Date.Of == "" && r.Who.Date.When == "" && r.OffLine && !r.Also
+		})
+		return iff(!keeps && (a.m[1] == "" || !a.live()))
+	}},
+	{`what celebrates it came to nothing`, func(a *reading) verdict {
+		return iff(slices.ContainsFunc(a.plan.Set.All(), func(r *courtesy.Ready) bool { return r.On && r.Who.AsksDates() }))
+	}},
+	{`somebody else's day was asked for`, func(a *reading) verdict {
+		if _, said := a.ev.Data.(*happening.ChatSaid); !said {
+			return untold // of a command that waited
+		}
+		return iff(a.behind() != "")
+	}},
+	{`only whoever asks for it in chat changes a birthday`, func(a *reading) verdict {
+		said, ok := a.ev.Data.(*happening.ChatSaid)
+		return iff(!ok || !asksFor(a.plan, a.rule(), said))
+	}},
+	{`one line changes one birthday`, func(a *reading) verdict { return iff(a.edits() != nil) }},
+	{`the day is missing: write it behind the command, like 9 March`, func(a *reading) verdict { return iff(strings.TrimSpace(a.behind()) == "") }},
+	{`“.*” is no day of the calendar: write it like 9 March`, func(a *reading) verdict {
+		_, err := dates.Parse(a.behind(), true)
+		_, other := dates.Parse(a.behind(), false)
+		return iff(err != nil || other != nil)
+	}},
+	{`it is kept (?:as .* )?already; a moderator can clear it|no birthday is kept`, func(a *reading) verdict {
+		_, k, told := a.viewer()
+		if !told || k == nil {
+			return untold
+		}
+		return iff((k.Birthday == nil) == (a.m[0] == "no birthday is kept"))
+	}},
+	{`only a moderator clears the birthday of another|the guest book knows nobody of that name|the network does not vouch for whose nick this is: ask a moderator`, func(a *reading) verdict { return iff(a.edits() == nil) }},
 	{`is for a raider`, func(a *reading) verdict {
 		p, _, told := a.viewer()
 		if !told && a.ev.Who() == nil {

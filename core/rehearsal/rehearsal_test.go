@@ -63,7 +63,7 @@ func TestTheWrittenEveningComesOutAsAStreamerWouldWantIt(t *testing.T) {
 		if e.Effect == "relay" {
 			relays++
 		}
-		if e.Effect == "say" && strings.HasPrefix(e.Courtesy, "greet") {
+		if e.Effect == "say" && (strings.HasPrefix(e.Courtesy, "greet") || strings.HasPrefix(e.Courtesy, "keep-a-")) {
 			if len(e.Joined) == 0 {
 				greeted[e.Person]++
 			}

@@ -97,7 +97,11 @@ func (t *Turn) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, lad
 			l.Because = append(l.Because, g.Why)
 		}
 	}
-	if r.Slot == happening.Greeting && !t.Hand {
+	switch {
+	case r.Slot != happening.Greeting || t.Hand:
+	case t.asked:
+		l.Because = append(l.Because, "their day was set or asked for")
+	default:
 		l.Because = append(l.Because, t.FirstLine())
 	}
 	if len(l.Because) == 0 {

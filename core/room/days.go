@@ -339,11 +339,10 @@ func (t *Turn) Celebrates(c who.Cause, known *people.Known, args wording.Args, p
 	case won == nil:
 		return "no courtesy that is on celebrates it"
 	}
-	was := t.quiet
-	t.quiet = !inFull
 	before := len(t.added)
+	t.quiet, t.asked = !inFull, true
 	t.Fill(cause, won, nil, args, platforms)
-	t.quiet = was
+	t.quiet, t.asked = false, false
 	if len(t.added) == before {
 		return "what celebrates it came to nothing"
 	}

@@ -57,6 +57,7 @@ type Turn struct {
 	noted   []string        // who streams along, as this event says
 	changed bool            // it changes the settings
 	edited  bool            // it changes the guest book
+	asked   bool            // a day of somebody's is kept that was set or asked for
 	quiet   bool            // what runs says its lines and does nothing else
 	within  int             // how deep courtesies do what others do
 }

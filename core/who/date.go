@@ -123,6 +123,28 @@ func (d *Date) String() string {
 	return "has " + d.what() + " today"
 }
 
+// rank puts a day of today before one that was missed, and that before one ahead.
+func (d *Date) rank() int {
+	switch d.When {
+	case Within:
+		return 0
+	case Belated:
+		return 1
+	}
+	return 2
+}
+
+// misfit says that a cause has no such day.
+func (d *Date) misfit() string {
+	switch d.When {
+	case Belated:
+		return "has not missed " + d.what() + ", or it was kept already"
+	case Within:
+		return fmt.Sprintf("has not %s within %d days", d.what(), d.Days)
+	}
+	return "it is not " + d.what() + ", or it was kept already"
+}
+
 func (d *Date) check(at string, fault func(at, what, remedy string)) {
 	if d.Of != "" && !slices.Contains(occasion.Kinds(), d.Of) {
 		fault(at+".of", fmt.Sprintf("%q is no day of anybody's", d.Of), "use birthday, follow, first visit or round number")

@@ -148,7 +148,7 @@ func (w *Who) Match(c *Cause) (h Held, misfit string) {
 	case w.Trusted && (c.Known == nil || !c.Known.Trusted):
 		return h, "is for the trusted"
 	case w.Date != nil && len(c.Dates.Of(w.Date)) == 0:
-		return h, "is for one who " + w.Date.String() + "; this one has not, or it was kept already"
+		return h, w.Date.misfit()
 	case w.Platform != "" && w.Platform != c.Person.Platform:
 		return h, "is for " + w.Platform + " only"
 	case w.Attended > 0 && c.attended() < w.Attended:
@@ -241,7 +241,7 @@ func (w *Who) count(h *Held) {
 		}
 	}
 	if w.Date != nil {
-		h.take(ForDate, 0, w.Date.String())
+		h.take(ForDate, w.Date.rank(), w.Date.String())
 	}
 	if w.Mark != "" {
 		h.take(ForKind, 0, "is a "+string(w.Mark))

@@ -15,10 +15,12 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/occasion"
 	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/profile"
@@ -155,6 +157,8 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 		c.Who.Crews = &who.Crews{Of: []string{"low-water"}}
 	case 3:
 		c.Who.Mark = pick(r, people.Raider, people.Fellow)
+	case 4:
+		c.Who.Date = &who.Date{Of: pick(r, "", occasion.Birthday, occasion.Follow, occasion.FirstVisit), When: pick(r, "", who.Today, who.Belated)}
 	}
 	if when == "porch.other" && r.IntN(3) > 0 {
 		c.Who.Fields = map[string]string{"event": pick(r, raised...)}
@@ -168,6 +172,11 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 	}
 	for n := range r.IntN(4) {
 		c.Do = append(c.Do, randomOutput(r, n, c.Burst != nil))
+	}
+	if when == happening.Command && r.IntN(3) == 0 { // birthdays are set and asked for
+		c.Do = append(c.Do, output.Output{ID: "bday", Do: &output.Birthday{Act: pick(r, output.SetBirthday, output.SetBirthday, output.HideBirthday, output.ShowBirthday, output.ForgetBirthday, output.ClearBirthday)}},
+			output.Output{ID: "told", Do: &output.Say{}, Alternatives: []string{"{hasRefused, select, yes {{refused}} other {{birthdayIs} {hasBirthday, select, yes {{birthday}} other {}} {daysToGo}}}"}},
+			output.Output{ID: "kept-day", Do: &output.Celebrate{Missed: r.IntN(2) == 0}})
 	}
 	if when == happening.Command && r.IntN(4) == 0 { // answers are changed from chat
 		c.Do = append(c.Do, output.Output{ID: "keeps", Do: &output.Keep{}}, output.Output{ID: "kept", Do: &output.Say{}, Alternatives: []string{"{hasKept, select, yes {{kept} says so} other {{hasUnkept, select, yes {{unkept}} other {no}}}}"}})
@@ -259,7 +268,7 @@ var Numbers = []int64{0, 1, 2, 5, 100, 1 << 31, 1 << 53, 9223372036854775807}
 func Happening(r *rand.Rand) event.Data {
 	p := Somebody(r)
 	n := pick(r, Numbers...)
-	text := pick(r, "hello", "hi all", "!tides @limpet1", "~tides", "heyyy hiiii", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!tides lens It is {not} said raw", "!lamp tides high at four", "!tides lens", "!lens", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
+	text := pick(r, "hello", "hi all", "!tides @limpet1", "~tides", "heyyy hiiii", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!tides lens It is {not} said raw", "!lamp tides high at four", "!tides lens", "!lens", "!tides 9 March", "!lamp 31/02", "!tides 3/9", "!lamp 14 May", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
 	switch r.IntN(23) {
 	case 0:
 		return with(&happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: p.Platform, Title: text}}, p)
@@ -358,6 +367,17 @@ func Known(r *rand.Rand, p event.Person, now time.Time) *people.Known {
 	k := &people.Known{Person: 1, Accounts: slices.Compact([]string{p.Key(), other + ":" + p.ID}), Attended: r.IntN(12), Fellow: r.IntN(4) == 0, LeaveBe: r.IntN(12) == 0}
 	if r.IntN(3) == 0 {
 		k.Crews = []string{"low-water"}
+	}
+	if r.IntN(2) == 0 {
+		on := now.AddDate(0, 0, -r.IntN(4))
+		k.Birthday, k.HideDay = &dates.Day{Month: on.Month(), Day: on.Day()}, r.IntN(6) == 0
+	}
+	if r.IntN(3) == 0 {
+		at := now.AddDate(-1-r.IntN(3), 0, -r.IntN(4))
+		k.Followed, k.FirstSeen = &at, &at
+	}
+	if r.IntN(5) == 0 {
+		k.Zone = pick(r, "Pacific/Kiritimati", "Etc/GMT+12")
 	}
 	if r.IntN(2) == 0 {
 		k.Fetched = &people.Fetched{At: now.Add(-time.Hour), Streams: r.IntN(2) == 0}
