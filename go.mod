@@ -4,6 +4,7 @@ go 1.26.0
 
 require (
 	filippo.io/age v1.3.2
+	github.com/arran4/golang-ical v0.3.4
 	github.com/at-wat/ebml-go v0.19.4
 	github.com/coder/websocket v1.8.15
 	github.com/emersion/go-vcard v0.0.0-20260618161152-d854b7e0e2d3

@@ -21,6 +21,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"vividporch/api/calendar"
 	"vividporch/api/company"
 	"vividporch/api/edge"
 	"vividporch/api/keeping"
@@ -53,6 +54,7 @@ type Config struct {
 type Server struct {
 	*keeping.Keeping
 	*company.Company
+	*calendar.Calendar
 	cfg     Config
 	house   *porch.House
 	store   *store.Store
@@ -70,6 +72,7 @@ func New(cfg Config) *Server {
 	s := &Server{cfg: cfg, house: cfg.House, store: cfg.Store, echo: echo.New(),
 		limits: newLimits(), roles: rolesOf(spec.OpenAPI)}
 	s.Company = company.New(cfg.House)
+	s.Calendar = calendar.New(cfg.House, cfg.Store, s.public)
 	s.Keeping = keeping.New(keeping.Config{House: cfg.House, Store: cfg.Store, Backups: cfg.Backups, Members: s.publicly,
 		Names: func(c *echo.Context) who.Names { return s.names(c.Request().Context()) }})
 	e := s.echo
@@ -85,6 +88,8 @@ func New(cfg Config) *Server {
 	e.POST("/enter/:token", s.useEnter)
 	e.GET("/asks", s.ShowAsks)
 	e.GET("/asks/:channel", s.ShowAsks)
+	e.GET("/dates.ics", s.Feed)
+	e.HEAD("/dates.ics", s.Feed)
 	e.GET("/kept/:token", s.keptLink)
 	e.POST("/kept/:token", s.useKeptLink)
 	e.GET("/kept.css", keptStyle)
@@ -236,7 +241,7 @@ func (s *Server) loopbackOnly(next echo.HandlerFunc) echo.HandlerFunc {
 }
 
 // views are the addresses that the interface has views for.
-var views = []string{"index.html", "book", "courtesies", "house", "moving"}
+var views = []string{"index.html", "book", "dates", "courtesies", "house", "moving"}
 
 // page serves the built interface; every path that is no file is the page itself.
 func (s *Server) page(c *echo.Context) error {

@@ -15,6 +15,7 @@ import (
 	"vividporch/core/rehearsal"
 	"vividporch/formats/chatlog"
 	"vividporch/formats/csv"
+	"vividporch/formats/ics"
 	"vividporch/formats/jsonl"
 	"vividporch/formats/row"
 	"vividporch/formats/vcf"
@@ -35,7 +36,7 @@ type Source struct {
 	Notes   []string                // what was not understood, and what was
 }
 
-// Open opens a file: "csv", "vcf", "jsonl" (a people file) or "chatlog".
+// Open opens a file: "csv", "vcf", "ics" (a calendar of days), "jsonl" (a people file) or "chatlog".
 func Open(r io.Reader, format string, o Options) (*Source, error) {
 	switch format {
 	case "csv":
@@ -50,6 +51,8 @@ func Open(r io.Reader, format string, o Options) (*Source, error) {
 		return s, nil
 	case "vcf":
 		return &Source{Next: vcf.NewReader(r, o.Platform).Next}, nil
+	case "ics":
+		return &Source{Next: ics.NewReader(r, o.Platform).Next}, nil
 	case "jsonl":
 		j, err := jsonl.NewReader(r, o.Platform)
 		if err != nil {
@@ -78,7 +81,7 @@ func Open(r io.Reader, format string, o Options) (*Source, error) {
 		}
 		return s, nil
 	}
-	return nil, fmt.Errorf("format: %q is none; use csv, vcf, jsonl or chatlog", format)
+	return nil, fmt.Errorf("format: %q is none; use csv, vcf, ics, jsonl or chatlog", format)
 }
 
 // Book is where people come from.

@@ -30,6 +30,7 @@ import (
 	"vividporch/core/room"
 	"vividporch/doors/irc"
 	"vividporch/outside"
+	"vividporch/porch/calendar"
 	"vividporch/porch/company"
 	"vividporch/porch/desk"
 	"vividporch/porch/gate"
@@ -124,6 +125,7 @@ type House struct {
 	Services  *services.Services // what other services tell
 	SignIns   *signins.Keeper    // at platforms
 	Company   *company.Company   // the people round the channel
+	Calendar  *calendar.Calendar // and their days
 	Claims    movein.Claims      // of accounts in chat, by a phrase
 
 	mu     sync.Mutex
@@ -246,6 +248,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	h.SignIns = h.signInsOf()
 	h.Company = company.New(company.Config{Channel: id, Store: cfg.Store, Plan: h.Plan, Clock: h.clock.now, Opened: func() time.Time { return h.times.Load().begun },
 		Live: func() bool { return h.Tonight() > 0 }, Reckoning: h.Reckoning, Look: h.asker.Look})
+	h.Calendar = calendar.New(calendar.Config{Channel: id, Store: cfg.Store, Plan: h.Plan, Reckoning: h.Reckoning, Tonight: h.Tonight, Opened: func() time.Time { return h.times.Load().begun }, Here: h.daysHere})
 	if err := cfg.Store.Warm(ctx, id, h.epoch, h.Reckoning()); err != nil {
 		cfg.Log.Warn("the first lines will wait a little", "error", err)
 	}

@@ -9,6 +9,9 @@ import (
 	"vividporch/core/command"
 	"vividporch/core/fetched"
 	"vividporch/core/house"
+	"vividporch/core/people"
+	"vividporch/core/room"
+	"vividporch/porch/calendar"
 	"vividporch/porch/screen"
 	"vividporch/spec"
 	"vividporch/store/log"
@@ -133,4 +136,31 @@ func (h *House) showStalled() {
 	if h.hub.wanted() {
 		h.hub.send("database", 0, 0, map[string]any{"gone": h.Stalled(), "clockBack": int(h.clock.back().Seconds())})
 	}
+}
+
+// daysHere is who is here, as far as days of theirs go.
+func (h *House) daysHere(ctx context.Context) (map[string]calendar.Here, error) {
+	out := map[string]calendar.Here{}
+	err := h.look(ctx, func(s *house.State) {
+		if s.Stream.Live() {
+			for key, g := range s.Tonight {
+				out[key] = calendar.Here{Since: g.Arrived}
+			}
+		}
+		for i := range s.Queue.Lines {
+			if l := &s.Queue.Lines[i]; len(l.Days) > 0 {
+				x := out[l.Person]
+				x.Due, x.Keeps = l.Due, slices.Concat(x.Keeps, l.Days)
+				out[l.Person] = x
+			}
+		}
+		for _, places := range []people.Kept{s.Kept, s.KeptLast} {
+			for key := range places {
+				x := out[key]
+				x.Kept = slices.Concat(x.Kept, room.DaysKept(places[key]))
+				out[key] = x
+			}
+		}
+	})
+	return out, err
 }

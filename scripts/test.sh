@@ -61,6 +61,7 @@ run_tests() {
   export PORCH_TEST=1
   need_debian ngircd ngircd
   need_debian chromium chromium
+  [ -e /usr/lib/python3/dist-packages/icalendar ] || { say "installing python3-icalendar"; install_debian python3-icalendar; } # a second reader of what we write
   need_node ui
   need_node e2e
   trap stop_all EXIT INT TERM
@@ -94,6 +95,7 @@ run_tests() {
   check "fuzz: media" fuzz ./formats/media FuzzAnyFileIsReadOrRefused
   check "fuzz: lines of chat" fuzz ./core/spoken FuzzALineIsReadWithoutHarm
   check "fuzz: lists of commands" fuzz ./formats/commands FuzzAnyFileIsReadOrRefused
+  check "fuzz: calendars" fuzz ./formats/ics FuzzACalendarIsReadOrItsEventsAreRefused
   check "fuzz: readings" fuzz ./core/reading FuzzAMessage 10s
 
   (cd e2e && PORCH_BIN="$LOCAL/vividporch" node run.mjs "$@") >"$LOCAL/e2e.txt" 2>&1 || true

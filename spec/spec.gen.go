@@ -10,18 +10,22 @@ import (
 
 	"github.com/labstack/echo/v5"
 	"github.com/oapi-codegen/runtime"
+	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
 // Defines values for AskCourtesyAct.
 const (
-	AskCourtesyActCourtesy AskCourtesyAct = "courtesy"
-	AskCourtesyActGreet    AskCourtesyAct = "greet"
-	AskCourtesyActShoutout AskCourtesyAct = "shoutout"
+	AskCourtesyActCelebrate AskCourtesyAct = "celebrate"
+	AskCourtesyActCourtesy  AskCourtesyAct = "courtesy"
+	AskCourtesyActGreet     AskCourtesyAct = "greet"
+	AskCourtesyActShoutout  AskCourtesyAct = "shoutout"
 )
 
 // Valid indicates whether the value is a known member of the AskCourtesyAct enum.
 func (e AskCourtesyAct) Valid() bool {
 	switch e {
+	case AskCourtesyActCelebrate:
+		return true
 	case AskCourtesyActCourtesy:
 		return true
 	case AskCourtesyActGreet:
@@ -162,6 +166,54 @@ func (e CommandRowBecomes) Valid() bool {
 	case CommandRowBecomesRefused:
 		return true
 	case CommandRowBecomesSame:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for DateEntryChance.
+const (
+	DateEntryChanceLikely   DateEntryChance = "likely"
+	DateEntryChanceNew      DateEntryChance = "new"
+	DateEntryChancePerhaps  DateEntryChance = "perhaps"
+	DateEntryChanceUnlikely DateEntryChance = "unlikely"
+)
+
+// Valid indicates whether the value is a known member of the DateEntryChance enum.
+func (e DateEntryChance) Valid() bool {
+	switch e {
+	case DateEntryChanceLikely:
+		return true
+	case DateEntryChanceNew:
+		return true
+	case DateEntryChancePerhaps:
+		return true
+	case DateEntryChanceUnlikely:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for DateKind.
+const (
+	DateKindBirthday    DateKind = "birthday"
+	DateKindFirstVisit  DateKind = "first visit"
+	DateKindFollow      DateKind = "follow"
+	DateKindRoundNumber DateKind = "round number"
+)
+
+// Valid indicates whether the value is a known member of the DateKind enum.
+func (e DateKind) Valid() bool {
+	switch e {
+	case DateKindBirthday:
+		return true
+	case DateKindFirstVisit:
+		return true
+	case DateKindFollow:
+		return true
+	case DateKindRoundNumber:
 		return true
 	default:
 		return false
@@ -562,6 +614,7 @@ func (e ExportPeopleParamsFormat) Valid() bool {
 const (
 	ReadImportParamsFormatChatlog ReadImportParamsFormat = "chatlog"
 	ReadImportParamsFormatCsv     ReadImportParamsFormat = "csv"
+	ReadImportParamsFormatIcs     ReadImportParamsFormat = "ics"
 	ReadImportParamsFormatJsonl   ReadImportParamsFormat = "jsonl"
 	ReadImportParamsFormatVcf     ReadImportParamsFormat = "vcf"
 )
@@ -572,6 +625,8 @@ func (e ReadImportParamsFormat) Valid() bool {
 	case ReadImportParamsFormatChatlog:
 		return true
 	case ReadImportParamsFormatCsv:
+		return true
+	case ReadImportParamsFormatIcs:
 		return true
 	case ReadImportParamsFormatJsonl:
 		return true
@@ -1187,6 +1242,88 @@ type Crews struct {
 	Combinations []Combination `json:"combinations"`
 	Crews        []Crew        `json:"crews"`
 	Emblems      []string      `json:"emblems"`
+}
+
+// DateEntry defines model for DateEntry.
+type DateEntry struct {
+	Account string          `json:"account"`
+	Chance  DateEntryChance `json:"chance"`
+
+	// Days until then; less than 0 is how long ago it was
+	Days int `json:"days"`
+
+	// Due when the line that keeps it leaves
+	Due    time.Time `json:"due,omitempty,omitzero"`
+	Fellow bool      `json:"fellow"`
+
+	// Hidden nobody but members is told of it
+	Hidden bool `json:"hidden"`
+
+	// Kept it was celebrated
+	Kept bool     `json:"kept"`
+	Kind DateKind `json:"kind"`
+
+	// Left of what was missed: days within which it can still be kept
+	Left int    `json:"left"`
+	Name string `json:"name"`
+
+	// On as it is kept that year
+	On     openapi_types.Date `json:"on"`
+	Person int64              `json:"person"`
+
+	// Since here in this stream since then
+	Since    time.Time `json:"since,omitempty,omitzero"`
+	Standing string    `json:"standing"`
+
+	// Stream a stream is expected that day
+	Stream bool `json:"stream"`
+
+	// Strip attendance of the last streams: 0 absent, 1 came, t here tonight
+	Strip string `json:"strip"`
+
+	// Years how many it makes, or streams of a round number; 0 where that is not known
+	Years int `json:"years"`
+}
+
+// DateEntryChance defines model for DateEntry.Chance.
+type DateEntryChance string
+
+// DateKind defines model for DateKind.
+type DateKind string
+
+// Dates defines model for Dates.
+type Dates struct {
+	// Coming of the next 30 days
+	Coming []DateEntry `json:"coming"`
+
+	// Entries of today
+	Entries []DateEntry `json:"entries"`
+
+	// Evenings weekdays on which a stream is expected, Monday first
+	Evenings []string    `json:"evenings"`
+	Feed     DatesFeed   `json:"feed,omitempty,omitzero"`
+	Missed   []DateEntry `json:"missed"`
+
+	// More there are more people than were looked at
+	More   bool `json:"more"`
+	People int  `json:"people"`
+
+	// Today in the channel's zone
+	Today openapi_types.Date `json:"today"`
+
+	// Year of the next year, today's and the missed ones left out
+	Year []YearEntry `json:"year"`
+}
+
+// DatesFeed defines model for DatesFeed.
+type DatesFeed struct {
+	Made   time.Time `json:"made"`
+	Member string    `json:"member"`
+}
+
+// DatesFeedMade defines model for DatesFeedMade.
+type DatesFeedMade struct {
+	Address string `json:"address"`
 }
 
 // DeclareStream defines model for DeclareStream.
@@ -2708,6 +2845,15 @@ type Worth struct {
 // WorthKind defines model for Worth.Kind.
 type WorthKind string
 
+// YearEntry defines model for YearEntry.
+type YearEntry struct {
+	Kind   DateKind           `json:"kind"`
+	Name   string             `json:"name"`
+	On     openapi_types.Date `json:"on"`
+	Person int64              `json:"person"`
+	Years  int                `json:"years"`
+}
+
 // GetBackupParams defines parameters for GetBackup.
 type GetBackupParams struct {
 	Name string `form:"name" json:"name"`
@@ -2804,6 +2950,12 @@ type GetCommandsParams struct {
 
 // GetCommandsParamsFormat defines parameters for GetCommands.
 type GetCommandsParamsFormat string
+
+// GetDatesParams defines parameters for GetDates.
+type GetDatesParams struct {
+	// All everybody, and not only who was at one of the last streams
+	All bool `form:"all,omitempty" json:"all,omitempty,omitzero"`
+}
 
 // GetOnwardParams defines parameters for GetOnward.
 type GetOnwardParams struct {
@@ -3166,6 +3318,15 @@ type ServerInterface interface {
 	// TryWording Render all wordings of a draft for a sample person; nothing is sent.
 	// (POST /api/courtesies/{id}/try)
 	TryWording(ctx *echo.Context, id string) error
+	// GetDates Whose days are today, which were missed, and those of a year ahead.
+	// (GET /api/dates)
+	GetDates(ctx *echo.Context, params GetDatesParams) error
+	// TakeDatesFeed The address answers nobody any more.
+	// (DELETE /api/dates/feed)
+	TakeDatesFeed(ctx *echo.Context) error
+	// MakeDatesFeed A new address at which the days of people can be subscribed to; the one before answers nobody any more. It is told this once.
+	// (POST /api/dates/feed)
+	MakeDatesFeed(ctx *echo.Context) error
 	// ActOnPlatform Have a platform do something at once, or take it back.
 	// (POST /api/desk/act)
 	ActOnPlatform(ctx *echo.Context) error
@@ -4365,6 +4526,42 @@ func (w *ServerInterfaceWrapper) TryWording(ctx *echo.Context) error {
 	return err
 }
 
+// GetDates converts echo context to params.
+func (w *ServerInterfaceWrapper) GetDates(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetDatesParams
+	// ------------- Optional query parameter "all" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "all", ctx.QueryParams(), &params.All, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter all: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetDates(ctx, params)
+	return err
+}
+
+// TakeDatesFeed converts echo context to params.
+func (w *ServerInterfaceWrapper) TakeDatesFeed(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TakeDatesFeed(ctx)
+	return err
+}
+
+// MakeDatesFeed converts echo context to params.
+func (w *ServerInterfaceWrapper) MakeDatesFeed(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MakeDatesFeed(ctx)
+	return err
+}
+
 // ActOnPlatform converts echo context to params.
 func (w *ServerInterfaceWrapper) ActOnPlatform(ctx *echo.Context) error {
 	var err error
@@ -5440,6 +5637,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/courtesies/:id/try", wrapper.TryWording, options.OperationMiddlewares["tryWording"]...)
 	router.GET(options.BaseURL+"/api/desk/threads", wrapper.GetThreads, options.OperationMiddlewares["getThreads"]...)
 	router.GET(options.BaseURL+"/api/desk/onward", wrapper.GetOnward, options.OperationMiddlewares["getOnward"]...)
+	router.GET(options.BaseURL+"/api/dates", wrapper.GetDates, options.OperationMiddlewares["getDates"]...)
+	router.DELETE(options.BaseURL+"/api/dates/feed", wrapper.TakeDatesFeed, options.OperationMiddlewares["takeDatesFeed"]...)
+	router.POST(options.BaseURL+"/api/dates/feed", wrapper.MakeDatesFeed, options.OperationMiddlewares["makeDatesFeed"]...)
 	router.GET(options.BaseURL+"/api/settings/history", wrapper.GetHistory, options.OperationMiddlewares["getHistory"]...)
 	router.GET(options.BaseURL+"/api/settings/file", wrapper.GetHouseFile, options.OperationMiddlewares["getHouseFile"]...)
 	router.POST(options.BaseURL+"/api/settings/file", wrapper.LookAtHouseFile, options.OperationMiddlewares["lookAtHouseFile"]...)

@@ -11,6 +11,7 @@ import (
 
 	"vividporch/store/jobs"
 	"vividporch/store/kept"
+	"vividporch/store/keys"
 	"vividporch/store/log"
 	"vividporch/store/moving"
 	"vividporch/store/safe"
@@ -23,7 +24,7 @@ import (
 const migrateLock = 7_206_101
 
 // all are the rows of every table of ours.
-var all = slices.Concat(tables.All, []any{&safe.Secret{}, &safe.AllowedHost{}, &jobs.Post{}, &log.SetAside{}, &log.Owner{}, &moving.Step{}, &kept.Message{}, &kept.Lost{}, &signin.SignIn{}})
+var all = slices.Concat(tables.All, []any{&safe.Secret{}, &safe.AllowedHost{}, &jobs.Post{}, &log.SetAside{}, &log.Owner{}, &moving.Step{}, &keys.Key{}, &kept.Message{}, &kept.Lost{}, &signin.SignIn{}})
 
 //go:embed migrate.go
 var steps string

@@ -26,6 +26,7 @@ import (
 	"vividporch/store/imports"
 	"vividporch/store/jobs"
 	"vividporch/store/kept"
+	"vividporch/store/keys"
 	"vividporch/store/log"
 	"vividporch/store/members"
 	"vividporch/store/moving"
@@ -50,6 +51,7 @@ type Store struct {
 	Safe    *safe.Safe
 	Jobs    *jobs.Jobs
 	Moving  *moving.Moving
+	Keys    *keys.Keys
 	Kept    *kept.Kept
 	SignIns *signin.SignIns
 }
@@ -88,7 +90,7 @@ func OpenWith(ctx context.Context, url string, before func(context.Context, *Sto
 	s := &Store{
 		Base: base, Log: &log.Log{Base: base, Hot: book.Hot},
 		Book: book, Find: &find.Find{Base: base, Book: book}, Privacy: &forget.Privacy{Base: base}, Imports: &imports.Imports{Base: base, Book: book},
-		Members: &members.Members{Base: base}, Shelf: &shelf.Shelf{Base: base}, Safe: &safe.Safe{Base: base}, Jobs: &jobs.Jobs{Base: base}, Moving: &moving.Moving{Base: base}, Kept: &kept.Kept{Base: base}, SignIns: &signin.SignIns{Base: base},
+		Members: &members.Members{Base: base}, Shelf: &shelf.Shelf{Base: base}, Safe: &safe.Safe{Base: base}, Jobs: &jobs.Jobs{Base: base}, Moving: &moving.Moving{Base: base}, Keys: &keys.Keys{Base: base}, Kept: &kept.Kept{Base: base}, SignIns: &signin.SignIns{Base: base},
 	}
 	if err := s.migrate(ctx, before); err != nil {
 		s.Close()

@@ -42,7 +42,7 @@ func importCommand() *cobra.Command {
 			}
 			if format == "" {
 				if format = formatOf(args[0]); format == "" {
-					return fmt.Errorf("--format: the name %q does not tell it; use csv, vcf, jsonl or chatlog", args[0])
+					return fmt.Errorf("--format: the name %q does not tell it; use csv, vcf, ics, jsonl or chatlog", args[0])
 				}
 			}
 			in := io.ReadCloser(os.Stdin)
@@ -64,7 +64,7 @@ func importCommand() *cobra.Command {
 		}}
 	o.flags(people)
 	f := people.Flags()
-	f.StringVar(&format, "format", "", "csv, vcf, jsonl or chatlog; told by the file's name if it can be")
+	f.StringVar(&format, "format", "", "csv, vcf, ics, jsonl or chatlog; told by the file's name if it can be")
 	f.StringVar(&platform, "platform", "", "the platform of accounts that name none")
 	f.BoolVar(&monthFirst, "month-first", false, "in dates of digits the month comes first")
 	f.BoolVar(&take, "take", false, "take it in, instead of only showing what it would do")
@@ -154,7 +154,7 @@ func importHouse() *cobra.Command {
 }
 
 func formatOf(name string) string {
-	return map[string]string{".csv": "csv", ".tsv": "csv", ".vcf": "vcf", ".vcard": "vcf", ".jsonl": "jsonl", ".ndjson": "jsonl", ".log": "chatlog", ".txt": "chatlog"}[strings.ToLower(filepath.Ext(name))]
+	return map[string]string{".csv": "csv", ".tsv": "csv", ".vcf": "vcf", ".vcard": "vcf", ".ics": "ics", ".ical": "ics", ".jsonl": "jsonl", ".ndjson": "jsonl", ".log": "chatlog", ".txt": "chatlog"}[strings.ToLower(filepath.Ext(name))]
 }
 
 // takeIn shows a preview and, when asked, takes the import in.

@@ -18,19 +18,21 @@ import (
 )
 
 // Room knows how days are kept.
-var Room = room.Of(room.Spec[Settings, struct{}]{Name: name, Ready: Of})
+var Room = room.Of(room.Spec[Settings, struct{}]{Name: Name, Ready: Of})
 
-const name = "day"
+// Name is what its section stands under.
+const Name = "day"
 
 // Settings are how a channel reads and keeps days. The zero value is the usual way.
 type Settings struct {
 	MonthFirst  bool     `json:"monthFirst,omitempty"`                                         // 3/9 is 9 March
-	LeapMarch   bool     `json:"leapMarch,omitempty"`                                          // 29 February is kept on 1 March in other years
 	BelatedDays int      `json:"belatedDays,omitempty" jsonschema:"minimum=0,maximum=60"`      // how long a missed day can be kept; 0 is a week
 	Round       []int    `json:"round,omitempty"`                                              // numbers of streams; none is 10, 25, 50, 100; then each hundred
 	Correct     int      `json:"correctMinutes,omitempty" jsonschema:"minimum=0,maximum=1440"` // within which what somebody set can be corrected; 0 is 5
 	Since       string   `json:"since,omitempty" jsonschema:"format=date"`                     // the channel's own first day
 	Evenings    []string `json:"evenings,omitempty"`                                           // weekdays on which a stream is expected; none: as the last streams were
+
+	leap dates.LeapRule // of the house file
 }
 
 const (
@@ -40,9 +42,10 @@ const (
 
 // Of makes them ready of a house file.
 func Of(f *housefile.Settings, fault func(courtesy.Fault)) Settings {
-	s := room.ReadSection[Settings](f, name, fault)
+	s := room.ReadSection[Settings](f, Name, fault)
+	s.leap = f.Leap()
 	wrong := func(at, what, remedy string) {
-		fault(courtesy.Fault{At: "rooms." + name + "." + at, What: what, Remedy: remedy})
+		fault(courtesy.Fault{At: "rooms." + Name + "." + at, What: what, Remedy: remedy})
 	}
 	if s.BelatedDays < 0 || s.BelatedDays > 60 {
 		wrong("belatedDays", "is out of range", "use 1 to 60 days, or 0 for a week")
@@ -70,11 +73,7 @@ var weekdays = []string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", 
 
 // Rules are how days are kept.
 func (s *Settings) Rules() occasion.Rules {
-	r := occasion.Rules{Leap: dates.OnFebruary28, Round: s.Round, Window: cmp.Or(s.BelatedDays, occasion.DefaultWindow)}
-	if s.LeapMarch {
-		r.Leap = dates.OnMarch1
-	}
-	return r
+	return occasion.Rules{Leap: s.leap, Round: s.Round, Window: cmp.Or(s.BelatedDays, occasion.DefaultWindow)}
 }
 
 // DayFirst reports whether the day comes first where digits alone leave it open.

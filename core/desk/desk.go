@@ -142,6 +142,12 @@ func deskAsked(t *room.Turn, data *event.DeskAsked) {
 		return
 	}
 	slot, args := happening.Greeting, t.About(data.Person)
+	if data.Act == "celebrate" {
+		if why := t.Celebrates(c, t.Known, args, platforms, true); why != "" {
+			t.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Person: data.Person.KeyOrNone(), Because: []string{why}})
+		}
+		return
+	}
 	c.When = happening.Arrival
 	var waiting *hall.Item
 	switch data.Act {

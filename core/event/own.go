@@ -400,7 +400,7 @@ func (c *CounterSet) Validate() error {
 }
 func (d *DeskAsked) Validate() error {
 	switch d.Act {
-	case "shoutout", "greet", "thank":
+	case "shoutout", "greet", "thank", "celebrate":
 		return d.Person.Validate("data.person")
 	case "courtesy", "try":
 		if d.Person.ID != "" {
@@ -410,7 +410,7 @@ func (d *DeskAsked) Validate() error {
 		}
 		return FirstOf(Filled("courtesy", d.Courtesy), Short("courtesy", d.Courtesy, 60))
 	}
-	return Wrong("data.act", `is %q; it must be "shoutout", "greet", "thank", "courtesy" or "try"`, d.Act)
+	return Wrong("data.act", `is %q; it must be "shoutout", "greet", "thank", "celebrate", "courtesy" or "try"`, d.Act)
 }
 func (a *ActOutcome) Validate() error { return Filled("line", a.Line) }
 func (d *DeskActed) Validate() error {

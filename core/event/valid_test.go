@@ -18,7 +18,7 @@ func TestWhatAMemberAsksForIsRefusedAtItsFieldWhenItCannotBe(t *testing.T) {
 		data          event.Data
 		field, remedy string
 	}{
-		{&event.DeskAsked{Act: "sing"}, "data.act", `"shoutout", "greet", "thank", "courtesy" or "try"`},
+		{&event.DeskAsked{Act: "sing"}, "data.act", `"shoutout", "greet", "thank", "celebrate", "courtesy" or "try"`},
 		{&event.DeskAsked{Act: "greet"}, "data.person.platform", "missing"},
 		{&event.DeskAsked{Act: "try"}, "data.courtesy", "missing"},
 		{&event.DeskSaid{}, "data.text", "missing"},

@@ -37,6 +37,15 @@ type dayKept struct {
 	Kept []string  `json:"kept,omitempty"` // what was celebrated, by kind and year; the last mostDays
 }
 
+// DaysKept are the days that were celebrated, of what rooms keep of an account.
+func DaysKept(kept map[string]json.RawMessage) []string {
+	var k dayKept
+	if raw := kept[dayRoom]; raw == nil || json.Unmarshal(raw, &k) != nil {
+		return nil
+	}
+	return k.Kept
+}
+
 // mostDays is how many are remembered of an account: of four kinds a year, long past any window.
 const mostDays = 24
 

@@ -225,6 +225,7 @@ export interface Courtesy {
     | "arrival"
     | "hello"
     | "command"
+    | "day"
     | "hand"
     | "neighbour"
     | "porch.person.entered"
@@ -287,6 +288,7 @@ export interface Who {
   trusted?: boolean;
   standing?: "newcomer" | "returning" | "regular" | "long away";
   platform?: string;
+  date?: Date;
   attended?: number;
   days?: string[];
   hours?: Hours;
@@ -302,6 +304,12 @@ export interface Who {
 export interface Crews {
   of: string[];
   in?: "all" | "one" | "any";
+}
+export interface Date {
+  of?: "birthday" | "follow" | "first visit" | "round number";
+  when?: "today" | "belated" | "within";
+  days?: number;
+  years?: number;
 }
 export interface Hours {
   from: string;
@@ -336,6 +344,8 @@ export interface Output {
     | "keep"
     | "along"
     | "shout-out"
+    | "birthday"
+    | "celebrate"
     | "card"
     | "sound"
     | "film"
@@ -347,6 +357,8 @@ export interface Output {
     | "raise";
   as?: "streamer";
   of?: string;
+  birthday?: "set" | "forget" | "hide" | "show" | "clear";
+  missed?: boolean;
   second?: string;
   media?: string;
   seconds?: number;

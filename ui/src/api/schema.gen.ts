@@ -1262,6 +1262,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/dates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whose days are today, which were missed, and those of a year ahead. */
+        get: operations["getDates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dates/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A new address at which the days of people can be subscribed to; the one before answers nobody any more. It is told this once. */
+        post: operations["makeDatesFeed"];
+        /** The address answers nobody any more. */
+        delete: operations["takeDatesFeed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/settings/history": {
         parameters: {
             query?: never;
@@ -1781,7 +1816,7 @@ export interface components {
         };
         AskCourtesy: {
             /** @enum {string} */
-            act: "shoutout" | "greet" | "courtesy";
+            act: "shoutout" | "greet" | "celebrate" | "courtesy";
             /** @description whom it is about, here or of the guest book; of somebody in neither, platform:@login. A courtesy may be about nobody */
             account?: string;
             /** @description id of one that is asked for by hand */
@@ -3069,6 +3104,85 @@ export interface components {
             at?: string;
             /** @description there is no newer one */
             why?: string;
+        };
+        Dates: {
+            /**
+             * Format: date
+             * @description in the channel's zone
+             */
+            today: string;
+            /** @description of today */
+            entries: components["schemas"]["DateEntry"][];
+            missed: components["schemas"]["DateEntry"][];
+            /** @description of the next 30 days */
+            coming: components["schemas"]["DateEntry"][];
+            /** @description of the next year, today's and the missed ones left out */
+            year: components["schemas"]["YearEntry"][];
+            /** @description weekdays on which a stream is expected, Monday first */
+            evenings: string[];
+            people: number;
+            /** @description there are more people than were looked at */
+            more: boolean;
+            feed?: components["schemas"]["DatesFeed"];
+        };
+        /** @enum {string} */
+        DateKind: "birthday" | "follow" | "first visit" | "round number";
+        DateEntry: {
+            /** Format: int64 */
+            person: number;
+            account: string;
+            name: string;
+            standing: string;
+            fellow: boolean;
+            kind: components["schemas"]["DateKind"];
+            /**
+             * Format: date
+             * @description as it is kept that year
+             */
+            on: string;
+            /** @description until then; less than 0 is how long ago it was */
+            days: number;
+            /** @description how many it makes, or streams of a round number; 0 where that is not known */
+            years: number;
+            /** @description attendance of the last streams: 0 absent, 1 came, t here tonight */
+            strip: string;
+            /** @enum {string} */
+            chance: "likely" | "perhaps" | "unlikely" | "new";
+            /** @description a stream is expected that day */
+            stream: boolean;
+            /** @description nobody but members is told of it */
+            hidden: boolean;
+            /** @description it was celebrated */
+            kept: boolean;
+            /**
+             * Format: date-time
+             * @description here in this stream since then
+             */
+            since?: string;
+            /**
+             * Format: date-time
+             * @description when the line that keeps it leaves
+             */
+            due?: string;
+            /** @description of what was missed: days within which it can still be kept */
+            left: number;
+        };
+        YearEntry: {
+            /** Format: int64 */
+            person: number;
+            name: string;
+            kind: components["schemas"]["DateKind"];
+            /** Format: date */
+            on: string;
+            years: number;
+        };
+        DatesFeed: {
+            /** Format: date-time */
+            made: string;
+            member: string;
+        };
+        DatesFeedMade: {
+            address: string;
         };
         Onward: {
             /** @description a stream is on */
@@ -5391,6 +5505,70 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getDates: {
+        parameters: {
+            query?: {
+                /** @description everybody, and not only who was at one of the last streams */
+                all?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Dates"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeDatesFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description made */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DatesFeedMade"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeDatesFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description taken away */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getHistory: {
         parameters: {
             query?: never;
@@ -6085,7 +6263,7 @@ export interface operations {
     readImport: {
         parameters: {
             query: {
-                format: "csv" | "vcf" | "jsonl" | "chatlog";
+                format: "csv" | "vcf" | "ics" | "jsonl" | "chatlog";
                 file?: string;
                 platform?: string;
                 monthFirst?: boolean;

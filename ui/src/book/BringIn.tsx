@@ -17,11 +17,12 @@ const kinds = {
   csv: ["CSV", "a heading and a row a person; comma or semicolon"],
   vcf: ["vCard", "contacts of version 4.0, 3.0 or 2.1"],
   jsonl: ["People file", "JSON Lines, as this book goes out; keeps everything"],
+  ics: ["Calendar of days", "birthdays and follow dates from an iCalendar file"],
   chatlog: ["Old chat log", "plain text with times, or JSON Lines; becomes people with visits"],
 } as const;
 type Kind = keyof typeof kinds;
 
-const guess = (name: string): Kind => (/\.(vcf|vcard)$/i.test(name) ? "vcf" : /\.(jsonl|ndjson)$/i.test(name) ? "jsonl" : /\.(log|txt)$/i.test(name) ? "chatlog" : "csv");
+const guess = (name: string): Kind => (/\.(vcf|vcard)$/i.test(name) ? "vcf" : /\.(ics|ical)$/i.test(name) ? "ics" : /\.(jsonl|ndjson)$/i.test(name) ? "jsonl" : /\.(log|txt)$/i.test(name) ? "chatlog" : "csv");
 
 /** BringIn takes files in: first what it would do, then, in one go, doing it; and it can be taken back. */
 export function BringIn() {
