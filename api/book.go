@@ -144,7 +144,7 @@ func (s *Server) GetPerson(c *echo.Context, person int64) error {
 	}
 	out := spec.BookSheet{Row: v.row(&sh.Row), Why: sh.Why, Streak: sh.Streak, Lines: sh.Lines, Accounts: []spec.SheetAccount{}, Merged: []spec.MergedPart{}, Support: []spec.SupportSum{}, Usual: []string{},
 		HandRoles: texts(sh.Hand.Roles), ToldRoles: []string{}, Raids: []spec.RaidLine{},
-		Hand: spec.Hand{SayAs: people.Text(sh.Hand.SayAs), Pronouns: people.Text(sh.Hand.Pronouns), Note: people.Text(sh.Hand.Note), Zone: people.Text(sh.Hand.Zone), LeaveBe: people.Yes(sh.Hand.LeaveBe),
+		Hand: spec.Hand{SayAs: people.Text(sh.Hand.SayAs), Pronouns: people.Text(sh.Hand.Pronouns), Note: people.Text(sh.Hand.Note), Zone: people.Text(sh.Hand.Zone), LeaveBe: people.Yes(sh.Hand.LeaveBe), HideDay: people.Yes(sh.Hand.HideDay),
 			Trusted: people.Yes(sh.Hand.Trusted), Fellow: people.Yes(sh.Hand.Fellow)}}
 	out.Row.Standing = string(sh.Standing)
 	if n := len(v.k.Past); n > 0 {
@@ -231,7 +231,7 @@ func (s *Server) GetAccount(c *echo.Context, account string) error {
 }
 
 // editOf reads an edit as it was asked for.
-func editOf(in *spec.BookEdit) (event.Edit, error) {
+func (s *Server) editOf(in *spec.BookEdit) (event.Edit, error) {
 	e := event.Edit{AddTags: in.AddTags, DropTags: in.DropTags, AddCrews: in.AddCrews, DropCrews: in.DropCrews}
 	for _, r := range in.AddRoles {
 		e.AddRoles = append(e.AddRoles, event.Role(r))
@@ -257,11 +257,13 @@ func editOf(in *spec.BookEdit) (event.Edit, error) {
 			d := dates.Day{}
 			if strings.TrimSpace(text) != "" {
 				var err error
-				if d, err = dates.Parse(text, true); err != nil {
+				if d, err = dates.Parse(text, s.house.Plan().DayFirst()); err != nil {
 					return e, &event.FieldError{Field: "birthday", Remedy: fmt.Sprintf("%q %s", text, err)}
 				}
 			}
 			h.Birthday = &d
+		case name == "hideDay" && isYes:
+			h.HideDay = &yes
 		case name == "leaveBe" && isYes:
 			h.LeaveBe = &yes
 		case name == "trusted" && isYes:
@@ -281,7 +283,7 @@ func (s *Server) EditPeople(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	e, err := editOf(&in)
+	e, err := s.editOf(&in)
 	if err != nil {
 		return err
 	}

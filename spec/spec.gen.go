@@ -1601,6 +1601,9 @@ type Hand struct {
 	// Birthday in any sensible spelling
 	Birthday string `json:"birthday,omitempty,omitzero"`
 	Fellow   bool   `json:"fellow,omitempty,omitzero"`
+
+	// HideDay nobody but members is told of the birthday
+	HideDay  bool   `json:"hideDay,omitempty,omitzero"`
 	LeaveBe  bool   `json:"leaveBe,omitempty,omitzero"`
 	Note     string `json:"note,omitempty,omitzero"`
 	Pronouns string `json:"pronouns,omitempty,omitzero"`

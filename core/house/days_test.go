@@ -335,14 +335,14 @@ func TestOnlyAModeratorClearsAnothersBirthdayAndEverybodySeesToTheirOwn(t *testi
 	}
 	e.named(mod("mossy_mare", "!clearbirthday kelpwright"), meant)
 	e.after(time.Second)
-	if got := e.edits(); len(got) != 1 || !slices.Equal(got[0].Unset, []string{"birthday"}) {
+	if got := e.edits(); len(got) != 1 || got[0].Set.Birthday == nil || !got[0].Set.Birthday.IsZero() {
 		t.Fatalf("%+v: %s", got, e.lines())
 	}
 	e.happens(line("kelpwright", "!hidebirthday"), meant.Known)
 	e.happens(line("kelpwright", "!showbirthday"), knows("kelpwright", "--09-14", func(k *people.Known) { k.HideDay = true }))
 	e.happens(line("kelpwright", "!forgetbirthday"), meant.Known)
 	e.after(time.Second)
-	if got := e.edits(); len(got) != 4 || got[1].Set.HideDay == nil || !slices.Equal(got[2].Unset, []string{"hideDay"}) || !slices.Equal(got[3].Unset, []string{"birthday"}) {
+	if got := e.edits(); len(got) != 4 || !people.Yes(got[1].Set.HideDay) || got[2].Set.HideDay == nil || *got[2].Set.HideDay || got[3].Set.Birthday == nil || !got[3].Set.Birthday.IsZero() {
 		t.Errorf("%+v: %s", got, e.lines())
 	}
 }

@@ -230,6 +230,9 @@ func (g *guests) known(who event.Person, stream int) *people.Known {
 	h := g.hand(records)
 	k := &people.Known{Person: me.person, Accounts: slices.Clone(keys), SayAs: people.Text(h.SayAs), Pronouns: people.Text(h.Pronouns), Zone: people.Text(h.Zone), LeaveBe: people.Yes(h.LeaveBe), HideDay: people.Yes(h.HideDay),
 		Trusted: people.Yes(h.Trusted), Crews: h.Crews, Tags: h.Tags, Roles: h.Roles, Birthday: h.Birthday, Fetched: me.fetched}
+	if k.Birthday != nil && k.Birthday.IsZero() { // cleared
+		k.Birthday = nil
+	}
 	k.Fellow = people.Yes(h.Fellow) || len(h.Crews) > 0
 	var streams []int
 	var visited *time.Time

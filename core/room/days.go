@@ -64,6 +64,9 @@ func (p *Plan) days() DayRules {
 	return usualDays{}
 }
 
+// DayFirst reports whether the day comes first where digits alone leave it open.
+func (p *Plan) DayFirst() bool { return p.days().DayFirst() }
+
 // usualDays are those of a house without the room.
 type usualDays struct{}
 
@@ -432,11 +435,12 @@ func (t *Turn) setBirthday(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutp
 			no("no birthday is kept")
 			return
 		}
-		edit.Unset = []string{"birthday"}
+		edit.Set.Birthday = &dates.Day{} // none, whatever another record of theirs says
 	case output.HideBirthday:
 		edit.Set.HideDay = &yes
 	default:
-		edit.Unset = []string{"hideDay"}
+		no := false
+		edit.Set.HideDay = &no
 	}
 	t.edits(c.Person, known, edit, r, o)
 	now := people.Known{}

@@ -3296,6 +3296,8 @@ export interface components {
             zone?: string;
             /** @description in any sensible spelling */
             birthday?: string;
+            /** @description nobody but members is told of the birthday */
+            hideDay?: boolean;
             leaveBe?: boolean;
             trusted?: boolean;
             fellow?: boolean;

@@ -13,7 +13,7 @@ import { Fact } from "./Fact";
 const text = z.string().max(8000);
 
 /** What is known by hand of somebody, by its shape alone: whether a birthday is one, the house says. */
-const shape = z.object({ sayAs: text, pronouns: text, birthday: text, zone: text, note: text, leaveBe: z.boolean(), trusted: z.boolean(), fellow: z.boolean() });
+const shape = z.object({ sayAs: text, pronouns: text, birthday: text, zone: text, note: text, hideDay: z.boolean(), leaveBe: z.boolean(), trusted: z.boolean(), fellow: z.boolean() });
 type Hand = z.infer<typeof shape>;
 type Written = "sayAs" | "pronouns" | "birthday" | "zone" | "note";
 
@@ -23,6 +23,7 @@ const handOf = (h: BookSheet["hand"]): Hand => ({
   birthday: h.birthday ?? "",
   zone: h.zone ?? "",
   note: h.note ?? "",
+  hideDay: !!h.hideDay,
   leaveBe: !!h.leaveBe,
   trusted: !!h.trusted,
   fellow: !!h.fellow,
@@ -59,7 +60,7 @@ export function ByHand({ s, save }: { s: BookSheet; save: (e: Omit<BookEdit, "pe
       {after && <span className="sub whitespace-nowrap">{after}</span>}
     </Fact>
   );
-  const tick = (name: "leaveBe" | "trusted" | "fellow", words: string) => (
+  const tick = (name: "hideDay" | "leaveBe" | "trusted" | "fellow", words: string) => (
     <Tick on={watch(name)} onChange={(on) => void save({ set: { [name]: on } })}>
       {words}
     </Tick>
@@ -93,6 +94,7 @@ export function ByHand({ s, save }: { s: BookSheet; save: (e: Omit<BookEdit, "pe
       </Fact>
       <Fact name="By hand">
         <div className="flex flex-wrap gap-x-4">
+          {tick("hideDay", "birthday told to nobody")}
           {tick("leaveBe", "leave me be")}
           {tick("trusted", "trusted")}
           {tick("fellow", "fellow streamer")}
