@@ -2356,9 +2356,12 @@ type Restoring struct {
 
 // RuleOutput defines model for RuleOutput.
 type RuleOutput struct {
-	Act          string  `json:"act,omitempty,omitzero"`
-	As           string  `json:"as,omitempty,omitzero"`
-	Ask          bool    `json:"ask,omitempty,omitzero"`
+	Act string `json:"act,omitempty,omitzero"`
+	As  string `json:"as,omitempty,omitzero"`
+	Ask bool   `json:"ask,omitempty,omitzero"`
+
+	// Birthday what is done to a birthday: set, forget, hide, show or clear
+	Birthday     string  `json:"birthday,omitempty,omitzero"`
 	Colour       string  `json:"colour,omitempty,omitzero"`
 	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
 	Event        string  `json:"event,omitempty,omitzero"`
@@ -2368,6 +2371,9 @@ type RuleOutput struct {
 	Loud         int     `json:"loud,omitempty,omitzero"`
 	Measure      Measure `json:"measure,omitempty,omitzero"`
 	Media        string  `json:"media,omitempty,omitzero"`
+
+	// Missed of a celebration: of whoever is named, what they missed too
+	Missed bool `json:"missed,omitempty,omitzero"`
 
 	// Of id of the command whose answer it is
 	Of          string   `json:"of,omitempty,omitzero"`
@@ -2771,15 +2777,18 @@ type WhenAsked struct {
 
 // Who defines model for Who.
 type Who struct {
-	Account  string            `json:"account,omitempty,omitzero"`
-	All      []Who             `json:"all,omitempty,omitzero"`
-	Any      []Who             `json:"any,omitempty,omitzero"`
-	Attended int               `json:"attended,omitempty,omitzero"`
-	Crews    InCrews           `json:"crews,omitempty,omitzero"`
-	Days     []string          `json:"days,omitempty,omitzero"`
-	Fields   map[string]string `json:"fields,omitempty,omitzero"`
-	Hours    Hours             `json:"hours,omitempty,omitzero"`
-	Mark     string            `json:"mark,omitempty,omitzero"`
+	Account  string  `json:"account,omitempty,omitzero"`
+	All      []Who   `json:"all,omitempty,omitzero"`
+	Any      []Who   `json:"any,omitempty,omitzero"`
+	Attended int     `json:"attended,omitempty,omitzero"`
+	Crews    InCrews `json:"crews,omitempty,omitzero"`
+
+	// Date A day of theirs that is to be kept.
+	Date   WhoDate           `json:"date,omitempty,omitzero"`
+	Days   []string          `json:"days,omitempty,omitzero"`
+	Fields map[string]string `json:"fields,omitempty,omitzero"`
+	Hours  Hours             `json:"hours,omitempty,omitzero"`
+	Mark   string            `json:"mark,omitempty,omitzero"`
 
 	// Nobody of a command: nobody may ask
 	Nobody bool  `json:"nobody,omitempty,omitzero"`
@@ -2794,6 +2803,21 @@ type Who struct {
 	Tag      string `json:"tag,omitempty,omitzero"`
 	Trusted  bool   `json:"trusted,omitempty,omitzero"`
 	Until    string `json:"until,omitempty,omitzero"`
+}
+
+// WhoDate A day of theirs that is to be kept.
+type WhoDate struct {
+	// Days ahead, of within
+	Days int `json:"days,omitempty,omitzero"`
+
+	// Of birthday, follow, first visit or round number; none is any
+	Of string `json:"of,omitempty,omitzero"`
+
+	// When today, belated or within
+	When string `json:"when"`
+
+	// Years it makes exactly so many, or so many streams; 0 is any number
+	Years int `json:"years,omitempty,omitzero"`
 }
 
 // Whom defines model for Whom.

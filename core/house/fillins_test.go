@@ -67,7 +67,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 		}
 		slot, whom := w.Slots[0], who.Who{}
 		if w.Frame == happening.OfPerson {
-			whom.Date = &who.Date{}
+			whom.Date = &who.Date{When: who.Today}
 		}
 		e := begin(t, func(s *housefile.Settings) {
 			s.Along = map[string]string{"quayside": "https://side.example/{login}/{next}"}

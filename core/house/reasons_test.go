@@ -494,7 +494,7 @@ var reasons = []struct {
 	}},
 	{`no courtesy that is on celebrates it( while no stream is on)?`, func(a *reading) verdict {
 		keeps := slices.ContainsFunc(a.plan.Set.All(), func(r *courtesy.Ready) bool {
-			return r.On && r.Slot == happening.Greeting && (r.When == happening.Day || r.When == happening.Arrival) && r.Who.Date != nil && r.Who.Date.Of == "" && r.Who.Date.When == "" && r.OffLine && !r.Also
+			return r.On && r.Slot == happening.Greeting && (r.When == happening.Day || r.When == happening.Arrival) && r.Who.Date != nil && r.Who.Date.Of == "" && r.Who.Date.When == who.Today && r.OffLine && !r.Also
 		})
 		return iff(!keeps && (a.m[1] == "" || !a.live()))
 	}},

@@ -11,9 +11,9 @@ import (
 // they were away". A day that was kept already is asked for in vain.
 type Date struct {
 	Of    occasion.Kind `json:"of,omitempty" jsonschema:"enum=birthday,enum=follow,enum=first visit,enum=round number"` // none is any
-	When  string        `json:"when,omitempty" jsonschema:"enum=today,enum=belated,enum=within"`                        // none is today
-	Days  int           `json:"days,omitempty" jsonschema:"minimum=0,maximum=366"`                                      // ahead, of within
-	Years int           `json:"years,omitempty" jsonschema:"minimum=0"`                                                 // it makes exactly so many, or so many streams; 0 is any number
+	When  string        `json:"when" jsonschema:"enum=today,enum=belated,enum=within"`
+	Days  int           `json:"days,omitempty" jsonschema:"minimum=0,maximum=366"` // ahead, of within
+	Years int           `json:"years,omitempty" jsonschema:"minimum=0"`            // it makes exactly so many, or so many streams; 0 is any number
 }
 
 // When a day of somebody's is asked for.
@@ -150,7 +150,7 @@ func (d *Date) check(at string, fault func(at, what, remedy string)) {
 		fault(at+".of", fmt.Sprintf("%q is no day of anybody's", d.Of), "use birthday, follow, first visit or round number")
 	}
 	switch d.When {
-	case "", Today, Belated:
+	case Today, Belated:
 		if d.Days != 0 {
 			fault(at+".days", "is no matter of "+d.When, "take it out, or ask for what comes within so many days")
 		}

@@ -36,7 +36,7 @@ func some(r *rand.Rand) (w Who) {
 		case 8:
 			w.Mark = []people.Mark{people.Fellow, people.Raider}[r.IntN(2)]
 		case 10:
-			w.Date = &Date{Of: occasion.Kinds()[r.IntN(3)], When: []string{"", Belated, Within}[r.IntN(3)]}
+			w.Date = &Date{Of: occasion.Kinds()[r.IntN(3)], When: []string{Today, Belated, Within}[r.IntN(3)]}
 			if w.Date.When == Within {
 				w.Date.Days = 1 + r.IntN(30)
 			}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"vividporch/core/occasion"
 	"vividporch/core/people"
 	"vividporch/core/who"
 	"vividporch/store/record"
@@ -100,6 +101,13 @@ func (q *whoQuery) who(w *who.Who, most bool) string {
 	}
 	if w.Attended > 0 {
 		add("p.attended + 1 >= %s", q.arg(w.Attended)) // the stream they come to counts
+	}
+	if d := w.Date; d != nil { // whose day it is, the day decides
+		add("%s", map[occasion.Kind]string{occasion.Birthday: "p.birth_month > 0 AND NOT p.hide_day", occasion.Follow: "p.followed IS NOT NULL", occasion.FirstVisit: "p.first_seen IS NOT NULL"}[d.Of])
+		if parts[len(parts)-1] == "" {
+			parts = parts[:len(parts)-1]
+		}
+		add("%s", q.evening(most))
 	}
 	switch w.Mark {
 	case people.Fellow:

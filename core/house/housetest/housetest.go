@@ -158,7 +158,7 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 	case 3:
 		c.Who.Mark = pick(r, people.Raider, people.Fellow)
 	case 4:
-		c.Who.Date = &who.Date{Of: pick(r, "", occasion.Birthday, occasion.Follow, occasion.FirstVisit), When: pick(r, "", who.Today, who.Belated)}
+		c.Who.Date = &who.Date{Of: pick(r, "", occasion.Birthday, occasion.Follow, occasion.FirstVisit), When: pick(r, who.Today, who.Belated)}
 	}
 	if when == "porch.other" && r.IntN(3) > 0 {
 		c.Who.Fields = map[string]string{"event": pick(r, raised...)}

@@ -87,8 +87,11 @@ const inComingUp = "It is in Coming up; five seconds to drop it.";
 export function useByHand() {
   const deed = useDeed();
   return useCallback(
-    (act: "shoutout" | "greet" | { courtesy: string }, account?: string) =>
-      void deed(api.POST("/api/desk/ask", { body: typeof act === "string" ? { act, account } : { act: "courtesy", courtesy: act.courtesy, account } }), { say: inComingUp }),
+    (act: "shoutout" | "greet" | "celebrate" | { courtesy: string }, account?: string) =>
+      void deed(api.POST("/api/desk/ask", { body: typeof act === "string" ? { act, account } : { act: "courtesy", courtesy: act.courtesy, account } }), {
+        say: inComingUp,
+        stale: [about.dates],
+      }),
     [deed],
   );
 }

@@ -307,7 +307,7 @@ export interface Crews {
 }
 export interface Date {
   of?: "birthday" | "follow" | "first visit" | "round number";
-  when?: "today" | "belated" | "within";
+  when: "today" | "belated" | "within";
   days?: number;
   years?: number;
 }

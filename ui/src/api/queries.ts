@@ -19,6 +19,7 @@ export const about = {
   house: ["house"],
   moving: ["moving"],
   backups: ["backups"],
+  dates: ["dates"],
 } as const;
 
 export type People = NonNullable<operations["getPeople"]["parameters"]["query"]>;
@@ -55,6 +56,16 @@ export const onward = (asked: boolean) =>
     queryFn: ({ signal }) => ask(api.GET("/api/desk/onward", { params: { query: { ask: asked } }, signal })),
     staleTime: asked ? 0 : 30_000,
     refetchInterval: asked ? 30_000 : 60_000,
+  });
+
+/** dates are whose days are today, were missed, and are ahead; of everybody, or of those who were here lately. */
+export const dates = (all: boolean) =>
+  queryOptions({
+    queryKey: [...about.dates, all],
+    queryFn: ({ signal }) => ask(api.GET("/api/dates", { params: { query: { all } }, signal })),
+    placeholderData: keepPreviousData,
+    staleTime: 2000,
+    refetchInterval: 5000,
   });
 
 /** fetched is how the texts stand that own fill-ins fetch. */

@@ -2704,6 +2704,10 @@ export interface components {
             event?: string;
             /** @description id of the command whose answer it is */
             of?: string;
+            /** @description what is done to a birthday: set, forget, hide, show or clear */
+            birthday?: string;
+            /** @description of a celebration: of whoever is named, what they missed too */
+            missed?: boolean;
         };
         Burst: {
             /** Format: double */
@@ -2827,6 +2831,7 @@ export interface components {
             trusted?: boolean;
             standing?: string;
             platform?: string;
+            date?: components["schemas"]["WhoDate"];
             attended?: number;
             days?: string[];
             hours?: components["schemas"]["Hours"];
@@ -2838,6 +2843,17 @@ export interface components {
             all?: components["schemas"]["Who"][];
             any?: components["schemas"]["Who"][];
             not?: components["schemas"]["Who"][];
+        };
+        /** @description A day of theirs that is to be kept. */
+        WhoDate: {
+            /** @description birthday, follow, first visit or round number; none is any */
+            of?: string;
+            /** @description today, belated or within */
+            when: string;
+            /** @description ahead, of within */
+            days?: number;
+            /** @description it makes exactly so many, or so many streams; 0 is any number */
+            years?: number;
         };
         InCrews: {
             of: string[];

@@ -22,7 +22,8 @@ const kinds = {
 } as const;
 type Kind = keyof typeof kinds;
 
-const guess = (name: string): Kind => (/\.(vcf|vcard)$/i.test(name) ? "vcf" : /\.(ics|ical)$/i.test(name) ? "ics" : /\.(jsonl|ndjson)$/i.test(name) ? "jsonl" : /\.(log|txt)$/i.test(name) ? "chatlog" : "csv");
+const guess = (name: string): Kind =>
+  /\.(vcf|vcard)$/i.test(name) ? "vcf" : /\.(ics|ical)$/i.test(name) ? "ics" : /\.(jsonl|ndjson)$/i.test(name) ? "jsonl" : /\.(log|txt)$/i.test(name) ? "chatlog" : "csv";
 
 /** BringIn takes files in: first what it would do, then, in one go, doing it; and it can be taken back. */
 export function BringIn() {

@@ -13,7 +13,17 @@ import { Fact } from "./Fact";
 const text = z.string().max(8000);
 
 /** What is known by hand of somebody, by its shape alone: whether a birthday is one, the house says. */
-const shape = z.object({ sayAs: text, pronouns: text, birthday: text, zone: text, note: text, hideDay: z.boolean(), leaveBe: z.boolean(), trusted: z.boolean(), fellow: z.boolean() });
+const shape = z.object({
+  sayAs: text,
+  pronouns: text,
+  birthday: text,
+  zone: text,
+  note: text,
+  hideDay: z.boolean(),
+  leaveBe: z.boolean(),
+  trusted: z.boolean(),
+  fellow: z.boolean(),
+});
 type Hand = z.infer<typeof shape>;
 type Written = "sayAs" | "pronouns" | "birthday" | "zone" | "note";
 

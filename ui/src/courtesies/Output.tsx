@@ -4,7 +4,7 @@ import type { Courtesies, CourtesyView, DraftOutput, Fault as TheFault, RuleOutp
 import { media } from "../api/queries";
 import { Button, Out, Toggle } from "../kit/Button";
 import { Chip } from "../kit/Chip";
-import { Fault, Field, Num, Select, faultLook } from "../kit/Field";
+import { Fault, Field, Num, Select, Tick, faultLook } from "../kit/Field";
 import { One } from "../kit/One";
 import { Tooltip } from "../kit/Tooltip";
 import { titled } from "../kit/words";
@@ -37,6 +37,8 @@ const heads: Record<string, string> = {
   answer: "Do what a command does",
   keep: "Have a command answer what they write",
   along: "Note who streams along",
+  birthday: "A birthday",
+  celebrate: "Celebrate a day of theirs",
   "shout-out": "Shout them out",
   card: "Show a card",
   sound: "Play a sound",
@@ -48,6 +50,14 @@ const heads: Record<string, string> = {
   platform: "Platform",
   raise: "Raise an event",
 };
+
+const birthdayActs: [string, string][] = [
+  ["set", "keep what they write"],
+  ["forget", "forget theirs"],
+  ["hide", "tell nobody of theirs"],
+  ["show", "tell of theirs again"],
+  ["clear", "clear that of whoever is named"],
+];
 
 /** Output is one thing a courtesy does: its settings, its own condition, and its words. */
 export function Output(p: Props) {
@@ -198,6 +208,12 @@ export function Output(p: Props) {
                 </span>
               )}
               {cannot.length > 0 && o.kind === "platform" && <span>{cannot.map((x) => all.acts.find((a) => a.act === o.act)!.cannot[x]).join("; ")}</span>}
+              {o.kind === "birthday" && <One label="What is done to it" value={o.birthday ?? "set"} list={birthdayActs} onPick={(birthday) => set({ birthday })} />}
+              {o.kind === "celebrate" && (
+                <Tick on={!!o.missed} onChange={(missed) => set({ missed: missed || undefined })}>
+                  of whoever is named, and what they missed too
+                </Tick>
+              )}
               {o.kind === "answer" && <One label="Which command" value={o.of ?? ""} list={commands(all)} onPick={(of) => set({ of })} />}
               {fittings.length > 1 && <One label="What works it" value={o.fitting ?? ""} list={fittings.map((f) => [f.name, f.title])} onPick={(fitting) => set({ fitting })} />}
               {(o.kind === "sound" || o.kind === "film" || o.kind === "card") && (

@@ -8,7 +8,7 @@ import { glance, One } from "../kit/One";
 import { PersonPicker } from "../kit/PersonPicker";
 import { Picker } from "../kit/Picker";
 import { useCalendar } from "../kit/time";
-import { conditions, filled, marks, roles, standings, weekdays } from "./conditions";
+import { conditions, dayKinds, dayWhens, filled, marks, roles, standings, weekdays } from "./conditions";
 
 type Props = {
   who: Who;
@@ -210,6 +210,23 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
     }
     case "tag":
       return <Field size="s" aria-label="Tag" value={who.tag} onChange={(e) => set({ tag: e.target.value })} />;
+    case "date": {
+      const d = who.date!;
+      return (
+        <>
+          <One label="Which day" value={d.of ?? ""} list={dayKinds} onPick={(of) => set({ date: { ...d, of: of || undefined } })} />
+          <One
+            label="When it is"
+            value={d.when}
+            list={dayWhens.filter(([w]) => d.of !== "round number" || w === "today")}
+            onPick={(when) => set({ date: { ...d, when, days: when === "within" ? (d.days ?? 7) : undefined } })}
+          />
+          {d.when === "within" && <Num label="Days ahead" value={d.days} onChange={(days) => set({ date: { ...d, days: Math.max(0, Math.round(days ?? 0)) } })} />}
+          <span className="sub">exactly</span>
+          <Num label="How many years or streams" value={d.years || undefined} onChange={(years) => set({ date: { ...d, years: years ? Math.round(years) : undefined } })} />
+        </>
+      );
+    }
     case "attended":
       return (
         <>

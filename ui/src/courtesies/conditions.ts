@@ -9,6 +9,7 @@ export const conditions: { key: keyof Who; label: string; start: (crews: string[
   { key: "role", label: "role", start: () => ({ role: "moderator" }) },
   { key: "tag", label: "tag", start: () => ({ tag: "" }) },
   { key: "trusted", label: "trusted", start: () => ({ trusted: true }) },
+  { key: "date", label: "a day of theirs", start: () => ({ date: { when: "today" } }) },
   { key: "standing", label: "standing", start: () => ({ standing: "regular" }) },
   { key: "platform", label: "platform", start: () => ({ platform: "" }) },
   { key: "attended", label: "streams attended", start: () => ({ attended: 10 }) },
@@ -19,14 +20,29 @@ export const conditions: { key: keyof Who; label: string; start: (crews: string[
 ];
 
 export const weekdays = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+/** Kinds of days, and when one is asked for, as they stand in a sentence. */
+export const dayKinds: [string, string][] = [
+  ["", "any day of theirs"],
+  ["birthday", "their birthday"],
+  ["follow", "the day they followed"],
+  ["first visit", "the day they first came"],
+  ["round number", "a round number of streams"],
+];
+export const dayWhens: [string, string][] = [
+  ["today", "today"],
+  ["belated", "missed lately"],
+  ["within", "within days"],
+];
 export const standings = ["newcomer", "returning", "regular", "long away"];
 export const roles = ["co-host", "moderator", "vip", "subscriber", "follower"];
 export const marks = ["fellow streamer", "raider"];
 
 /** narrowsPeople tells whether a who leaves anybody out, and not evenings alone. */
 export function narrowsPeople(w: Who): boolean {
-  const { nobody, account, crews, mark, role, tag, trusted, standing, attended, all, any, not } = w;
-  return Boolean(nobody || account || crews || mark || role || tag || trusted || standing || attended) || [...(all ?? []), ...(any ?? []), ...(not ?? [])].some(narrowsPeople);
+  const { nobody, account, crews, mark, role, tag, trusted, standing, attended, date, all, any, not } = w;
+  return (
+    Boolean(nobody || account || crews || mark || role || tag || trusted || standing || attended || date) || [...(all ?? []), ...(any ?? []), ...(not ?? [])].some(narrowsPeople)
+  );
 }
 
 /** filled tells whether a who can come into force as it stands; a condition just begun may wait for its value. */

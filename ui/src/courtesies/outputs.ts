@@ -33,6 +33,18 @@ export function starts(all: Courtesies, when: string): (Choice & { make: () => R
     },
     { value: "along", label: "note who streams along", off: when === "command" ? undefined : "only a command names them", make: () => ({ kind: "along" }) },
     { value: "keep", label: "have a command answer what they write", off: when === "command" ? undefined : "only a command says it", make: () => ({ kind: "keep" }) },
+    {
+      value: "birthday",
+      label: "keep the birthday they write",
+      off: when === "command" ? undefined : "only a command says it",
+      make: () => ({ kind: "birthday", birthday: "set" }),
+    },
+    {
+      value: "celebrate",
+      label: "celebrate a day of theirs",
+      off: when === "day" || !person ? "this may be what celebrates" : undefined,
+      make: () => ({ kind: "celebrate" }),
+    },
     { value: "shout-out", label: "shout them out", off: person || when === "hand" ? undefined : "there is nobody to shout out", make: () => ({ kind: "shout-out" }) },
     { value: "card", label: "show a card", make: () => ({ kind: "card", seconds: 8 }) },
     {

@@ -12,6 +12,7 @@ import { SignIn } from "./SignIn";
 import { BottomBar, TopBar } from "./TopBar";
 
 const CourtesiesView = lazy(() => import("../courtesies/CourtesiesView"));
+const DatesView = lazy(() => import("../dates/DatesView"));
 const BookView = lazy(() => import("../book/BookView"));
 const HouseView = lazy(() => import("../house/HouseView"));
 const MovingView = lazy(() => import("../moving/MovingView"));
@@ -81,6 +82,7 @@ function House({ member, role, hasPassword, fresh, called }: { member: string; r
         <Routes>
           <Route path="/" element={<PorchView />} />
           {role !== "helper" && <Route path="/book/*" element={<BookView />} />}
+          {role !== "helper" && <Route path="/dates" element={<DatesView />} />}
           {role !== "helper" && <Route path="/courtesies/:id?/*" element={<CourtesiesView />} />}
           {role !== "helper" && <Route path="/house/*" element={<HouseView />} />}
           {role !== "helper" && (

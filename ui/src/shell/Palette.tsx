@@ -20,6 +20,7 @@ export default function Palette({ onClose }: { onClose: () => void }) {
   const acts: [string, () => void][] = [
     ["Porch", () => void go("/")],
     ["Guest book", () => void go("/book")],
+    ["Dates: birthdays and anniversaries", () => void go("/dates")],
     ["Crews", () => void go("/book/crews")],
     ["Raids: who came, whom we owe", () => void go("/book/raids")],
     ["Newcomers and who returned", () => void go("/book/newcomers")],

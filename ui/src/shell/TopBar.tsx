@@ -15,6 +15,7 @@ import { applyTheme, theme } from "./theme";
 const views = [
   ["/", "Porch"],
   ["/book", "Guest book"],
+  ["/dates", "Dates"],
   ["/courtesies", "Courtesies"],
 ] as const;
 

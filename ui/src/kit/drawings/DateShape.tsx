@@ -14,6 +14,11 @@ const drawn: Record<DateKind, React.ReactNode> = {
   ),
 };
 
+/** DateMark is the shape alone, 12 by 12, for drawings that hold one. */
+export function DateMark({ kind }: { kind: DateKind }) {
+  return drawn[kind];
+}
+
 /** DateShape says of what kind a date is. */
 export function DateShape({ kind, size = 13 }: { kind: DateKind; size?: number }) {
   return (
