@@ -200,6 +200,11 @@ func (s *Server) HandleWaiting(c *echo.Context) error {
 		d := &event.DeskAsked{Act: "thank", Of: it.Type, Member: memberOf(c).Name}
 		d.Person = *it.Person
 		return s.desk(c, d)
+	case spec.WaitingActActCelebrate:
+		if it.Person == nil || it.Kind != hall.DayItem {
+			return &event.FieldError{Field: "act", Remedy: "there is no day to celebrate here; use done"}
+		}
+		return s.desk(c, &event.DeskAsked{Act: "celebrate", Person: *it.Person, Member: memberOf(c).Name})
 	case spec.WaitingActActForget:
 		return s.forgetAsked(c, it)
 	case spec.WaitingActActAgain:

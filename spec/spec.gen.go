@@ -543,16 +543,19 @@ func (e StepInState) Valid() bool {
 
 // Defines values for WaitingActAct.
 const (
-	WaitingActActAgain  WaitingActAct = "again"
-	WaitingActActDone   WaitingActAct = "done"
-	WaitingActActForget WaitingActAct = "forget"
-	WaitingActActThank  WaitingActAct = "thank"
+	WaitingActActAgain     WaitingActAct = "again"
+	WaitingActActCelebrate WaitingActAct = "celebrate"
+	WaitingActActDone      WaitingActAct = "done"
+	WaitingActActForget    WaitingActAct = "forget"
+	WaitingActActThank     WaitingActAct = "thank"
 )
 
 // Valid indicates whether the value is a known member of the WaitingActAct enum.
 func (e WaitingActAct) Valid() bool {
 	switch e {
 	case WaitingActActAgain:
+		return true
+	case WaitingActActCelebrate:
 		return true
 	case WaitingActActDone:
 		return true
@@ -1426,11 +1429,14 @@ type Entry struct {
 	Account  string    `json:"account,omitempty,omitzero"`
 	At       time.Time `json:"at"`
 	Courtesy string    `json:"courtesy,omitempty,omitzero"`
-	ID       string    `json:"id"`
-	Kind     EntryKind `json:"kind"`
-	Late     bool      `json:"late,omitempty,omitzero"`
-	Line     string    `json:"line,omitempty,omitzero"`
-	Login    string    `json:"login,omitempty,omitzero"`
+
+	// Day of an arrival: days of theirs that are today, in words
+	Day   string    `json:"day,omitempty,omitzero"`
+	ID    string    `json:"id"`
+	Kind  EntryKind `json:"kind"`
+	Late  bool      `json:"late,omitempty,omitzero"`
+	Line  string    `json:"line,omitempty,omitzero"`
+	Login string    `json:"login,omitempty,omitzero"`
 
 	// Message the platform's id of a line
 	Message string `json:"message,omitempty,omitzero"`
@@ -1557,7 +1563,10 @@ type Guest struct {
 	Crews   []string  `json:"crews,omitempty,omitzero"`
 
 	// Date a day of theirs that is near
-	Date     string    `json:"date,omitempty,omitzero"`
+	Date string `json:"date,omitempty,omitzero"`
+
+	// Day days of theirs that are today, in words
+	Day      string    `json:"day,omitempty,omitzero"`
 	Fellow   bool      `json:"fellow,omitempty,omitzero"`
 	Followed time.Time `json:"followed,omitempty,omitzero"`
 	Greeted  bool      `json:"greeted"`

@@ -128,7 +128,9 @@ func TestWhatSomebodyHidesNobodyIsTold(t *testing.T) {
 	b.says("kelpwright", "!mybirthday "+b.on(9))
 	b.says("limpet_lena", "!hidebirthday")
 	b.says("kelpwright", "!birthday limpet_lena")
-	b.Until("kelpwright is answered", func() bool { return strings.Contains(strings.Join(b.Said("quayside"), "\n"), "No birthday of limpet_lena") })
+	b.Until("kelpwright is answered", func() bool {
+		return strings.Contains(strings.Join(b.Said("quayside"), "\n"), "No birthday of limpet_lena")
+	})
 	if e := of(b.dates().Entries, "limpet_lena"); e == nil || !e.Hidden {
 		t.Errorf("members see it, marked: %+v", e)
 	}

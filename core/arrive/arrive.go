@@ -36,6 +36,7 @@ func arrives(t *room.Turn, data *happening.ChatSaid) (awaits bool) {
 		arrived.With = r.Event
 		arrived.Because = append(arrived.Because, "came with the raid of "+plain.Name(r.Person.Shown()))
 	}
+	arrived.Day = t.DayOf(data.Person)
 	never := t.Never(data.Person)
 	if never != "" { // the streamer and whoever is never greeted are no newcomers
 		arrived.Standing, arrived.Because = "", []string{t.FirstLine()}
@@ -48,6 +49,7 @@ func arrives(t *room.Turn, data *happening.ChatSaid) (awaits bool) {
 		t.Decide(hall.Decision{Kind: hall.Refuse, Output: string(happening.Greeting), Person: key, Name: name, Because: []string{never}})
 		return false
 	}
+	t.DayWaits(data.Person)
 	if unsureOf(t, data.Person) {
 		if hangsOn(t, arriving(t, data)) {
 			await(t, data)

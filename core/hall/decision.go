@@ -62,6 +62,7 @@ type Saying struct {
 type Met struct {
 	Standing people.Standing `json:"standing,omitempty"`
 	Known    *people.Known   `json:"known,omitempty"`
+	Day      string          `json:"day,omitempty"`   // days of theirs that are today, in words
 	With     int64           `json:"with,omitempty"`  // number of the raid they came with
 	Again    bool            `json:"again,omitempty"` // they had arrived in this period, and are greeted anew
 }

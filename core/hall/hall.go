@@ -76,6 +76,7 @@ type Guest struct {
 	Fellow   bool            `json:"fellow,omitempty"`   // the platform told that they stream
 	With     int64           `json:"with,omitempty"`     // number of the raid they came with
 	Why      string          `json:"why,omitempty"`      // they stand as they do
+	Day      string          `json:"day,omitempty"`      // days of theirs that were today as they arrived, in words
 }
 
 // Raid is a raid that came in this stream.
@@ -87,10 +88,13 @@ type Raid struct {
 	Thanked bool         `json:"thanked,omitempty"`
 }
 
+// DayItem is the kind of an item that tells of somebody's day.
+const DayItem = "day"
+
 // Item is something in Waiting for you.
 type Item struct {
 	ID      string        `json:"id"`
-	Kind    string        `json:"kind"` // "raid", "late", "line", "post", "act", "regular", "forget", "aside", "settings", "host", "signin"
+	Kind    string        `json:"kind"` // "raid", "late", "line", "post", "act", "regular", "forget", "day", "aside", "settings", "host", "signin"
 	Person  *event.Person `json:"person,omitempty"`
 	Name    string        `json:"name,omitempty"`
 	Type    string        `json:"type,omitempty"` // of the event behind it

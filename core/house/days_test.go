@@ -11,6 +11,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/people"
@@ -440,5 +441,36 @@ func TestRulesOfDaysAreCheckedAndBoundWhatIsKept(t *testing.T) {
 	e.after(time.Minute)
 	if got := e.lines(); !strings.Contains(got, "number 4") {
 		t.Error(got)
+	}
+}
+
+func TestWhoComesWithADayStandsBeforeTheStreamerUntilItIsCelebrated(t *testing.T) {
+	e := begin(t, keeping(t), func(s *housefile.Settings) { // the house does nothing by itself
+		for i := range s.Courtesy {
+			s.Courtesy[i].On = !strings.HasPrefix(s.Courtesy[i].ID, "keep-a-")
+		}
+	})
+	e.happens(on("quayside"))
+	lena := knows("limpet_lena", "--05-14", func(k *people.Known) { k.Followed = since("2029-05-12") })
+	e.happens(line("limpet_lena", "hello"), lena)
+	if w := e.s.Waiting; len(w) != 1 || w[0].Kind != "day" || w[0].Why != "today: birthday; missed: 2 years of following" {
+		t.Fatalf("%+v", w)
+	}
+	if g := e.s.Tonight["quayside:id-limpet_lena"]; g.Day != "birthday" {
+		t.Errorf("arrived with %q", g.Day)
+	}
+	e.happens(off("quayside"))
+	e.after(20 * time.Minute)
+	e.happens(on("quayside"))
+	if len(e.s.Waiting) != 0 {
+		t.Error("what waited of the stream before waits on")
+	}
+
+	e = begin(t, keeping(t))
+	e.happens(on("quayside"))
+	e.happens(line("limpet_lena", "hello"), lena)
+	e.after(time.Minute)
+	if len(e.s.Waiting) != 0 || len(e.of(hall.Wait)) != 1 {
+		t.Errorf("celebrated, and still waiting: %+v", e.s.Waiting)
 	}
 }

@@ -475,6 +475,17 @@ var reasons = []struct {
 	{`celebrated a day of theirs`, func(a *reading) verdict {
 		return iff(slices.ContainsFunc(a.ds, func(x hall.Decision) bool { return x.Kind == hall.Say || x.Way() != "" }))
 	}},
+	{`(?:today: .*?)?(?:; )?(?:missed: .*)?`, func(a *reading) verdict {
+		_, k, told := a.viewer()
+		if !told || k == nil || a.d.Kind != hall.Wait {
+			return untold
+		}
+		d, since := daysOf(a, k), a.streamBegan()
+		return iff(len(occasion.Now(d, a.ev.Logged, since, occasion.Rules{}))+len(occasion.Belated(d, a.ev.Logged, since, occasion.Rules{})) > 0)
+	}},
+	{`is celebrated`, func(a *reading) verdict {
+		return iff(slices.ContainsFunc(a.ds, func(x hall.Decision) bool { return x.Kind == hall.Keep && x.Room == "day" }))
+	}},
 	{`their day was set or asked for`, func(a *reading) verdict {
 		return iff(slices.ContainsFunc(a.plan.Set.All(), func(r *courtesy.Ready) bool {
 			return slices.ContainsFunc(r.Do, func(o output.Output) bool { return o.Kind() == output.KindCelebrate })

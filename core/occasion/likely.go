@@ -65,8 +65,8 @@ func Evenings(set []string, past []attendance.Past, zone *time.Location) []time.
 	return out
 }
 
-// Year are somebody's days of a year from today on, a round number left out, and the day of the stream
-// at which they reach the next one if they come to each: the n-th expected from now.
+// Year are somebody's days of a year from today on; of a round number the day of the stream at which they
+// reach it if they come to each that is expected. Who that is asked of is up to whoever lists them.
 func Year(d Dates, now time.Time, r Rules, expected []dates.Day) []Occasion {
 	out := Coming(d, now, 365, r)
 	today := dates.On(now, d.Zone)

@@ -99,6 +99,40 @@ func (t *Turn) DaysOf(p event.Person, known *people.Known) (d *who.Dates, again 
 	return &who.Dates{Today: fresh(again), Belated: fresh(occasion.Belated(theirs, t.Now, since, rules)), Coming: occasion.Coming(theirs, t.Now, 366, rules)}, again
 }
 
+// DayOf is which days of somebody's are today, in words; "" for none.
+func (t *Turn) DayOf(p event.Person) string {
+	_, again := t.DaysOf(p, t.Known)
+	return daysInWords(again)
+}
+
+func daysInWords(list []occasion.Occasion) string {
+	var words []string
+	for _, o := range list {
+		words = append(words, o.Words())
+	}
+	return plain.List(words, "and")
+}
+
+// DayWaits puts somebody with a day that was not kept yet before the streamer, until it is.
+func (t *Turn) DayWaits(p event.Person) {
+	d, _ := t.DaysOf(p, t.Known)
+	if d == nil || len(d.Today)+len(d.Belated) == 0 {
+		return
+	}
+	var why []string
+	if len(d.Today) > 0 {
+		why = append(why, "today: "+daysInWords(d.Today))
+	}
+	if len(d.Belated) > 0 {
+		why = append(why, "missed: "+daysInWords(d.Belated))
+	}
+	name, says := t.SayName(p), strings.Join(why, "; ")
+	t.Decide(hall.Decision{Kind: hall.Wait, Output: hall.DayItem, Person: p.Key(), Name: name, Because: []string{says},
+		Item: &hall.Item{ID: dayItem(p.Key()), Kind: hall.DayItem, Person: &p, Name: name, Why: says, Count: 1, Since: t.Event.Time}})
+}
+
+func dayItem(account string) string { return hall.DayItem + "/" + account }
+
 // theirDates are what is known of somebody's days; of a birthday that they hide, nothing.
 func (t *Turn) theirDates(known *people.Known) occasion.Dates {
 	d := occasion.Dates{Zone: t.zoneOf(known)}
@@ -166,6 +200,28 @@ func (t *Turn) keepDays(l *pace.Line) {
 				}
 			}
 		})
+		t.dayDone(l)
+	}
+}
+
+// dayDone takes away what was put before the streamer about a day that is kept now, over all accounts.
+func (t *Turn) dayDone(l *pace.Line) {
+	waits := func(i *hall.Item) bool { return i != nil && i.Kind == hall.DayItem && i.Person != nil }
+	var items []hall.Item
+	for i := range t.State.Waiting {
+		if waits(&t.State.Waiting[i]) {
+			items = append(items, t.State.Waiting[i])
+		}
+	}
+	for i := range t.Decided {
+		if x := &t.Decided[i]; x.Kind == hall.Wait && waits(x.Item) {
+			items = append(items, *x.Item)
+		}
+	}
+	for _, it := range items {
+		if key := it.Person.Key(); key == l.Person || l.Whose != "" && slices.Contains(t.State.KnownHere(key).AccountsWith(key), l.Person) {
+			t.Decide(hall.Decision{Kind: hall.Done, Output: hall.DayItem, Person: l.Person, Item: &hall.Item{ID: it.ID}, Because: []string{"is celebrated"}})
+		}
 	}
 }
 
@@ -276,12 +332,8 @@ func whichDays(r *courtesy.Ready, c who.Cause, args wording.Args) wording.Args {
 	for k, v := range args {
 		out[k] = v
 	}
-	var words []string
-	for _, o := range list {
-		words = append(words, o.Words())
-	}
 	out.Maybe("day", wording.Str(dayChoices[list[0].Kind]))
-	out.Maybe("days", wording.Str(plain.List(words, "and")))
+	out.Maybe("days", wording.Str(daysInWords(list)))
 	out["years"], out["daysAgo"] = wording.Num(int64(list[0].Years)), wording.Num(int64(max(0, -list[0].Days)))
 	return out
 }

@@ -70,6 +70,9 @@ type Overview struct {
 	More     bool // there are more people than are shown
 }
 
+// roundAhead is within how many expected streams a round number is foretold.
+const roundAhead = 12
+
 // mostPeople is of how many people days are shown at once.
 const mostPeople = 5000
 
@@ -89,7 +92,7 @@ func (c *Calendar) Overview(ctx context.Context, all bool) (Overview, error) {
 	if tonight > 0 {
 		since = c.cfg.Opened()
 	}
-	expected := occasion.Expected(out.Today, out.Evenings, 160)
+	expected := occasion.Expected(out.Today, out.Evenings, roundAhead)
 	err = c.cfg.Store.Find.Dates(ctx, c.cfg.Channel, !all, func(d *find.Dated) error {
 		if out.People == mostPeople {
 			out.More = true
@@ -119,7 +122,11 @@ func (c *Calendar) Overview(ctx context.Context, all bool) (Overview, error) {
 				out.Missed = append(out.Missed, e)
 			}
 		}
-		for _, o := range occasion.Year(theirs, k.Now, rules, expected) {
+		ahead := expected
+		if occasion.ChanceOf(strip) != occasion.Likely { // nobody can tell when they are at how many
+			ahead = nil
+		}
+		for _, o := range occasion.Year(theirs, k.Now, rules, ahead) {
 			if o.Days > 0 {
 				out.Year = append(out.Year, entry(o))
 			}

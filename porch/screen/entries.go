@@ -40,7 +40,7 @@ func Entries(ev *event.Event, ds []hall.Decision) []spec.Entry {
 		if d := &ds[i]; d.Kind == hall.Arrive {
 			add(spec.EntryKindArrival, func(e *spec.Entry) {
 				e.ID += ".arrival"
-				e.Standing, e.Streams = string(d.Standing), 1
+				e.Standing, e.Streams, e.Day = string(d.Standing), 1, d.Day
 				if d.Known != nil {
 					e.Streams += d.Known.Attended
 				}

@@ -38,7 +38,7 @@ func live(s *house.State) spec.Live {
 func guest(s *house.State, plan *room.Plan, key string, g *hall.Guest) spec.Guest {
 	platform, _, _ := strings.Cut(key, ":")
 	v := spec.Guest{Account: key, Platform: platform, Login: g.Login, Name: g.Name, Standing: string(g.Standing), Arrived: g.Arrived, Last: g.Last,
-		Changed: g.Changed, Lines: g.Lines, Greeted: g.Greeted, Left: g.Left, Nick: g.Nick}
+		Changed: g.Changed, Lines: g.Lines, Greeted: g.Greeted, Day: g.Day, Left: g.Left, Nick: g.Nick}
 	for _, r := range g.Roles {
 		v.Roles = append(v.Roles, string(r))
 	}

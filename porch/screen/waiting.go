@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"time"
 
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/plain"
@@ -25,6 +26,11 @@ func waiting(s *house.State, plan *room.Plan) []spec.Waiting {
 			if w.Of = happening.Called(it.Type); it.Viewers > 0 {
 				w.Of = fmt.Sprintf("%s with %d", w.Of, it.Viewers)
 			}
+			if it.Person != nil {
+				w.Account = it.Person.Key()
+			}
+		case hall.DayItem:
+			w.Title, w.Acts = it.Name+" has a day", []string{"celebrate", "done"}
 			if it.Person != nil {
 				w.Account = it.Person.Key()
 			}

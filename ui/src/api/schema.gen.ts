@@ -1875,7 +1875,7 @@ export interface components {
         WaitingAct: {
             item: string;
             /** @enum {string} */
-            act: "done" | "thank" | "again" | "forget";
+            act: "done" | "thank" | "celebrate" | "again" | "forget";
         };
         Deed: {
             done: boolean;
@@ -2334,6 +2334,8 @@ export interface components {
             crews?: string[];
             /** @description a day of theirs that is near */
             date?: string;
+            /** @description days of theirs that are today, in words */
+            day?: string;
         };
         Entry: {
             id: string;
@@ -2346,6 +2348,8 @@ export interface components {
             name?: string;
             standing?: string;
             streams?: number;
+            /** @description of an arrival: days of theirs that are today, in words */
+            day?: string;
             text?: string;
             /** Format: int64 */
             viewers?: number;

@@ -48,7 +48,7 @@ export function Who({ e, children }: { e: DateEntry; children?: React.ReactNode 
         <div className="flex items-center gap-1.5 text-[13px] leading-tight">
           <DateShape kind={kinds[e.kind].shape} />
           <span className="truncate">
-            {says(e)}
+            {says(e, e.days > 0)}
             {e.hidden && <span className="sub"> · hidden: only members see it</span>}
           </span>
         </div>

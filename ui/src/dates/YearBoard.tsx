@@ -2,7 +2,6 @@ import { addDays, parseISO } from "date-fns";
 import { useMemo, useRef, useState, type KeyboardEvent } from "react";
 import { Link } from "react-router";
 import type { Dates, YearEntry } from "../api/client";
-import { Quiet, Toggle } from "../kit/Button";
 import { DateMark, DateShape } from "../kit/drawings/DateShape";
 import { Head, Panel } from "../kit/Panel";
 import { evening, full, kinds, says, stretch, tide, yearOf, type Cell } from "./dates";
@@ -12,7 +11,7 @@ const W = 768;
 const left = 36;
 const right = 30;
 const top = 20;
-const rowHigh = 28;
+const rowHigh = 27;
 const wide = (W - left - right) / 31; // of a day
 const mark = 10.5;
 const X = (day: number) => left + (day - 1) * wide;
@@ -46,10 +45,10 @@ export function YearBoard({ d, all, onAll }: { d: Dates; all: boolean; onAll: (a
       </Head>
       <div className="flex flex-wrap items-center gap-1.5 px-4 pb-1.5" role="group" aria-label="Kinds of dates">
         {(Object.keys(kinds) as YearEntry["kind"][]).map((k) => (
-          <Toggle
+          <button
             key={k}
-            size="s"
-            on={!off.has(k)}
+            className="kind"
+            aria-pressed={!off.has(k)}
             onClick={() =>
               setOff((was) => {
                 const next = new Set(was);
@@ -62,14 +61,14 @@ export function YearBoard({ d, all, onAll }: { d: Dates; all: boolean; onAll: (a
               <DateShape kind={kinds[k].shape} />
               {kinds[k].name} {everything.filter((e) => e.kind === k).length}
             </span>
-          </Toggle>
+          </button>
         ))}
-        <Quiet className="ml-auto" onClick={() => onAll(!all)} aria-pressed={all}>
+        <button className="dotted-value sub ml-auto" onClick={() => onAll(!all)}>
           {all ? (d.more ? `the first ${d.people} people` : "everybody in the guest book") : "people seen in the last 20 streams"}
-        </Quiet>
+        </button>
       </div>
       <div className="year-scroll">
-        <div className="relative min-w-[640px]">
+        <div className="relative min-w-[640px]" onMouseLeave={() => setAt(undefined)}>
           <Table d={d} year={year} at={at} onAt={setAt} />
           {shown && <Told d={d} c={shown} />}
         </div>

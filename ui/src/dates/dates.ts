@@ -1,6 +1,7 @@
 import { addDays, format, getDaysInMonth, parseISO } from "date-fns";
 import type { DateEntry, Dates, YearEntry } from "../api/client";
 import type { DateKind } from "../kit/drawings/DateShape";
+import { nth } from "../kit/time";
 
 /** Kinds are the kinds of days, in the order in which they are told: which shape they have, and what they are called. */
 export const kinds: Record<YearEntry["kind"], { shape: DateKind; name: string }> = {
@@ -13,14 +14,14 @@ export const kinds: Record<YearEntry["kind"], { shape: DateKind; name: string }>
 const years = (n: number) => (n === 1 ? "1 year" : `${n} years`);
 
 /** says is what day it is, to stand after a name: "follows 3 years". */
-export function says(e: { kind: YearEntry["kind"]; years: number }): string {
+export function says(e: { kind: YearEntry["kind"]; years: number }, ahead = false): string {
   switch (e.kind) {
     case "follow":
       return `follows ${years(e.years)}`;
     case "first visit":
       return `first came ${years(e.years)} ago`;
     case "round number":
-      return `${e.years}th stream`;
+      return `${nth(e.years)} stream${ahead ? ", if here" : ""}`;
   }
   return e.years ? `birthday, turns ${e.years}` : "birthday";
 }

@@ -8,6 +8,7 @@ import { current, useLive, useSlowly } from "../api/live";
 import { thread } from "../api/queries";
 import { toast } from "../api/toast";
 import { Button, Quiet } from "../kit/Button";
+import { DateShape } from "../kit/drawings/DateShape";
 import { LanternShape, Shape, shapeOf } from "../kit/drawings/Lantern";
 import { Field, Select } from "../kit/Field";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
@@ -230,7 +231,7 @@ const EntryRow = memo(function EntryRow({ e, zone, why, able, onWhy }: { e: Entr
       const shape = shapeOf(e.standing);
       return (
         <>
-          <div className="av">
+          <div className={e.day ? "av with-day" : "av"}>
             {shape && <Shape name={shape} size={13} />}
             <span>
               <b>
@@ -241,6 +242,11 @@ const EntryRow = memo(function EntryRow({ e, zone, why, able, onWhy }: { e: Entr
                 : e.standing === "long away"
                   ? `is back after long away · ${nth(e.streams ?? 1)} stream`
                   : `arrives · ${nth(e.streams ?? 1)} stream`}
+              {e.day && (
+                <span className="day-of">
+                  <DateShape kind="birthday" size={12} /> {e.day}
+                </span>
+              )}
             </span>
           </div>
           {e.standing !== "newcomer" && e.account && <LeftOff account={e.account} at={e.at} />}

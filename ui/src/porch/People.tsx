@@ -153,7 +153,7 @@ const PersonRow = memo(function PersonRow({ g, now, on, onClick }: { g: Guest; n
   const shape = shapeOf(g.standing, g.raider, g.fellow);
   return (
     <button className="pers" aria-pressed={on} onClick={() => onClick(g.account)} title={g.name}>
-      <Lantern initials={initials(g.name)} lit glow={glow} shape={shape} size={30} />
+      <Lantern initials={initials(g.name)} lit glow={glow} day={!!g.day} shape={shape} size={30} />
       <span>
         <b className="cut">
           <bdi>{g.name}</bdi>

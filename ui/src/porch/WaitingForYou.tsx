@@ -2,11 +2,12 @@ import { api, type Waiting } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
 import { Button } from "../kit/Button";
+import { DateShape } from "../kit/drawings/DateShape";
 import { Empty, Head, Scroll } from "../kit/Panel";
 import { span, useHouseNow } from "../kit/time";
 import { BeforeYouGo } from "./BeforeYouGo";
 
-const words: Record<string, string> = { thank: "Thank", done: "Done", again: "Send again", forget: "Forget them" };
+const words: Record<string, string> = { thank: "Thank", celebrate: "Celebrate", done: "Done", again: "Send again", forget: "Forget them" };
 const signs: Record<string, string> = { raid: "~", late: "◷", post: "!", line: "?", regular: "○", act: "!", aside: "!", book: "!", settings: "!", host: "→", forget: "?" };
 const nothing: Waiting[] = [];
 
@@ -19,14 +20,14 @@ export function WaitingForYou() {
       <Head count={waiting.length}>Waiting for you</Head>
       <Scroll label="What waits for you">
         <BeforeYouGo />
-        {waiting.length === 0 && <Empty>Nothing needs you. Unthanked raids, posts that did not arrive and what came late stand here.</Empty>}
+        {waiting.length === 0 && <Empty>Nothing needs you. Unthanked raids, days of people, posts that did not arrive and what came late stand here.</Empty>}
         <Away late={waiting.filter((w) => w.kind === "late" && w.account)} />
         {waiting
           .filter((w) => !(w.kind === "late" && w.account))
           .map((w) => (
             <div key={w.item} className="wt" data-item={w.item}>
               <span className="sh" aria-hidden>
-                {signs[w.kind] ?? "!"}
+                {w.kind === "day" ? <DateShape kind="birthday" /> : (signs[w.kind] ?? "!")}
               </span>
               <div className="flex-1">
                 <bdi>{w.title}</bdi>

@@ -52,12 +52,13 @@ export function LanternShape({ lit }: { lit: boolean }) {
 const readable = 12; // px; nothing on the page is written smaller
 const smallest = 26; // px of a lantern that two such letters fit into
 
-/** Lantern is our mark for a person: filled while they are here, glowing just after something changed. */
-export function Lantern({ initials = "", lit, glow, shape, size = 34 }: { initials?: string; lit: boolean; glow?: boolean; shape?: ShapeName; size?: number }) {
+/** Lantern is our mark for a person: filled while they are here, glowing just after something changed, in rose clay on a day of theirs. */
+export function Lantern({ initials = "", lit, glow, day, shape, size = 34 }: { initials?: string; lit: boolean; glow?: boolean; day?: boolean; shape?: ShapeName; size?: number }) {
   const letters = Math.max(12.5, (readable * 34) / size); // in units of the drawing, which is 34 wide
   return (
     <svg width={size} height={size * 1.24} viewBox="0 0 34 42" className="flex-none overflow-visible" aria-hidden>
-      {glow && <ellipse cx="17" cy="25" rx="24" ry="22" fill="var(--color-lamp)" opacity=".2" />}
+      {glow && <ellipse cx="17" cy="25" rx="24" ry="22" fill={day ? "var(--color-rose-clay)" : "var(--color-lamp)"} opacity={day ? ".45" : ".2"} />}
+      {day && !glow && <ellipse cx="17" cy="25" rx="21" ry="20" fill="var(--color-rose-clay)" opacity=".22" />}
       <LanternShape lit={lit} />
       <text
         x="17"
