@@ -501,6 +501,15 @@ func (h deskHouse) Look(ctx context.Context, f func(*house.State)) error { retur
 
 func (h deskHouse) TellLeft(ctx context.Context) { h.tellLeft(ctx) }
 
+// Stir has the house live what is due by its clock now, after the clock was moved on.
+func (h *House) Stir(ctx context.Context) {
+	select {
+	case h.in <- request{}:
+	case <-ctx.Done():
+	case <-h.closed:
+	}
+}
+
 // look runs f on the state, between two batches.
 func (h *House) look(ctx context.Context, f func(*house.State)) error {
 	done := make(chan struct{})

@@ -38,6 +38,8 @@ type Config struct {
 	UI        fs.FS
 	Log       *slog.Logger
 	Clock     func() time.Time // the time of the sample world; nil for the machine's
+	// Ahead moves the time of the whole sample world on, the house's too; nil where it cannot be moved.
+	Ahead func(time.Duration)
 }
 
 // Streamer is what a platform knows of somebody who streams.
@@ -215,6 +217,8 @@ func (s *Street) lookup(w http.ResponseWriter, r *http.Request) {
 
 // State is what the street's page shows.
 type State struct {
+	Now       time.Time       `json:"now"`     // of the sample world
+	Movable   bool            `json:"movable"` // its clock can be moved on
 	Channel   string          `json:"channel"`
 	Platforms []PlatformState `json:"platforms"`
 	Landings  []Landing       `json:"landings"`
@@ -244,7 +248,7 @@ type PlatformState struct {
 }
 
 func (s *Street) state(w http.ResponseWriter, _ *http.Request) {
-	st := State{Channel: s.cfg.Channel, Viewers: s.cfg.Viewers, Player: s.Player.State(), Stage: s.Stage.State(), Tin: s.Tin.State()}
+	st := State{Now: s.cfg.Clock(), Movable: s.cfg.Ahead != nil, Channel: s.cfg.Channel, Viewers: s.cfg.Viewers, Player: s.Player.State(), Stage: s.Stage.State(), Tin: s.Tin.State()}
 	st.Landings, st.Outage, st.Ignores = s.Boathouse.State()
 	for _, name := range []string{"quayside", "fernlight"} {
 		if p := s.Platforms[name]; p != nil {
@@ -265,6 +269,7 @@ type order struct {
 	On       bool    `json:"on"`
 	Speed    float64 `json:"speed"`
 	Minutes  float64 `json:"minutes"`
+	Days     int     `json:"days"`
 }
 
 func (s *Street) do(w http.ResponseWriter, r *http.Request) {
@@ -311,6 +316,12 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 		p.Open(o.Title, o.Category, ago)
 	case "close":
 		p.Shut(ago)
+	case "clock":
+		if s.cfg.Ahead == nil || o.Days < 0 || o.Days > 366 || o.Minutes < 0 {
+			http.Error(w, "the clock cannot be moved so: 0 to 366 days on, and never back", http.StatusBadRequest)
+			return
+		}
+		s.cfg.Ahead(time.Duration(o.Days)*24*time.Hour + ago)
 	case "change":
 		p.Change(o.Title, o.Category)
 	case "drop":

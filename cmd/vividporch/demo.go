@@ -63,7 +63,10 @@ func (o *options) demo(ctx context.Context, play string) error {
 	o.public = cmp.Or(o.public, "http://"+o.listen) // all of its viewers are on the street, here
 	var live atomic.Pointer[porch.House]
 	var street *standin.Street
+	var clock ahead
 	return o.serve(ctx, func(ctx context.Context, st *store.Store, cfg *porch.Config) error {
+		clock.move(o.clockAhead)
+		cfg.Clock = clock.now
 		id, err := o.channelOf(ctx, st)
 		if err != nil {
 			return err
@@ -86,7 +89,12 @@ func (o *options) demo(ctx context.Context, play string) error {
 		}
 		ports := portsOf(s)
 		outside := streetConfig(ports, "http://"+o.listen+"/inbox/")
-		outside.Clock = cfg.Clock // the whole sample world goes ahead together
+		outside.Clock, outside.Ahead = cfg.Clock, func(on time.Duration) { // the whole sample world goes ahead together
+			clock.move(on)
+			if h := live.Load(); h != nil {
+				h.Stir(ctx)
+			}
+		}
 		street, err = standin.Start(outside)
 		if err != nil {
 			return fmt.Errorf("the stand-ins cannot start: %w; free the port, or start over with --fresh", err)

@@ -17,6 +17,7 @@ import (
 	"runtime/debug"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -319,6 +320,12 @@ func aheadBy(d time.Duration) func() time.Time {
 	}
 	return func() time.Time { return time.Now().Add(d) }
 }
+
+// ahead is a clock that can be moved on while it goes: how far it stands before the machine's.
+type ahead struct{ by atomic.Int64 }
+
+func (a *ahead) now() time.Time        { return time.Now().Add(time.Duration(a.by.Load())) }
+func (a *ahead) move(on time.Duration) { a.by.Add(int64(on)) }
 
 // config is what the house is started with.
 func (o *options) config(st *store.Store) (porch.Config, error) {

@@ -474,3 +474,16 @@ func TestWhoComesWithADayStandsBeforeTheStreamerUntilItIsCelebrated(t *testing.T
 		t.Errorf("celebrated, and still waiting: %+v", e.s.Waiting)
 	}
 }
+
+func TestWhoAsksOnTheirDayIsAnsweredThoughTheyWereJustSpokenTo(t *testing.T) {
+	e := begin(t, keeping(t), func(s *housefile.Settings) { s.Pace.PersonSeconds = 30 })
+	e.happens(on("quayside"))
+	lena := knows("limpet_lena", "--05-14")
+	e.happens(line("limpet_lena", "hello"), lena)
+	e.after(6 * time.Second)
+	e.happens(line("limpet_lena", "!birthday"), lena)
+	e.after(time.Minute)
+	if n := len(e.said()); n != 2 {
+		t.Errorf("%d lines: %s", n, e.lines())
+	}
+}

@@ -49,6 +49,9 @@ func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		l.Ask, l.AskEnds = t.AskID(), t.Now.Add(Seconds(t.Plan.Pace.AskSeconds))
 		l.Args = args
 	}
+	if t.asked { // it answers somebody, who may just have been spoken to
+		l.Priority = pace.Answer
+	}
 	if t.Hand {
 		l.Priority, l.Due, l.Hushed, l.Expires = pace.ByHand, t.Now.Add(deskDelay), false, time.Time{}
 		l.Because = []string{"asked for at the desk"}

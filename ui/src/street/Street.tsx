@@ -38,6 +38,8 @@ type Deed = {
   refused?: string;
 };
 type State = {
+  now: string;
+  movable: boolean;
   tin: { hook: string; said: string; ears: number; told: string[] };
   stage: { dark: boolean; fittings: Record<string, Deed[]> };
   channel: string;
@@ -91,6 +93,13 @@ export function Street() {
               {p.speed === v ? " ✓" : ""}
             </Button>
           ))}
+          {s.movable && (
+            <span className="flex items-center gap-2 whitespace-nowrap">
+              <span className="sub">it is {new Date(s.now).toUTCString().slice(0, 22)} UTC</span>
+              <Button onClick={() => void go("clock", { days: 1 })}>A day on</Button>
+              <Button onClick={() => void go("clock", { minutes: 60 })}>An hour on</Button>
+            </span>
+          )}
           <label className="sub ml-auto flex items-center gap-2 whitespace-nowrap">
             Speak as
             <Field size="s" className="w-40" list="viewers" value={viewer} aria-label="Speak as" onChange={(e) => setViewer(e.target.value)} />
