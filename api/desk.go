@@ -201,7 +201,7 @@ func (s *Server) HandleWaiting(c *echo.Context) error {
 		d.Person = *it.Person
 		return s.desk(c, d)
 	case spec.WaitingActActCelebrate:
-		if it.Person == nil || it.Kind != hall.DayItem {
+		if it.Person == nil || it.Kind != "day" {
 			return &event.FieldError{Field: "act", Remedy: "there is no day to celebrate here; use done"}
 		}
 		return s.desk(c, &event.DeskAsked{Act: "celebrate", Person: *it.Person, Member: memberOf(c).Name})

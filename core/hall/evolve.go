@@ -90,7 +90,7 @@ func (s *State) period(ev *event.Event, d *Decision) {
 		maps.DeleteFunc(s.Shouted, func(_ string, at time.Time) bool { return at.Before(d.At) })                        // told late of an opening, what came after it counts
 		s.Questions = slices.DeleteFunc(s.Questions, func(q Question) bool { return q.Arrives() && q.At.Before(d.At) }) // they arrive anew
 		s.KeptLast, s.Kept = s.Kept, nil
-		s.Waiting = slices.DeleteFunc(s.Waiting, func(i Item) bool { return i.Kind == DayItem }) // whoever comes again is told of again
+		s.Waiting = slices.DeleteFunc(s.Waiting, func(i Item) bool { return i.Kind == "day" }) // whoever comes again is told of again
 		s.Tonight, s.Raids, s.Evening = map[string]*Guest{}, nil, Evening{}
 		if _, ok := ev.Data.(*event.StreamDeclared); ok {
 			s.Stream.Declared = true

@@ -88,9 +88,6 @@ type Raid struct {
 	Thanked bool         `json:"thanked,omitempty"`
 }
 
-// DayItem is the kind of an item that tells of somebody's day.
-const DayItem = "day"
-
 // Item is something in Waiting for you.
 type Item struct {
 	ID      string        `json:"id"`

@@ -127,11 +127,11 @@ func (t *Turn) DayWaits(p event.Person) {
 		why = append(why, "missed: "+daysInWords(d.Belated))
 	}
 	name, says := t.SayName(p), strings.Join(why, "; ")
-	t.Decide(hall.Decision{Kind: hall.Wait, Output: hall.DayItem, Person: p.Key(), Name: name, Because: []string{says},
-		Item: &hall.Item{ID: dayItem(p.Key()), Kind: hall.DayItem, Person: &p, Name: name, Why: says, Count: 1, Since: t.Event.Time}})
+	t.Decide(hall.Decision{Kind: hall.Wait, Output: dayRoom, Person: p.Key(), Name: name, Because: []string{says},
+		Item: &hall.Item{ID: dayItem(p.Key()), Kind: dayRoom, Person: &p, Name: name, Why: says, Count: 1, Since: t.Event.Time}})
 }
 
-func dayItem(account string) string { return hall.DayItem + "/" + account }
+func dayItem(account string) string { return dayRoom + "/" + account }
 
 // theirDates are what is known of somebody's days; of a birthday that they hide, nothing.
 func (t *Turn) theirDates(known *people.Known) occasion.Dates {
@@ -206,7 +206,7 @@ func (t *Turn) keepDays(l *pace.Line) {
 
 // dayDone takes away what was put before the streamer about a day that is kept now, over all accounts.
 func (t *Turn) dayDone(l *pace.Line) {
-	waits := func(i *hall.Item) bool { return i != nil && i.Kind == hall.DayItem && i.Person != nil }
+	waits := func(i *hall.Item) bool { return i != nil && i.Kind == dayRoom && i.Person != nil }
 	var items []hall.Item
 	for i := range t.State.Waiting {
 		if waits(&t.State.Waiting[i]) {
@@ -220,7 +220,7 @@ func (t *Turn) dayDone(l *pace.Line) {
 	}
 	for _, it := range items {
 		if key := it.Person.Key(); key == l.Person || l.Whose != "" && slices.Contains(t.State.KnownHere(key).AccountsWith(key), l.Person) {
-			t.Decide(hall.Decision{Kind: hall.Done, Output: hall.DayItem, Person: l.Person, Item: &hall.Item{ID: it.ID}, Because: []string{"is celebrated"}})
+			t.Decide(hall.Decision{Kind: hall.Done, Output: dayRoom, Person: l.Person, Item: &hall.Item{ID: it.ID}, Because: []string{"is celebrated"}})
 		}
 	}
 }

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"time"
 
-	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/plain"
@@ -29,7 +28,7 @@ func waiting(s *house.State, plan *room.Plan) []spec.Waiting {
 			if it.Person != nil {
 				w.Account = it.Person.Key()
 			}
-		case hall.DayItem:
+		case "day":
 			w.Title, w.Acts = it.Name+" has a day", []string{"celebrate", "done"}
 			if it.Person != nil {
 				w.Account = it.Person.Key()
