@@ -259,6 +259,9 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}
 	wg.Go(func() { h.keepCounts(run) })
 	wg.Go(func() { h.keepFetched(run) })
+	if !cfg.Shut {
+		wg.Go(func() { h.keepWeek(run) })
+	}
 	wg.Go(func() { h.run(run) })
 	wg.Go(func() { h.watchDatabase(run) })
 	wg.Go(func() {

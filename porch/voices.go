@@ -5,8 +5,10 @@ import (
 	"time"
 
 	"vividporch/core/count"
+	"vividporch/core/day"
 	"vividporch/core/event"
 	"vividporch/core/hall"
+	"vividporch/core/house"
 	"vividporch/core/output"
 	"vividporch/store/log"
 )
@@ -126,5 +128,34 @@ func (h *House) keepFetched(ctx context.Context) {
 			return
 		case <-time.After(looksEvery):
 		}
+	}
+}
+
+// keepWeek tells the week's dates once they are owed: read from the guest book, as an event of the house's
+// own. Its id is that of the week, so that it is lived once, whatever happens in between.
+func (h *House) keepWeek(ctx context.Context) {
+	for {
+		var owed time.Time
+		_ = h.look(ctx, func(s *house.State) { owed = day.Owed(s.Rooms) }) // a closed house owes nothing
+		if !owed.IsZero() {
+			if week, err := h.Calendar.Week(ctx, owed); err != nil {
+				h.log.Warn("the week's dates cannot be read yet", "error", err)
+			} else {
+				h.tellOnce(ctx, "week-"+week.From.String(), week)
+			}
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(looksEvery):
+		}
+	}
+}
+
+// tellOnce has the house live something of its own under an id of its own.
+func (h *House) tellOnce(ctx context.Context, id string, d event.Data) {
+	ev := event.Event{Door: "house", Source: "house", ID: id, Type: d.Type(), Data: d}
+	if _, err := h.Submit(ctx, []event.Event{ev}); err != nil && ctx.Err() == nil {
+		h.log.Warn("could not be told yet", "type", d.Type(), "error", err)
 	}
 }

@@ -211,3 +211,88 @@ func TestTheCalendarIsReadByWhoeverHasItsKeyUntilAnotherIsMade(t *testing.T) {
 		t.Error("the view still tells of an address")
 	}
 }
+
+func TestAForgettingTakesTheDayOutOfEverything(t *testing.T) {
+	b := launch(t)
+	b.happens(&happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: "quayside"}})
+	b.says("limpet_lena", "!mybirthday 9 March 1991")
+	b.says("mossy_mare", "!mybirthday 9 March 1991") // stays
+	b.says("limpet_lena", "!mybirthday 10 March 1991")
+	holds := func() (n int) {
+		for _, q := range []string{"events", "decisions", "book_changes", "people", "snapshots"} {
+			col := map[string]string{"events": "data", "decisions": "body", "book_changes": "edit", "people": "hand", "snapshots": "state"}[q]
+			var rows int
+			if err := b.Store.SQL.QueryRow("SELECT count(*) FROM " + q + " WHERE " + col + "::text ~ '1991|10 March|03-10'").Scan(&rows); err != nil {
+				t.Fatal(err)
+			}
+			n += rows
+		}
+		return n
+	}
+	var who spec.BookAccount
+	b.Do("GET", "/api/book/accounts/quayside:id-limpet_lena", nil, &who)
+	before := holds()
+	if err := b.House.Desk.Forget(t.Context(), "Odalys Brine", who.Person); err != nil {
+		t.Fatal(err)
+	}
+	var left string
+	if err := b.Store.SQL.QueryRow(`SELECT coalesce(string_agg(x, E'\n'), '') FROM (SELECT data::text AS x FROM events UNION ALL SELECT body::text FROM decisions UNION ALL SELECT edit::text || back::text FROM book_changes UNION ALL SELECT hand::text FROM people) t WHERE x ~ '03-10|10 March'`).Scan(&left); err != nil {
+		t.Fatal(err)
+	}
+	if left != "" || before < 4 {
+		t.Errorf("of %d, what is left:\n%s", before, left)
+	}
+	for _, y := range b.dates().Year {
+		if y.Name == "limpet_lena" {
+			t.Error("is listed still")
+		}
+	}
+	if of := len(b.dates().Year); of == 0 {
+		t.Error("nobody is listed any more")
+	}
+}
+
+func TestTheWeekIsReadFromTheBookAndPostedOnce(t *testing.T) {
+	b := launch(t)
+	b.happens(&happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: "quayside"}})
+	b.says("limpet_lena", "!mybirthday "+b.on(3))
+	b.says("kelpwright", "!mybirthday "+b.on(4))
+	b.says("kelpwright", "!hidebirthday")
+	week, err := b.House.Calendar.Week(t.Context(), b.House.Reckoning().Now)
+	if err != nil || len(week.Days) != 1 || week.Days[0].Person.Name != "limpet_lena" {
+		t.Fatalf("%+v %v", week, err)
+	}
+	told := func() (n int) {
+		if err := b.Store.SQL.QueryRow(`SELECT count(*) FROM events WHERE type = 'porch.dates.week'`).Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	for _, again := range []bool{false, true} { // told by two, or after a restart: its id is that of the week
+		rs, err := b.House.Submit(t.Context(), []event.Event{{Door: "house", Source: "house", ID: "week-" + week.From.String(), Type: week.Type(), Data: week}})
+		if err != nil || rs[0].Repeat != again {
+			t.Fatalf("%+v %v", rs, err)
+		}
+	}
+	b.Until("it is posted", func() bool {
+		return strings.Contains(b.posts(), "limpet_lena (birthday)")
+	})
+	if n := told(); n != 1 {
+		t.Errorf("told %d times", n)
+	}
+}
+
+// posts are what stands at the landings of the community server.
+func (b *quay) posts() string {
+	b.T.Helper()
+	res, err := http.Get("http://" + b.Street.Address() + "/street/state")
+	if err != nil {
+		b.T.Fatal(err)
+	}
+	defer res.Body.Close()
+	raw, err := io.ReadAll(res.Body)
+	if err != nil {
+		b.T.Fatal(err)
+	}
+	return string(raw)
+}

@@ -161,7 +161,7 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 			}
 		}
 	}
-	if len(seen) != 30 {
+	if len(seen) != 31 {
 		t.Errorf("%d causes", len(seen))
 	}
 }

@@ -12,13 +12,34 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/occasion"
 	"vividporch/core/room"
 )
 
-// Room knows how days are kept.
-var Room = room.Of(room.Spec[Settings, struct{}]{Name: Name, Ready: Of})
+// Room knows how days are kept, and when the week's are told.
+var Room = room.Of(room.Spec[Settings, Memory]{Name: Name, Version: 1, Ready: Of,
+	Hears: []string{happening.StreamOpenedType, "porch.settings.changed", "porch.house.woke", happening.DatesWeekType},
+	Decide: func(t *room.Turn, s *Settings, m *Memory) {
+		if week, ok := t.Event.Data.(*happening.DatesWeek); ok {
+			tell(t, week)
+			return
+		}
+		s.schedule(t, m)
+	},
+	Sees: []string{happening.DatesWeekType},
+	Evolve: func(m *Memory, l room.Lived) {
+		if _, ok := l.Event.Data.(*happening.DatesWeek); ok {
+			m.Owed = time.Time{}
+		}
+		for _, next := range room.Noted[Memory](l, weekNote) {
+			*m = next
+		}
+	},
+	Wake: func(s *Settings, m *Memory) (time.Time, bool) {
+		return m.Due, !m.Due.IsZero() && m.At == s.Week.String()
+	}})
 
 // Name is what its section stands under.
 const Name = "day"
@@ -32,6 +53,9 @@ type Settings struct {
 	Since       string   `json:"since,omitempty" jsonschema:"format=date"`                     // the channel's own first day
 	Evenings    []string `json:"evenings,omitempty"`                                           // weekdays on which a stream is expected; none: as the last streams were
 
+	Week Week `json:"week,omitzero"` // when the week's days are told
+
+	zone *time.Location
 	leap dates.LeapRule // of the house file
 }
 
@@ -44,6 +68,7 @@ const (
 func Of(f *housefile.Settings, fault func(courtesy.Fault)) Settings {
 	s := room.ReadSection[Settings](f, Name, fault)
 	s.leap = f.Leap()
+	s.zone, _ = time.LoadLocation(f.Zone)
 	wrong := func(at, what, remedy string) {
 		fault(courtesy.Fault{At: "rooms." + Name + "." + at, What: what, Remedy: remedy})
 	}
@@ -59,6 +84,14 @@ func Of(f *housefile.Settings, fault func(courtesy.Fault)) Settings {
 	if s.Since != "" {
 		if d, err := dates.Parse(s.Since, true); err != nil || d.Year == 0 {
 			wrong("since", fmt.Sprintf("%q is no day with a year", s.Since), `write year, month and day, such as "2021-03-09"`)
+		}
+	}
+	if w := s.Week; w != (Week{}) {
+		if !slices.Contains(weekdays, w.Day) {
+			wrong("week.day", fmt.Sprintf("%q is no weekday", w.Day), "write it out, such as Sunday")
+		}
+		if _, err := time.Parse("15:04", w.At); err != nil || len(w.At) != 5 {
+			wrong("week.at", fmt.Sprintf("%q is no time of day", w.At), `write hours and minutes, such as "10:00"`)
 		}
 	}
 	for i, d := range s.Evenings {

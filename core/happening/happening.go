@@ -18,7 +18,7 @@ import (
 
 // Catalogue is everything that can happen, in the order in which an evening goes.
 var Catalogue = []*Happening{
-	streamOpened, streamChanged, streamViewers,
+	streamOpened, streamChanged, streamViewers, datesWeek,
 	arrival, hello, command, day, hand, neighbour, chatSaid,
 	personEntered, raidCame, personFollowed,
 	subscribed, gifted, tipped, credits, rewardClaimed,

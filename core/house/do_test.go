@@ -568,7 +568,7 @@ func TestATryWithNobodyChosenNamesAPersonAllTheSame(t *testing.T) {
 		if !d.Try || d.Text == "" {
 			continue
 		}
-		if strings.Contains(d.Text, "friend") || strings.Contains(d.Text, "{") || strings.Contains(d.Text, " ,") {
+		if strings.Contains(strings.ReplaceAll(d.Text, "friends", ""), "friend") || strings.Contains(d.Text, "{") || strings.Contains(d.Text, " ,") {
 			t.Errorf("%s: %q", d.Courtesy, d.Text)
 		}
 		if strings.Contains(d.Text, room.Stranger.Name) {

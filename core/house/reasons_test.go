@@ -297,6 +297,9 @@ func (a *reading) streamBegan() time.Time {
 // daysOf are somebody's days, as a second reading knows them.
 func daysOf(a *reading, k *people.Known) occasion.Dates {
 	d := occasion.Dates{Zone: a.plan.Zone}
+	if own, err := time.LoadLocation(k.Zone); err == nil && k.Zone != "" {
+		d.Zone = own
+	}
 	if k.Birthday != nil && !k.HideDay {
 		d.Birthday = *k.Birthday
 	}
@@ -495,7 +498,7 @@ var reasons = []struct {
 	{`was asked in chat`, func(a *reading) verdict { _, ok := a.origin().Data.(*happening.ChatSaid); return iff(ok) }},
 	{`it is no day of theirs|no day of theirs is known|there is nobody to celebrate`, func(a *reading) verdict {
 		_, k, told := a.viewer()
-		if !told || a.d.Person == "" || strings.HasSuffix(a.d.Line, ".meant") {
+		if !told || a.d.Person == "" || strings.HasSuffix(a.d.Line, ".meant") || a.edits() != nil { // they may just have forgotten it
 			return untold
 		}
 		if k == nil {

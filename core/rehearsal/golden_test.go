@@ -142,7 +142,7 @@ func TestKeptEveningsComeOutByteForByte(t *testing.T) {
 		})
 	}
 	for _, w := range happening.Whens() {
-		if !whens[w.Type] {
+		if !whens[w.Type] && !event.IsOwn(w.Type) { // what the house tells of itself is in no script
 			t.Errorf("no kept evening uses the when %s", w.Type)
 		}
 	}

@@ -14,6 +14,8 @@ import (
 	"vividporch/core/attendance"
 	"vividporch/core/dates"
 	"vividporch/core/day"
+	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/occasion"
 	"vividporch/core/room"
 	"vividporch/formats/ics"
@@ -155,6 +157,41 @@ func (c *Calendar) of(d *find.Dated, zone *time.Location) occasion.Dates {
 	}
 	return out
 }
+
+// weekDays is how many days a week has.
+const weekDays = 7
+
+// Week are the days of people of the week from a moment on, those of hidden birthdays left out.
+func (c *Calendar) Week(ctx context.Context, from time.Time) (*happening.DatesWeek, error) {
+	k, plan := c.cfg.Reckoning(), c.cfg.Plan()
+	rules := room.Section[day.Settings](plan, day.Name).Rules()
+	out := &happening.DatesWeek{From: dates.On(from, k.Zone), Days: []happening.WeekDay{}}
+	err := c.cfg.Store.Find.Dates(ctx, c.cfg.Channel, true, func(d *find.Dated) error {
+		theirs := c.of(d, k.Zone)
+		if d.Hidden {
+			theirs.Birthday = dates.Day{}
+		}
+		if d.LeaveBe || d.Account == "" {
+			return nil
+		}
+		for _, o := range occasion.Coming(theirs, from, weekDays-1, rules) {
+			if len(out.Days) == mostWeek {
+				out.More++
+				continue
+			}
+			platform, id, _ := strings.Cut(d.Account, ":")
+			out.Days = append(out.Days, happening.WeekDay{Person: event.Person{Platform: platform, ID: id, Login: d.Login, Name: d.Name}, Kind: o.Kind, On: o.On, Years: o.Years})
+		}
+		return nil
+	})
+	slices.SortStableFunc(out.Days, func(a, b happening.WeekDay) int {
+		return cmp.Or(a.On.At(time.UTC).Compare(b.On.At(time.UTC)), cmp.Compare(a.Person.Name, b.Person.Name))
+	})
+	return out, err
+}
+
+// mostWeek is how many days a week tells by name; the rest is counted.
+const mostWeek = 60
 
 // Feed says what a calendar holds.
 type Feed struct {

@@ -13,6 +13,7 @@ import (
 type Dated struct {
 	Person    int64
 	Account   string // the one that was heard of last
+	Login     string
 	Name      string
 	Standing  string
 	Fellow    bool
@@ -39,9 +40,9 @@ func (s *Find) Dates(ctx context.Context, channel int64, lately bool, f func(*Da
 	if lately {
 		where = `AND (p.last_seen >= (SELECT coalesce((SELECT opened FROM streams WHERE channel = $1 ORDER BY number DESC OFFSET ` + fmt.Sprint(dateStreams-1) + ` LIMIT 1), '-infinity'::timestamptz)) OR p.last_seen IS NULL)`
 	}
-	rows, err := s.SQL.QueryContext(ctx, `SELECT p.id, coalesce(a.key, ''), p.name, p.standing, p.fellow, p.zone, p.birth_year, p.birth_month, p.birth_day, p.hide_day, p.leave_be, p.followed, p.first_seen, p.last_seen,
+	rows, err := s.SQL.QueryContext(ctx, `SELECT p.id, coalesce(a.key, ''), coalesce(a.login, ''), p.name, p.standing, p.fellow, p.zone, p.birth_year, p.birth_month, p.birth_day, p.hide_day, p.leave_be, p.followed, p.first_seen, p.last_seen,
 			p.attended, p.mask_at, p.mask_bits, a.kept
-		FROM people p LEFT JOIN LATERAL (SELECT (array_agg(a.key ORDER BY a.told DESC NULLS LAST, a.key))[1] AS key, json_agg(a.kept -> 'day') FILTER (WHERE a.kept -> 'day' IS NOT NULL) AS kept
+		FROM people p LEFT JOIN LATERAL (SELECT (array_agg(a.key ORDER BY a.told DESC NULLS LAST, a.key))[1] AS key, (array_agg(a.login ORDER BY a.told DESC NULLS LAST, a.key))[1] AS login, json_agg(a.kept -> 'day') FILTER (WHERE a.kept -> 'day' IS NOT NULL) AS kept
 			FROM accounts a WHERE a.channel = p.channel AND a.person = p.id AND a.claimed = '') a ON true
 		WHERE p.channel = $1 AND p.listed AND (p.birth_month > 0 OR p.followed IS NOT NULL OR p.first_seen IS NOT NULL) `+where+` ORDER BY p.id`, channel)
 	if err != nil {
@@ -53,7 +54,7 @@ func (s *Find) Dates(ctx context.Context, channel int64, lately bool, f func(*Da
 		var month int
 		var bits int64
 		var kept []byte
-		if err := rows.Scan(&d.Person, &d.Account, &d.Name, &d.Standing, &d.Fellow, &d.Zone, &d.Birthday.Year, &month, &d.Birthday.Day, &d.Hidden, &d.LeaveBe, &d.Followed, &d.FirstSeen, &d.LastSeen,
+		if err := rows.Scan(&d.Person, &d.Account, &d.Login, &d.Name, &d.Standing, &d.Fellow, &d.Zone, &d.Birthday.Year, &month, &d.Birthday.Day, &d.Hidden, &d.LeaveBe, &d.Followed, &d.FirstSeen, &d.LastSeen,
 			&d.Attended, &d.MaskAt, &bits, &kept); err != nil {
 			return fmt.Errorf("store: reading dates: %w", err)
 		}

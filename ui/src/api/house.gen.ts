@@ -222,6 +222,7 @@ export interface Courtesy {
   when:
     | "porch.stream.opened"
     | "porch.stream.changed"
+    | "porch.dates.week"
     | "arrival"
     | "hello"
     | "command"

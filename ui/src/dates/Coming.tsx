@@ -10,7 +10,7 @@ import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { PersonPicker, type Somebody } from "../kit/PersonPicker";
 import { Pop } from "../kit/Pop";
 import { monthOf, weekday } from "./dates";
-import { Who } from "./DatesView";
+import { Who } from "./Who";
 
 /** Coming are the next thirty days, as people: how sure it is that they come, and whether there is a stream. */
 export function Coming({ d }: { d: Dates }) {

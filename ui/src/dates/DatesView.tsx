@@ -1,18 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
 import { said, type DateEntry, type Dates } from "../api/client";
 import { useByHand } from "../api/deeds";
 import { dates } from "../api/queries";
 import { Button } from "../kit/Button";
-import { DateShape } from "../kit/drawings/DateShape";
-import { initials, Lantern, shapeOf } from "../kit/drawings/Lantern";
 import { Pebbles } from "../kit/drawings/Pebbles";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { clock, span, useHouseNow, useZone } from "../kit/time";
 import { Coming } from "./Coming";
-import { full, kinds, says, weekday, why } from "./dates";
+import { full, weekday, why } from "./dates";
 import { Sentences } from "./Sentences";
+import { Who } from "./Who";
 import { YearBoard } from "./YearBoard";
 import "./dates.css";
 
@@ -30,30 +28,6 @@ export default function DatesView() {
       <Coming d={d} />
       <Sentences d={d} />
     </main>
-  );
-}
-
-/** Who is somebody with a day of theirs. */
-export function Who({ e, children }: { e: DateEntry; children?: React.ReactNode }) {
-  return (
-    <>
-      <Lantern lit={!!e.since} initials={initials(e.name)} shape={shapeOf(e.standing, undefined, e.fellow)} size={30} />
-      <div className="min-w-0">
-        <div className="flex min-w-0 items-baseline gap-2">
-          <Link to={`/book?person=${e.person}`} className="truncate font-display text-[14px] font-[650] text-text">
-            <bdi>{e.name}</bdi>
-          </Link>
-          {children}
-        </div>
-        <div className="flex items-center gap-1.5 text-[13px] leading-tight">
-          <DateShape kind={kinds[e.kind].shape} />
-          <span className="truncate">
-            {says(e, e.days > 0)}
-            {e.hidden && <span className="sub"> · hidden: only members see it</span>}
-          </span>
-        </div>
-      </div>
-    </>
   );
 }
 

@@ -1,7 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
+import { Link, useNavigate } from "react-router";
 import { api, type Dates } from "../api/client";
 import { useDeed } from "../api/deeds";
-import { about } from "../api/queries";
+import { about, courtesies } from "../api/queries";
 import { Copyable, Kept } from "../keeping/Line";
 import { useSection } from "../keeping/useSection";
 import { Button, Toggle } from "../kit/Button";
@@ -13,7 +15,7 @@ import { useCalendar } from "../kit/time";
 const week = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
 
 /** The settings of the days, as they stand in the house file. */
-type Days = { monthFirst?: boolean; belatedDays?: number; round?: number[]; correctMinutes?: number; since?: string; evenings?: string[] };
+type Days = { monthFirst?: boolean; belatedDays?: number; round?: number[]; correctMinutes?: number; since?: string; evenings?: string[]; week?: { day: string; at: string } };
 
 /** Dotted is a value within a sentence that opens to be changed. */
 function Dotted({ label, says, children }: { label: string; says: ReactNode; children: ReactNode }) {
@@ -43,7 +45,9 @@ export function Sentences({ d }: { d: Dates }) {
     <div className="sentences">
       <div>
         <Feed d={d} />
-        <span className="ml-auto" />
+        <span className="ml-auto">
+          <WeekTold week={s.week} onPut={(week) => put({ week })} />
+        </span>
         <span>
           streams are expected on{" "}
           <Dotted label="Expected evenings" says={d.evenings.length ? d.evenings.map((x) => x.slice(0, 3)).join(" ") : "no day yet"}>
@@ -119,6 +123,44 @@ export function Sentences({ d }: { d: Dates }) {
         </span>
       </div>
     </div>
+  );
+}
+
+const weekTold = "porch.dates.week";
+
+/** WeekTold says when the week's dates are told, and by which courtesy. */
+function WeekTold({ week: at, onPut }: { week?: { day: string; at: string }; onPut: (week?: { day: string; at: string }) => void }) {
+  const deed = useDeed();
+  const go = useNavigate();
+  const all = useQuery(courtesies).data?.courtesies ?? [];
+  const by = all.find((c) => c.when === weekTold && !c.rule.away);
+  const make = async () => {
+    const made = await deed(api.POST("/api/courtesies", { body: { when: weekTold, slot: "" } }), { stale: [about.courtesies] });
+    if (made) void go(`/courtesies/${made.id}`);
+  };
+  return (
+    <>
+      {at ? "Each " : ""}
+      <Dotted label="When the week’s dates are told" says={at ? `${at.day} at ${at.at}` : "Never"}>
+        <One
+          label="Weekday"
+          value={at?.day ?? ""}
+          list={[["", "never"], ...week.map((w): [string, string] => [w, w])]}
+          onPick={(day) => onPut(day ? { day, at: at?.at ?? "10:00" } : undefined)}
+        />
+        {at && <Field size="s" className="mt-1.5" type="time" aria-label="At" value={at.at} onChange={(e) => e.target.value && onPut({ ...at, at: e.target.value })} />}
+      </Dotted>{" "}
+      the week’s dates are told{" "}
+      {by ? (
+        <Link className="dotted-value" to={`/courtesies/${by.id}`}>
+          {by.on ? by.outputs.map((o) => (o.place ? `at ${o.place}` : o.does)).join(" and ") || "nowhere yet" : "nowhere: it is switched off"}
+        </Link>
+      ) : (
+        <button className="dotted-value" onClick={() => void make()}>
+          nowhere yet: say where
+        </button>
+      )}
+    </>
   );
 }
 

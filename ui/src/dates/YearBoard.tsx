@@ -24,7 +24,7 @@ export function YearBoard({ d, all, onAll }: { d: Dates; all: boolean; onAll: (a
   const everything = useMemo(() => [...d.missed, ...d.entries, ...d.year], [d]);
   const shown = year.cells.find((c) => c.key === at);
   return (
-    <Panel label="The year" className="year">
+    <Panel label="The year" className="year" onMouseLeave={() => setAt(undefined)}>
       <Head
         count={`${everything.length} dates`}
         end={
@@ -68,7 +68,7 @@ export function YearBoard({ d, all, onAll }: { d: Dates; all: boolean; onAll: (a
         </button>
       </div>
       <div className="year-scroll">
-        <div className="relative min-w-[640px]" onMouseLeave={() => setAt(undefined)}>
+        <div className="relative min-w-[640px]">
           <Table d={d} year={year} at={at} onAt={setAt} />
           {shown && <Told d={d} c={shown} />}
         </div>
