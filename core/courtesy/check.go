@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"vividporch/core/happening"
+	"vividporch/core/occasion"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -101,6 +102,13 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 		fault("only", "is no matter of this when", "take it out; who may ask is asked of commands")
 	}
 	c.Who.Each(func(w *who.Who) {
+		if d := w.Date; d != nil && when.IsWhen() && (d.Of == occasion.Channel) != (when.Frame == happening.OfStream) {
+			if d.Of == occasion.Channel {
+				fault("who.date.of", "is the channel's own day, and nobody's", "use it when the stream opens")
+			} else {
+				fault("who.date", "is a day of somebody's, and nobody comes with this", "ask for the channel's own day, or choose another when")
+			}
+		}
 		if w.Nobody && c.When != happening.Command {
 			fault("who.nobody", "would never be met", "use it on a command, or switch the courtesy off")
 		}

@@ -2,6 +2,7 @@ package dates_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"testing/quick"
 	"time"
@@ -16,6 +17,8 @@ func TestADayIsReadInEverySpellingPeopleUse(t *testing.T) {
 		"2031-05-14": "2031-05-14", "20310514": "2031-05-14", "--05-14": "--05-14", "--0514": "--05-14", "14 May": "--05-14", "May 14th": "--05-14",
 		"14th of May 1990": "1990-05-14", "14.5.": "--05-14", "14/05/1990": "1990-05-14", "05/14/1990": "1990-05-14", "3/4": "--04-03",
 		"29 Feb": "--02-29", "1990 14 may": "1990-05-14", "2031-05-14T19:02:00Z": "2031-05-14",
+		"03-09": "--09-03", "3/9": "--09-03", "3.9.": "--09-03", "9 March": "--03-09", "Mar 9th": "--03-09", "march 9 1990": "1990-03-09", "9th march": "--03-09",
+		"the 9th of March": "--03-09", "MARCH 9": "--03-09", "9-mar": "--03-09", "9 . 3 .": "--03-09", " 9   march ": "--03-09", "13/9": "--09-13", "9/13": "--09-13", "1 sept": "--09-01",
 	} {
 		d, err := dates.Parse(in, true)
 		if err != nil || d.String() != want {
@@ -25,7 +28,8 @@ func TestADayIsReadInEverySpellingPeopleUse(t *testing.T) {
 	if d, _ := dates.Parse("3/4", false); d.String() != "--03-04" {
 		t.Errorf("with the month first 3/4 is %s", d)
 	}
-	for _, in := range []string{"", "soon", "31 June", "29 Feb 2031", "0/0", "14 May June", "2031-13-01", "14", "1/2/3/4", "--5-1"} {
+	for _, in := range []string{"", "soon", "31 June", "29 Feb 2031", "0/0", "14 May June", "2031-13-01", "14", "1/2/3/4", "--5-1",
+		"31/02", "00-10", "10-00", "tomorrow", "3️⃣/9️⃣", "٣/٩", "३/९", "３／９", "9 März", "march", "9", "3/9/x", "0x3/9", "3e1/9", "9 march april", "32 march", "1/1/1/1", "march 9 march", "\u202e3/9", "3/9\x00", "💧 march", strings.Repeat("9", 400) + " march"} {
 		if d, err := dates.Parse(in, true); err == nil {
 			t.Errorf("%q was read as %s", in, d)
 		}

@@ -34,7 +34,10 @@ var Room = room.Of(room.Spec[Settings, Memory]{Name: Name, Version: 1, Ready: Of
 			m.Owed = time.Time{}
 		}
 		for _, next := range room.Noted[Memory](l, weekNote) {
-			*m = next
+			m.At, m.Due, m.Owed = next.At, next.Due, next.Owed
+		}
+		for _, key := range room.Noted[string](l, room.ChannelKept) {
+			m.Days = append(m.Days, key)
 		}
 	},
 	Wake: func(s *Settings, m *Memory) (time.Time, bool) {
@@ -111,6 +114,12 @@ func (s *Settings) Rules() occasion.Rules {
 
 // DayFirst reports whether the day comes first where digits alone leave it open.
 func (s *Settings) DayFirst() bool { return !s.MonthFirst }
+
+// Began is the channel's first day; zero where it is not told.
+func (s *Settings) Began() dates.Day {
+	d, _ := dates.Parse(s.Since, true)
+	return d
+}
 
 // CorrectFor is how long what somebody set can be corrected.
 func (s *Settings) CorrectFor() time.Duration {

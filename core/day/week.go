@@ -1,6 +1,7 @@
 package day
 
 import (
+	"slices"
 	"time"
 
 	"vividporch/core/happening"
@@ -45,8 +46,12 @@ func (w Week) after(now time.Time, zone *time.Location) time.Time {
 type Memory struct {
 	At   string    `json:"at,omitempty"`
 	Due  time.Time `json:"due,omitzero"`
-	Owed time.Time `json:"owed,omitzero"` // was due then, and is not told yet
+	Owed time.Time `json:"owed,omitzero"`  // was due then, and is not told yet
+	Days []string  `json:"days,omitempty"` // of the channel's own that were kept, by what they are remembered under
 }
+
+// Kept reports whether a day of the channel's own was kept.
+func (m *Memory) Kept(key string) bool { return slices.Contains(m.Days, key) }
 
 // weekNote is what moves the memory on.
 const weekNote = "week"
@@ -56,7 +61,7 @@ func Owed(m room.Memory) time.Time { return room.Remembered[Memory](m, Name).Owe
 
 // schedule keeps when the week is due, and owes it when that has come.
 func (s *Settings) schedule(t *room.Turn, m *Memory) {
-	next := *m
+	next := Memory{At: m.At, Due: m.Due, Owed: m.Owed}
 	why := "the week’s dates are due then"
 	switch set := s.Week.String(); {
 	case m.At != set: // set anew: what was due by the old hour is not

@@ -25,5 +25,6 @@ func (s *StreamInfo) Validate() error {
 var streamFillIns = []FillIn{
 	Offered(wording.FillIn{Name: "title", Kind: wording.Text, Tells: "the stream's title", Example: "What the tide left in the gully", Optional: true}),
 	Offered(wording.FillIn{Name: "category", Kind: wording.Text, Tells: "the stream's category", Example: "Field and microscope", Optional: true}),
+	Offered(wording.FillIn{Name: "years", Kind: wording.Number, Tells: "on the channel's own day: how many years it makes; else 0", Example: "5"}),
 	Offered(wording.FillIn{Name: "link", Kind: wording.Text, Tells: "where to watch", Example: "https://quayside.example/tidepool_hours", Optional: true}),
 }

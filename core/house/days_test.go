@@ -14,8 +14,10 @@ import (
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
+	"vividporch/core/occasion"
 	"vividporch/core/people"
 	"vividporch/core/room"
+	"vividporch/core/who"
 )
 
 // keeping is a house with the ready-made courtesies about days, which says everything at once. In
@@ -485,5 +487,32 @@ func TestWhoAsksOnTheirDayIsAnsweredThoughTheyWereJustSpokenTo(t *testing.T) {
 	e.after(time.Minute)
 	if n := len(e.said()); n != 2 {
 		t.Errorf("%d lines: %s", n, e.lines())
+	}
+}
+
+func TestTheChannelsOwnDayIsKeptOnceAYearWhenTheStreamOpens(t *testing.T) {
+	c := says("our-day", happening.StreamOpenedType, happening.Free, who.Who{Date: &who.Date{Of: occasion.Channel, When: who.Today}}, nil, "{channel} is {years} years old")
+	e := begin(t, keeping(t, `{"since": "2026-05-14"}`), func(s *housefile.Settings) { s.Courtesy = append(s.Courtesy, c) })
+	for range 2 {
+		e.happens(on("quayside"))
+		e.after(time.Minute)
+		e.restore(e.snapshot())
+		e.happens(off("quayside"))
+		e.after(20 * time.Minute)
+	}
+	if got := e.texts("our-day"); len(got) != 1 || got[0] != "tidepool_hours is 5 years old" {
+		t.Errorf("%q", got)
+	}
+	for name, when := range map[string]string{"an arrival": happening.Arrival, "a raid": happening.RaidCameType} {
+		if faults := faultsOf(t, func(s *housefile.Settings) {
+			s.Courtesy = append(s.Courtesy, says("no", when, happening.Free, c.Who, nil, "{name}"))
+		}); len(faults) != 1 || faults[0].Remedy == "" {
+			t.Errorf("the channel's day at %s: %v", name, faults)
+		}
+	}
+	if faults := faultsOf(t, func(s *housefile.Settings) {
+		s.Courtesy = append(s.Courtesy, says("no", happening.StreamOpenedType, happening.Free, who.Who{Date: &who.Date{When: who.Today}}, nil, "hm"))
+	}); len(faults) != 1 {
+		t.Errorf("somebody's day where nobody comes: %v", faults)
 	}
 }

@@ -463,7 +463,7 @@ var reasons = []struct {
 		}
 		return iff(same && a.rule().Who.Standing != st)
 	}},
-	{`it is not (?:their birthday|the day they .*|a round number of streams of theirs|stream number \d+ of theirs|a day of theirs), or it was kept already|has not missed .*, or it was kept already|has not .* within \d+ days`, func(a *reading) verdict {
+	{`it is not (?:their birthday|the day (?:they|the channel) .*|a round number of streams of theirs|stream number \d+ of theirs|a day of theirs), or it was kept already|has not missed .*, or it was kept already|has not .* within \d+ days`, func(a *reading) verdict {
 		asks := false
 		a.rule().Who.Each(func(w *who.Who) { asks = asks || w.Date != nil })
 		return iff(asks)
@@ -494,6 +494,7 @@ var reasons = []struct {
 			return slices.ContainsFunc(r.Do, func(o output.Output) bool { return o.Kind() == output.KindCelebrate })
 		}))
 	}},
+	{`kept the channel's own day`, func(a *reading) verdict { return iff(a.d.Kind == hall.Note) }},
 	{`set their birthday`, func(a *reading) verdict { return iff(a.edits() != nil && a.edits().Set.Birthday != nil) }},
 	{`was asked in chat`, func(a *reading) verdict { _, ok := a.origin().Data.(*happening.ChatSaid); return iff(ok) }},
 	{`it is no day of theirs|no day of theirs is known|there is nobody to celebrate`, func(a *reading) verdict {

@@ -25,10 +25,23 @@ const (
 	Follow     Kind = "follow"       // they followed so many years ago
 	FirstVisit Kind = "first visit"  // they first came so many years ago
 	Streams    Kind = "round number" // of streams they were at
+	Channel    Kind = "channel"      // the channel itself began so many years ago
 )
 
 // Kinds lists them in that order.
-func Kinds() []Kind { return []Kind{Birthday, Follow, FirstVisit, Streams} }
+func Kinds() []Kind { return []Kind{Birthday, Follow, FirstVisit, Streams, Channel} }
+
+// OfChannel is the day of a channel that began on a day, where it is to be kept at a moment.
+func OfChannel(began dates.Day, now, since time.Time, zone *time.Location, r Rules) []Occasion {
+	if began.Year == 0 {
+		return nil
+	}
+	out := Now(Dates{First: began.At(zone).Add(12 * time.Hour), Zone: zone}, now, since, r) // at noon, whatever the clocks did
+	for i := range out {
+		out[i].Kind = Channel
+	}
+	return out
+}
 
 // Dates are what is known of somebody's days. What is zero is not known.
 type Dates struct {
@@ -92,6 +105,8 @@ func (o Occasion) Words() string {
 		return years + " since the first visit"
 	case Streams:
 		return fmt.Sprintf("stream number %d", o.Years)
+	case Channel:
+		return years + " of this channel"
 	}
 	return string(o.Kind)
 }

@@ -217,6 +217,7 @@ func (t *Turn) found(person event.Person, a wording.Args) {
 func (t *Turn) AboutStream(info happening.StreamInfo) wording.Args {
 	a := t.Args()
 	a["platform"] = wording.Str(plain.Titled(info.Platform))
+	a["years"] = wording.Num(0)
 	a.Maybe("title", wording.Str(info.Title))
 	a.Maybe("category", wording.Str(info.Category))
 	a.Maybe("link", wording.Str(info.URL))

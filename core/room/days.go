@@ -54,6 +54,7 @@ type DayRules interface {
 	Rules() occasion.Rules
 	DayFirst() bool            // which order 3/9 is read in
 	CorrectFor() time.Duration // how long what somebody set can be corrected
+	Began() dates.Day          // the channel's first day; zero where it is not told
 }
 
 // days are the rules of the settings.
@@ -72,6 +73,7 @@ type usualDays struct{}
 
 func (usualDays) Rules() occasion.Rules     { return occasion.Rules{} }
 func (usualDays) DayFirst() bool            { return true }
+func (usualDays) Began() dates.Day          { return dates.Day{} }
 func (usualDays) CorrectFor() time.Duration { return 5 * time.Minute }
 
 // DaysOf are the days of somebody that are to be kept and were not yet, those they missed, and those
@@ -133,6 +135,26 @@ func (t *Turn) DayWaits(p event.Person) {
 
 func dayItem(account string) string { return dayRoom + "/" + account }
 
+// channelDays are the days of the channel itself that are to be kept and were not yet.
+func (t *Turn) channelDays() *who.Dates {
+	since := time.Time{}
+	if t.IsLive() {
+		since = t.State.Stream.Opened
+	}
+	d := &who.Dates{}
+	m, _ := t.Memory[dayRoom].(interface{ Kept(key string) bool })
+	for _, o := range occasion.OfChannel(t.Plan.days().Began(), t.Now, since, t.Plan.Zone, t.Plan.days().Rules()) {
+		waits := func(l pace.Line) bool { return slices.Contains(l.Days, o.Key()) && !l.Try }
+		if (m == nil || !m.Kept(o.Key())) && !slices.ContainsFunc(t.State.Queue.Lines, waits) {
+			d.Today = append(d.Today, o)
+		}
+	}
+	return d
+}
+
+// ChannelKept is what the room of days notes of a day of the channel that was kept.
+const ChannelKept = "channel's day"
+
 // theirDates are what is known of somebody's days; of a birthday that they hide, nothing.
 func (t *Turn) theirDates(known *people.Known) occasion.Dates {
 	d := occasion.Dates{Zone: t.zoneOf(known)}
@@ -192,6 +214,12 @@ func (t *Turn) daysOnTheirWay(p event.Person, known *people.Known) (out []string
 
 // keepDays keeps that days of somebody's were celebrated, once a line for it leaves.
 func (t *Turn) keepDays(l *pace.Line) {
+	if len(l.Days) > 0 && l.Person == "" && !l.Try {
+		was := t.room
+		t.room = dayRoom
+		Note(t, ChannelKept, l.Days[0], "kept the channel's own day")
+		t.room = was
+	}
 	if len(l.Days) > 0 && l.Person != "" && !l.Try {
 		t.keepDay(l.Person, "celebrated a day of theirs", func(k *dayKept) {
 			for _, d := range l.Days {
@@ -312,7 +340,7 @@ func (t *Turn) aboutBirthday(p event.Person, known *people.Known, a wording.Args
 }
 
 // dayChoices are the words by which a wording chooses among kinds.
-var dayChoices = map[occasion.Kind]string{occasion.Birthday: "birthday", occasion.Follow: "follow", occasion.FirstVisit: "first", occasion.Streams: "round"}
+var dayChoices = map[occasion.Kind]string{occasion.Birthday: "birthday", occasion.Follow: "follow", occasion.FirstVisit: "first", occasion.Streams: "round", occasion.Channel: "channel"}
 
 // whichDays fills in which days a courtesy keeps of a cause. What is ahead is told too.
 func whichDays(r *courtesy.Ready, c who.Cause, args wording.Args) wording.Args {

@@ -16,6 +16,9 @@ import (
 // Announce runs the courtesies of an event that have no slot.
 func (t *Turn) Announce(args wording.Args, platforms []string) {
 	c := who.Cause{When: t.Event.Type, Live: t.IsLive(), At: t.Now.In(t.Plan.Zone), Quantities: t.State.Quantities(t.Event.Data), Fields: happening.OfData(t.Event.Data).Asked(t.Event.Data)}
+	if t.Plan.dated {
+		c.Dates = t.channelDays()
+	}
 	if len(platforms) == 1 { // where it happened, for those who ask
 		c.Person.Platform = platforms[0]
 	}

@@ -10,7 +10,7 @@ import (
 // Date asks for a day of somebody's: "it is their birthday", "their 50th stream", "it passed while
 // they were away". A day that was kept already is asked for in vain.
 type Date struct {
-	Of    occasion.Kind `json:"of,omitempty" jsonschema:"enum=birthday,enum=follow,enum=first visit,enum=round number"` // none is any
+	Of    occasion.Kind `json:"of,omitempty" jsonschema:"enum=birthday,enum=follow,enum=first visit,enum=round number,enum=channel"` // none is any
 	When  string        `json:"when" jsonschema:"enum=today,enum=belated,enum=within"`
 	Days  int           `json:"days,omitempty" jsonschema:"minimum=0,maximum=366"` // ahead, of within
 	Years int           `json:"years,omitempty" jsonschema:"minimum=0"`            // it makes exactly so many, or so many streams; 0 is any number
@@ -93,6 +93,11 @@ func (d *Date) what() string {
 			return fmt.Sprintf("the day they first came %s ago", years(d.Years))
 		}
 		return "the day they first came"
+	case occasion.Channel:
+		if d.Years > 0 {
+			return fmt.Sprintf("the day the channel began %s ago", years(d.Years))
+		}
+		return "the day the channel began"
 	case occasion.Streams:
 		if d.Years > 0 {
 			return fmt.Sprintf("stream number %d of theirs", d.Years)
@@ -111,6 +116,9 @@ func years(n int) string {
 
 // String is the condition in words, to stand after "whom": "it is their birthday".
 func (d *Date) String() string {
+	if d.Of == occasion.Channel {
+		return "keeps " + d.what()
+	}
 	switch d.When {
 	case Belated:
 		return "has missed " + d.what()
@@ -147,7 +155,7 @@ func (d *Date) misfit() string {
 
 func (d *Date) check(at string, fault func(at, what, remedy string)) {
 	if d.Of != "" && !slices.Contains(occasion.Kinds(), d.Of) {
-		fault(at+".of", fmt.Sprintf("%q is no day of anybody's", d.Of), "use birthday, follow, first visit or round number")
+		fault(at+".of", fmt.Sprintf("%q is no day of anybody's", d.Of), "use birthday, follow, first visit, round number or channel")
 	}
 	switch d.When {
 	case Today, Belated:
@@ -158,7 +166,7 @@ func (d *Date) check(at string, fault func(at, what, remedy string)) {
 		if d.Days < 0 || d.Days > 366 {
 			fault(at+".days", "is out of range", "use 0 to 366 days")
 		}
-		if d.Of == occasion.Streams {
+		if d.Of == occasion.Streams || d.Of == occasion.Channel {
 			fault(at+".of", "does not come on a day that is known ahead", "ask for it today, or for another kind of day")
 		}
 	default:
@@ -166,6 +174,9 @@ func (d *Date) check(at string, fault func(at, what, remedy string)) {
 	}
 	if d.Years < 0 {
 		fault(at+".years", "is below zero", "count years from 1, or take it out")
+	}
+	if d.When == Belated && d.Of == occasion.Channel {
+		fault(at+".of", "is not made up for", "ask for it today")
 	}
 	if d.When == Belated && d.Of == occasion.Streams {
 		fault(at+".of", "is never missed: it is a stream they are at", "ask for it today, or for another kind of day")

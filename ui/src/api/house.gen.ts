@@ -307,7 +307,7 @@ export interface Crews {
   in?: "all" | "one" | "any";
 }
 export interface Date {
-  of?: "birthday" | "follow" | "first visit" | "round number";
+  of?: "birthday" | "follow" | "first visit" | "round number" | "channel";
   when: "today" | "belated" | "within";
   days?: number;
   years?: number;

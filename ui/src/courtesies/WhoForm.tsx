@@ -218,7 +218,7 @@ function Value({ at, who, set, crews, platforms, nameOf, learn }: Props & { at: 
           <One
             label="When it is"
             value={d.when}
-            list={dayWhens.filter(([w]) => d.of !== "round number" || w === "today")}
+            list={dayWhens.filter(([w]) => (d.of !== "round number" && d.of !== "channel") || w === "today")}
             onPick={(when) => set({ date: { ...d, when, days: when === "within" ? (d.days ?? 7) : undefined } })}
           />
           {d.when === "within" && <Num label="Days ahead" value={d.days} onChange={(days) => set({ date: { ...d, days: Math.max(0, Math.round(days ?? 0)) } })} />}

@@ -27,6 +27,7 @@ export const dayKinds: [string, string][] = [
   ["follow", "the day they followed"],
   ["first visit", "the day they first came"],
   ["round number", "a round number of streams"],
+  ["channel", "the day the channel began"],
 ];
 export const dayWhens: [string, string][] = [
   ["today", "today"],

@@ -11,6 +11,7 @@ import { Fault, Field, Num } from "../kit/Field";
 import { One } from "../kit/One";
 import { Pop } from "../kit/Pop";
 import { useCalendar } from "../kit/time";
+import { full } from "./dates";
 
 const week = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
 
@@ -112,6 +113,13 @@ export function Sentences({ d }: { d: Dates }) {
           corrected within{" "}
           <Dotted label="Corrected within" says={`${s.correctMinutes || 5} minutes`}>
             <Num label="Minutes" value={s.correctMinutes || 5} onChange={(n) => put({ correctMinutes: n ? Math.round(n) : undefined })} /> minutes; after that a moderator clears it
+          </Dotted>
+        </span>
+        <span>
+          the channel began on{" "}
+          <Dotted label="The channel began on" says={s.since ? full(s.since) + s.since.slice(0, 4).padStart(5) : "a day not told yet"}>
+            <Field size="s" type="date" aria-label="The channel's first day" value={s.since ?? ""} onChange={(e) => put({ since: e.target.value || undefined })} />
+            <p className="sub m-0 pt-1">A courtesy of the opening can ask for that day each year.</p>
           </Dotted>
         </span>
         <span>
