@@ -144,6 +144,7 @@ func Diff(have, in *Card) []Change {
 	}
 	differ("birthday", day(have.Birthday), day(in.Birthday), in.Birthday != nil)
 	yes := map[bool]string{true: "yes", false: "no"}
+	differ("birthday hidden", yes[people.Yes(have.HideDay)], yes[people.Yes(in.HideDay)], in.HideDay != nil)
 	differ("leave me be", yes[people.Yes(have.LeaveBe)], yes[people.Yes(in.LeaveBe)], in.LeaveBe != nil)
 	differ("trusted", yes[people.Yes(have.Trusted)], yes[people.Yes(in.Trusted)], in.Trusted != nil)
 	differ("fellow streamer", yes[people.Yes(have.Fellow)], yes[people.Yes(in.Fellow)], in.Fellow != nil)

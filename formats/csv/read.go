@@ -62,6 +62,7 @@ var meanings = map[string][]string{
 	"followed": {"followed", "follows", "followssince", "followedsince", "followingsince", "followedat", "followdate", "dateoffollow"},
 	"streams":  {"streams", "streamsattended", "attended"},
 	"trusted":  {"trusted", "trust"},
+	"hideday":  {"birthdayhidden", "hidebirthday"},
 	"leavebe":  {"leavemebe", "leavebe", "nevergreet", "ignore"},
 	"fellow":   {"fellowstreamer", "fellow", "streamer"},
 	"zone":     {"timezone", "zone", "tz"},
@@ -333,12 +334,12 @@ func (c *Reader) cell(in *row.Row, first *card.Account, means, cell string) erro
 			return bad("is no list of stream numbers; write it like 1-3 7 9")
 		}
 		into.Streams = nums
-	case "trusted", "leavebe", "fellow":
+	case "trusted", "hideday", "leavebe", "fellow":
 		yes, ok := truth[strings.ToLower(cell)]
 		if !ok {
 			return bad(`is neither yes nor no`)
 		}
-		*map[string]**bool{"trusted": &into.Trusted, "leavebe": &into.LeaveBe, "fellow": &into.Fellow}[means] = &yes
+		*map[string]**bool{"trusted": &into.Trusted, "hideday": &into.HideDay, "leavebe": &into.LeaveBe, "fellow": &into.Fellow}[means] = &yes
 	case "raids":
 		for _, one := range list(cell) {
 			f := strings.Fields(one)

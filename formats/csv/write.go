@@ -12,7 +12,7 @@ import (
 )
 
 // headings are the columns that are written, in order.
-var headings = []string{"name", "platform", "login", "id", "accounts", "roles", "platform roles", "standing", "say it as", "pronouns", "birthday", "note", "tags", "crews", "trusted", "leave me be", "fellow streamer",
+var headings = []string{"name", "platform", "login", "id", "accounts", "roles", "platform roles", "standing", "say it as", "pronouns", "birthday", "birthday hidden", "note", "tags", "crews", "trusted", "leave me be", "fellow streamer",
 	"time zone", "follows since", "first seen", "last seen", "streams attended", "earlier names", "raids"}
 
 // Writer writes people, one a row.
@@ -66,7 +66,7 @@ func (w *Writer) Write(c *card.Card, standing string) error {
 	if c.Birthday != nil {
 		birthday = c.Birthday.String()
 	}
-	row := []string{a.Name, a.Platform, a.Login, bareID(a.ID), strings.Join(accounts, "; "), strings.Join(roles, "; "), strings.Join(toldRoles, "; "), standing, people.Text(c.SayAs), people.Text(c.Pronouns), birthday,
+	row := []string{a.Name, a.Platform, a.Login, bareID(a.ID), strings.Join(accounts, "; "), strings.Join(roles, "; "), strings.Join(toldRoles, "; "), standing, people.Text(c.SayAs), people.Text(c.Pronouns), birthday, yesNo(c.HideDay),
 		people.Text(c.Note), strings.Join(c.Tags, "; "), strings.Join(crews, "; "), yesNo(c.Trusted), yesNo(c.LeaveBe), yesNo(c.Fellow), people.Text(c.Zone),
 		stamp(a.Followed), stamp(c.FirstSeen), stamp(c.LastSeen), Ranges(c.Streams), strings.Join(a.Was, "; "), strings.Join(raids, "; ")}
 	for i := range row {

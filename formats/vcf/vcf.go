@@ -288,7 +288,7 @@ func fill(in *row.Row, c vcard.Card) error {
 		}
 		person.Streams = nums
 	}
-	for name, into := range map[string]**bool{"X-PORCH-TRUSTED": &person.Trusted, "X-PORCH-LEAVE-BE": &person.LeaveBe, "X-PORCH-FELLOW": &person.Fellow} {
+	for name, into := range map[string]**bool{"X-PORCH-TRUSTED": &person.Trusted, "X-PORCH-BIRTHDAY-HIDDEN": &person.HideDay, "X-PORCH-LEAVE-BE": &person.LeaveBe, "X-PORCH-FELLOW": &person.Fellow} {
 		if v := text(name); v != nil {
 			yes := strings.EqualFold(*v, "yes")
 			*into = &yes
@@ -425,7 +425,7 @@ func (w *Writer) Write(c *card.Card) error {
 		}
 	}
 	add("X-PORCH-STREAMS", csv.Ranges(c.Streams))
-	for name, b := range map[string]*bool{"X-PORCH-TRUSTED": c.Trusted, "X-PORCH-LEAVE-BE": c.LeaveBe, "X-PORCH-FELLOW": c.Fellow} {
+	for name, b := range map[string]*bool{"X-PORCH-TRUSTED": c.Trusted, "X-PORCH-BIRTHDAY-HIDDEN": c.HideDay, "X-PORCH-LEAVE-BE": c.LeaveBe, "X-PORCH-FELLOW": c.Fellow} {
 		if b != nil {
 			add(name, map[bool]string{true: "yes", false: "no"}[*b])
 		}

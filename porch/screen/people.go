@@ -90,5 +90,11 @@ func nearDates(k *people.Known, plan *room.Plan, now time.Time) []string {
 	if k.Followed != nil {
 		followed = dates.On(*k.Followed, zone)
 	}
-	return dates.Near(dates.On(now, zone), birthday, followed, plan.Leap())
+	near := dates.Near(dates.On(now, zone), birthday, followed, plan.Leap())
+	for i := range near {
+		if k.HideDay && strings.HasPrefix(near[i], "birthday") { // members see it, marked
+			near[i] += " (hidden)"
+		}
+	}
+	return near
 }
