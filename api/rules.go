@@ -46,6 +46,9 @@ func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
 			return r, err
 		}
 	}
+	if c.Timer != nil {
+		r.Timer = spec.Timer{Minutes: c.Timer.Minutes, Lines: c.Timer.Lines, OffMinutes: c.Timer.OffMinutes}
+	}
 	if c.Burst != nil {
 		r.Burst = spec.Burst{Seconds: c.Burst.Seconds, At: c.Burst.At}
 	}
@@ -122,6 +125,9 @@ func composed(in spec.CourtesyRule) (c courtesy.Courtesy, err error) {
 	}
 	if !asked.IsZero() {
 		c.Asked = &asked
+	}
+	if in.Timer != (spec.Timer{}) {
+		c.Timer = &courtesy.Timer{Minutes: in.Timer.Minutes, Lines: in.Timer.Lines, OffMinutes: in.Timer.OffMinutes}
 	}
 	if in.Burst != (spec.Burst{}) {
 		c.Burst = &courtesy.Burst{Seconds: in.Burst.Seconds, At: in.Burst.At}

@@ -1193,6 +1193,9 @@ type CourtesyRule struct {
 	// Tells what viewers are told of it
 	Tells string `json:"tells,omitempty,omitzero"`
 
+	// Timer When a courtesy of time itself comes up.
+	Timer Timer `json:"timer,omitempty,omitzero"`
+
 	// Title what its button on the Porch says
 	Title string `json:"title,omitempty,omitzero"`
 	When  string `json:"when"`
@@ -2627,6 +2630,18 @@ type Tie struct {
 	First  string `json:"first"`
 	Second string `json:"second"`
 	Why    string `json:"why"`
+}
+
+// Timer When a courtesy of time itself comes up.
+type Timer struct {
+	// Lines at least so many were said by people since, on that platform
+	Lines int `json:"lines,omitempty,omitzero"`
+
+	// Minutes after it was last done; of a lull: that nobody spoke
+	Minutes float64 `json:"minutes"`
+
+	// OffMinutes the same while no stream is on; 0 is not then
+	OffMinutes float64 `json:"offMinutes,omitempty,omitzero"`
 }
 
 // Times defines model for Times.

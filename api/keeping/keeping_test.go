@@ -116,7 +116,7 @@ func TestRenamingAPlaceTakesItsSecretAndItsCourtesiesAlong(t *testing.T) {
 	}
 	var uses spec.Uses
 	b.Do("GET", "/api/house/uses?section=places&name=boathouse-news", nil, &uses)
-	if len(uses.Uses) != 1 || uses.Uses[0].Courtesy != "announce-opening" || uses.Uses[0].All || !strings.Contains(uses.Uses[0].Says, "News at The Boathouse") {
+	if len(uses.Uses) != 2 || uses.Uses[0].Courtesy != "announce-opening" || uses.Uses[0].All || !strings.Contains(uses.Uses[0].Says, "News at The Boathouse") {
 		t.Errorf("what uses it is said first: %+v", uses)
 	}
 	before := b.House.Plan().Version
@@ -135,7 +135,7 @@ func TestRenamingAPlaceTakesItsSecretAndItsCourtesiesAlong(t *testing.T) {
 	if s := b.Do("POST", "/api/house/takeaway", spec.ThingIn{Section: "places", Name: "the-wall"}, nil); s != 200 || len(settings(b).Places) != 0 || len(settings(b).Uses("places", "the-wall")) != 0 {
 		t.Errorf("%d %+v", s, settings(b).Places)
 	}
-	if s := b.Do("POST", "/api/settings/undo", spec.Undo{Version: b.House.Plan().Version}, nil); s != 200 || len(settings(b).Uses("places", "the-wall")) != 1 {
+	if s := b.Do("POST", "/api/settings/undo", spec.Undo{Version: b.House.Plan().Version}, nil); s != 200 || len(settings(b).Uses("places", "the-wall")) != 2 {
 		t.Errorf("taken back: %d %+v", s, settings(b).Places)
 	}
 }

@@ -86,6 +86,7 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 		fault("slot", fmt.Sprintf("%q is no slot", c.Slot), "use greeting, shout-out, thanks, answer, or none")
 	}
 	c.asking(fault)
+	c.timing(fault)
 	if len(c.Tells) > 200 {
 		fault("tells", "is too long for a list", "keep to 200 letters")
 	}

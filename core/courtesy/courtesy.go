@@ -34,6 +34,7 @@ type Courtesy struct {
 	Tells   string          `json:"tells,omitempty" jsonschema:"maxLength=200"`                 // what viewers are told of it: on the list of what they can ask, and of an amount by {amounts}
 	Group   string          `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
 	Delay   float64         `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
+	Timer   *Timer          `json:"timer,omitempty"`                                            // of what comes now and then, or in a lull
 	Burst   *Burst          `json:"burst,omitempty"`                                            // many of one kind become one
 	Do      []output.Output `json:"do"`                                                         // none: those it fits are passed over in silence
 }
@@ -171,6 +172,9 @@ func (s *Set) For(c who.Cause) []*Ready {
 	}
 	return out
 }
+
+// Of lists the courtesies of a when, in the order the streamer set; those for one person left out.
+func (s *Set) Of(when string) []*Ready { return s.by[when] }
 
 // Has reports whether any courtesy that is on has this when.
 func (s *Set) Has(when string) bool { return s.on[when] }

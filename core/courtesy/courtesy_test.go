@@ -148,8 +148,11 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 		}
 		seen[w.Type] = true
 		c := courtesy.Courtesy{ID: "x", On: true, When: w.Type, Slot: w.Slots[0]}
-		if w.Type == happening.Command {
+		switch w.Type {
+		case happening.Command:
 			c.Asks = []string{"!tides"}
+		case happening.Timer, happening.Lull:
+			c.Timer = &courtesy.Timer{Minutes: 20}
 		}
 		if _, faults := courtesy.Load([]courtesy.Courtesy{c}, courtesy.World{}); len(faults) > 0 {
 			t.Error(faults)
@@ -161,7 +164,7 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 			}
 		}
 	}
-	if len(seen) != 31 {
+	if len(seen) != 33 {
 		t.Errorf("%d causes", len(seen))
 	}
 }

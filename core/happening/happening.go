@@ -20,6 +20,7 @@ import (
 var Catalogue = []*Happening{
 	streamOpened, streamChanged, streamViewers, datesWeek,
 	arrival, hello, command, day, hand, neighbour, chatSaid,
+	timer, lull,
 	personEntered, raidCame, personFollowed,
 	subscribed, gifted, tipped, credits, rewardClaimed,
 	shopSold, shopGifted, shopUsed, channelShown,
@@ -59,6 +60,7 @@ const (
 	Arrives Lane = "When someone arrives"
 	Asks    Lane = "When someone asks"
 	Happens Lane = "When something happens"
+	Quiet   Lane = "When it goes quiet"
 	Closes  Lane = "When the stream closes"
 )
 

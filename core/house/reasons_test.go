@@ -495,6 +495,17 @@ var reasons = []struct {
 		}))
 	}},
 	{`kept the channel's own day`, func(a *reading) verdict { return iff(a.d.Kind == hall.Note) }},
+	{`looks then whether it is quiet`, func(a *reading) verdict { return iff(a.d.Room == "timer") }},
+	{`enough was said for it`, func(a *reading) verdict { _, ok := a.ev.Data.(*happening.ChatSaid); return iff(ok) }},
+	{`the house said (\d+)% of the last lines; from (\d+)% on timers are held`, func(a *reading) verdict {
+		said, _ := strconv.Atoi(a.m[1])
+		most, _ := strconv.Atoi(a.m[2])
+		return iff(said >= most)
+	}},
+	{`held: (?:the stream is not on there|is put away|.*)`, func(a *reading) verdict { return iff(a.d.Kind == hall.Note && a.d.Room == "timer") }},
+	{`its time had come|it was quiet`, func(a *reading) verdict {
+		return iff(a.d.Room == "timer" || slices.ContainsFunc(a.plan.Whole.Courtesy, func(c courtesy.Courtesy) bool { return c.ID == a.d.Courtesy && c.Timer != nil }))
+	}},
 	{`set their birthday`, func(a *reading) verdict { return iff(a.edits() != nil && a.edits().Set.Birthday != nil) }},
 	{`was asked in chat`, func(a *reading) verdict { _, ok := a.origin().Data.(*happening.ChatSaid); return iff(ok) }},
 	{`it is no day of theirs|no day of theirs is known|there is nobody to celebrate`, func(a *reading) verdict {

@@ -19,6 +19,7 @@ import (
 	"vividporch/core/regulars"
 	"vividporch/core/room"
 	"vividporch/core/thank"
+	"vividporch/core/timer"
 )
 
 // Rooms are the rooms of the house, in the order in which they decide.
@@ -40,4 +41,5 @@ var Rooms = []room.Room{
 	outcome.Room,
 	regulars.Room,
 	day.Room,
+	timer.Room,
 }

@@ -24,7 +24,8 @@ type Priority int
 
 // The priorities, from what can wait to what a member asked for.
 const (
-	GeneralGreeting Priority = iota + 1
+	Timer           Priority = 0 // what comes now and then can wait longest
+	GeneralGreeting Priority = iota
 	Announcement
 	OwnGreeting
 	ShoutOut

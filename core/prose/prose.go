@@ -4,7 +4,9 @@ package prose
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"vividporch/core/courtesy"
@@ -91,6 +93,24 @@ func Sentence(c courtesy.Courtesy, names who.Names) []Part {
 		case c.Who.Nobody && !c.Only:
 			say(" but moderators and above")
 		}
+	case c.When == happening.Timer && c.Timer != nil:
+		say("Every ")
+		strong(minutes(c.Timer.Minutes))
+		switch {
+		case c.Timer.Lines == 1:
+			say(" after a line")
+		case c.Timer.Lines > 1:
+			say(fmt.Sprintf(" after %d lines", c.Timer.Lines))
+		}
+		say(", ")
+		strong(cmp.Or(does(c, names), "nothing yet"))
+		where(say, c.Who)
+	case c.When == happening.Lull && c.Timer != nil:
+		say("When nobody spoke for ")
+		strong(minutes(c.Timer.Minutes))
+		say(", ")
+		strong(cmp.Or(does(c, names), "nothing yet"))
+		where(say, c.Who)
 	case c.When == happening.Hand:
 		say("When you say so, ")
 		strong(does(c, names))
@@ -122,6 +142,21 @@ func Sentence(c courtesy.Courtesy, names who.Names) []Part {
 		}
 	}
 	return ps
+}
+
+// minutes is a length of time in words: "20 minutes".
+func minutes(n float64) string {
+	if n == 1 {
+		return "minute"
+	}
+	return strconv.FormatFloat(n, 'f', -1, 64) + " minutes"
+}
+
+// where says what a courtesy that is for nobody asks of the evening.
+func where(say func(string), w who.Who) {
+	if whom := w.Whom(); whom != "anyone" {
+		say(strings.TrimPrefix(whom, "anyone"))
+	}
 }
 
 // does lists what all outputs do.

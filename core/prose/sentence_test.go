@@ -110,7 +110,7 @@ func TestEveryWhenHasALaneAndAShortLabel(t *testing.T) {
 			}
 		}
 	}
-	if len(lanes) != 5 {
+	if len(lanes) != 6 {
 		t.Errorf("%v", lanes)
 	}
 	if got := prose.Label(courtesy.Courtesy{ID: "for-the-prints", When: happening.Hand}); got != "For the prints" {

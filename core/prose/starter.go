@@ -15,8 +15,13 @@ import (
 // an id of its own, in words that fit its when and slot.
 func New(list []courtesy.Courtesy, when string, slot happening.Slot) courtesy.Courtesy {
 	c := courtesy.Courtesy{ID: freeID(list, when[strings.LastIndexByte(when, '.')+1:]), When: when, Slot: slot}
-	if when == happening.Command {
+	switch when {
+	case happening.Command:
 		c.Asks = []string{"ask"}
+	case happening.Timer:
+		c.Timer = &courtesy.Timer{Minutes: 20, Lines: 15}
+	case happening.Lull:
+		c.Timer = &courtesy.Timer{Minutes: 10}
 	}
 	c.Do = []output.Output{starter(c, output.Output{ID: "chat", Do: &output.Say{}})}
 	return c
@@ -151,6 +156,8 @@ func starter(c courtesy.Courtesy, o output.Output) output.Output {
 	case o.Way() == output.ToPlatform:
 		o.Alternatives = []string{"{channel}"}
 		return o
+	case c.When == happening.Timer || c.When == happening.Lull:
+		o.Alternatives = []string{"A word now and then: this is {channel}.", "Glad you are here, all of you.", "Ask anything you like: {channel} answers."}
 	case happening.Of(c.When).Frame == happening.OfStream:
 		o.Alternatives = []string{"{channel} is here.", "This is {channel}.", "{channel}: come and look."}
 	case c.When == happening.Hand:

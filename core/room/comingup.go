@@ -165,6 +165,9 @@ func (t *Turn) Signs(platform string) string {
 }
 
 func priority(r *courtesy.Ready) pace.Priority {
+	if r.When == happening.Timer || r.When == happening.Lull {
+		return pace.Timer
+	}
 	switch r.Slot {
 	case happening.Thanks:
 		return pace.Thanks

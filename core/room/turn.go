@@ -176,6 +176,15 @@ func (t *Turn) origin() string {
 	return t.begun
 }
 
+// OfTime names what time alone brings for as long as f decides it: the same in a rehearsal as in the
+// living house, whatever event it is decided with.
+func (t *Turn) OfTime(what string, f func()) {
+	was := t.begun
+	t.begun = what
+	f()
+	t.begun = was
+}
+
 // LineID names a line that comes of this event.
 func (t *Turn) LineID(courtesyID, output string) string {
 	id := t.origin() + "." + courtesyID + "." + output

@@ -163,6 +163,12 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 	if when == "porch.other" && r.IntN(3) > 0 {
 		c.Who.Fields = map[string]string{"event": pick(r, raised...)}
 	}
+	if when == happening.Timer || when == happening.Lull {
+		c.Slot, c.Who, c.Timer = happening.Free, who.Who{}, &courtesy.Timer{Minutes: pick(r, 1, 2.5, 20), Lines: pick(r, 0, 3)}
+		if c.Timer.OffMinutes = pick(r, 0, 5.0); when == happening.Lull {
+			c.Timer.Lines, c.Timer.OffMinutes = 0, 0
+		}
+	}
 	if r.IntN(4) == 0 {
 		least := float64(r.IntN(10))
 		c.Measure = &who.Measure{AtLeast: &least}

@@ -50,6 +50,8 @@ export interface Pace {
   joinNames: number;
   joinEverySeconds: number;
   askSeconds: number;
+  timersApartMinutes?: number;
+  sharePercent?: number;
   personSeconds?: number;
 }
 export interface Door {
@@ -229,6 +231,8 @@ export interface Courtesy {
     | "day"
     | "hand"
     | "neighbour"
+    | "timer"
+    | "lull"
     | "porch.person.entered"
     | "porch.raid.came"
     | "porch.person.followed"
@@ -264,6 +268,7 @@ export interface Courtesy {
   tells?: string;
   group?: string;
   delaySeconds?: number;
+  timer?: Timer;
   burst?: Burst;
   do: Output[];
 }
@@ -323,6 +328,11 @@ export interface Measure {
   atLeast?: number;
   upTo?: number;
   largest?: "tonight" | "ever";
+}
+export interface Timer {
+  minutes: number;
+  lines?: number;
+  offMinutes?: number;
 }
 export interface Burst {
   seconds: number;

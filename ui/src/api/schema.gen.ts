@@ -2580,6 +2580,7 @@ export interface components {
             /** @description what viewers are told of it */
             tells?: string;
             burst?: components["schemas"]["Burst"];
+            timer?: components["schemas"]["Timer"];
             /**
              * Format: double
              * @description of all it does, beside the delays of each
@@ -2712,6 +2713,21 @@ export interface components {
             birthday?: string;
             /** @description of a celebration: of whoever is named, what they missed too */
             missed?: boolean;
+        };
+        /** @description When a courtesy of time itself comes up. */
+        Timer: {
+            /**
+             * Format: double
+             * @description after it was last done; of a lull: that nobody spoke
+             */
+            minutes: number;
+            /** @description at least so many were said by people since, on that platform */
+            lines?: number;
+            /**
+             * Format: double
+             * @description the same while no stream is on; 0 is not then
+             */
+            offMinutes?: number;
         };
         Burst: {
             /** Format: double */

@@ -40,6 +40,22 @@ const slots: [string, string][] = [
   ["", "beside all others"],
 ];
 
+/** Timing is when a courtesy of time itself comes up, as a sentence. */
+function Timing({ t, lull, onChange }: { t: NonNullable<TheRule["timer"]>; lull: boolean; onChange: (t: NonNullable<TheRule["timer"]>) => void }) {
+  const set = (part: Partial<typeof t>) => onChange({ ...t, ...part });
+  return (
+    <span className="flex flex-wrap items-center gap-1.5">
+      {lull ? "for" : "every"} <Num label="Minutes" value={t.minutes} onChange={(n) => set({ minutes: n ?? 0 })} /> minutes
+      {!lull && (
+        <>
+          , after <Num label="Lines said by people" value={t.lines} onChange={(n) => set({ lines: n ? Math.round(n) : undefined })} /> lines; while no stream is on every{" "}
+          <Num label="Minutes while no stream is on" value={t.offMinutes} onChange={(n) => set({ offMinutes: n || undefined })} /> minutes
+        </>
+      )}
+    </span>
+  );
+}
+
 /** Rule is the when and the who of a courtesy. Every change comes into force by itself once it can, and can be undone. */
 export function Rule({ c, all, rule, change, fault }: { c: CourtesyView; all: Courtesies; rule: TheRule; change: (part: Partial<TheRule>) => void; fault: string }) {
   const [names, setNames] = useState<Record<string, string>>({});
@@ -64,6 +80,7 @@ export function Rule({ c, all, rule, change, fault }: { c: CourtesyView; all: Co
                 asked: v === "command" && rule.when === v ? rule.asked : undefined,
                 slot: next.slots.includes(rule.slot) ? rule.slot : next.slots[0]!,
                 measure: undefined,
+                timer: v === "timer" ? (rule.timer ?? { minutes: 20, lines: 15 }) : v === "lull" ? { minutes: rule.timer?.minutes ?? 10 } : undefined,
                 only: undefined,
                 who: { ...rule.who, fields: undefined, nobody: undefined },
               });
@@ -82,6 +99,7 @@ export function Rule({ c, all, rule, change, fault }: { c: CourtesyView; all: Co
               onChange={(e) => change({ title: e.target.value || undefined })}
             />
           )}
+          {rule.timer && <Timing lull={rule.when === "lull"} t={rule.timer} onChange={(timer) => change({ timer })} />}
           {rule.when === "neighbour" && <HeardFrom rule={rule} change={change} />}
           {rule.when === "command" && <AskedBy c={c} all={all} rule={rule} change={change} />}
           <button className="manner" aria-expanded={more} aria-label="More about when" onClick={() => setMore(!more)}>
