@@ -65,7 +65,7 @@ func (d *DatesWeek) Words() string {
 	return strings.Join(parts, "; ")
 }
 
-var datesWeek = &Happening{Data: func() event.Data { return &DatesWeek{} }, Within: true, Words: "the week’s dates", Lane: Opens, Slots: []Slot{Free}, Frame: OfStream, Reason: "the week’s dates are due",
+var datesWeek = &Happening{Data: func() event.Data { return &DatesWeek{} }, Within: true, Words: "the week’s dates", Verb: "Tell ", Lane: Opens, Slots: []Slot{Free}, Frame: OfStream, Reason: "the week’s dates are due",
 	FillIns: []FillIn{
 		{wording.FillIn{Name: "week", Kind: wording.Text, Tells: "whose days are in the week ahead, a weekday at a time", Example: "Thursday 3 December: limpet_lena (birthday); Saturday 5 December: mossy_mare (2 years of following)", Optional: true},
 			func(d event.Data) wording.Value { return wording.Str(d.(*DatesWeek).Words()) }},

@@ -69,7 +69,7 @@ function Missed({ d }: { d: Dates }) {
         {d.missed.map((e) => (
           <div key={`${e.person} ${e.kind}`} className="day-row">
             <Who e={e}>
-              <span className="sub whitespace-nowrap">
+              <span className="sub whitespace-nowrap phone:hidden">
                 {weekday(e.on)} {Number(e.on.slice(8))} · {why(e)}
               </span>
             </Who>

@@ -28,7 +28,7 @@ export function YearBoard({ d, all, onAll }: { d: Dates; all: boolean; onAll: (a
       <Head
         count={`${everything.length} dates`}
         end={
-          <span className="sub flex gap-4">
+          <span className="sub flex gap-4 phone:hidden">
             <span className="flex items-center gap-1.5">
               <i className="swatch" aria-hidden /> stream expected
             </span>
