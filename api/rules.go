@@ -168,6 +168,13 @@ func (s *Server) AddCourtesy(c *echo.Context) error {
 			made = prose.Copy(set.Courtesy, *from)
 		}
 		made.Who.Account = cmp.Or(in.Account, made.Who.Account)
+		if in.Of != "" {
+			of, err := findCourtesy(set, in.Of)
+			if err != nil {
+				return err
+			}
+			made = prose.NowAndThen(set.Courtesy, *of)
+		}
 		if in.Says != "" {
 			made = prose.Answering(set.Courtesy, in.Asks, in.Says)
 		}
@@ -479,4 +486,47 @@ func (s *Server) fittingTitle(name string) string {
 		return f.Title
 	}
 	return name
+}
+
+// LookAhead answers POST /api/courtesies/forecast: the hour ahead as things stand, or with a rule as if that
+// was in force.
+func (s *Server) LookAhead(c *echo.Context) error {
+	var in spec.LookAhead
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	plan := s.house.Plan()
+	if in.ID != "" && in.Rule.When != "" {
+		rule, err := composed(in.Rule)
+		if err != nil {
+			return problem(http.StatusBadRequest, "The courtesy cannot be read", err.Error())
+		}
+		set := plan.Whole.Clone()
+		cy, err := findCourtesy(set, in.ID)
+		if err != nil {
+			return err
+		}
+		*cy = prose.Composed(*cy, rule)
+		next, faults := house.Ready(set, plan.Version)
+		if len(faults) > 0 {
+			return s.inForce(c, 0, desk.Faults(faults))
+		}
+		plan = next
+	}
+	speed := in.Speed
+	if speed == 0 {
+		speed = -1
+	}
+	h, tonight, err := s.house.Ahead(c.Request().Context(), plan, speed)
+	if err != nil {
+		return err
+	}
+	out := spec.Forecast{From: h.From, Speed: h.Speed, Tonight: tonight, Marks: []spec.ForecastMark{}, Shares: []spec.ForecastShare{}, Ceiling: h.Ceiling, Timers: h.Timers, Says: h.Says(), Opens: h.Opens}
+	for _, m := range h.Marks {
+		out.Marks = append(out.Marks, spec.ForecastMark{Courtesy: m.Courtesy, Platform: m.Platform, How: spec.ForecastMarkHow(m.How), At: m.At, Due: m.Due, Why: m.Why})
+	}
+	for _, x := range h.Shares {
+		out.Shares = append(out.Shares, spec.ForecastShare{At: x.At, Percent: x.Percent})
+	}
+	return c.JSON(http.StatusOK, out)
 }

@@ -111,7 +111,7 @@ var floors = [][]string{
 	{"room"},
 	{"opening", "privacy", "arrive", "command", "hello", "raid", "presence", "thank", "desk", "overlay", "along", "count", "fetched", "neighbour", "outcome", "regulars", "day", "timer"},
 	{"house"},
-	{"house/housetest", "rehearsal"},
+	{"house/housetest", "rehearsal", "forecast"},
 }
 
 // mayKnow are the parts around the core, and whom of each other they know; all know the core.

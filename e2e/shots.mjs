@@ -18,11 +18,6 @@ const look = async (page, url, name, settle = 1500) => {
   await page.screenshot({ path: out(name) });
 };
 
-const quiet = await launch();
-const q = await signed(quiet);
-await look(q.page, quiet.base, "porch-quiet");
-await quiet.stop();
-
 // Moving in, a few steps on.
 const bare = await empty();
 const m = await signed(bare);
@@ -81,6 +76,7 @@ await page.waitForTimeout(600);
 await page.screenshot({ path: out("book") });
 await look(page, `${house.base}/book/crews`, "crews");
 await look(page, `${house.base}/book/newcomers`, "newcomers");
+await look(page, `${house.base}/dates`, "dates", 2500);
 await look(page, `${house.base}/house`, "house");
 await page.goto(`${house.base}/house/doors/quayside-chat`);
 await page.locator("details").first().waitFor();

@@ -1,13 +1,17 @@
 package porch
 
 import (
+	"cmp"
 	"context"
+	"encoding/json"
+	"errors"
 	"slices"
 	"time"
 
 	"vividporch/core/along"
 	"vividporch/core/command"
 	"vividporch/core/fetched"
+	"vividporch/core/forecast"
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/core/room"
@@ -164,3 +168,35 @@ func (h *House) daysHere(ctx context.Context) (map[string]calendar.Here, error) 
 	})
 	return out, err
 }
+
+// Ahead is the hour ahead under a plan, at a speed of chat: lines people say a minute; less than 0 is as
+// they did lately. tonight is that.
+func (h *House) Ahead(ctx context.Context, plan *room.Plan, speed float64) (hour forecast.Hour, tonight float64, err error) {
+	var raw []byte
+	var now time.Time
+	if err := h.look(ctx, func(s *house.State) {
+		raw, err = json.Marshal(s)
+		now = h.clock.now()
+		tonight = s.Evening.Speed(now.Sub(s.Stream.Opened))
+		if !s.Stream.Live() {
+			tonight = 0
+		}
+	}); err != nil {
+		return hour, 0, err
+	}
+	if err != nil {
+		return hour, 0, err
+	}
+	s, _, ok := house.RestoreState(raw)
+	if !ok {
+		return hour, 0, errors.New("the state is not read back")
+	}
+	if speed < 0 {
+		speed = cmp.Or(tonight, usualSpeed)
+	}
+	hour, err = forecast.Of(s, plan, now, speed)
+	return hour, tonight, err
+}
+
+// usualSpeed is how fast chat is taken to be where nothing tells, in lines a minute.
+const usualSpeed = 4

@@ -343,6 +343,27 @@ func (e FindingKind) Valid() bool {
 	}
 }
 
+// Defines values for ForecastMarkHow.
+const (
+	ForecastMarkHowHeld ForecastMarkHow = "held"
+	ForecastMarkHowLate ForecastMarkHow = "late"
+	ForecastMarkHowSaid ForecastMarkHow = "said"
+)
+
+// Valid indicates whether the value is a known member of the ForecastMarkHow enum.
+func (e ForecastMarkHow) Valid() bool {
+	switch e {
+	case ForecastMarkHowHeld:
+		return true
+	case ForecastMarkHowLate:
+		return true
+	case ForecastMarkHowSaid:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ImportState.
 const (
 	ImportStateApplied ImportState = "applied"
@@ -1551,6 +1572,45 @@ type FittingView struct {
 	Voices []string `json:"voices"`
 }
 
+// Forecast defines model for Forecast.
+type Forecast struct {
+	// Ceiling percent of the last lines the house's, from where on timers are held
+	Ceiling int            `json:"ceiling"`
+	From    time.Time      `json:"from"`
+	Marks   []ForecastMark `json:"marks"`
+
+	// Opens no stream is on; as if one opened now
+	Opens bool `json:"opens"`
+
+	// Says the outcome in a sentence
+	Says   string          `json:"says"`
+	Shares []ForecastShare `json:"shares"`
+	Speed  float64         `json:"speed"`
+	Timers int             `json:"timers"`
+
+	// Tonight lines a minute lately; 0 where no stream is on
+	Tonight float64 `json:"tonight"`
+}
+
+// ForecastMark defines model for ForecastMark.
+type ForecastMark struct {
+	At       time.Time       `json:"at"`
+	Courtesy string          `json:"courtesy"`
+	Due      time.Time       `json:"due"`
+	How      ForecastMarkHow `json:"how"`
+	Platform string          `json:"platform"`
+	Why      string          `json:"why,omitempty,omitzero"`
+}
+
+// ForecastMarkHow defines model for ForecastMark.How.
+type ForecastMarkHow string
+
+// ForecastShare defines model for ForecastShare.
+type ForecastShare struct {
+	At      time.Time `json:"at"`
+	Percent int       `json:"percent"`
+}
+
 // ForeignBlank defines model for ForeignBlank.
 type ForeignBlank struct {
 	// As the fill-in that it becomes
@@ -1864,6 +1924,17 @@ type Live struct {
 	Viewers   int64    `json:"viewers,omitempty,omitzero"`
 }
 
+// LookAhead defines model for LookAhead.
+type LookAhead struct {
+	ID string `json:"id,omitempty,omitzero"`
+
+	// Rule A courtesy without its wordings.
+	Rule CourtesyRule `json:"rule,omitempty,omitzero"`
+
+	// Speed lines people say a minute; none is as they do tonight
+	Speed float64 `json:"speed,omitempty,omitzero"`
+}
+
 // MadeOf defines model for MadeOf.
 type MadeOf struct {
 	// Field that it cannot be made for
@@ -2011,6 +2082,9 @@ type NewCourtesy struct {
 
 	// From id of the courtesy to copy
 	From string `json:"from,omitempty,omitzero"`
+
+	// Of of a timer: the command that it says; it is on at once, every 20 minutes after 15 lines
+	Of string `json:"of,omitempty,omitzero"`
 
 	// Says of a command: its answer, which is in force at once
 	Says string `json:"says,omitempty,omitzero"`
@@ -3100,6 +3174,9 @@ type TakeCommandsJSONRequestBody = CommandsFile
 // AddCourtesyJSONRequestBody defines body for AddCourtesy for application/json ContentType.
 type AddCourtesyJSONRequestBody = NewCourtesy
 
+// LookAheadJSONRequestBody defines body for LookAhead for application/json ContentType.
+type LookAheadJSONRequestBody = LookAhead
+
 // ClimbLadderJSONRequestBody defines body for ClimbLadder for application/json ContentType.
 type ClimbLadderJSONRequestBody = ClimbLadder
 
@@ -3336,6 +3413,9 @@ type ServerInterface interface {
 	// CheckCourtesies What is worth a look in the whole set; what can never happen, ties, what is stopped and by what.
 	// (GET /api/courtesies/check)
 	CheckCourtesies(ctx *echo.Context) error
+	// LookAhead The hour ahead, lived in virtual time; which timers would be said when, which are held and why. With a rule it is as if that was in force.
+	// (POST /api/courtesies/forecast)
+	LookAhead(ctx *echo.Context) error
 	// ClimbLadder Who wins for a person and a number, what it beat and why; nothing is sent.
 	// (POST /api/courtesies/ladder)
 	ClimbLadder(ctx *echo.Context) error
@@ -4419,6 +4499,15 @@ func (w *ServerInterfaceWrapper) CheckCourtesies(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.CheckCourtesies(ctx)
+	return err
+}
+
+// LookAhead converts echo context to params.
+func (w *ServerInterfaceWrapper) LookAhead(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LookAhead(ctx)
 	return err
 }
 
@@ -5688,6 +5777,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/courtesies/:id/try", wrapper.TryWording, options.OperationMiddlewares["tryWording"]...)
 	router.GET(options.BaseURL+"/api/desk/threads", wrapper.GetThreads, options.OperationMiddlewares["getThreads"]...)
 	router.GET(options.BaseURL+"/api/desk/onward", wrapper.GetOnward, options.OperationMiddlewares["getOnward"]...)
+	router.POST(options.BaseURL+"/api/courtesies/forecast", wrapper.LookAhead, options.OperationMiddlewares["lookAhead"]...)
 	router.GET(options.BaseURL+"/api/dates", wrapper.GetDates, options.OperationMiddlewares["getDates"]...)
 	router.DELETE(options.BaseURL+"/api/dates/feed", wrapper.TakeDatesFeed, options.OperationMiddlewares["takeDatesFeed"]...)
 	router.POST(options.BaseURL+"/api/dates/feed", wrapper.MakeDatesFeed, options.OperationMiddlewares["makeDatesFeed"]...)

@@ -1,6 +1,8 @@
 package hall
 
 import (
+	"time"
+
 	"slices"
 
 	"vividporch/core/event"
@@ -71,4 +73,22 @@ func (s *State) nightfall() {
 		r.Tonight = 0
 		s.Largest[k] = r
 	}
+}
+
+// speedOf is of how many minutes the speed of chat is reckoned.
+const speedOf = 15
+
+// Speed is how many lines people said a minute lately, so long after the opening: of the last quarter of an
+// hour, or of as long as the stream has been on.
+func (e *Evening) Speed(since time.Duration) float64 {
+	m := int(since / time.Minute)
+	first := max(0, m-speedOf)
+	if m < 1 {
+		return float64(e.People)
+	}
+	n := 0
+	for i := first; i < m && i < len(e.Minutes); i++ {
+		n += e.Minutes[i]
+	}
+	return float64(n) / float64(m-first)
 }

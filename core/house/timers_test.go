@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
-	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
@@ -74,7 +73,6 @@ func TestWhatNeighboursAndTheHouseSayCountsForNothing(t *testing.T) {
 	e.happens(on("quayside"))
 	for range 30 {
 		e.happens(line("grebe_bot", "buy my grebes"))
-		e.happens(&event.SpeechSaid{SpeechOutcome: event.SpeechOutcome{Line: "x", Platform: "quayside"}})
 		e.after(time.Minute)
 	}
 	e.wantSaid(0, "water")
@@ -130,7 +128,6 @@ func TestTheHousesShareHoldsTimersAlone(t *testing.T) {
 	for i := range 20 { // a third of chat is the house's
 		e.happens(line("mossy_mare", fmt.Sprint("line ", i)))
 		e.happens(line("mossy_mare", "!tides"))
-		e.happens(&event.SpeechSaid{SpeechOutcome: event.SpeechOutcome{Line: fmt.Sprint(i), Platform: "quayside"}})
 		e.after(30 * time.Second)
 	}
 	e.wantSaid(20, "tides")

@@ -108,7 +108,7 @@ type Pace struct {
 	AskSeconds       float64 `json:"askSeconds" jsonschema:"minimum=0,maximum=86400"`       // longest wait for a look-up
 
 	TimersApart  float64 `json:"timersApartMinutes,omitempty" jsonschema:"minimum=0,maximum=120"` // least time between any two timers on a platform; 0 is 5
-	SharePercent float64 `json:"sharePercent,omitempty" jsonschema:"minimum=0,maximum=100"`       // of the last 50 lines the house's: from there on timers are held; 0 is 20
+	SharePercent float64 `json:"sharePercent,omitempty" jsonschema:"minimum=0,maximum=100"`       // of the last 50 lines the house's: from there on timers are held, with 100 never; 0 is 20
 
 	PersonSeconds float64 `json:"personSeconds,omitempty" jsonschema:"minimum=0,maximum=600"` // least time between two greetings or thanks to one person; 0 none
 }

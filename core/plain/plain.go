@@ -9,6 +9,7 @@
 package plain
 
 import (
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -255,4 +256,14 @@ func Titled(key string) string {
 		return ""
 	}
 	return strings.ToUpper(key[:1]) + key[1:]
+}
+
+var counted = []string{"no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"}
+
+// Count writes a number as people do in a sentence: "two", "twelve", "13".
+func Count(n int) string {
+	if n >= 0 && n < len(counted) {
+		return counted[n]
+	}
+	return strconv.Itoa(n)
 }

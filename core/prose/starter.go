@@ -19,7 +19,7 @@ func New(list []courtesy.Courtesy, when string, slot happening.Slot) courtesy.Co
 	case happening.Command:
 		c.Asks = []string{"ask"}
 	case happening.Timer:
-		c.Timer = &courtesy.Timer{Minutes: 20, Lines: 15}
+		c.Timer = &courtesy.Timer{Minutes: usualMinutes, Lines: usualLines}
 	case happening.Lull:
 		c.Timer = &courtesy.Timer{Minutes: 10}
 	}
@@ -46,6 +46,22 @@ func Answering(list []courtesy.Courtesy, asks []string, says string) courtesy.Co
 		c.ID = freeID(list, name)
 	}
 	c.Do = []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{says}}}
+	return c
+}
+
+// The usual time between two sayings of a timer, and how many lines lie between.
+const (
+	usualMinutes = 20
+	usualLines   = 15
+)
+
+// NowAndThen makes a timer that says what a command answers, on at once.
+func NowAndThen(list []courtesy.Courtesy, of courtesy.Courtesy) courtesy.Courtesy {
+	c := courtesy.Courtesy{ID: of.ID + "-now-and-then", On: true, When: happening.Timer, Timer: &courtesy.Timer{Minutes: usualMinutes, Lines: usualLines}}
+	if len(c.ID) > 60 || slices.ContainsFunc(list, func(o courtesy.Courtesy) bool { return o.ID == c.ID }) {
+		c.ID = freeID(list, "now-and-then")
+	}
+	c.Do = []output.Output{{ID: "answer", Do: &output.Answer{Of: of.ID}}}
 	return c
 }
 

@@ -57,6 +57,7 @@ type Turn struct {
 	noted   []string        // who streams along, as this event says
 	changed bool            // it changes the settings
 	edited  bool            // it changes the guest book
+	ofTime  string          // the when of what time alone brings
 	asked   bool            // a day of somebody's is kept that was set or asked for
 	quiet   bool            // what runs says its lines and does nothing else
 	within  int             // how deep courtesies do what others do
@@ -177,12 +178,12 @@ func (t *Turn) origin() string {
 }
 
 // OfTime names what time alone brings for as long as f decides it: the same in a rehearsal as in the
-// living house, whatever event it is decided with.
-func (t *Turn) OfTime(what string, f func()) {
+// living house, whatever event it is decided with. of is its when.
+func (t *Turn) OfTime(of, what string, f func()) {
 	was := t.begun
-	t.begun = what
+	t.begun, t.ofTime = what, of
 	f()
-	t.begun = was
+	t.begun, t.ofTime = was, ""
 }
 
 // LineID names a line that comes of this event.
@@ -221,6 +222,9 @@ func (t *Turn) Find(id string) *courtesy.Ready {
 func (t *Turn) because() string {
 	if t.Closing {
 		return "the stream ended"
+	}
+	if t.ofTime != "" {
+		return happening.Why(t.ofTime)
 	}
 	if _, ok := t.Event.Data.(*event.StreamDeclared); ok {
 		return happening.Why(happening.StreamOpenedType)

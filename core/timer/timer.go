@@ -10,6 +10,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"vividporch/core/courtesy"
@@ -43,7 +44,7 @@ var Room = room.Of(room.Spec[section, Memory]{Name: name, Version: 1,
 			}
 		}
 	},
-	Sees:   []string{happening.ChatSaidType, "porch.speech.said", happening.StreamOpenedType},
+	Sees:   []string{happening.ChatSaidType},
 	Evolve: func(m *Memory, l room.Lived) { m.evolve(l) },
 	Wake:   func(s *section, m *Memory) (time.Time, bool) { return s.wake(m) }})
 
@@ -178,15 +179,15 @@ func (m *Memory) evolve(l room.Lived) {
 			neighbour = true
 		}
 	}
-	switch data := l.Event.Data.(type) {
-	case *happening.ChatSaid:
-		if !neighbour {
-			p := m.of(data.Person.Platform)
-			p.Lines, p.Spoke = p.Lines+1, l.Now
-			p.heard(false)
+	if data, ok := l.Event.Data.(*happening.ChatSaid); ok && !neighbour {
+		p := m.of(data.Person.Platform)
+		p.Lines, p.Spoke = p.Lines+1, l.Now
+		p.heard(false)
+	}
+	for i := range l.Decisions {
+		if x := &l.Decisions[i]; x.Kind == hall.Say && x.Platform != "" {
+			m.of(x.Platform).heard(true)
 		}
-	case *event.SpeechSaid:
-		m.of(data.Platform).heard(true)
 	}
 	for i := range l.Decisions {
 		for _, x := range room.Noted[moved](room.Lived{Room: l.Room, Decisions: l.Decisions[i : i+1]}, noteOf(&l.Decisions[i])) {
@@ -304,14 +305,13 @@ func (s *section) heard(t *room.Turn, m *Memory, platform string) {
 		p = &Platform{}
 	}
 	for i := range s.timers {
-		if s.timers[i].lull {
+		x := &s.timers[i]
+		if x.lull || x.lines == 0 || p.Lines+1-p.lines(x.id) != x.lines {
 			continue
 		}
-		if at, ok := s.comes(m, p, i, 1); ok {
-			if _, before := s.comes(m, p, i, 0); !before && at.After(t.Now) {
-				room.Note(t, "ready "+platform, moved{Platform: platform, Courtesy: s.timers[i].id, Rests: at}, "enough was said for it") // so that it is woken for
-				return
-			}
+		if at, ok := s.comes(m, p, i, 1); ok && at.After(t.Now) {
+			room.Note(t, "ready "+platform, moved{Platform: platform, Courtesy: x.id, Rests: at}, "enough was said for it") // so that it is woken for
+			return
 		}
 	}
 	s.due(t, m, platform, 1)
@@ -333,6 +333,9 @@ func (s *section) due(t *room.Turn, m *Memory, platform string, more int64) {
 	if p == nil {
 		p = &Platform{}
 	}
+	if t.Now.Before(p.Rests) || !p.Last.IsZero() && t.Now.Before(p.Last.Add(s.apart)) {
+		return // all keep their distance
+	}
 	var ready []int
 	for i := range s.timers {
 		if at, ok := s.comes(m, p, i, more); ok && !at.After(t.Now) {
@@ -343,7 +346,7 @@ func (s *section) due(t *room.Turn, m *Memory, platform string, more int64) {
 		return
 	}
 	slices.SortStableFunc(ready, func(a, b int) int { return p.last(s.timers[a].id).Compare(p.last(s.timers[b].id)) })
-	if share := p.Share(); share >= s.share {
+	if share := p.Share(); s.share < 100 && share >= s.share {
 		room.Note(t, "share "+platform, moved{Platform: platform, Rests: t.Now.Add(shareAgain)}, fmt.Sprintf("the house said %d%% of the last lines; from %d%% on timers are held", share, s.share))
 		return
 	}
@@ -383,10 +386,18 @@ func (s *section) due(t *room.Turn, m *Memory, platform string, more int64) {
 			continue
 		}
 		room.Note(t, "done "+platform+" "+id, moved{Platform: platform, Courtesy: id, Done: true}, "its time had come")
-		t.OfTime(fmt.Sprintf("time-%d-%d-%s-%d", t.State.Stream.Number, m.Since.Unix(), platform, p.First), func() { t.Fill(c, r, nil, t.Args(), []string{platform}) })
+		t.OfTime(r.When, fmt.Sprintf("time-%d-%d-%s-%d", t.State.Stream.Number, m.Since.Unix(), platform, p.First), func() { t.Fill(c, r, nil, t.Args(), []string{platform}) })
 		t.ReleaseIfDue()
 		return
 	}
+}
+
+// lines is how many lines people had said when a timer was last done.
+func (p *Platform) lines(id string) int64 {
+	if d := p.Done[id]; d != nil {
+		return d.Lines
+	}
+	return 0
 }
 
 // last is when a timer was last done.
@@ -395,4 +406,72 @@ func (p *Platform) last(id string) time.Time {
 		return d.At
 	}
 	return time.Time{}
+}
+
+// Move is what became of a timer with an event.
+type Move struct {
+	Courtesy, Platform string
+	Done               bool   // it was done; else it is held
+	Why                string // it is held
+}
+
+// Moves are what became of timers with an event; of those that are held because the house has said its
+// share, one without a courtesy.
+func Moves(ds []hall.Decision) (out []Move) {
+	for i := range ds {
+		if ds[i].Room != name || ds[i].Kind != hall.Note {
+			continue
+		}
+		for _, x := range room.Noted[moved](room.Lived{Room: name, Decisions: ds[i : i+1]}, noteOf(&ds[i])) {
+			switch {
+			case x.Done:
+				out = append(out, Move{Courtesy: x.Courtesy, Platform: x.Platform, Done: true})
+			case x.Why != "" || x.Courtesy == "":
+				out = append(out, Move{Courtesy: x.Courtesy, Platform: x.Platform, Why: cmp.Or(x.Why, strings.Join(ds[i].Because, "; "))})
+			}
+		}
+	}
+	return out
+}
+
+// Next is when a timer is due on a platform by its own minutes alone, and how many lines it lacks.
+type Next struct {
+	Courtesy, Platform string
+	At                 time.Time
+	Lacks, Of          int64 // lines
+}
+
+// Nexts are when timers are due, on each platform; lulls left out.
+func Nexts(p *room.Plan, mem room.Memory) (out []Next) {
+	s, m := room.Section[section](p, name), room.Remembered[Memory](mem, name)
+	for _, platform := range s.platforms {
+		of := m.On[platform]
+		if of == nil {
+			of = &Platform{}
+		}
+		bare := *of // of time alone: no distance, and nothing held
+		bare.Last, bare.Rests, bare.Done = time.Time{}, time.Time{}, map[string]*Done{}
+		for i := range s.timers {
+			t := &s.timers[i]
+			d := of.Done[t.id]
+			if d == nil {
+				d = &Done{}
+			}
+			bare.Done[t.id] = &Done{At: d.At, Lines: d.Lines}
+			if at, ok := s.comes(m, &bare, i, t.lines); ok && !t.lull {
+				out = append(out, Next{t.id, platform, at, max(0, t.lines-(of.Lines-d.Lines)), t.lines})
+			}
+		}
+	}
+	return out
+}
+
+// Shares are how much of the last lines the house said on each platform, in percent, and from where on
+// timers are held.
+func Shares(p *room.Plan, mem room.Memory) (of map[string]int, ceiling int) {
+	of = map[string]int{}
+	for platform, x := range room.Remembered[Memory](mem, name).On {
+		of[platform] = x.Share()
+	}
+	return of, room.Section[section](p, name).share
 }

@@ -7,6 +7,7 @@ export type Porch = components["schemas"]["Porch"];
 export type Change = components["schemas"]["Change"];
 export type Guest = components["schemas"]["Guest"];
 export type Entry = components["schemas"]["Entry"];
+export type Forecast = components["schemas"]["Forecast"];
 export type Dates = components["schemas"]["Dates"];
 export type DateEntry = components["schemas"]["DateEntry"];
 export type YearEntry = components["schemas"]["YearEntry"];
@@ -65,7 +66,7 @@ export type Settings = Omit<VividPorchHouseFileFormat3, "madeOn" | "crews">;
 
 // What changes the settings goes out in the order in which it was done: two opposite presses in quick succession could
 // cross on their way, and the first would have the last word.
-const settings = /^\/api\/(courtesies|house\/sections|settings|house\/(rename|takeaway))\b(?!.*\/(try|check|ladder|words|street|whom)$)/;
+const settings = /^\/api\/(courtesies|house\/sections|settings|house\/(rename|takeaway))\b(?!.*\/(try|check|ladder|words|street|whom|forecast)$)/;
 const longest = 10_000; // ms that one waits for those before it
 let before: Promise<unknown> = Promise.resolve();
 

@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { api, ask, type DraftOutput, type Reading, type SamplePerson, type Who } from "./client";
+import { api, ask, type DraftOutput, type Reading, type Rule, type SamplePerson, type Who } from "./client";
 import { threadOf } from "./threads";
 import type { operations } from "./schema.gen";
 
@@ -56,6 +56,16 @@ export const onward = (asked: boolean) =>
     queryFn: ({ signal }) => ask(api.GET("/api/desk/onward", { params: { query: { ask: asked } }, signal })),
     staleTime: asked ? 0 : 30_000,
     refetchInterval: asked ? 30_000 : 60_000,
+  });
+
+/** ahead is the hour ahead: at a speed of chat, or as it is tonight; with a rule as if that was in force. */
+export const ahead = (speed?: number, draft?: { id: string; rule: Rule }) =>
+  queryOptions({
+    queryKey: [...about.courtesies, "ahead", speed, draft],
+    queryFn: ({ signal }) => ask(api.POST("/api/courtesies/forecast", { body: { speed, ...draft }, signal })),
+    placeholderData: keepPreviousData,
+    staleTime: 2000,
+    refetchInterval: 30_000,
   });
 
 /** dates are whose days are today, were missed, and are ahead; of everybody, or of those who were here lately. */

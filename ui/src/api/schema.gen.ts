@@ -1262,6 +1262,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courtesies/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The hour ahead, lived in virtual time; which timers would be said when, which are held and why. With a rule it is as if that was in force. */
+        post: operations["lookAhead"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/dates": {
         parameters: {
             query?: never;
@@ -2556,6 +2573,8 @@ export interface components {
             asks?: string[];
             /** @description of a command: its answer, which is in force at once */
             says?: string;
+            /** @description of a timer: the command that it says; it is on at once, every 20 minutes after 15 lines */
+            of?: string;
         };
         Added: {
             id: string;
@@ -3140,6 +3159,51 @@ export interface components {
             at?: string;
             /** @description there is no newer one */
             why?: string;
+        };
+        LookAhead: {
+            /**
+             * Format: double
+             * @description lines people say a minute; none is as they do tonight
+             */
+            speed?: number;
+            id?: string;
+            rule?: components["schemas"]["CourtesyRule"];
+        };
+        Forecast: {
+            /** Format: date-time */
+            from: string;
+            /** Format: double */
+            speed: number;
+            /**
+             * Format: double
+             * @description lines a minute lately; 0 where no stream is on
+             */
+            tonight: number;
+            marks: components["schemas"]["ForecastMark"][];
+            shares: components["schemas"]["ForecastShare"][];
+            /** @description percent of the last lines the house's, from where on timers are held */
+            ceiling: number;
+            timers: number;
+            /** @description the outcome in a sentence */
+            says: string;
+            /** @description no stream is on; as if one opened now */
+            opens: boolean;
+        };
+        ForecastMark: {
+            courtesy: string;
+            platform: string;
+            /** @enum {string} */
+            how: "said" | "late" | "held";
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            due: string;
+            why?: string;
+        };
+        ForecastShare: {
+            /** Format: date-time */
+            at: string;
+            percent: number;
         };
         Dates: {
             /**
@@ -5538,6 +5602,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Onward"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookAhead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookAhead"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Forecast"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -12,6 +12,7 @@ import { columns, Grid, type Column, type GridHandle } from "../kit/Table";
 import { ago, span as length, useHouseNow, useZone } from "../kit/time";
 import { BringIn } from "./BringIn";
 import { AnswerText, Names, WhoMay, WhoOfAll } from "./InPlace";
+import { MakeTimer, NowAndThen } from "./NowAndThen";
 import { sentenceOf } from "./outputs";
 import { spots, shown, type Piece } from "./icu";
 import { asks, nameOf } from "./table";
@@ -153,6 +154,7 @@ export function AsTable({ all, onOpen, onBack, onFlip }: { all: Courtesies; onOp
             empty={<p className="sub p-4">{text ? "No command has all of these words." : "There is no command yet: make one with New."}</p>}
           />
         </Panel>
+        <NowAndThen all={all} onOpen={onOpen} onFlip={onFlip} />
       </main>
     </Table.Provider>
   );
@@ -190,6 +192,7 @@ const listed = (order: Order): Column<CourtesyView>[] => {
     col.display({ id: "rest", header: "Cooldown", cell: cells.rest }),
     col.display({ id: "tonight", header: heads.tonight, meta: sorted("tonight"), cell: cells.tonight }),
     col.display({ id: "last", header: heads.last, meta: sorted("last"), cell: cells.last }),
+    col.display({ id: "timer", header: "Now and then", cell: cells.timer }),
   ];
 };
 
@@ -257,11 +260,26 @@ function LastCell({ c }: Row) {
   return c.asked?.last ? lately(c.asked.last, now, zone) : "never";
 }
 
+function TimerCell({ c }: Row) {
+  const { all } = useTable();
+  return <MakeTimer c={c} all={all} />;
+}
+
 const of = (Cell: (p: Row) => React.ReactNode) =>
   function Drawn({ row }: { row: { original: CourtesyView } }) {
     return <Cell c={row.original} />;
   };
-const cells = { choose: of(Choose), on: of(OnOff), name: of(NameCell), answer: of(AnswerCell), who: of(WhoCell), rest: of(CooldownCell), tonight: of(Tonight), last: of(LastCell) };
+const cells = {
+  choose: of(Choose),
+  on: of(OnOff),
+  name: of(NameCell),
+  answer: of(AnswerCell),
+  who: of(WhoCell),
+  rest: of(CooldownCell),
+  tonight: of(Tonight),
+  last: of(LastCell),
+  timer: of(TimerCell),
+};
 const heads = {
   name: () => <Sort words="Asked by" by="name" />,
   tonight: () => <Sort words="Asked tonight" by="tonight" />,

@@ -1,0 +1,228 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, based, type Courtesies, type CourtesyView, type Forecast, type Rule } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { about, ahead } from "../api/queries";
+import { Button, Quiet } from "../kit/Button";
+import { Num } from "../kit/Field";
+import { Empty, Head, Panel, Scroll } from "../kit/Panel";
+import { Switch } from "../kit/Switch";
+import { clock, useZone } from "../kit/time";
+import { titled } from "../kit/words";
+import { commands } from "./outputs";
+import { nameOf } from "./table";
+
+const hour = 3_600_000;
+const at = (iso: string, f: Forecast) => `${Math.min(100, Math.max(0, ((Date.parse(iso) - Date.parse(f.from)) / hour) * 100))}%`;
+
+/** saysOf is what a timer says, in a few words: the command whose answer it is, or its first words. */
+function saysOf(c: CourtesyView, all: Courtesies): string {
+  const of = c.rule.outputs.find((o) => o.kind === "answer")?.of;
+  if (of) return `says ${commands(all).find(([id]) => id === of)?.[1] ?? of}`;
+  return c.outputs.find((o) => o.kind === "say")?.alternatives[0] ?? c.outputs.map((o) => o.does).join(", ");
+}
+
+/** NowAndThen are the timers, and what becomes of them in the hour ahead: at tonight's speed of chat, or another. */
+export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (id: string) => void; onFlip: (c: CourtesyView) => void }) {
+  const deed = useDeed();
+  const zone = useZone();
+  const [speed, setSpeed] = useState<number>();
+  const [draft, setDraft] = useState<{ id: string; rule: Rule }>(); // what is being changed, before it is in force
+  const f = useQuery(ahead(speed, draft)).data;
+  const timers = all.courtesies.filter((c) => c.when === "timer" && !c.rule.away);
+  const make = async () => {
+    const made = await deed(api.POST("/api/courtesies", { body: { when: "timer", slot: "" } }), { stale: [about.courtesies] });
+    if (made) onOpen(made.id);
+  };
+  const keep = async () => {
+    if (!draft) return;
+    await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: draft.id } }, body: draft.rule, ...based(all.version) }), { stale: [about.courtesies] });
+    setDraft(undefined);
+  };
+  return (
+    <Panel label="Now and then" className="now-and-then">
+      <Head
+        count={`${timers.length === 1 ? "1 timer" : `${timers.length} timers`}, the next hour`}
+        end={
+          <span className="flex items-center gap-2">
+            {speed !== undefined && (
+              <Button size="s" onClick={() => setSpeed(undefined)}>
+                Back to tonight’s{f?.tonight ? ` ${Math.round(f.tonight)}` : ""}
+              </Button>
+            )}
+            <Button size="s" onClick={() => void make()}>
+              New timer
+            </Button>
+          </span>
+        }
+      >
+        Now and then
+      </Head>
+      {timers.length === 0 ? (
+        <Empty>
+          <b>Nothing comes now and then.</b> A command’s row has “now and then”: one press makes a timer that says it.
+        </Empty>
+      ) : (
+        <Scroll label="The hour ahead" className="px-4 pb-3">
+          <p className="m-0 pb-1 text-[15px] font-[650]" role="status" data-testid="outcome">
+            {f?.says ?? "…"}
+            {f?.opens && <span className="sub font-normal"> As if a stream opened now.</span>}
+          </p>
+          <div className="hour-row">
+            <label className="sub" htmlFor="speed">
+              <b className="text-text">Chat’s speed</b> · lines a minute by people
+            </label>
+            <div className="hour-track tall">
+              {f && <div className="hill" style={{ height: `${Math.min(100, 12 + f.speed * 3)}%` }} />}
+              <input
+                id="speed"
+                type="range"
+                min={0.5}
+                max={30}
+                step={0.5}
+                className="absolute inset-x-0 bottom-1 w-full"
+                value={speed ?? f?.speed ?? 4}
+                onChange={(e) => setSpeed(Number(e.target.value))}
+                aria-valuetext={`${speed ?? f?.speed ?? 4} lines a minute`}
+              />
+            </div>
+            <span className="sub">{speed === undefined ? `tonight ${Math.round((f?.speed ?? 0) * 10) / 10}` : `dragged to ${speed}`}</span>
+          </div>
+          {timers.map((c) => (
+            <TimerRow
+              key={c.id}
+              c={c}
+              all={all}
+              f={f}
+              rule={draft?.id === c.id ? draft.rule : c.rule}
+              onOpen={onOpen}
+              onFlip={onFlip}
+              onRule={(rule) => setDraft({ id: c.id, rule })}
+              onLeave={() => void keep()}
+              zone={zone}
+            />
+          ))}
+          {f && f.shares.length > 1 && <HouseShareRow f={f} />}
+          {f && (
+            <div className="hour-row sub">
+              <span />
+              <div className="flex justify-between">
+                {[0, 15, 30, 45, 60].map((m) => (
+                  <span key={m}>{clock(Date.parse(f.from) + m * 60_000, zone)}</span>
+                ))}
+              </div>
+              <span />
+            </div>
+          )}
+        </Scroll>
+      )}
+    </Panel>
+  );
+}
+
+function TimerRow({
+  c,
+  all,
+  f,
+  rule,
+  onOpen,
+  onFlip,
+  onRule,
+  onLeave,
+  zone,
+}: {
+  c: CourtesyView;
+  all: Courtesies;
+  f?: Forecast;
+  rule: Rule;
+  onOpen: (id: string) => void;
+  onFlip: (c: CourtesyView) => void;
+  onRule: (r: Rule) => void;
+  onLeave: () => void;
+  zone: string;
+}) {
+  const t = rule.timer ?? { minutes: 20 };
+  const marks = (f?.marks ?? []).filter((m) => m.courtesy === c.id);
+  const set = (part: Partial<typeof t>) => onRule({ ...rule, timer: { ...t, ...part } });
+  const said = marks.filter((m) => m.how !== "held").length;
+  const late = marks.filter((m) => m.how === "late").length;
+  const held = marks.filter((m) => m.how === "held").length;
+  const words = [said && `${said} said`, late && `${late} late`, held && `${held} held`].filter(Boolean).join(", ") || (c.on ? "not due" : "switched off");
+  return (
+    <div className="hour-row" data-timer={c.id}>
+      <span className="flex min-w-0 items-center gap-2">
+        <Switch on={c.on} label={`${nameOf(c)}: ${c.on ? "on" : "off"}`} onChange={() => onFlip(c)} />
+        <button className="min-w-0 flex-1 truncate border-0 bg-transparent p-0 text-left text-text" onClick={() => onOpen(c.id)} title={saysOf(c, all)}>
+          <bdi>{saysOf(c, all)}</bdi>
+        </button>
+        <span className="sub flex items-center gap-1 whitespace-nowrap">
+          every <Num label={`Minutes of ${nameOf(c)}`} value={t.minutes} onChange={(n) => set({ minutes: n ?? 0 })} onBlur={onLeave} /> min
+        </span>
+        <span className="sub flex items-center gap-1 whitespace-nowrap">
+          <Num label={`Lines of ${nameOf(c)}`} value={t.lines} onChange={(n) => set({ lines: n ? Math.round(n) : undefined })} onBlur={onLeave} /> lines
+        </span>
+      </span>
+      <div className="hour-track" role="img" aria-label={`${words}: ${marks.map((m) => `${m.how} ${clock(m.at, zone)}${m.why ? `, ${m.why}` : ""}`).join("; ")}`}>
+        {f &&
+          marks.map((m, i) => (
+            <span key={i}>
+              {m.how === "late" && <i className="wait" style={{ left: at(m.due, f), right: `calc(100% - ${at(m.at, f)})` }} />}
+              <i
+                className={m.how === "held" ? "come held" : "come"}
+                style={{ left: at(m.at, f) }}
+                title={`${clock(m.at, zone)} ${titled(m.platform)}: ${m.how}${m.why ? ` · ${m.why}` : ""}`}
+              />
+            </span>
+          ))}
+      </div>
+      <span className={said === 0 && held > 0 ? "text-[13px] text-persimmon" : "sub"}>{said === 0 && held > 0 ? "not said" : words}</span>
+    </div>
+  );
+}
+
+/** HouseShareRow is how much of chat the house's would be, under its ceiling. */
+function HouseShareRow({ f }: { f: Forecast }) {
+  const top = Math.max(30, f.ceiling + 10, ...f.shares.map((s) => s.percent));
+  const y = (n: number) => 40 - (n / top) * 40;
+  const x = (iso: string) => ((Date.parse(iso) - Date.parse(f.from)) / hour) * 100;
+  const line = f.shares.map((s, i) => `${i ? "L" : "M"}${x(s.at).toFixed(2)} ${y(s.percent).toFixed(1)}`).join("");
+  const peak = Math.max(...f.shares.map((s) => s.percent));
+  return (
+    <div className="hour-row">
+      <span className="sub">
+        <b className="text-text">House share</b> · of the last 50 lines
+      </span>
+      <svg
+        className="h-10 w-full"
+        viewBox="0 0 100 40"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label={`house share, at most ${peak} percent; timers are held from ${f.ceiling} percent on`}
+      >
+        <path d={`M0 ${y(f.ceiling)}H100`} stroke="var(--color-text-2)" strokeDasharray="4 3" vectorEffect="non-scaling-stroke" />
+        <path d={line} fill="none" stroke="var(--color-lamp)" strokeWidth="2" vectorEffect="non-scaling-stroke" />
+      </svg>
+      <span className="sub">
+        ceiling {f.ceiling}%<br />
+        peak {peak}%
+      </span>
+    </div>
+  );
+}
+
+/** MakeTimer makes a timer that says a command, in one press. */
+export function MakeTimer({ c, all }: { c: CourtesyView; all: Courtesies }) {
+  const deed = useDeed();
+  const by = all.courtesies.find((x) => x.when === "timer" && !x.rule.away && x.rule.outputs.some((o) => o.kind === "answer" && o.of === c.id));
+  if (by) return <span className="sub">every {by.rule.timer?.minutes} min</span>;
+  const make = () =>
+    deed(api.POST("/api/courtesies", { body: { when: "timer", slot: "", of: c.id } }), {
+      stale: [about.courtesies],
+      say: `${nameOf(c)} comes now and then: every 20 minutes after 15 lines.`,
+    });
+  return (
+    <Quiet aria-label={`${nameOf(c)} now and then`} onClick={() => void make()}>
+      now and then
+    </Quiet>
+  );
+}
