@@ -9,6 +9,7 @@ import { tests as doorTests } from "./doors.mjs";
 import { browse, launch, looked, until } from "./house.mjs";
 import { tests as keepingTests } from "./keeping.mjs";
 import { tests as movingTests } from "./moving.mjs";
+import { tests as timerTests } from "./timers.mjs";
 
 const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -335,7 +336,7 @@ test("the street moves the outside world by hand", async ({ context, house }) =>
   await page.close(); // a page behind another draws one frame a second
 });
 
-tests.push(...bookTests, ...courtesyTests, ...askedTests, ...kitTests, ...keepingTests, ...movingTests, ...doorTests, ...dateTests);
+tests.push(...bookTests, ...courtesyTests, ...askedTests, ...kitTests, ...keepingTests, ...movingTests, ...doorTests, ...dateTests, ...timerTests);
 const house = await launch();
 const browser = await browse();
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });

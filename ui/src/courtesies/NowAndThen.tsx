@@ -144,9 +144,11 @@ function TimerRow({
   const t = rule.timer ?? { minutes: 20 };
   const marks = (f?.marks ?? []).filter((m) => m.courtesy === c.id);
   const set = (part: Partial<typeof t>) => onRule({ ...rule, timer: { ...t, ...part } });
-  const said = marks.filter((m) => m.how !== "held").length;
-  const late = marks.filter((m) => m.how === "late").length;
-  const held = marks.filter((m) => m.how === "held").length;
+  // On several platforms it comes at the same moment: that is one coming of it.
+  const many = (of: (m: (typeof marks)[number]) => boolean) => new Set(marks.filter(of).map((m) => m.at.slice(0, 16))).size;
+  const said = many((m) => m.how !== "held");
+  const late = many((m) => m.how === "late");
+  const held = many((m) => m.how === "held");
   const words = [said && `${said} said`, late && `${late} late`, held && `${held} held`].filter(Boolean).join(", ") || (c.on ? "not due" : "switched off");
   return (
     <div className="hour-row" data-timer={c.id}>

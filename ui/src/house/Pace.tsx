@@ -12,6 +12,8 @@ const dials: [keyof Of, string, string, string][] = [
   ["gapSeconds", "At least", "s between two lines of the house on a platform", "so that people come before the house"],
   ["waitSeconds", "At most", "s that a line waits before it is given up", "a greeting that comes too late is none"],
   ["personSeconds", "At least", "s between two greetings or thanks to one person", "0 is none"],
+  ["timersApartMinutes", "At least", "min between any two of what comes now and then", "none is 5"],
+  ["sharePercent", "From", "% of the last 50 lines the house’s on, what comes now and then is held; all else goes on", "none is 20; 100 never holds it"],
   ["joinAt", "From", "greetings that wait on, they become one line", "0 never joins them"],
   ["joinNames", "At most", "names in such a line", "the rest is counted"],
   ["joinEverySeconds", "At least", "s between two such lines", ""],
@@ -38,7 +40,14 @@ export function Pace() {
     >
       {dials.map(([k, before, after, hint]) => (
         <div key={k} className="flex flex-wrap items-center gap-2 py-1.5">
-          {before} <Num onBlur={() => void pace.save()} label={`${before} … ${after}`} value={p[k] ?? 0} onChange={(n) => pace.set({ ...p, [k]: n ?? 0 })} /> {after}
+          {before}{" "}
+          <Num
+            onBlur={() => void pace.save()}
+            label={`${before} … ${after}`}
+            value={p[k] ?? (k === "timersApartMinutes" ? 5 : k === "sharePercent" ? 20 : 0)}
+            onChange={(n) => pace.set({ ...p, [k]: n ?? 0 })}
+          />{" "}
+          {after}
           {hint && <span className="sub">{hint}</span>}
         </div>
       ))}
