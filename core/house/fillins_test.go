@@ -143,7 +143,7 @@ func TestTheStartingSetIsReadyAndNeverSaysTheSameTwiceRunning(t *testing.T) {
 			}
 		}
 	}
-	if len(lanes) != 5 {
+	if len(lanes) != 6 {
 		t.Errorf("the starting set stands in %d lanes", len(lanes))
 	}
 }
