@@ -6,6 +6,8 @@ export const tests = [];
 const test = (name, f) => tests.push([name, f]);
 
 const places = [
+  ["/dates", (page) => page.getByRole("region", { name: "The year" })],
+  ["/courtesies/table", (page) => page.getByTestId("outcome").getByText("timers", { exact: false })],
   ["/courtesies", (page) => page.getByRole("region", { name: "Editor" })],
   ["/courtesies/raid-boatload", (page) => page.getByRole("tab", { name: "Who gets it" })],
   ["/courtesies never greeted", (page) => page.getByLabel("Never greeted")],

@@ -353,6 +353,51 @@ func TestOnlyAModeratorClearsAnothersBirthdayAndEverybodySeesToTheirOwn(t *testi
 	}
 }
 
+func TestWhoeverPosesAsAnotherSetsNothingOfTheirs(t *testing.T) {
+	e := begin(t, keeping(t))
+	e.happens(on("quayside"))
+	poser := line("kelpwright", "!mybirthday 3 May") // a nick that anybody could take, of a person with accounts that are vouched for
+	poser.Person.Nick = true
+	e.happens(poser, knows("kelpwright", "", func(k *people.Known) { k.Accounts = append(k.Accounts, "fernlight:77") }))
+	e.after(time.Second)
+	if got := e.edits(); len(got) != 0 || !strings.Contains(e.lines(), "ask a moderator") {
+		t.Errorf("%+v: %s", got, e.lines())
+	}
+	own := line("nick_only", "!mybirthday 3 May") // whom the house knows by that nick alone
+	own.Person.Nick = true
+	e.happens(own, knows("nick_only", ""))
+	e.after(time.Second)
+	if got := e.edits(); len(got) != 1 {
+		t.Errorf("%+v: %s", got, e.lines())
+	}
+	same := line("brine", "!mybirthday 4 May") // whoever looks like another is themselves all the same
+	same.Person.Name = "kelpwright"
+	e.happens(same, knows("brine", ""))
+	e.after(time.Second)
+	if got := e.edits(); len(got) != 2 || !strings.Contains(e.lines(), "4 May") {
+		t.Errorf("%+v: %s", got, e.lines())
+	}
+}
+
+func TestWhoMovesToAnotherZoneKeepsTheirDayOnce(t *testing.T) {
+	e := begin(t, keeping(t), func(s *housefile.Settings) { s.Zone = "UTC" })
+	e.happens(on("quayside"))
+	in := func(zone string) *people.Known {
+		return knows("limpet_lena", "--05-15", func(k *people.Known) { k.Zone = zone })
+	}
+	e.happens(line("limpet_lena", "hello"), in("Pacific/Kiritimati")) // it is the 15th there already
+	e.after(time.Minute)
+	e.happens(off("quayside"))
+	e.after(25 * time.Hour) // and it is the 15th in the west, where they are by then
+	e.happens(on("quayside"))
+	e.happens(line("limpet_lena", "hello again"), in("Etc/GMT+12"))
+	e.happens(line("limpet_lena", "!birthday"), in("Etc/GMT+12"))
+	e.after(time.Minute)
+	if n := len(e.of("card")); n != 1 {
+		t.Errorf("kept %d times: %s", n, e.lines())
+	}
+}
+
 func TestAModeratorCelebratesWhomTheHouseMissed(t *testing.T) {
 	meant := people.Named{Person: viewer("kelpwright"), Known: knows("kelpwright", "--05-11")}
 	e := begin(t, keeping(t))
