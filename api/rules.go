@@ -521,7 +521,12 @@ func (s *Server) LookAhead(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := spec.Forecast{From: h.From, Speed: h.Speed, Tonight: tonight, Marks: []spec.ForecastMark{}, Shares: []spec.ForecastShare{}, Ceiling: h.Ceiling, Timers: h.Timers, Says: h.Says(), Opens: h.Opens}
+	today := h.From.In(plan.Zone).Weekday()
+	usual, err := s.store.Find.UsualSpeed(c.Request().Context(), s.house.ID, today, plan.Zone.String())
+	if err != nil {
+		return err
+	}
+	out := spec.Forecast{From: h.From, Speed: h.Speed, Tonight: tonight, Usual: usual, Weekday: today.String(), Marks: []spec.ForecastMark{}, Shares: []spec.ForecastShare{}, Ceiling: h.Ceiling, Timers: h.Timers, Says: h.Says(), Opens: h.Opens}
 	for _, m := range h.Marks {
 		out.Marks = append(out.Marks, spec.ForecastMark{Courtesy: m.Courtesy, Platform: m.Platform, How: spec.ForecastMarkHow(m.How), At: m.At, Due: m.Due, Why: m.Why})
 	}

@@ -3,6 +3,7 @@ package api_test
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"vividporch/porchtest"
 	"vividporch/spec"
@@ -115,5 +116,61 @@ func TestAHouseFileGoesOutIsLookedAtAndComesInAsOneVersion(t *testing.T) {
 	set := b.House.Plan().Settings
 	if len(set.Courtesy[1].Do[0].Alternatives) != 4 || set.Courtesy[len(set.Courtesy)-1].ID == "hoot" {
 		t.Error("the undo left something of the file")
+	}
+}
+
+func TestTheHourAheadIsToldWithWhatIsBeingWritten(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	var added spec.Added
+	if s := b.Do("POST", "/api/courtesies", spec.NewCourtesy{When: "timer", Of: "boots"}, &added); s != 200 {
+		t.Fatal(s)
+	}
+	c := view(t, b, added.ID)
+	if !c.On || c.Rule.Timer.Minutes != 20 || c.Rule.Timer.Lines != 15 || c.Rule.Outputs[0].Of != "boots" {
+		t.Fatalf("%+v", c.Rule)
+	}
+	if s := b.Do("POST", "/api/courtesies", spec.NewCourtesy{When: "timer", Of: "no-such-command"}, nil); s != 404 {
+		t.Errorf("a command that is none: %d", s)
+	}
+	ahead := func(in spec.LookAhead) (f spec.Forecast) {
+		t.Helper()
+		if s := b.Do("POST", "/api/courtesies/forecast", in, &f); s != 200 {
+			t.Fatal(s)
+		}
+		return f
+	}
+	said := func(f spec.Forecast) (n int) {
+		for _, m := range f.Marks {
+			if m.Courtesy == added.ID && m.How != "held" {
+				n++
+			}
+		}
+		return n
+	}
+	now := ahead(spec.LookAhead{})
+	if now.Speed == 0 || !now.Opens || now.Usual != 0 || now.Weekday == "" || said(now) == 0 || !strings.Contains(now.Says, "lines a minute") {
+		t.Errorf("%+v", now)
+	}
+	c.Rule.Timer.Lines = 5000
+	if tried := ahead(spec.LookAhead{Speed: 4, ID: added.ID, Rule: c.Rule}); said(tried) != 0 || said(ahead(spec.LookAhead{Speed: 4})) == 0 {
+		t.Errorf("with a rule that is not in force: %+v", tried)
+	}
+	c.Rule.Timer.Minutes = 0
+	var p spec.Problem
+	if s := b.Do("POST", "/api/courtesies/forecast", spec.LookAhead{ID: added.ID, Rule: c.Rule}, &p); s != 422 || len(p.Faults) == 0 {
+		t.Errorf("a timer of no minutes: %d %+v", s, p)
+	}
+	// How fast chat usually is on this weekday, of the streams there were.
+	zone := b.House.Plan().Zone
+	opened := time.Now().In(zone).AddDate(0, 0, -7)
+	if _, err := b.Store.SQL.Exec(`INSERT INTO streams (channel, number, opened, closed) VALUES ($1, 900, $2, $3)`, b.House.ID, opened, opened.Add(time.Hour)); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := b.Store.SQL.Exec(`INSERT INTO visits (channel, key, stream, lines, first, last) VALUES ($1, 'quayside:1', 900, 180, $2, $2), ($1, 'quayside:2', 900, 60, $2, $2)`, b.House.ID, opened); err != nil {
+		t.Fatal(err)
+	}
+	if f := ahead(spec.LookAhead{}); f.Usual != 4 {
+		t.Errorf("usually %g lines a minute", f.Usual)
 	}
 }

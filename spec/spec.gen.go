@@ -1590,6 +1590,10 @@ type Forecast struct {
 
 	// Tonight lines a minute lately; 0 where no stream is on
 	Tonight float64 `json:"tonight"`
+
+	// Usual lines a minute in the last streams of this weekday; 0 where there was none
+	Usual   float64 `json:"usual"`
+	Weekday string  `json:"weekday"`
 }
 
 // ForecastMark defines model for ForecastMark.

@@ -81,3 +81,19 @@ func (s *Find) DatesTag(ctx context.Context, channel int64) (tag string, err err
 		FROM people p WHERE p.channel = $1 AND p.listed AND (p.birth_month > 0 OR p.followed IS NOT NULL OR p.first_seen IS NOT NULL)`, channel).Scan(&tag)
 	return tag, err
 }
+
+// usualStreams is of how many streams of a weekday the speed of chat is reckoned.
+const usualStreams = 8
+
+// UsualSpeed is how many lines people said a minute in the last streams that opened on a weekday, in a zone
+// (IANA name); 0 where there was none.
+func (s *Find) UsualSpeed(ctx context.Context, channel int64, on time.Weekday, zone string) (perMinute float64, err error) {
+	err = s.SQL.QueryRowContext(ctx, `SELECT coalesce(sum(lines) / nullif(sum(minutes), 0), 0) FROM (
+			SELECT (SELECT coalesce(sum(v.lines), 0) FROM visits v WHERE v.channel = s.channel AND v.stream = s.number) AS lines, extract(epoch FROM s.closed - s.opened)::float8 / 60 AS minutes
+			FROM streams s WHERE s.channel = $1 AND s.closed > s.opened AND extract(dow FROM s.opened AT TIME ZONE $2) = $3 ORDER BY s.number DESC LIMIT $4) t`,
+		channel, zone, int(on), usualStreams).Scan(&perMinute)
+	if err != nil {
+		return 0, fmt.Errorf("store: reading how fast chat usually is: %w", err)
+	}
+	return perMinute, nil
+}

@@ -3179,6 +3179,12 @@ export interface components {
              * @description lines a minute lately; 0 where no stream is on
              */
             tonight: number;
+            /**
+             * Format: double
+             * @description lines a minute in the last streams of this weekday; 0 where there was none
+             */
+            usual: number;
+            weekday: string;
             marks: components["schemas"]["ForecastMark"][];
             shares: components["schemas"]["ForecastShare"][];
             /** @description percent of the last lines the house's, from where on timers are held */

@@ -86,7 +86,15 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
                 aria-valuetext={`${speed ?? f?.speed ?? 4} lines a minute`}
               />
             </div>
-            <span className="sub">{speed === undefined ? `tonight ${Math.round((f?.speed ?? 0) * 10) / 10}` : `dragged to ${speed}`}</span>
+            <span className="sub">
+              {f && f.usual > 0 && (
+                <>
+                  {f.weekday}s {Math.round(f.usual * 10) / 10}
+                  <br />
+                </>
+              )}
+              {speed === undefined ? `tonight ${Math.round((f?.speed ?? 0) * 10) / 10}` : `dragged to ${speed}`}
+            </span>
           </div>
           {timers.map((c) => (
             <TimerRow
