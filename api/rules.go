@@ -8,6 +8,7 @@ import (
 	"errors"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -513,20 +514,24 @@ func (s *Server) LookAhead(c *echo.Context) error {
 		}
 		plan = next
 	}
-	speed := in.Speed
-	if speed == 0 {
-		speed = -1
-	}
-	h, tonight, err := s.house.Ahead(c.Request().Context(), plan, speed)
-	if err != nil {
-		return err
-	}
-	today := h.From.In(plan.Zone).Weekday()
+	today := s.house.Clock().In(plan.Zone).Weekday()
 	usual, err := s.store.Find.UsualSpeed(c.Request().Context(), s.house.ID, today, plan.Zone.String())
 	if err != nil {
 		return err
 	}
+	speeds := []float64{-1} // as chat goes by itself
+	if in.Speed != 0 {
+		speeds = []float64{in.Speed, -1}
+	}
+	hours, tonight, err := s.house.Ahead(c.Request().Context(), plan, usual, speeds...)
+	if err != nil {
+		return err
+	}
+	h := hours[0]
 	out := spec.Forecast{From: h.From, Speed: h.Speed, Tonight: tonight, Usual: usual, Weekday: today.String(), Marks: []spec.ForecastMark{}, Shares: []spec.ForecastShare{}, Ceiling: h.Ceiling, Timers: h.Timers, Says: h.Says(), Opens: h.Opens}
+	if len(hours) > 1 {
+		out.Beside = hours[1].Beside(whoseSpeed(tonight, usual, today))
+	}
 	for _, m := range h.Marks {
 		out.Marks = append(out.Marks, spec.ForecastMark{Courtesy: m.Courtesy, Platform: m.Platform, How: spec.ForecastMarkHow(m.How), At: m.At, Due: m.Due, Why: m.Why})
 	}
@@ -534,4 +539,16 @@ func (s *Server) LookAhead(c *echo.Context) error {
 		out.Shares = append(out.Shares, spec.ForecastShare{At: x.At, Percent: x.Percent})
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// whoseSpeed names the speed at which chat goes by itself.
+func whoseSpeed(tonight, usual float64, today time.Weekday) string {
+	switch {
+	case tonight > 0:
+		return "tonight’s"
+	case usual > 0:
+		return today.String() + "’s usual"
+	default:
+		return "a calm"
+	}
 }

@@ -140,6 +140,12 @@ func TestTheHourAheadIsToldWithWhatIsBeingWritten(t *testing.T) {
 		}
 		return f
 	}
+	if f := ahead(spec.LookAhead{Speed: 3}); !strings.HasPrefix(f.Says, "At 3 lines a minute") || !strings.HasPrefix(f.Beside, "At a calm 4") {
+		t.Errorf("what is asked for beside how chat goes by itself: %q %q", f.Says, f.Beside)
+	}
+	if f := ahead(spec.LookAhead{}); f.Beside != "" {
+		t.Errorf("nothing else was asked for: %q", f.Beside)
+	}
 	said := func(f spec.Forecast) (n int) {
 		for _, m := range f.Marks {
 			if m.Courtesy == added.ID && m.How != "held" {

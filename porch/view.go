@@ -169,33 +169,35 @@ func (h *House) daysHere(ctx context.Context) (map[string]calendar.Here, error) 
 	return out, err
 }
 
-// Ahead is the hour ahead under a plan, at a speed of chat: lines people say a minute; less than 0 is as
-// they did lately. tonight is that.
-func (h *House) Ahead(ctx context.Context, plan *room.Plan, speed float64) (hour forecast.Hour, tonight float64, err error) {
+// Ahead is the hour ahead under a plan, once for each speed of chat: lines people say a minute; less than 0 is
+// as they did lately, and where no stream is on as they usually do. tonight is as they did lately.
+func (h *House) Ahead(ctx context.Context, plan *room.Plan, usually float64, speeds ...float64) (hours []forecast.Hour, tonight float64, err error) {
 	var raw []byte
 	var now time.Time
-	if err := h.look(ctx, func(s *house.State) {
+	if seen := h.look(ctx, func(s *house.State) {
 		raw, err = json.Marshal(s)
 		now = h.clock.now()
-		tonight = s.Evening.Speed(now.Sub(s.Stream.Opened))
-		if !s.Stream.Live() {
-			tonight = 0
+		if s.Stream.Live() {
+			tonight = s.Evening.Speed(now.Sub(s.Stream.Opened))
 		}
-	}); err != nil {
-		return hour, 0, err
-	}
-	if err != nil {
-		return hour, 0, err
+	}); seen != nil || err != nil {
+		return nil, 0, cmp.Or(seen, err)
 	}
 	s, _, ok := house.RestoreState(raw)
 	if !ok {
-		return hour, 0, errors.New("the state is not read back")
+		return nil, 0, errors.New("the state is not read back")
 	}
-	if speed < 0 {
-		speed = cmp.Or(tonight, usualSpeed)
+	for _, speed := range speeds {
+		if speed < 0 {
+			speed = cmp.Or(tonight, usually, usualSpeed)
+		}
+		hour, err := forecast.Of(s, plan, now, speed)
+		if err != nil {
+			return nil, 0, err
+		}
+		hours = append(hours, hour)
 	}
-	hour, err = forecast.Of(s, plan, now, speed)
-	return hour, tonight, err
+	return hours, tonight, nil
 }
 
 // usualSpeed is how fast chat is taken to be where nothing tells, in lines a minute.

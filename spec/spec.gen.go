@@ -1574,6 +1574,9 @@ type FittingView struct {
 
 // Forecast defines model for Forecast.
 type Forecast struct {
+	// Beside and the outcome as chat goes by itself, where another speed was asked for
+	Beside string `json:"beside,omitempty,omitzero"`
+
 	// Ceiling percent of the last lines the house's, from where on timers are held
 	Ceiling int            `json:"ceiling"`
 	From    time.Time      `json:"from"`

@@ -8,9 +8,9 @@ package forecast
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"vividporch/core/event"
@@ -249,28 +249,51 @@ func (l *lived) shares(at time.Time) {
 	l.hour.Shares = append(l.hour.Shares, Share{at, most})
 }
 
-// Says tells the outcome in a sentence: "at 4 lines a minute two of five timers would not be said".
+// Says tells the outcome in a sentence: "At 4 lines a minute two of five timers would not be said."
 func (h *Hour) Says() string {
-	speed := strconv.FormatFloat(h.Speed, 'f', -1, 64) + " lines a minute"
-	if h.Speed == 1 {
-		speed = "1 line a minute"
-	}
-	all := plain.Count(h.Timers) + " timers"
-	if h.Timers == 1 {
-		all = "one timer"
-	}
-	switch n := len(h.Unsaid); {
+	speed := "At " + lines(h.Speed) + " a minute "
+	switch said := h.Timers - len(h.Unsaid); {
 	case h.Timers == 0:
 		return "No timer is on."
-	case n == 0 && h.Timers == 1:
-		return "At " + speed + " the one timer is said."
-	case n == 0:
-		return "At " + speed + " all " + all + " are said."
-	case n == h.Timers && n == 1:
-		return "At " + speed + " the one timer would not be said."
-	case n == h.Timers:
-		return "At " + speed + " none of " + all + " would be said."
+	case h.Timers == 1 && said == 1:
+		return speed + "the one timer is said."
+	case h.Timers == 1:
+		return speed + "the one timer would not be said."
+	case said == h.Timers:
+		return speed + "all " + plain.Count(h.Timers) + " timers are said."
+	case said == 0:
+		return speed + "none of " + plain.Count(h.Timers) + " timers would be said."
 	default:
-		return "At " + speed + " " + plain.Count(n) + " of " + strings.TrimPrefix(all, "") + " would not be said."
+		return speed + plain.Count(len(h.Unsaid)) + " of " + plain.Count(h.Timers) + " timers would not be said."
 	}
 }
+
+// Beside tells it in short beside the outcome at another speed: "At tonight's 12 all five would." whose is whose
+// speed this one is.
+func (h *Hour) Beside(whose string) string {
+	at := "At " + whose + " " + number(h.Speed)
+	switch said := h.Timers - len(h.Unsaid); {
+	case h.Timers == 0:
+		return ""
+	case h.Timers == 1 && said == 1:
+		return at + " it would be."
+	case h.Timers == 1:
+		return at + " it would not."
+	case said == h.Timers:
+		return at + " all " + plain.Count(h.Timers) + " would."
+	case said == 0:
+		return at + " none would."
+	default:
+		return at + " " + plain.Count(said) + " of " + plain.Count(h.Timers) + " would."
+	}
+}
+
+func lines(n float64) string {
+	if n == 1 {
+		return "1 line"
+	}
+	return number(n) + " lines"
+}
+
+// number writes a speed with one digit after the point, and none where it is whole.
+func number(n float64) string { return strconv.FormatFloat(math.Round(n*10)/10, 'f', -1, 64) }

@@ -81,6 +81,11 @@ func TestTheHourAheadSaysWhatIsSaidWhenAndWhatIsNot(t *testing.T) {
 	}
 	if quick, _ := forecast.Of(live(t, p), p, dusk, 20); quick.Says() != "At 20 lines a minute all three timers are said." {
 		t.Error(quick.Says())
+	} else if got := quick.Beside("tonight’s"); got != "At tonight’s 20 all three would." {
+		t.Error(got)
+	}
+	if got := h.Beside("tonight’s"); got != "At tonight’s 2 two of three would." {
+		t.Error(got)
 	}
 }
 

@@ -3192,6 +3192,8 @@ export interface components {
             timers: number;
             /** @description the outcome in a sentence */
             says: string;
+            /** @description and the outcome as chat goes by itself, where another speed was asked for */
+            beside?: string;
             /** @description no stream is on; as if one opened now */
             opens: boolean;
         };

@@ -66,6 +66,7 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
         <Scroll label="The hour ahead" className="px-4 pb-3">
           <p className="m-0 pb-1 text-[15px] font-[650]" role="status" data-testid="outcome">
             {f?.says ?? "…"}
+            {f?.beside && <span className="sub font-normal"> {f.beside}</span>}
             {f?.opens && <span className="sub font-normal"> As if a stream opened now.</span>}
           </p>
           <div className="hour-row">
@@ -116,7 +117,10 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
               <span />
               <div className="flex justify-between">
                 {[0, 15, 30, 45, 60].map((m) => (
-                  <span key={m}>{clock(Date.parse(f.from) + m * 60_000, zone)}</span>
+                  <span key={m} className={m ? "" : "font-[650] text-text"}>
+                    {m === 0 && "now "}
+                    {clock(Date.parse(f.from) + m * 60_000, zone)}
+                  </span>
                 ))}
               </div>
               <span />
