@@ -13,6 +13,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/who"
 )
 
 // timing is a timer of so many minutes and lines.
@@ -164,6 +165,69 @@ func TestATimerIsForItsPlatformItsHoursAndALiveStream(t *testing.T) {
 	}
 	if len(e.times("fern", "fernlight")) != fern {
 		t.Error("one for live streams came off-line")
+	}
+}
+
+func TestAPlatformThatClosesInMidWaitHearsNothingAndGoesOnWhenItIsBack(t *testing.T) {
+	e := begin(t, ticking(timing("water", 20, 0)))
+	e.happens(on("quayside"))
+	e.happens(on("fernlight"))
+	e.after(30 * time.Minute) // said once at either
+	e.happens(off("fernlight"))
+	before := len(e.times("water", "fernlight"))
+	e.after(2 * time.Hour)
+	if got := e.times("water", "fernlight"); len(got) > before+1 { // within its grace it may be back
+		t.Errorf("said where the stream is over: %v", got)
+	}
+	e.wantReason("held: the stream is not on there")
+	if got := e.times("water", "quayside"); len(got) < 6 {
+		t.Errorf("held where the stream goes on: %v", got)
+	}
+	e.happens(on("fernlight"))
+	gone := len(e.times("water", "fernlight"))
+	e.after(time.Hour)
+	if got := e.times("water", "fernlight"); len(got) < gone+2 || len(got) > gone+4 {
+		t.Errorf("back on air: %v, of which %d before", got, gone)
+	}
+}
+
+func TestATimersHoursGoOverMidnightWhileTheClocksChange(t *testing.T) {
+	auckland, err := time.LoadLocation("Pacific/Auckland")
+	if err != nil {
+		t.Fatal(err)
+	}
+	// New Zealand's clocks go back on the first Sunday of April and on at the last one of September.
+	for saturday, long := range map[time.Time]time.Duration{
+		time.Date(2031, 4, 5, 20, 0, 0, 0, auckland):  7 * time.Hour,
+		time.Date(2031, 9, 27, 20, 0, 0, 0, auckland): 5 * time.Hour,
+		time.Date(2031, 6, 7, 20, 0, 0, 0, auckland):  6 * time.Hour,
+	} {
+		night := timing("night", 30, 0, func(c *courtesy.Courtesy) { c.Who.Hours = &who.Hours{From: "22:00", To: "04:00"} })
+		e := begin(t, ticking(night), func(s *housefile.Settings) { s.Zone = "Pacific/Auckland" })
+		e.now = saturday.UTC()
+		e.happens(on("quayside"))
+		e.after(14 * time.Hour)
+		var last time.Time
+		times := 0
+		for _, l := range e.log {
+			for _, d := range l.ds {
+				if d.Kind != hall.Say || d.Courtesy != "night" {
+					continue
+				}
+				at := l.ev.Logged.In(auckland)
+				if h := at.Hour(); h >= 4 && h < 22 {
+					t.Errorf("came at %s", at)
+				}
+				if !last.IsZero() && at.Sub(last) < 30*time.Minute {
+					t.Errorf("came at %s and at %s", last, at)
+				}
+				last = at
+				times++
+			}
+		}
+		if want := int(long / (30 * time.Minute)); times > want || times < want-2 {
+			t.Errorf("on %s it came %d times in the %s of its hours", saturday.Format(time.DateOnly), times, long)
+		}
 	}
 }
 
