@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -77,6 +78,16 @@ func (s *Server) AskCourtesy(c *echo.Context) error {
 		return err
 	}
 	d := &event.DeskAsked{Act: string(in.Act), Courtesy: in.Courtesy, Member: memberOf(c).Name}
+	if in.Whom == spec.AskCourtesyWhomRaider {
+		last, err := s.house.LastRaider(c.Request().Context())
+		if err != nil {
+			return err
+		}
+		if last == "" {
+			return c.JSON(http.StatusOK, spec.Deed{Because: []string{"nobody raided in this stream"}})
+		}
+		in.Account = last
+	}
 	if in.Act != spec.AskCourtesyActCourtesy && in.Account == "" {
 		return &event.FieldError{Field: "account", Remedy: "is missing; say whom it is about"}
 	}
@@ -86,6 +97,35 @@ func (s *Server) AskCourtesy(c *echo.Context) error {
 	}
 	d.Person = who
 	return s.desk(c, d)
+}
+
+// GetPegs answers GET /api/pegs.
+func (s *Server) GetPegs(c *echo.Context) error {
+	pegs, err := s.store.Members.Pegs(c.Request().Context(), memberOf(c).ID)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, spec.Pegs{Pegs: append([]string{}, pegs...)})
+}
+
+// SetPegs answers PUT /api/pegs.
+func (s *Server) SetPegs(c *echo.Context) error {
+	var in spec.Pegs
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	for i, peg := range in.Pegs {
+		if strings.TrimSpace(peg) == "" {
+			return &event.FieldError{Field: "pegs", Remedy: "has an empty one; leave it out"}
+		}
+		if slices.Contains(in.Pegs[:i], peg) {
+			return &event.FieldError{Field: "pegs", Remedy: fmt.Sprintf("has %q twice; once is enough", peg)}
+		}
+	}
+	if err := s.store.Members.SetPegs(c.Request().Context(), memberOf(c).ID, append([]string{}, in.Pegs...)); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, in)
 }
 
 // GetAlong answers GET /api/desk/along.

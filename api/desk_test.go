@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/porchtest"
@@ -185,5 +186,65 @@ func TestSomebodyHereIsGreetedAndShoutedOutByHandAndNobodyElse(t *testing.T) {
 	var p spec.Problem
 	if s := b.Do("POST", "/api/desk/ask", spec.AskCourtesy{Act: "greet", Account: "quayside:777"}, &p); s != 404 || !strings.Contains(p.Title, "Nobody in the guest book") {
 		t.Errorf("%d %+v", s, p)
+	}
+}
+
+func TestPegsAreAMembersOwnInTheirOrder(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	pegs := func() (p spec.Pegs) {
+		if s := b.Do("GET", "/api/pegs", nil, &p); s != 200 {
+			t.Fatal(s)
+		}
+		return p
+	}
+	if got := pegs(); got.Pegs == nil || len(got.Pegs) != 0 {
+		t.Errorf("who never chose: %+v", got)
+	}
+	for _, want := range [][]string{{"hush", "raider", "courtesy:tides"}, {"raider"}, {}} {
+		if s := b.Do("PUT", "/api/pegs", spec.Pegs{Pegs: want}, nil); s != 200 {
+			t.Fatal(s)
+		}
+		if got := pegs().Pegs; !slices.Equal(got, want) {
+			t.Errorf("%v, want %v", got, want)
+		}
+	}
+	for name, bad := range map[string][]string{"twice the same": {"hush", "hush"}, "an empty one": {""}, "one of any length": {strings.Repeat("x", 81)}, "any number": strings.Split(strings.Repeat("x,", 41), ",")} {
+		var p spec.Problem
+		if s := b.Do("PUT", "/api/pegs", spec.Pegs{Pegs: bad}, &p); s != 422 || p.Field == "" || p.Remedy == "" {
+			t.Errorf("%s: %d %+v", name, s, p)
+		}
+	}
+}
+
+func TestTheLastRaiderIsShoutedOutWithoutBeingNamed(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	shout := func() (d spec.Deed) {
+		if s := b.Do("POST", "/api/desk/ask", spec.AskCourtesy{Act: "shoutout", Whom: "raider"}, &d); s != 200 {
+			t.Fatal(s)
+		}
+		return d
+	}
+	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "opened"}, nil)
+	if d := shout(); d.Done || !strings.Contains(strings.Join(d.Because, " "), "nobody raided") {
+		t.Errorf("before any raid: %+v", d)
+	}
+	for _, login := range []string{"saltlamp", "kelpwright"} {
+		raid := &happening.RaidCame{Viewers: 12}
+		raid.Person = event.Person{Platform: "quayside", ID: "id-" + login, Login: login, Name: login}
+		if _, err := b.House.Submit(t.Context(), []event.Event{{Door: "quayside", Source: "s", ID: "raid-" + login, Type: "porch.raid.came", Data: raid}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if d := shout(); !d.Done {
+		t.Fatalf("%+v", d)
+	}
+	if c := coming(b, "kelpwright"); c.Line == "" {
+		t.Error("somebody else is shouted out")
+	}
+	b.Do("POST", "/api/desk/stream", spec.DeclareStream{Act: "new"}, nil)
+	if d := shout(); d.Done {
+		t.Errorf("in a new stream: %+v", d)
 	}
 }

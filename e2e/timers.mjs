@@ -57,3 +57,66 @@ test("a command comes now and then by one press, is said on the street, and the 
     await house.stop();
   }
 });
+
+test("a phone has pegs of one's own choosing: a press says done or why not, a slip asks for nothing twice, and their order is dragged", async ({ page }) => {
+  const house = await launch();
+  try {
+    await page.setViewportSize({ width: 390, height: 844 });
+    await enter(page, house.link);
+    await page.getByRole("tab", { name: "To hand" }).click();
+    const board = page.getByRole("region", { name: "To hand" });
+    const peg = (id) => board.locator(`[data-peg="${id}"]`);
+    await peg("raider").click();
+    await peg("raider").getByText("nobody raided in this stream").waitFor(); // why not, where the thumb is
+    await peg("stream").getByText("The stream is on").click();
+    await peg("stream").getByText("A new stream begins").waitFor();
+
+    await house.do("raid", { platform: "quayside", viewer: "kelpwright", viewers: 12 });
+    await until("the last raider is shouted out", async () => {
+      await peg("raider").click();
+      return peg("raider").getByText("comes up in five seconds").isVisible();
+    });
+    await peg("hush").click();
+    await peg("hush").getByText("Lift hush").waitFor();
+    await peg("hush").click();
+    await peg("hush").getByText("Hush", { exact: true }).waitFor();
+
+    const order = () => board.locator("[data-peg]").evaluateAll((all) => all.map((e) => e.dataset.peg));
+    await board.getByRole("button", { name: "Arrange" }).click();
+    const was = await order();
+    const from = await peg(was[was.length - 1]).boundingBox();
+    const to = await peg(was[0]).boundingBox();
+    await page.mouse.move(from.x + 60, from.y + from.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(from.x + 60, from.y - 20, { steps: 5 });
+    await page.mouse.move(to.x + 60, to.y + 4, { steps: 10 });
+    await page.mouse.up();
+    const want = [was[was.length - 1], ...was.slice(0, -1)];
+    await until("it hangs first", async () => (await order()).join() === want.join());
+    await board.getByRole("button", { name: "Take A new stream begins down" }).click();
+    await board.getByRole("button", { name: "Shout-outs once more" }).click();
+    await until("it is kept", async () => (await page.request.get(`${house.base}/api/pegs`).then((r) => r.json())).pegs.at(-1) === "shout-outs");
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    assert.deepEqual(
+      violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
+      [],
+    );
+    await page.reload(); // it is the member's own, on whatever they hold
+    await page.getByRole("tab", { name: "To hand" }).click();
+    await peg("shout-outs").waitFor();
+    assert.equal(await peg("stream").count(), 0);
+
+    // Two presses of one thumb are one deed.
+    const asked = [];
+    page.on("request", (r) => r.url().endsWith("/api/desk/rearm") && asked.push(r.url()));
+    await peg("shout-outs").dblclick();
+    await peg("shout-outs").getByText("Everybody may be shouted out anew.").waitFor();
+    assert.equal(asked.length, 1);
+    for (const b of await board.locator("[data-peg]").all()) {
+      const box = await b.boundingBox();
+      assert.ok(box.width > 340 && box.height >= 56 && box.y + box.height <= 844, `a peg is full-width and within reach: ${JSON.stringify(box)}`);
+    }
+  } finally {
+    await house.stop();
+  }
+});

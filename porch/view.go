@@ -48,6 +48,16 @@ func (h *House) Along(ctx context.Context) (logins []string, err error) {
 	return logins, err
 }
 
+// LastRaider is the account of whoever raided last in this stream; "" for nobody.
+func (h *House) LastRaider(ctx context.Context) (account string, err error) {
+	err = h.look(ctx, func(s *house.State) {
+		if n := len(s.Raids); n > 0 && s.Stream.Live() {
+			account = s.Raids[n-1].Person.Key()
+		}
+	})
+	return account, err
+}
+
 // Fetched is how the texts of the channel's own fill-ins stand: the last good one of each, and why there
 // is no newer one.
 func (h *House) Fetched(ctx context.Context) ([]spec.FetchedText, error) {

@@ -37,6 +37,24 @@ func (e AskCourtesyAct) Valid() bool {
 	}
 }
 
+// Defines values for AskCourtesyWhom.
+const (
+	AskCourtesyWhomEmpty  AskCourtesyWhom = ""
+	AskCourtesyWhomRaider AskCourtesyWhom = "raider"
+)
+
+// Valid indicates whether the value is a known member of the AskCourtesyWhom enum.
+func (e AskCourtesyWhom) Valid() bool {
+	switch e {
+	case AskCourtesyWhomEmpty:
+		return true
+	case AskCourtesyWhomRaider:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for BeginSignInWho.
 const (
 	BeginSignInWhoHouse    BeginSignInWho = "house"
@@ -752,10 +770,16 @@ type AskCourtesy struct {
 
 	// Courtesy id of one that is asked for by hand
 	Courtesy string `json:"courtesy,omitempty,omitzero"`
+
+	// Whom raider is whoever raided last in this stream, in place of an account
+	Whom AskCourtesyWhom `json:"whom,omitempty,omitzero"`
 }
 
 // AskCourtesyAct defines model for AskCourtesy.Act.
 type AskCourtesyAct string
+
+// AskCourtesyWhom raider is whoever raided last in this stream, in place of an account
+type AskCourtesyWhom string
 
 // Asking How a command is asked for, beside its names.
 type Asking struct {
@@ -2233,6 +2257,11 @@ type PastedList struct {
 	Text     string `json:"text"`
 }
 
+// Pegs defines model for Pegs.
+type Pegs struct {
+	Pegs []string `json:"pegs"`
+}
+
 // Permission defines model for Permission.
 type Permission struct {
 	Allows string `json:"allows"`
@@ -3274,6 +3303,9 @@ type SayStepJSONRequestBody = StepIn
 // MakeClaimJSONRequestBody defines body for MakeClaim for application/json ContentType.
 type MakeClaimJSONRequestBody = ClaimIn
 
+// SetPegsJSONRequestBody defines body for SetPegs for application/json ContentType.
+type SetPegsJSONRequestBody = Pegs
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
 
@@ -3609,6 +3641,12 @@ type ServerInterface interface {
 	// GetEvening A made-up evening of a minute, as the Porch would show it.
 	// (GET /api/moving/evening)
 	GetEvening(ctx *echo.Context) error
+	// GetPegs What the member has put on their own pegs, in its order; empty is what a fresh row of pegs holds.
+	// (GET /api/pegs)
+	GetPegs(ctx *echo.Context) error
+	// SetPegs Put other things on one's own pegs.
+	// (PUT /api/pegs)
+	SetPegs(ctx *echo.Context) error
 	// AnnounceAt Announce the opening of the stream at a place too, in words to begin with.
 	// (POST /api/places/{place}/announce)
 	AnnounceAt(ctx *echo.Context, place string) error
@@ -5290,6 +5328,24 @@ func (w *ServerInterfaceWrapper) GetEvening(ctx *echo.Context) error {
 	return err
 }
 
+// GetPegs converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPegs(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPegs(ctx)
+	return err
+}
+
+// SetPegs converts echo context to params.
+func (w *ServerInterfaceWrapper) SetPegs(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetPegs(ctx)
+	return err
+}
+
 // AnnounceAt converts echo context to params.
 func (w *ServerInterfaceWrapper) AnnounceAt(ctx *echo.Context) error {
 	var err error
@@ -5714,6 +5770,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/desk/along", wrapper.GetAlong, options.OperationMiddlewares["getAlong"]...)
 	router.PUT(options.BaseURL+"/api/desk/along", wrapper.SetAlong, options.OperationMiddlewares["setAlong"]...)
 	router.POST(options.BaseURL+"/api/desk/rearm", wrapper.Rearm, options.OperationMiddlewares["rearm"]...)
+	router.GET(options.BaseURL+"/api/pegs", wrapper.GetPegs, options.OperationMiddlewares["getPegs"]...)
+	router.PUT(options.BaseURL+"/api/pegs", wrapper.SetPegs, options.OperationMiddlewares["setPegs"]...)
 	router.POST(options.BaseURL+"/api/desk/undo", wrapper.UndoAct, options.OperationMiddlewares["undoAct"]...)
 	router.POST(options.BaseURL+"/api/desk/stream", wrapper.DeclareStream, options.OperationMiddlewares["declareStream"]...)
 	router.POST(options.BaseURL+"/api/desk/waiting", wrapper.HandleWaiting, options.OperationMiddlewares["handleWaiting"]...)

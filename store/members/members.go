@@ -27,6 +27,18 @@ func (s *Members) Named(ctx context.Context, channel int64, name string) (m tabl
 	return m, pg.None(s.DB.WithContext(ctx).Where("channel = ? AND lower(name) = lower(?)", channel, name).First(&m).Error)
 }
 
+// Pegs are what a member has to hand, in its order; none where they never chose.
+func (s *Members) Pegs(ctx context.Context, member int64) ([]string, error) {
+	m := tables.Member{}
+	err := s.DB.WithContext(ctx).Select("id", "pegs").Where("id = ?", member).First(&m).Error
+	return m.Pegs, err
+}
+
+// SetPegs keeps what a member wants to hand.
+func (s *Members) SetPegs(ctx context.Context, member int64, pegs []string) error {
+	return s.DB.WithContext(ctx).Model(&tables.Member{ID: member}).Select("pegs").Updates(&tables.Member{Pegs: pegs}).Error
+}
+
 // SetPassword keeps a password's hash and ends every way in but the session it is set in.
 func (s *Members) SetPassword(ctx context.Context, member int64, session, hash string) error {
 	return s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {

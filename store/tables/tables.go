@@ -95,12 +95,13 @@ type Draft struct {
 
 // Member is somebody who may sign in. Password is a bcrypt hash, "" for none.
 type Member struct {
-	ID       int64  `gorm:"primaryKey"`
-	Channel  int64  `gorm:"not null;uniqueIndex:members_name,priority:1"`
-	Name     string `gorm:"not null;uniqueIndex:members_name,priority:2"`
-	Role     string `gorm:"not null"`
-	Password string `gorm:"not null;default:''"`
-	Account  string `gorm:"not null;default:''"` // key of the chat account they are known by
+	ID       int64    `gorm:"primaryKey"`
+	Channel  int64    `gorm:"not null;uniqueIndex:members_name,priority:1"`
+	Name     string   `gorm:"not null;uniqueIndex:members_name,priority:2"`
+	Role     string   `gorm:"not null"`
+	Password string   `gorm:"not null;default:''"`
+	Account  string   `gorm:"not null;default:''"`                             // key of the chat account they are known by
+	Pegs     []string `gorm:"type:json;serializer:json;not null;default:'[]'"` // what they have to hand on a phone, in its order
 }
 
 // SignIn is a one-time link; Hash is the SHA-256 of its token.

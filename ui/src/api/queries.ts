@@ -45,6 +45,9 @@ export const held = (words: { id: string; asks: string[]; words: string[] }) =>
     staleTime: 5000,
   });
 
+/** pegs is what the member has to hand on a phone, in their order. */
+export const pegs = queryOptions({ queryKey: ["pegs"], queryFn: ({ signal }) => ask(api.GET("/api/pegs", { signal })) });
+
 /** thread is what somebody last said to the streamer, or asked, before this stream; null for nothing. */
 export const thread = (account: string, opened = "") =>
   queryOptions({ queryKey: [...about.book, "thread", account, opened], queryFn: () => threadOf(account), staleTime: 600_000 });

@@ -280,6 +280,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pegs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the member has put on their own pegs, in its order; empty is what a fresh row of pegs holds. */
+        get: operations["getPegs"];
+        /** Put other things on one's own pegs. */
+        put: operations["setPegs"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk/undo": {
         parameters: {
             query?: never;
@@ -1838,6 +1856,11 @@ export interface components {
             account?: string;
             /** @description id of one that is asked for by hand */
             courtesy?: string;
+            /**
+             * @description raider is whoever raided last in this stream, in place of an account
+             * @enum {string}
+             */
+            whom?: "" | "raider";
         };
         PlatformAct: {
             act: string;
@@ -1893,6 +1916,9 @@ export interface components {
             item: string;
             /** @enum {string} */
             act: "done" | "thank" | "celebrate" | "again" | "forget";
+        };
+        Pegs: {
+            pegs: string[];
         };
         Deed: {
             done: boolean;
@@ -4061,6 +4087,52 @@ export interface operations {
         };
         responses: {
             200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPegs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pegs"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setPegs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pegs"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pegs"];
+                };
+            };
             default: components["responses"]["Problem"];
         };
     };

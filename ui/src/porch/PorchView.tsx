@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { api, type Guest } from "../api/client";
 import { useByHand, useDeed, useHush } from "../api/deeds";
 import { current, useLive, useSlowly } from "../api/live";
@@ -18,7 +18,9 @@ import { hereNow, People } from "./People";
 import { WaitingForYou } from "./WaitingForYou";
 import "./porch.css";
 
-const tabs = ["Coming up", "Conversation", "People"] as const;
+const Pegs = lazy(() => import("./Pegs")); // for a phone alone: the first load goes without them
+
+const tabs = ["Coming up", "Conversation", "People", "To hand"] as const;
 type Tab = (typeof tabs)[number];
 const named = tabs.map((t) => ({ value: t, label: t }));
 
@@ -72,6 +74,13 @@ export function PorchView() {
               <WaitingForYou />
             </Panel>
           </TabPanel>
+          {tab === "To hand" && (
+            <TabPanel value="To hand" className="part hidden phone:contents">
+              <Suspense>
+                <Pegs />
+              </Suspense>
+            </TabPanel>
+          )}
         </div>
       </Tabs>
       {keys && <Keys onClose={() => setKeys(false)} />}

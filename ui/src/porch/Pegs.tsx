@@ -1,0 +1,145 @@
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
+import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, ask, said, type Porch } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { useLive } from "../api/live";
+import { pegs as chosenPegs } from "../api/queries";
+import { Button, Out } from "../kit/Button";
+import { Empty, Head, Panel, Scroll } from "../kit/Panel";
+import { allPegs, hung, type Peg } from "./pegs/peg";
+
+const noHands: Porch["hands"] = [];
+
+/** How long what was done stays said, and one press more does nothing: a thumb that slips asks for nothing twice. */
+const restMs = 4000;
+
+/** Pegs are what a member has to hand on a phone: one column of their own choosing, nearest to the thumb. */
+export default function Pegs() {
+  const hands = useLive((s) => s.hands) ?? noHands;
+  const hush = useLive((s) => s.hush) ?? false;
+  const on = useLive((s) => s.live?.on) ?? false;
+  const deed = useDeed();
+  const q = useQuery(chosenPegs);
+  const [arranged, setArranged] = useState<string[]>(); // shown at once, while it is on its way
+  const [arranging, setArranging] = useState(false);
+  const all = allPegs({ hands, hush, on });
+  const list = hung(all, arranged ?? q.data?.pegs ?? []);
+  const others = all.filter((p) => !list.includes(p));
+  const hang = async (ids: string[]) => {
+    setArranged(ids);
+    await deed(api.PUT("/api/pegs", { body: { pegs: ids } }), { stale: [chosenPegs.queryKey] });
+    setArranged(undefined);
+  };
+  const ids = list.map((p) => p.id);
+  if (!q.data) return <Panel label="To hand" />;
+  return (
+    <Panel label="To hand">
+      <Head
+        end={
+          <Button size="s" aria-pressed={arranging} onClick={() => setArranging((a) => !a)}>
+            {arranging ? "Done arranging" : "Arrange"}
+          </Button>
+        }
+      >
+        To hand
+      </Head>
+      <Scroll label="Pegs" className="flex flex-1 flex-col gap-2 px-4 pb-4">
+        {!arranging && <div className="mt-auto" />}
+        {list.length === 0 && <Empty>Nothing hangs here yet.</Empty>}
+        {arranging ? (
+          <Order ids={ids} onOrder={(next) => void hang(next)}>
+            {list.map((p) => (
+              <Movable key={p.id} peg={p} onOff={ids.length > 1 ? () => void hang(ids.filter((id) => id !== p.id)) : undefined} />
+            ))}
+          </Order>
+        ) : (
+          list.map((p) => <OnePeg key={p.id} peg={p} />)
+        )}
+        {arranging && others.length > 0 && (
+          <div className="flex flex-col gap-2 pt-3">
+            <b className="text-[13px]">Hang up as well</b>
+            {others.map((p) => (
+              <Button key={p.id} className="w-full text-left phone:min-h-[48px]" onClick={() => void hang([...ids, p.id])}>
+                {p.words}
+              </Button>
+            ))}
+          </div>
+        )}
+      </Scroll>
+    </Panel>
+  );
+}
+
+type Outcome = { ok: boolean; words: string };
+
+function OnePeg({ peg }: { peg: Peg }) {
+  const [busy, setBusy] = useState(false);
+  const [outcome, setOutcome] = useState<Outcome>();
+  useEffect(() => {
+    if (!outcome) return;
+    const t = setTimeout(() => setOutcome(undefined), restMs);
+    return () => clearTimeout(t);
+  }, [outcome]);
+  const resting = busy || (outcome?.ok === true && !peg.turns);
+  const press = async () => {
+    if (resting) return;
+    setBusy(true);
+    try {
+      const done = await ask(peg.press());
+      setOutcome(done.done ? { ok: true, words: peg.done } : { ok: false, words: done.because.join("; ") });
+    } catch (problem) {
+      setOutcome({ ok: false, words: said(problem) });
+    }
+    setBusy(false);
+  };
+  return (
+    <button
+      className="flex min-h-[64px] w-full flex-none cursor-pointer flex-col justify-center rounded-panel border border-line bg-surface-2 px-4 py-2 text-left text-text aria-disabled:border-marigold"
+      data-peg={peg.id}
+      aria-disabled={resting}
+      onClick={() => void press()}
+    >
+      <span className="text-[17px] font-[650]">{peg.words}</span>
+      <span role="status" className={outcome && !outcome.ok ? "text-[13px] text-persimmon" : "sub"}>
+        {outcome?.words}
+      </span>
+    </button>
+  );
+}
+
+function Order({ ids, onOrder, children }: { ids: string[]; onOrder: (ids: string[]) => void; children: React.ReactNode }) {
+  const sensors = useSensors(useSensor(PointerSensor), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const end = ({ active, over }: DragEndEvent) => {
+    if (over && active.id !== over.id) onOrder(arrayMove(ids, ids.indexOf(String(active.id)), ids.indexOf(String(over.id))));
+  };
+  return (
+    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={end}>
+      <SortableContext items={ids} strategy={verticalListSortingStrategy}>
+        {children}
+      </SortableContext>
+    </DndContext>
+  );
+}
+
+function Movable({ peg, onOff }: { peg: Peg; onOff?: () => void }) {
+  const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id: peg.id });
+  return (
+    <div
+      ref={setNodeRef}
+      data-peg={peg.id}
+      className="flex min-h-[56px] w-full flex-none items-center gap-2 rounded-panel border border-line bg-surface-2 pr-2"
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+    >
+      <span {...attributes} {...listeners} className="flex flex-1 cursor-grab touch-none items-center gap-3 self-stretch px-4" aria-label={`Move ${peg.words}`}>
+        <span aria-hidden className="text-text-3">
+          ≡
+        </span>
+        <span className="text-[16px] font-[650]">{peg.words}</span>
+      </span>
+      {onOff && <Out className="min-h-11 min-w-11" label={`Take ${peg.words} down`} onClick={onOff} />}
+    </div>
+  );
+}

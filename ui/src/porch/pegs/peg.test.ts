@@ -1,0 +1,35 @@
+import { expect, test } from "vitest";
+import { allPegs, hung } from "./peg";
+
+const now = {
+  hush: false,
+  on: true,
+  hands: [
+    { id: "tides", label: "Tell the tides", meant: false },
+    { id: "wave", label: "Wave to", meant: true },
+  ],
+};
+const ids = (chosen: string[], at = now) => hung(allPegs(at), chosen).map((p) => p.id);
+
+test("who never chose has hush under the thumb and a new stream farthest from it", () => {
+  const fresh = ids([]);
+  expect(fresh.at(-1)).toBe("hush");
+  expect(fresh[0]).toBe("stream");
+  expect(fresh).toContain("courtesy:tides");
+  expect(fresh).not.toContain("courtesy:wave"); // it is about somebody, and a peg asks for nobody
+});
+
+test("what was chosen hangs in its order, and what is no more is left out", () => {
+  expect(ids(["raider", "courtesy:gone", "courtesy:tides", "hush"])).toEqual(["raider", "courtesy:tides", "hush"]);
+});
+
+test("every peg has its own name and says what it did", () => {
+  const all = allPegs(now);
+  expect(new Set(all.map((p) => p.id)).size).toBe(all.length);
+  expect(all.filter((p) => !p.words || !p.done)).toEqual([]);
+});
+
+test("a peg says what its press would do now", () => {
+  const words = (at: typeof now) => allPegs(at).find((p) => p.id === "hush")!.words;
+  expect([words(now), words({ ...now, hush: true })]).toEqual(["Hush", "Lift hush"]);
+});

@@ -1,0 +1,30 @@
+import type { Deed, Porch } from "../../api/client";
+
+/** What a peg may look at to know what it would do. */
+export type Now = { hands: Porch["hands"]; hush: boolean; on: boolean };
+
+/** Peg is one thing to do with one press of a thumb: it says done or why not, and asks nothing twice. */
+export type Peg = {
+  id: string;
+  words: string;
+  done: string;
+  /** Whoever never chose has it, the more of them the nearer to the thumb. */
+  fresh?: number;
+  /** A second press takes the first back, so that it waits for nothing. */
+  turns?: boolean;
+  press: () => Promise<{ data?: Deed; error?: unknown }>;
+};
+
+/** Each file beside this one is a kind of pegs; one more kind is one more file. */
+export type Kind = (now: Now) => Peg[];
+
+const kinds = import.meta.glob<Kind>(["./*.ts", "!./peg.ts", "!./*.test.ts"], { eager: true, import: "pegs" });
+
+/** allPegs are all there are now, in the order of their kinds. */
+export const allPegs = (now: Now): Peg[] => Object.keys(kinds).sort().flatMap((file) => kinds[file]!(now)); // prettier-ignore
+
+/** hung are the pegs somebody chose, in their order; what is no more is left out. Who never chose has the fresh ones. */
+export function hung(all: Peg[], chosen: string[]): Peg[] {
+  if (chosen.length === 0) return all.filter((p) => p.fresh).sort((a, b) => a.fresh! - b.fresh!);
+  return chosen.flatMap((id) => all.find((p) => p.id === id) ?? []);
+}
