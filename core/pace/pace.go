@@ -301,12 +301,41 @@ func next(lines []*Line, g *Gate, hush bool, r Rules) (int, time.Time) {
 			best, at = i, t
 		}
 	}
-	return best, at
+	return keepsRoom(lines, best, at, g, hush, r)
 }
 
-// earliest is when a line may leave as far as it and the gate are concerned. A
-// hurried line skips its delay and the gap, never the network's limit.
+// keepsRoom gives the turn of line i to a nearer one that lacks nothing by then but room in the network's
+// window for all its pieces. Without that shorter ones would take the room again and again as it comes free.
+func keepsRoom(lines []*Line, i int, at time.Time, g *Gate, hush bool, r Rules) (int, time.Time) {
+	if i < 0 || lines[i].Effect != "" || r.Limits[lines[i].Platform].Lines <= 0 {
+		return i, at
+	}
+	for k := 0; k < len(lines); k++ {
+		l := lines[k]
+		if l.Effect != "" || l.Held(hush) || !before(l, lines[i]) || g.ready(l, r).After(at) {
+			continue
+		}
+		if t := g.earliest(l, r); l.Expires.IsZero() || t.Before(l.Expires) {
+			i, at, k = k, t, -1 // by then others may be ready, too; each turn goes to a nearer one, so it ends
+		}
+	}
+	return i, at
+}
+
+// earliest is when a line may leave as far as it and the gate are concerned.
 func (g *Gate) earliest(l *Line, r Rules) time.Time {
+	t := g.ready(l, r)
+	if lim := r.Limits[l.Platform]; lim.Lines > 0 && l.Effect == "" { // all its pieces fit into the window
+		if at := len(g.Sent) - lim.Lines + min(lim.Pieces(l.Text), lim.Lines) - 1; at >= 0 {
+			t = later(t, g.Sent[at].Add(lim.Window))
+		}
+	}
+	return t
+}
+
+// ready is when it may leave but for the network's limit. A hurried line skips its delay and the gap, never
+// that limit.
+func (g *Gate) ready(l *Line, r Rules) time.Time {
 	t := l.Due
 	if l.Ask != "" && l.AskEnds.After(t) {
 		t = l.AskEnds
@@ -332,11 +361,6 @@ func (g *Gate) earliest(l *Line, r Rules) time.Time {
 	}
 	if at, shouted := g.spoken.shoutBefore(l); shouted && !l.Hurried {
 		t = later(t, at.Add(r.ShoutOuts))
-	}
-	if lim := r.Limits[l.Platform]; lim.Lines > 0 { // all its pieces fit into the window
-		if at := len(g.Sent) - lim.Lines + min(lim.Pieces(l.Text), lim.Lines) - 1; at >= 0 {
-			t = later(t, g.Sent[at].Add(lim.Window))
-		}
 	}
 	return t
 }
