@@ -58,6 +58,7 @@ type Hour struct {
 	Shares  []Share
 	Ceiling int // percent, from where on timers are held
 	Timers  int // how many there are
+	Due     int // of which so many come or would have to
 	Unsaid  []string
 	Opens   bool // no stream is on: as if one opened now
 }
@@ -84,6 +85,10 @@ func Of(from *house.State, plan *room.Plan, now time.Time, speed float64) (Hour,
 		h.Opens = true
 		l.take(now, &event.StreamDeclared{Act: "opened"})
 	}
+	l.onAir = plan.Chat()
+	if on := s.Stream.OnTo(plan.Grace()); len(on) > 0 {
+		l.onAir = slices.DeleteFunc(slices.Clone(l.onAir), func(p string) bool { return !slices.Contains(on, p) })
+	}
 	l.look()
 	l.all()
 	return h, nil
@@ -98,6 +103,9 @@ type lived struct {
 	due  map[string]timer.Next // by courtesy and platform: what is due next
 	last map[string]string     // and why it was held the last time
 	said map[string]bool       // courtesies
+
+	onAir  []string // where people speak
+	timers []string
 }
 
 func key(courtesy, platform string) string { return courtesy + "\x00" + platform }
@@ -106,20 +114,16 @@ func key(courtesy, platform string) string { return courtesy + "\x00" + platform
 func (l *lived) all() {
 	end := l.hour.From.Add(Length)
 	l.said = map[string]bool{}
-	onAir := l.plan.Chat()
-	if live := l.s.Stream.OnTo(l.plan.Grace()); len(live) > 0 {
-		onAir = slices.DeleteFunc(slices.Clone(onAir), func(p string) bool { return !slices.Contains(live, p) })
-	}
-	for _, p := range onAir { // somebody who is here already
+	for _, p := range l.onAir { // somebody who is here already
 		k := p + ":" + somebody
 		l.s.Guests()[k] = &hall.Guest{Name: somebody, Arrived: l.hour.From, Greeted: true}
 	}
 	minute := l.hour.From
-	if l.hour.Speed > 0 && len(onAir) > 0 {
+	if l.hour.Speed > 0 && len(l.onAir) > 0 {
 		every := time.Duration(float64(time.Minute) / l.hour.Speed)
 		for at := l.hour.From.Add(every); at.Before(end); at = at.Add(every) {
 			l.until(at)
-			for _, p := range onAir {
+			for _, p := range l.onAir {
 				said := &happening.ChatSaid{Text: "…"}
 				said.Person = event.Person{Platform: p, ID: somebody, Login: somebody}
 				l.take(at, said)
@@ -184,15 +188,19 @@ func (l *lived) lived(at time.Time, ds []hall.Decision) {
 	}
 }
 
-// look notes what is due next.
+// look notes what is due next, where a stream is on.
 func (l *lived) look() {
 	l.due = map[string]timer.Next{}
-	timers := map[string]bool{}
+	l.timers = l.timers[:0]
 	for _, n := range timer.Nexts(l.plan, l.s.Rooms) {
-		l.due[key(n.Courtesy, n.Platform)] = n
-		timers[n.Courtesy] = true
+		if slices.Contains(l.onAir, n.Platform) { // where no stream is on nothing is due
+			l.due[key(n.Courtesy, n.Platform)] = n
+		}
+		l.timers = append(l.timers, n.Courtesy)
 	}
-	l.hour.Timers = len(timers)
+	slices.Sort(l.timers)
+	l.timers = slices.Compact(l.timers)
+	l.hour.Timers = len(l.timers)
 }
 
 // why is why a timer did not come when it was due.
@@ -226,6 +234,12 @@ func (l *lived) rest(end time.Time) {
 			l.hour.Unsaid = append(l.hour.Unsaid, n.Courtesy)
 		}
 	}
+	l.hour.Due = len(l.hour.Unsaid)
+	for _, id := range l.timers { // a lull is none of them
+		if l.said[id] {
+			l.hour.Due++
+		}
+	}
 	slices.SortStableFunc(l.hour.Marks, func(a, b Mark) int { return a.At.Compare(b.At) })
 }
 
@@ -252,40 +266,53 @@ func (l *lived) shares(at time.Time) {
 // Says tells the outcome in a sentence: "At 4 lines a minute two of five timers would not be said."
 func (h *Hour) Says() string {
 	speed := "At " + lines(h.Speed) + " a minute "
-	switch said := h.Timers - len(h.Unsaid); {
+	one, timers := "the one timer", " timers"
+	if h.Due < h.Timers {
+		one, timers = "the one timer that is due", " timers that are due"
+	}
+	switch said := h.Due - len(h.Unsaid); {
 	case h.Timers == 0:
 		return "No timer is on."
-	case h.Timers == 1 && said == 1:
-		return speed + "the one timer is said."
-	case h.Timers == 1:
-		return speed + "the one timer would not be said."
-	case said == h.Timers:
-		return speed + "all " + plain.Count(h.Timers) + " timers are said."
+	case h.Due == 0:
+		return "No timer is due within the hour."
+	case h.Due == 1 && said == 1:
+		return speed + one + " is said."
+	case h.Due == 1:
+		return speed + one + " would not be said."
+	case said == h.Due:
+		return speed + all(h.Due) + timers + " are said."
 	case said == 0:
-		return speed + "none of " + plain.Count(h.Timers) + " timers would be said."
+		return speed + "none of " + plain.Count(h.Due) + timers + " would be said."
 	default:
-		return speed + plain.Count(len(h.Unsaid)) + " of " + plain.Count(h.Timers) + " timers would not be said."
+		return speed + plain.Count(len(h.Unsaid)) + " of " + plain.Count(h.Due) + timers + " would not be said."
 	}
 }
 
-// Beside tells it in short beside the outcome at another speed: "At tonight's 12 all five would." whose is whose
+// Beside tells it in short beside the outcome at another speed: "At tonight’s 12 all five would." whose is whose
 // speed this one is.
 func (h *Hour) Beside(whose string) string {
 	at := "At " + whose + " " + number(h.Speed)
-	switch said := h.Timers - len(h.Unsaid); {
-	case h.Timers == 0:
+	switch said := h.Due - len(h.Unsaid); {
+	case h.Due == 0:
 		return ""
-	case h.Timers == 1 && said == 1:
+	case h.Due == 1 && said == 1:
 		return at + " it would be."
-	case h.Timers == 1:
+	case h.Due == 1:
 		return at + " it would not."
-	case said == h.Timers:
-		return at + " all " + plain.Count(h.Timers) + " would."
+	case said == h.Due:
+		return at + " " + all(h.Due) + " would."
 	case said == 0:
 		return at + " none would."
 	default:
-		return at + " " + plain.Count(said) + " of " + plain.Count(h.Timers) + " would."
+		return at + " " + plain.Count(said) + " of " + plain.Count(h.Due) + " would."
 	}
+}
+
+func all(n int) string {
+	if n == 2 {
+		return "both"
+	}
+	return "all " + plain.Count(n)
 }
 
 func lines(n float64) string {

@@ -2,6 +2,7 @@ package forecast_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -86,6 +87,36 @@ func TestTheHourAheadSaysWhatIsSaidWhenAndWhatIsNot(t *testing.T) {
 	}
 	if got := h.Beside("tonight’s"); got != "At tonight’s 2 two of three would." {
 		t.Error(got)
+	}
+	seldom := plan(t, 100, says("boots", 30, 0), says("moths", 120, 0))
+	later := live(t, seldom)
+	for at, due := later.Wake(seldom); due && at.Before(dusk.Add(20*time.Minute)); at, due = later.Wake(seldom) {
+		house.Advance(later, at, seldom) // both were said once
+	}
+	if h, err := forecast.Of(later, seldom, dusk.Add(20*time.Minute), 2); err != nil || h.Says() != "At 2 lines a minute the one timer that is due is said." {
+		t.Errorf("%v %q %+v", err, h.Says(), h.Marks)
+	}
+}
+
+func TestNothingIsDueWhereATimerIsNotForOrNoStreamIsOn(t *testing.T) {
+	quay := says("tides", 10, 0)
+	quay.Who.Platform = "quayside"
+	p := plan(t, 100, quay, says("boots", 15, 0))
+	h, err := forecast.Of(live(t, p), p, dusk, 4) // on Quayside alone
+	if err != nil || h.Says() != "At 4 lines a minute both timers are said." {
+		t.Errorf("%v %q", err, h.Says())
+	}
+	both, err := forecast.Of(house.NewState(), p, dusk, 4) // as if one opened everywhere
+	if err != nil || !both.Opens {
+		t.Fatalf("%v %+v", err, both)
+	}
+	for _, m := range append(h.Marks, both.Marks...) {
+		if m.How == forecast.Held || m.Courtesy == "tides" && m.Platform != "quayside" {
+			t.Errorf("%+v", m)
+		}
+	}
+	if !slices.ContainsFunc(both.Marks, func(m forecast.Mark) bool { return m.Courtesy == "boots" && m.Platform == "fernlight" }) {
+		t.Error("the other comes everywhere")
 	}
 }
 

@@ -70,6 +70,7 @@ type section struct {
 // timed is one timer.
 type timed struct {
 	id         string
+	only       string // the platform it is for; "" for all
 	lull       bool
 	every, off time.Duration
 	lines      int64
@@ -80,7 +81,7 @@ func of(f *housefile.Settings) section {
 	s.apart, s.share = cmp.Or(s.apart, DefaultApart), cmp.Or(s.share, DefaultShare)
 	for _, c := range f.Courtesy {
 		if c.On && !c.Away && c.Timer != nil && (c.When == happening.Timer || c.When == happening.Lull) {
-			s.timers = append(s.timers, timed{c.ID, c.When == happening.Lull, room.Seconds(60 * c.Timer.Minutes), room.Seconds(60 * c.Timer.OffMinutes), int64(c.Timer.Lines)})
+			s.timers = append(s.timers, timed{c.ID, c.Who.Platform, c.When == happening.Lull, room.Seconds(60 * c.Timer.Minutes), room.Seconds(60 * c.Timer.OffMinutes), int64(c.Timer.Lines)})
 		}
 	}
 	for _, d := range f.Doors {
@@ -233,12 +234,14 @@ func (t *timed) interval(live bool) time.Duration {
 	return t.off
 }
 
+func (t *timed) isFor(platform string) bool { return t.only == "" || t.only == platform }
+
 // comes is when the i-th of the timers can come up on a platform, as far as time decides it; ok is false
 // where lines are missing, or it is not for now. more is how many lines there are beyond those remembered.
-func (s *section) comes(m *Memory, p *Platform, i int, more int64) (at time.Time, ok bool) {
+func (s *section) comes(m *Memory, platform string, p *Platform, i int, more int64) (at time.Time, ok bool) {
 	t := &s.timers[i]
 	every := t.interval(m.Live)
-	if every <= 0 || m.Since.IsZero() {
+	if every <= 0 || m.Since.IsZero() || !t.isFor(platform) {
 		return at, false
 	}
 	d := p.Done[t.id]
@@ -277,7 +280,7 @@ func (s *section) wake(m *Memory) (first time.Time, due bool) {
 			p = &Platform{}
 		}
 		for i := range s.timers {
-			if at, ok := s.comes(m, p, i, 0); ok && (!due || at.Before(first)) {
+			if at, ok := s.comes(m, platform, p, i, 0); ok && (!due || at.Before(first)) {
 				first, due = at, true
 			}
 		}
@@ -291,7 +294,7 @@ func (s *section) arm(t *room.Turn, m *Memory, platform string) {
 	p := m.On[platform]
 	for i := range s.timers {
 		x := &s.timers[i]
-		if !x.lull || p != nil && p.Done[x.id] != nil && !p.Done[x.id].Rests.IsZero() && t.IsLive() && m.Live {
+		if !x.lull || !x.isFor(platform) || p != nil && p.Done[x.id] != nil && !p.Done[x.id].Rests.IsZero() && t.IsLive() && m.Live {
 			continue
 		}
 		room.Note(t, "lull "+platform+" "+x.id, moved{Platform: platform, Courtesy: x.id, Rests: t.Now.Add(x.every)}, "looks then whether it is quiet")
@@ -309,7 +312,7 @@ func (s *section) heard(t *room.Turn, m *Memory, platform string) {
 		if x.lull || x.lines == 0 || p.Lines+1-p.lines(x.id) != x.lines {
 			continue
 		}
-		if at, ok := s.comes(m, p, i, 1); ok && at.After(t.Now) {
+		if at, ok := s.comes(m, platform, p, i, 1); ok && at.After(t.Now) {
 			room.Note(t, "ready "+platform, moved{Platform: platform, Courtesy: x.id, Rests: at}, "enough was said for it") // so that it is woken for
 			return
 		}
@@ -338,7 +341,7 @@ func (s *section) due(t *room.Turn, m *Memory, platform string, more int64) {
 	}
 	var ready []int
 	for i := range s.timers {
-		if at, ok := s.comes(m, p, i, more); ok && !at.After(t.Now) {
+		if at, ok := s.comes(m, platform, p, i, more); ok && !at.After(t.Now) {
 			ready = append(ready, i)
 		}
 	}
@@ -458,7 +461,7 @@ func Nexts(p *room.Plan, mem room.Memory) (out []Next) {
 				d = &Done{}
 			}
 			bare.Done[t.id] = &Done{At: d.At, Lines: d.Lines}
-			if at, ok := s.comes(m, &bare, i, t.lines); ok && !t.lull {
+			if at, ok := s.comes(m, platform, &bare, i, t.lines); ok && !t.lull {
 				out = append(out, Next{t.id, platform, at, max(0, t.lines-(of.Lines-d.Lines)), t.lines})
 			}
 		}
