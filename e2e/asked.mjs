@@ -1,7 +1,7 @@
 // Commands, hellos and shout-outs, driven as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { asked, until } from "./house.mjs";
+import { asked, flip, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -147,7 +147,7 @@ test("somebody is shouted out by key and by chat, in words of their own from the
   await first.fill("Our own kelpwright: mind the cold frame!");
   for (const n of [3, 2]) await page.getByRole("button", { name: `Take wording ${n} out` }).click();
   await page.getByText("In force", { exact: true }).waitFor();
-  await page.getByRole("switch", { name: /kelpwright.*: off/ }).click();
+  await flip(page, /kelpwright.*: off/);
   await page.getByRole("switch", { name: /kelpwright.*: on/ }).waitFor();
 
   // By key, from the Porch.
@@ -172,7 +172,7 @@ test("somebody is shouted out by key and by chat, in words of their own from the
   await page.getByRole("button", { name: "Take ask out" }).click();
   await page.getByLabel("Names", { exact: true }).fill("so");
   await page.keyboard.press("Enter");
-  await page.getByRole("switch", { name: /Answer so: off/ }).click();
+  await flip(page, /Answer so: off/);
   await page.getByRole("switch", { name: /Answer so: on/ }).waitFor();
   await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "!SO @KelpWright, please" });
   await until("it is said for whoever was named", async () => (await times()) === before + 2);
@@ -218,7 +218,7 @@ test("a moderator changes what a command answers from chat, where the owner lets
   await page.keyboard.press("Enter");
   await page.getByRole("button", { name: "Anyone. Narrow it…" }).first().click();
   await page.getByRole("option", { name: "nobody" }).click(); // but moderators, who always may
-  await page.getByRole("switch", { name: /Answer answer.*: off/ }).click();
+  await flip(page, /Answer answer.*: off/);
   await page.getByRole("switch", { name: /Answer answer.*: on/ }).waitFor();
   await house.do("say", { platform: "quayside", viewer: "kelpwright", text: "!answer spring The highest tide of the month" });
   await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "!answer neap The lowest tide of the month" });

@@ -1,7 +1,7 @@
 // Composing courtesies, driven as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { launch, until, enter } from "./house.mjs";
+import { enter, flip, launch, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -44,7 +44,7 @@ test("a courtesy for a combination of crews is made from nothing, wins in the la
   await climb(page, "tern_and_tide");
   await winner(page).getByText("Greet a fellow streamer").waitFor();
   await page.getByTestId("ladder").getByText("is switched off").waitFor();
-  await page.getByRole("switch", { name: /anyone in all of.*: off/ }).click();
+  await flip(page, /anyone in all of.*: off/);
   await winner(page).getByText("anyone in all of", { exact: false }).waitFor();
   await page.getByTestId("ladder").getByText("gives way to “Greet anyone in all of", { exact: false }).first().waitFor();
   await page.getByTestId("does").getByText("tern_and_tide carries all three lamps!").waitFor();
@@ -91,7 +91,7 @@ test("what cannot be meant stays out of force and says why; a copy starts switch
   await page.getByRole("button", { name: "Copy" }).click();
   await page.getByRole("switch", { name: "Greet a regular: off" }).waitFor();
   await page.getByText("can tie", { exact: false }).waitFor({ state: "detached" });
-  await page.getByRole("switch", { name: "Greet a regular: off" }).click();
+  await flip(page, "Greet a regular: off");
   await page.getByTestId("stopped").getByText("only their order decides", { exact: false }).waitFor();
   await findings(page).getByText("can tie with “Greet a regular”", { exact: false }).waitFor();
   await page.getByRole("button", { name: "And…" }).click();
@@ -480,9 +480,7 @@ test("an event of our own is raised by one courtesy and heard by another; a circ
   await offer(page, "what the event brings as giver");
   for (const n of [3, 2]) await page.getByRole("button", { name: `Take wording ${n} out` }).click();
   await page.getByText("In force", { exact: true }).waitFor();
-  const lit = page.waitForResponse((r) => r.url().endsWith("/switch") && r.ok()); // the switch shows at once, and acts when the house has heard of it
-  await page.getByRole("switch", { name: /another service's event.*: off/ }).click();
-  await lit;
+  await flip(page, /another service's event.*: off/);
   await house.do("open", { platform: "quayside", title: "Low water" });
   await house.do("tip", { platform: "quayside", viewer: "brine_shrimp", viewers: 3 });
   await until("the tin speaks", async () => (await house.said("quayside")).some((t) => t.startsWith("The tin says thank you") && t.includes("brine_shrimp")));

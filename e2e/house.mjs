@@ -153,6 +153,13 @@ export async function until(what, ok, most = 20_000) {
   throw new Error(`never: ${what}`);
 }
 
+/** flip presses a courtesy's switch. It shows at once, and acts when the house has heard of it. */
+export async function flip(page, name) {
+  const heard = page.waitForResponse((r) => r.url().endsWith("/switch") && r.ok());
+  await page.getByRole("switch", { name }).click();
+  await heard;
+}
+
 /** asked is the API as the page's member may use it. */
 export const asked = (page, method, path, body) =>
   page.evaluate(

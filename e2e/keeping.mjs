@@ -46,12 +46,12 @@ test("what courtesies use says so before it is renamed or taken away, and both c
   const before = (await (await page.request.get(`${house.base}/api/house`)).json()).version;
   await place.getByRole("button", { name: "Rename" }).click();
   const dialog = page.getByRole("dialog");
-  await dialog.getByText("One courtesy uses it").waitFor();
+  await dialog.getByText("2 courtesies use it").waitFor(); // the opening, and the week's days
   await dialog.getByLabel("The new name").fill("the-wall");
   await dialog.getByRole("button", { name: "Rename it" }).click();
   await until("the courtesy goes along", async () => {
     const s = await settings(page, house);
-    return s.places[0].name === "the-wall" && s.courtesies.some((c) => c.do.some((o) => o.place === "the-wall"));
+    return s.places[0].name === "the-wall" && s.courtesies.filter((c) => c.do.some((o) => o.place === "the-wall")).length === 2;
   });
   assert.equal((await (await page.request.get(`${house.base}/api/house`)).json()).version, before + 1, "one version");
   await place.getByRole("button", { name: "Take away" }).click();

@@ -6,7 +6,7 @@ import { tests as courtesyTests } from "./courtesies.mjs";
 import { tests as kitTests } from "./kit.mjs";
 import { tests as dateTests } from "./dates.mjs";
 import { tests as doorTests } from "./doors.mjs";
-import { browse, launch, looked, until } from "./house.mjs";
+import { browse, flip, launch, looked, until } from "./house.mjs";
 import { tests as keepingTests } from "./keeping.mjs";
 import { tests as movingTests } from "./moving.mjs";
 import { tests as timerTests } from "./timers.mjs";
@@ -160,7 +160,7 @@ test("a wording edited in place is used by the next greeting; a fault is marked 
 });
 
 test("a courtesy switched off acts at once", async ({ page, house }) => {
-  await page.getByRole("switch", { name: /^Greet a newcomer/ }).click();
+  await flip(page, /^Greet a newcomer/);
   await page.getByRole("switch", { name: "Greet a newcomer: off" }).waitFor();
   await house.do("say", { platform: "quayside", viewer: "unseen_one", text: "hi" });
   await page.getByRole("link", { name: "Porch" }).first().click();
@@ -171,7 +171,7 @@ test("a courtesy switched off acts at once", async ({ page, house }) => {
   await page.getByRole("button", { name: "why, or why not?" }).click();
   await page.getByTestId("whynot").getByText("is switched off", { exact: false }).first().waitFor();
   await page.getByRole("link", { name: "Courtesies" }).first().click();
-  await page.getByRole("switch", { name: /^Greet a newcomer/ }).click();
+  await flip(page, /^Greet a newcomer/);
   await page.getByRole("switch", { name: "Greet a newcomer: on" }).waitFor();
   await page.getByRole("link", { name: "Porch" }).first().click();
 });

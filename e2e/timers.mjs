@@ -23,6 +23,8 @@ test("a command comes now and then by one press, is said on the street, and the 
     await panel.getByText("At 0.5 lines a minute", { exact: false }).waitFor();
     await row.getByLabel(/^Lines of/).fill("60");
     await row.getByText("not said").waitFor();
+    await row.locator(".come.held").first().hover();
+    await page.getByRole("tooltip").getByText("timers are held", { exact: false }).first().waitFor(); // and why not
     await row.getByLabel(/^Lines of/).fill("1");
     await row.getByText(/\d said/).waitFor();
     const { violations } = await new AxeBuilder({ page }).analyze();
@@ -74,7 +76,13 @@ test("a phone has pegs of one's own choosing: a press says done or why not, a sl
     await house.do("raid", { platform: "quayside", viewer: "kelpwright", viewers: 12 });
     await until("the last raider is shouted out", async () => {
       await peg("raider").click();
-      return peg("raider").getByText("comes up in five seconds").isVisible();
+      return peg("raider")
+        .getByText("comes up in five seconds")
+        .waitFor({ timeout: 1000 })
+        .then(
+          () => true,
+          () => false, // the raid has not come yet
+        );
     });
     await peg("hush").click();
     await peg("hush").getByText("Lift hush").waitFor();

@@ -7,6 +7,7 @@ import { Button, Quiet } from "../kit/Button";
 import { Num } from "../kit/Field";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { Switch } from "../kit/Switch";
+import { Tooltip } from "../kit/Tooltip";
 import { clock, useZone } from "../kit/time";
 import { titled } from "../kit/words";
 import { commands } from "./outputs";
@@ -20,6 +21,24 @@ function saysOf(c: CourtesyView, all: Courtesies): string {
   const of = c.rule.outputs.find((o) => o.kind === "answer")?.of;
   if (of) return `says ${commands(all).find(([id]) => id === of)?.[1] ?? of}`;
   return c.outputs.find((o) => o.kind === "say")?.alternatives[0] ?? c.outputs.map((o) => o.does).join(", ");
+}
+
+/** told is what becomes of what comes at one moment, and why: once for all platforms of which it is the same. */
+function told(marks: Forecast["marks"], zone: string): string {
+  const on = new Map<string, string[]>();
+  for (const m of marks) {
+    const when = m.how === "late" ? `waits from ${clock(m.due, zone)} to ${clock(m.at, zone)}` : `${m.how} ${clock(m.at, zone)}`;
+    const words = [when, m.why].filter(Boolean).join("\n");
+    on.set(words, [...(on.get(words) ?? []), titled(m.platform)]);
+  }
+  return [...on].map(([words, platforms]) => `${platforms.join(", ")}: ${words}`).join("\n");
+}
+
+/** together are marks of one moment, which stand on each other: what comes on several platforms at once. */
+function together(marks: Forecast["marks"]): Forecast["marks"][] {
+  const at = new Map<string, Forecast["marks"]>();
+  for (const m of marks) at.set(`${m.at.slice(0, 16)} ${m.how}`, [...(at.get(`${m.at.slice(0, 16)} ${m.how}`) ?? []), m]);
+  return [...at.values()];
 }
 
 /** NowAndThen are the timers, and what becomes of them in the hour ahead: at tonight's speed of chat, or another. */
@@ -178,14 +197,12 @@ function TimerRow({
       </span>
       <div className="hour-track" role="img" aria-label={`${words}: ${marks.map((m) => `${m.how} ${clock(m.at, zone)}${m.why ? `, ${m.why}` : ""}`).join("; ")}`}>
         {f &&
-          marks.map((m, i) => (
-            <span key={i}>
-              {m.how === "late" && <i className="wait" style={{ left: at(m.due, f), right: `calc(100% - ${at(m.at, f)})` }} />}
-              <i
-                className={m.how === "held" ? "come held" : "come"}
-                style={{ left: at(m.at, f) }}
-                title={`${clock(m.at, zone)} ${titled(m.platform)}: ${m.how}${m.why ? ` · ${m.why}` : ""}`}
-              />
+          together(marks).map(([m, ...others]) => (
+            <span key={`${m!.at} ${m!.how}`}>
+              {m!.how === "late" && <i className="wait" style={{ left: at(m!.due, f), right: `calc(100% - ${at(m!.at, f)})` }} />}
+              <Tooltip text={told([m!, ...others], zone)}>
+                <i className={m!.how === "held" ? "come held" : "come"} style={{ left: at(m!.at, f) }} />
+              </Tooltip>
             </span>
           ))}
       </div>
