@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
@@ -66,6 +67,19 @@ func TestATimerComesEverySoManyMinutesIfPeopleSpeak(t *testing.T) {
 	e.after(2 * time.Hour)
 	if got := len(e.times("water", "quayside")); got != 5 && got != 4 {
 		t.Errorf("said %d times to nobody", got)
+	}
+}
+
+// Found in the demo: the stream that was declared new had none of its timers, for it closes one with the same event.
+func TestAStreamThatIsDeclaredNewHasItsTimers(t *testing.T) {
+	e := begin(t, ticking(timing("water", 20, 5)))
+	e.happens(on("quayside"))
+	e.chats(time.Minute, 30*time.Minute)
+	before := len(e.times("water", "quayside"))
+	e.happens(&event.StreamDeclared{Act: "new"})
+	e.chats(time.Minute, 30*time.Minute)
+	if got := e.times("water", "quayside"); before == 0 || len(got) <= before {
+		t.Errorf("%d before, then %v", before, got)
 	}
 }
 

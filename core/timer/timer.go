@@ -166,19 +166,19 @@ func (p *Platform) Share() int {
 }
 
 func (m *Memory) evolve(l room.Lived) {
-	if l.Opened != nil {
-		m.begin(*l.Opened, true)
-	}
 	neighbour := false
 	for i := range l.Decisions {
 		switch x := &l.Decisions[i]; {
-		case x.Kind == hall.Close:
+		case x.Kind == hall.Close: // another stream may open with the same event, and does so after it
 			m.begin(l.Now, false)
 		case x.Kind == hall.Continue:
 			m.Live = true
 		case x.Kind == hall.Neighbour:
 			neighbour = true
 		}
+	}
+	if l.Opened != nil {
+		m.begin(*l.Opened, true)
 	}
 	if data, ok := l.Event.Data.(*happening.ChatSaid); ok && !neighbour {
 		p := m.of(data.Person.Platform)
@@ -466,6 +466,27 @@ func Nexts(p *room.Plan, mem room.Memory) (out []Next) {
 			}
 		}
 	}
+	return out
+}
+
+// Last is when a timer was last done on a platform.
+type Last struct {
+	Courtesy, Platform string
+	At                 time.Time
+}
+
+// Lasts are when timers were last done in this period, the earliest first.
+func Lasts(mem room.Memory) (out []Last) {
+	for platform, of := range room.Remembered[Memory](mem, name).On {
+		for id, d := range of.Done {
+			if !d.At.IsZero() {
+				out = append(out, Last{id, platform, d.At})
+			}
+		}
+	}
+	slices.SortFunc(out, func(a, b Last) int {
+		return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Courtesy, b.Courtesy), cmp.Compare(a.Platform, b.Platform))
+	})
 	return out
 }
 
