@@ -14,6 +14,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/forecast"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
@@ -528,17 +529,23 @@ func (s *Server) LookAhead(c *echo.Context) error {
 		return err
 	}
 	h := hours[0]
-	out := spec.Forecast{From: h.From, Speed: h.Speed, Tonight: tonight, Usual: usual, Weekday: today.String(), Marks: []spec.ForecastMark{}, Shares: []spec.ForecastShare{}, Ceiling: h.Ceiling, Timers: h.Timers, Says: h.Says(), Opens: h.Opens}
+	out := spec.Forecast{From: h.From, Speed: h.Speed, Tonight: tonight, Usual: usual, Weekday: today.String(), Past: append([]int{}, h.Past...), Shares: []spec.ForecastShare{}, Ceiling: h.Ceiling, Timers: h.Timers, Says: h.Says(), Opens: h.Opens}
 	if len(hours) > 1 {
 		out.Beside = hours[1].Beside(whoseSpeed(tonight, usual, today))
 	}
-	for _, m := range h.Marks {
-		out.Marks = append(out.Marks, spec.ForecastMark{Courtesy: m.Courtesy, Platform: m.Platform, How: spec.ForecastMarkHow(m.How), At: m.At, Due: m.Due, Why: m.Why})
-	}
+	out.Marks, out.Was = markViews(h.Marks), markViews(h.Was)
 	for _, x := range h.Shares {
 		out.Shares = append(out.Shares, spec.ForecastShare{At: x.At, Percent: x.Percent})
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+func markViews(of []forecast.Mark) []spec.ForecastMark {
+	out := []spec.ForecastMark{}
+	for _, m := range of {
+		out = append(out, spec.ForecastMark{Courtesy: m.Courtesy, Platform: m.Platform, How: spec.ForecastMarkHow(m.How), At: m.At, Due: m.Due, Why: m.Why})
+	}
+	return out
 }
 
 // whoseSpeed names the speed at which chat goes by itself.

@@ -1609,6 +1609,9 @@ type Forecast struct {
 	// Opens no stream is on; as if one opened now
 	Opens bool `json:"opens"`
 
+	// Past lines people said in each of the ten minutes before, the oldest first; none where no stream is on
+	Past []int `json:"past"`
+
 	// Says the outcome in a sentence
 	Says   string          `json:"says"`
 	Shares []ForecastShare `json:"shares"`
@@ -1619,8 +1622,11 @@ type Forecast struct {
 	Tonight float64 `json:"tonight"`
 
 	// Usual lines a minute in the last streams of this weekday; 0 where there was none
-	Usual   float64 `json:"usual"`
-	Weekday string  `json:"weekday"`
+	Usual float64 `json:"usual"`
+
+	// Was said in the ten minutes before: of each timer the last
+	Was     []ForecastMark `json:"was"`
+	Weekday string         `json:"weekday"`
 }
 
 // ForecastMark defines model for ForecastMark.

@@ -55,6 +55,8 @@ type Hour struct {
 	From    time.Time
 	Speed   float64 // lines people say a minute, on each platform that is on air
 	Marks   []Mark
+	Was     []Mark // said in the minutes before, as far as it is remembered: each timer's last
+	Past    []int  // lines people said in each of the [Before] minutes before, the oldest first; none where no stream is on
 	Shares  []Share
 	Ceiling int // percent, from where on timers are held
 	Timers  int // how many there are
@@ -65,6 +67,9 @@ type Hour struct {
 
 // Length is how far ahead it looks.
 const Length = time.Hour
+
+// Before is how much of what was lies before the hour.
+const Before = 10 * time.Minute
 
 // Most is how many lines a minute can be asked for: beyond that chat is faster than anybody reads.
 const Most = 120
@@ -80,6 +85,7 @@ func Of(from *house.State, plan *room.Plan, now time.Time, speed float64) (Hour,
 	if !ok {
 		return h, fmt.Errorf("forecast: the state is not read back")
 	}
+	h.before(s)
 	l := lived{s: s, plan: plan, hour: &h, due: map[string]timer.Next{}, last: map[string]string{}}
 	if !s.Stream.Live() {
 		h.Opens = true
@@ -92,6 +98,27 @@ func Of(from *house.State, plan *room.Plan, now time.Time, speed float64) (Hour,
 	l.look()
 	l.all()
 	return h, nil
+}
+
+// before looks back: how chat went, and what was said.
+func (h *Hour) before(s *house.State) {
+	if !s.Stream.Live() {
+		return
+	}
+	begun := h.From.Add(-Before)
+	for i := range int(Before / time.Minute) {
+		m := int(begun.Sub(s.Stream.Opened)/time.Minute) + i
+		n := 0
+		if m >= 0 && m < len(s.Evening.Minutes) {
+			n = s.Evening.Minutes[m]
+		}
+		h.Past = append(h.Past, n)
+	}
+	for _, x := range timer.Lasts(s.Rooms) {
+		if x.At.After(begun) {
+			h.Was = append(h.Was, Mark{Courtesy: x.Courtesy, Platform: x.Platform, How: Said, At: x.At, Due: x.At})
+		}
+	}
 }
 
 // lived is an hour being lived.

@@ -98,6 +98,35 @@ func TestTheHourAheadSaysWhatIsSaidWhenAndWhatIsNot(t *testing.T) {
 	}
 }
 
+func TestTheMinutesBeforeAreToldAsTheyWere(t *testing.T) {
+	p := plan(t, 100, says("boots", 30, 0), says("moths", 8, 0))
+	s := live(t, p)
+	for i, m := range []int{3, 3, 19, 24} { // minutes after dusk
+		said := &happening.ChatSaid{Text: "look"}
+		said.Person = event.Person{Platform: "quayside", ID: "7", Login: "limpet_lena"}
+		at := dusk.Add(time.Duration(m) * time.Minute)
+		for w, due := s.Wake(p); due && w.Before(at); w, due = s.Wake(p) {
+			house.Advance(s, w, p)
+		}
+		ev := event.Event{Seq: s.Seq + 1, Door: "quayside", Source: "s", ID: fmt.Sprint(i), Type: said.Type(), Time: at, Logged: at, Data: said}
+		house.Step(s, &ev, nil, p)
+	}
+	h, err := forecast.Of(s, p, dusk.Add(25*time.Minute), 2)
+	if err != nil || fmt.Sprint(h.Past) != "[0 0 0 0 1 0 0 0 0 1]" {
+		t.Errorf("%v %v", err, h.Past)
+	}
+	if len(h.Was) != 1 || h.Was[0].Courtesy != "moths" || !h.Was[0].At.After(dusk.Add(15*time.Minute)) {
+		t.Errorf("what was said longer ago is none of it: %+v", h.Was)
+	}
+	early, err := forecast.Of(live(t, p), p, dusk.Add(2*time.Minute), 2)
+	if err != nil || len(early.Past) != 10 {
+		t.Errorf("%v %v: the stream has only just begun", err, early.Past)
+	}
+	if before, _ := forecast.Of(house.NewState(), p, dusk, 2); before.Past != nil || before.Was != nil {
+		t.Errorf("no stream is on: %+v", before)
+	}
+}
+
 func TestNothingIsDueWhereATimerIsNotForOrNoStreamIsOn(t *testing.T) {
 	quay := says("tides", 10, 0)
 	quay.Who.Platform = "quayside"

@@ -3196,6 +3196,10 @@ export interface components {
             rule?: components["schemas"]["CourtesyRule"];
         };
         Forecast: {
+            /** @description said in the ten minutes before: of each timer the last */
+            was: components["schemas"]["ForecastMark"][];
+            /** @description lines people said in each of the ten minutes before, the oldest first; none where no stream is on */
+            past: number[];
             /** Format: date-time */
             from: string;
             /** Format: double */

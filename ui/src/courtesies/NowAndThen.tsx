@@ -14,7 +14,14 @@ import { commands } from "./outputs";
 import { nameOf } from "./table";
 
 const hour = 3_600_000;
-const at = (iso: string, f: Forecast) => `${Math.min(100, Math.max(0, ((Date.parse(iso) - Date.parse(f.from)) / hour) * 100))}%`;
+const minute = 60_000;
+
+/** x is where a moment stands, in percent of the picture: a few minutes that were, and the hour ahead. */
+const x = (when: number, f: Forecast) => {
+  const was = f.past.length * minute;
+  return Math.min(100, Math.max(0, ((when - Date.parse(f.from) + was) / (hour + was)) * 100));
+};
+const at = (iso: string, f: Forecast) => `${x(Date.parse(iso), f)}%`;
 
 /** saysOf is what a timer says, in a few words: the command whose answer it is, or its first words. */
 function saysOf(c: CourtesyView, all: Courtesies): string {
@@ -93,14 +100,15 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
               <b className="text-text">Chat’s speed</b> · lines a minute by people
             </label>
             <div className="hour-track tall">
-              {f && <div className="hill" style={{ height: `${Math.min(100, 12 + f.speed * 3)}%` }} />}
+              {f && <Hill f={f} />}
               <input
                 id="speed"
                 type="range"
                 min={0.5}
                 max={30}
                 step={0.5}
-                className="absolute inset-x-0 bottom-1 w-full"
+                className="absolute right-0 bottom-1"
+                style={{ left: f ? at(f.from, f) : 0, width: f ? `${100 - x(Date.parse(f.from), f)}%` : "100%" }}
                 value={speed ?? f?.speed ?? 4}
                 onChange={(e) => setSpeed(Number(e.target.value))}
                 aria-valuetext={`${speed ?? f?.speed ?? 4} lines a minute`}
@@ -134,13 +142,15 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
           {f && (
             <div className="hour-row sub">
               <span />
-              <div className="flex justify-between">
-                {[0, 15, 30, 45, 60].map((m) => (
-                  <span key={m} className={m ? "" : "font-[650] text-text"}>
-                    {m === 0 && "now "}
-                    {clock(Date.parse(f.from) + m * 60_000, zone)}
-                  </span>
-                ))}
+              <div className="hour-clock">
+                {[-f.past.length, 0, 15, 30, 45, 60]
+                  .filter((m, i) => i !== 0 || m < 0)
+                  .map((m) => (
+                    <span key={m} className={m ? "" : "font-[650] text-text"} style={{ left: `${x(Date.parse(f.from) + m * minute, f)}%` }}>
+                      {m === 0 && "now "}
+                      {clock(Date.parse(f.from) + m * minute, zone)}
+                    </span>
+                  ))}
               </div>
               <span />
             </div>
@@ -196,6 +206,13 @@ function TimerRow({
         </span>
       </span>
       <div className="hour-track" role="img" aria-label={`${words}: ${marks.map((m) => `${m.how} ${clock(m.at, zone)}${m.why ? `, ${m.why}` : ""}`).join("; ")}`}>
+        {f && f.past.length > 0 && <i className="present" style={{ left: at(f.from, f) }} />}
+        {f &&
+          together(f.was.filter((m) => m.courtesy === c.id)).map(([m, ...others]) => (
+            <Tooltip key={m!.at} text={told([m!, ...others], zone)}>
+              <i className="come was" style={{ left: at(m!.at, f) }} />
+            </Tooltip>
+          ))}
         {f &&
           together(marks).map(([m, ...others]) => (
             <span key={`${m!.at} ${m!.how}`}>
@@ -211,12 +228,31 @@ function TimerRow({
   );
 }
 
+/** mostShown is how many lines a minute fill the hill. */
+const mostShown = 30;
+
+/** Hill is chat: as it was in the minutes before, and ahead as fast as it is asked for. */
+function Hill({ f }: { f: Forecast }) {
+  const y = (n: number) => 44 - Math.sqrt(Math.min(n, mostShown) / mostShown) * 40;
+  const from = Date.parse(f.from);
+  // Each minute stands at its middle; a little of its neighbours makes it a hill and not a comb.
+  const soft = f.past.map((n, i) => ((f.past[i - 1] ?? n) + 2 * n + (f.past[i + 1] ?? n)) / 4);
+  const was = soft.map((n, i) => `L${x(from + (i - soft.length + 0.5) * minute, f).toFixed(2)} ${y(n).toFixed(1)}`).join("");
+  const level = y(f.speed).toFixed(1);
+  const now = x(from, f).toFixed(2);
+  return (
+    <svg className="absolute inset-0 h-full w-full" viewBox="0 0 100 44" preserveAspectRatio="none" aria-hidden>
+      <path d={`M0 44${soft.length ? `L0 ${y(soft[0]!).toFixed(1)}` : ""}${was}L${now} ${level}H100V44Z`} className="hill" />
+      {soft.length > 0 && <path d={`M${now} 0V44`} stroke="var(--color-lamp)" strokeWidth="2" vectorEffect="non-scaling-stroke" />}
+    </svg>
+  );
+}
+
 /** HouseShareRow is how much of chat the house's would be, under its ceiling. */
 function HouseShareRow({ f }: { f: Forecast }) {
   const top = Math.max(30, f.ceiling + 10, ...f.shares.map((s) => s.percent));
   const y = (n: number) => 40 - (n / top) * 40;
-  const x = (iso: string) => ((Date.parse(iso) - Date.parse(f.from)) / hour) * 100;
-  const line = f.shares.map((s, i) => `${i ? "L" : "M"}${x(s.at).toFixed(2)} ${y(s.percent).toFixed(1)}`).join("");
+  const line = f.shares.map((s, i) => `${i ? "L" : "M"}${x(Date.parse(s.at), f).toFixed(2)} ${y(s.percent).toFixed(1)}`).join("");
   const peak = Math.max(...f.shares.map((s) => s.percent));
   return (
     <div className="hour-row">
