@@ -20,7 +20,6 @@ import (
 	"vividporch/spec"
 	"vividporch/store/log"
 	"vividporch/store/pg"
-	"vividporch/voices/relay"
 )
 
 // desk logs a member's action and answers with what was decided about it.
@@ -251,10 +250,10 @@ func (s *Server) HandleWaiting(c *echo.Context) error {
 		if it.Kind == "aside" {
 			return s.tryAside(c, it.ID)
 		}
-		if err := s.house.SendAgain(ctx, it.Line, it.Place); errors.Is(err, relay.ErrNoPost) {
-			return problem(http.StatusNotFound, "There is no such post", "It may be older than the log.")
-		} else if err != nil {
+		if ok, err := s.house.Places.Again(ctx, it.Line, it.Place); err != nil {
 			return err
+		} else if !ok {
+			return problem(http.StatusNotFound, "There is no such post", "It is there by now, or too old to be kept.")
 		}
 	}
 	if it.Kind == "aside" {

@@ -145,6 +145,7 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 			default: // they are to be looked at anyway
 			}
 			h.reach()
+			go h.lookAtPlaces(ctx) // a place may be mended, or go on
 		}
 		for _, d := range b.Entries[i].Decisions {
 			switch d.Kind {
@@ -163,6 +164,7 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 	if len(gone) == 0 {
 		return
 	}
+	go h.lookAtPlaces(ctx) // what went first may be given up
 	h.Gate.Forget()
 	if h.cfg.OnForgotten != nil {
 		h.cfg.OnForgotten(gone)
@@ -187,6 +189,16 @@ func (h *House) settle(ctx context.Context, k record.Reckoning, stream int) {
 	}
 }
 
+// lookAtPlaces has whatever waits for places tried anew: something may be mended, or go on.
+func (h *House) lookAtPlaces(ctx context.Context) {
+	if h.cfg.Shut || h.held.Load() {
+		return
+	}
+	if err := h.relay.LookAll(ctx); err != nil && ctx.Err() == nil {
+		h.log.Warn("places could not be looked at", "error", err)
+	}
+}
+
 // keepHouse takes old chat out of the log and keeps standings up with the calendar,
 // every so often.
 func (h *House) keepHouse(ctx context.Context) {
@@ -199,6 +211,9 @@ func (h *House) keepHouse(ctx context.Context) {
 					break
 				}
 			}
+		}
+		if err := h.Places.Prune(ctx, h.clock.now()); err != nil && ctx.Err() == nil {
+			h.log.Warn("old deliveries could not be taken out", "error", err)
 		}
 		k := h.Reckoning()
 		h.settle(ctx, k, currentNumber(k))

@@ -14,7 +14,6 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
-	"vividporch/core/wording"
 	"vividporch/doors/inbox"
 	"vividporch/doors/irc"
 	"vividporch/doors/signin"
@@ -180,17 +179,7 @@ func (h *House) MadeUpEvening() (spec.ShownEvening, error) {
 
 // TryPlace posts to a place once and at once, marked as a try.
 func (h *House) TryPlace(ctx context.Context, name string) error {
-	p := h.plan.Load()
-	place := p.PlaceNamed(name)
-	if place == nil {
-		return fmt.Errorf("there is no place %q", name)
-	}
-	body, err := place.Render(wording.Args{"text": wording.Str("Try: this is where " + p.Settings.Channel + " will be announced."), "title": wording.Str("Try"),
-		"category": wording.Str(""), "link": wording.Str(""), "channel": wording.Str(p.Settings.Channel)})
-	if err != nil {
-		return err
-	}
-	if err := h.relay.Try(ctx, place, body); err != nil {
+	if err := h.Places.Try(ctx, name); err != nil {
 		return err
 	}
 	return h.store.Moving.Say(ctx, h.ID, movein.Place, movein.Done)

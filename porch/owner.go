@@ -16,10 +16,11 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/people"
 	"vividporch/core/room"
+	"vividporch/porch/places"
 	"vividporch/store/forget"
+	"vividporch/store/jobs"
 	"vividporch/store/log"
 	"vividporch/store/tables"
-	"vividporch/voices/relay"
 )
 
 // run is the owner: it alone touches the state. It gathers what has come in,
@@ -366,16 +367,16 @@ func (h *House) prepare(ctx context.Context, reqs []request) (answers, error) {
 // commit writes a batch, however long that takes, then lets out what leaves. An error
 // says that it cannot be written.
 func (h *House) commit(ctx context.Context, b *log.Batch) error {
-	var jobs []relay.Job
+	var posts []jobs.Delivery
 	for i := range b.Entries {
 		for j := range b.Entries[i].Decisions {
 			if d := &b.Entries[i].Decisions[j]; d.Kind == hall.Relay {
-				jobs = append(jobs, relay.Job{Channel: h.ID, Line: d.Line, Place: d.Place, Body: d.Body, About: d.Whom()})
+				posts = append(posts, places.Delivery(h.ID, h.plan.Load(), h.state.Stream.Number, time.Now(), d))
 			}
 		}
 	}
-	if len(jobs) > 0 {
-		b.Jobs = func(tx *sql.Tx) error { return h.relay.Add(ctx, tx, jobs) }
+	if len(posts) > 0 {
+		b.Jobs = func(tx *sql.Tx) error { return h.relay.Add(ctx, tx, posts) }
 	}
 	h.setTimes()
 	b.Reckoning = h.Reckoning()

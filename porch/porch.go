@@ -35,6 +35,7 @@ import (
 	"vividporch/porch/desk"
 	"vividporch/porch/gate"
 	"vividporch/porch/movein"
+	"vividporch/porch/places"
 	"vividporch/porch/screen"
 	"vividporch/porch/services"
 	"vividporch/porch/signins"
@@ -113,6 +114,7 @@ type House struct {
 	times     atomic.Pointer[times]
 	hub       hub
 	relay     *relay.Relay
+	Places    *places.Places // what goes there
 	asker     *platform.Asker
 	stage     *stage.Stage
 	voices    map[output.Way]func(hall.Decision)
@@ -235,6 +237,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	if err != nil {
 		return fail(err)
 	}
+	h.Places = places.New(places.Config{Channel: id, Store: cfg.Store, Plan: h.Plan, Relay: h.relay, Opened: func() time.Time { return h.times.Load().begun }})
 	h.asker = platform.NewAsker(h.way.Client(platform.AskWithin), func(d event.Data) { h.tell(d) })
 	run, cancel := context.WithCancel(context.WithoutCancel(ctx))
 	h.running = run
@@ -544,11 +547,6 @@ func (h *House) ClockBack() time.Duration { return h.clock.back() }
 
 // Backlog is how many requests wait for the owner.
 func (h *House) Backlog() int { return len(h.in) }
-
-// SendAgain tries a failed or unclear post once more.
-func (h *House) SendAgain(ctx context.Context, line, place string) error {
-	return h.relay.SendAgain(ctx, line, place)
-}
 
 // Known tells what the house knows about an account, as for an event of now.
 func (h *House) Known(ctx context.Context, key string) (*people.Known, error) {

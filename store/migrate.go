@@ -24,7 +24,7 @@ import (
 const migrateLock = 7_206_101
 
 // all are the rows of every table of ours.
-var all = slices.Concat(tables.All, []any{&safe.Secret{}, &safe.AllowedHost{}, &jobs.Post{}, &log.SetAside{}, &log.Owner{}, &moving.Step{}, &keys.Key{}, &kept.Message{}, &kept.Lost{}, &signin.SignIn{}})
+var all = slices.Concat(tables.All, []any{&safe.Secret{}, &safe.AllowedHost{}, &jobs.Delivery{}, &log.SetAside{}, &log.Owner{}, &moving.Step{}, &keys.Key{}, &kept.Message{}, &kept.Lost{}, &signin.SignIn{}})
 
 //go:embed migrate.go
 var steps string
@@ -42,7 +42,7 @@ func shape() (string, error) {
 		}
 	}
 	queue, err := jobs.Version()
-	fmt.Fprintln(h, tables.Indexes, steps, queue)
+	fmt.Fprintln(h, tables.Indexes, jobs.Indexes, steps, queue)
 	return hex.EncodeToString(h.Sum(nil)), err
 }
 
@@ -76,6 +76,7 @@ func (s *Store) migrate(ctx context.Context, before func(context.Context, *Store
 	defer conn.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", migrateLock)
 	counts := s.DB.WithContext(ctx).Migrator().HasColumn(&tables.Person{}, "support")
 	tallies := s.DB.WithContext(ctx).Migrator().HasTable(&tables.Tally{})
+	posts := s.DB.WithContext(ctx).Migrator().HasTable("posts")
 	books := s.DB.WithContext(ctx).Migrator().HasColumn(&tables.Channel{}, "booked")
 	if err := s.DB.WithContext(ctx).AutoMigrate(all...); err != nil {
 		return fmt.Errorf("the tables cannot be brought up to date: %w", err)
@@ -118,8 +119,18 @@ func (s *Store) migrate(ctx context.Context, before func(context.Context, *Store
 			return fmt.Errorf("the guest book's indexes cannot be made (%s): %w", q, err)
 		}
 	}
+	for _, q := range jobs.Indexes {
+		if _, err := conn.ExecContext(ctx, q); err != nil {
+			return fmt.Errorf("the indexes of what goes to places cannot be made (%s): %w", q, err)
+		}
+	}
 	if err := jobs.Migrate(ctx, s.SQL); err != nil {
 		return err
+	}
+	if posts { // until now each post was a job of its own
+		if err := jobs.Lift(ctx, conn); err != nil {
+			return err
+		}
 	}
 	_, err = conn.ExecContext(ctx, "CREATE TABLE IF NOT EXISTS tables_shape (shape text NOT NULL); DELETE FROM tables_shape; INSERT INTO tables_shape VALUES ('"+now+"')")
 	return err

@@ -265,7 +265,7 @@ func announcedOnce(t *testing.T, st *store.Store, street *standin.Street, ignore
 		times[p.Key]++
 	}
 	var unclear []string
-	st.DB.Raw("SELECT line FROM posts WHERE state = 'unclear'").Scan(&unclear)
+	st.DB.Raw("SELECT line FROM deliveries WHERE state = 'unclear'").Scan(&unclear)
 	perhaps := map[string]bool{}
 	for _, l := range unclear {
 		perhaps[l] = true

@@ -120,6 +120,9 @@ type RelayDelayed struct{ RelayOutcome }
 // RelayFailed: the post was given up; it stands in Waiting for you.
 type RelayFailed struct{ RelayOutcome }
 
+// RelayDropped: nobody wants the post any more.
+type RelayDropped struct{ RelayOutcome }
+
 // RelayUnclear: the place may or may not have it and ignores keys, so a person decides.
 type RelayUnclear struct{ RelayOutcome }
 
@@ -432,6 +435,7 @@ func (*RelayDelivered) Type() string  { return "porch.relay.delivered" }
 func (*RelayDelayed) Type() string    { return "porch.relay.delayed" }
 func (*RelayFailed) Type() string     { return "porch.relay.failed" }
 func (*RelayUnclear) Type() string    { return "porch.relay.unclear" }
+func (*RelayDropped) Type() string    { return "porch.relay.dropped" }
 func (*SettingsChanged) Type() string { return "porch.settings.changed" }
 func (*Hushed) Type() string          { return "porch.desk.hushed" }
 func (*LineHurried) Type() string     { return "porch.desk.hurried" }
@@ -463,6 +467,7 @@ var ownKinds = []func() Data{
 	func() Data { return &RelayDelayed{} },
 	func() Data { return &RelayFailed{} },
 	func() Data { return &RelayUnclear{} },
+	func() Data { return &RelayDropped{} },
 	func() Data { return &SettingsChanged{} },
 	func() Data { return &Hushed{} },
 	func() Data { return &LineHurried{} },

@@ -187,6 +187,8 @@ func (s *State) fact(ev *event.Event) {
 		s.setItem(Item{ID: "post/" + data.Line, Kind: "post", Place: data.Place, Line: data.Line, Why: data.Reason, About: data.About, Count: data.Attempt, Since: s.Clock, Final: true})
 	case *event.RelayDelivered:
 		s.doneItem("post/" + data.Line)
+	case *event.RelayDropped:
+		s.doneItem("post/" + data.Line)
 	case *event.WaitingDone:
 		s.doneItem(data.Item)
 	}

@@ -162,8 +162,10 @@ type Place struct {
 	Title          string          `json:"title"`
 	URL            string          `json:"url"`
 	Body           json.RawMessage `json:"body"`
-	TimeoutSeconds float64         `json:"timeoutSeconds,omitempty"`
+	Kind           string          `json:"kind,omitempty"` // "" is a webhook
+	TimeoutSeconds float64         `json:"timeoutSeconds,omitempty" jsonschema:"minimum=0,maximum=60"`
 	IgnoresKeys    bool            `json:"ignoresKeys,omitempty"` // then a post is sent at most once
+	Paused         bool            `json:"paused,omitempty"`      // what goes there waits
 }
 
 // Fitting is something the house works on the stage: an address that takes what it
@@ -189,6 +191,9 @@ type Privacy struct {
 	Open     []string `json:"open"`                                          // said where there are no private messages: {name}
 	Sure     []string `json:"sure"`                                          // asks for the second word: {name}, {word}
 	Gone     []string `json:"gone"`                                          // said once all is forgotten
+
+	DeliveredDays int `json:"deliveredDays,omitempty" jsonschema:"minimum=0,maximum=36500"` // what went to places is kept so long; 0 is 30
+	FailedDays    int `json:"failedDays,omitempty" jsonschema:"minimum=0,maximum=36500"`    // and what did not arrive; 0 is 90
 }
 
 // Hello says which words are a hello and how often one is answered.

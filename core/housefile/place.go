@@ -3,9 +3,21 @@ package housefile
 import (
 	"encoding/json"
 	"fmt"
+	"time"
 
 	"vividporch/core/wording"
 )
+
+// answersWithin is how long a place has to answer, where the settings do not say.
+const answersWithin = 10 * time.Second
+
+// Within is how long the place has to take what is posted to it.
+func (pl *Place) Within() time.Duration {
+	if d := time.Duration(pl.TimeoutSeconds * float64(time.Second)); d > 0 {
+		return d
+	}
+	return answersWithin
+}
 
 // Render fills the wordings in a place's body.
 func (pl *Place) Render(args wording.Args) (json.RawMessage, error) {

@@ -288,7 +288,7 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 			AND NOT EXISTS (SELECT 1 FROM account_logins a WHERE a.channel = s.channel AND a.key = s.key AND (lower(a.login) = lower($4) OR lower(a.name) = lower($4)))`, w.Channel, like(name, ""), `\m`+regexp.QuoteMeta(name)+`\M`, name); err != nil {
 			return err
 		}
-		if err := w.noPost(`args::text LIKE $2`, like(name, "")); err != nil {
+		if err := w.unsay(`(text LIKE $2 OR body::text LIKE $2)`, like(name, "")); err != nil {
 			return err
 		}
 	}
@@ -296,7 +296,7 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 		return nil
 	}
 	list := slices.Sorted(maps.Keys(lines))
-	if err := w.noPost(`args->>'line' = ANY($2::text[])`, list); err != nil {
+	if err := w.unsay(`line = ANY($2::text[])`, list); err != nil {
 		return err
 	}
 	// What became of those lines, and what members made of them.
@@ -311,7 +311,6 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 		`UPDATE events SET data = json_build_object('line', data->'line', 'text', '') WHERE channel = $1 AND type = 'porch.desk.reworded' AND data->>'line' = ANY($2::text[])`,
 		`DELETE FROM speech WHERE channel = $1 AND line = ANY($2::text[])`,
 		`UPDATE spoken SET text = '' WHERE channel = $1 AND split_part(line, '@', 1) = ANY($2::text[])`,
-		`UPDATE posts SET reason = '' WHERE channel = $1 AND line = ANY($2::text[])`,
 	} {
 		if err := w.Exec(q, w.Channel, list); err != nil {
 			return err
@@ -320,14 +319,12 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 	return nil
 }
 
-// noPost takes posts out of the queue and out of what is kept of it. One that is on its
-// way this moment loses its words, so that it is not tried again.
-func (w writer) noPost(which string, arg any) error {
-	const mine = ` FROM river_job WHERE kind = 'relay' AND args->>'channel' = $1::bigint::text AND `
-	if err := w.Exec("DELETE"+mine+which+" AND state <> 'running'", w.Channel, arg); err != nil {
-		return err
-	}
-	return w.Exec("UPDATE river_job SET args = args - 'about' || '{\"body\": null}' WHERE id IN (SELECT id"+mine+which+")", w.Channel, arg)
+// unsay empties what went to places, and gives up what is still on its way. That something went there, and when,
+// stays.
+func (w writer) unsay(which string, arg any) error {
+	return w.Exec(`UPDATE deliveries SET text = '', body = NULL, about = '[]', why = '[]', reason = CASE WHEN state IN ('waiting', 'failed', 'unclear') THEN 'whom it was about was forgotten' ELSE '' END,
+			ended = coalesce(ended, CASE WHEN state = 'waiting' THEN now() END), state = CASE WHEN state IN ('waiting', 'failed', 'unclear') THEN 'dropped' ELSE state END
+		WHERE channel = $1 AND `+which, w.Channel, arg)
 }
 
 // blankEdits takes out of the log what members wrote about people by hand, and that

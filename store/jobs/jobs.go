@@ -1,15 +1,13 @@
-// Package jobs keeps how deliveries to places stand. The queue itself is River's.
+// Package jobs keeps what goes to places, and how it stands. The queue itself is River's.
 package jobs
 
 import (
 	"context"
 	"database/sql"
 	"fmt"
-	"time"
 
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 	"github.com/riverqueue/river/rivermigrate"
-	"gorm.io/gorm/clause"
 
 	"vividporch/store/pg"
 )
@@ -36,38 +34,36 @@ func Migrate(ctx context.Context, db *sql.DB) error {
 	return nil
 }
 
-// Jobs are how deliveries to places stand; the queue itself is River's.
+// Jobs are the deliveries to places; the queue itself is River's.
 type Jobs struct{ pg.Base }
 
-// Post is how the delivery of one post to a place stands. It is what "at most
-// once" rests on for a place that ignores idempotency keys: an attempt is noted
-// before it is made.
-type Post struct {
-	Channel  int64     `gorm:"primaryKey;autoIncrement:false"`
-	Line     string    `gorm:"primaryKey"`
-	Place    string    `gorm:"primaryKey"`
-	State    string    `gorm:"not null"` // "trying", "delayed", "delivered", "failed", "unclear"
-	Attempts int       `gorm:"not null"`
-	Reason   string    `gorm:"not null;default:''"`
-	Changed  time.Time `gorm:"not null"`
-}
-
-// SetPost notes how a delivery stands.
-func (s *Jobs) SetPost(ctx context.Context, p Post) error {
-	p.Changed = time.Now()
-	return s.DB.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&p).Error
-}
-
-// PostOf returns how a delivery stands; the zero Post when it was never tried.
-func (s *Jobs) Post(ctx context.Context, channel int64, line, place string) (Post, error) {
-	var p Post
-	err := s.DB.WithContext(ctx).Where("channel = ? AND line = ? AND place = ?", channel, line, place).Limit(1).Find(&p).Error
-	return p, err
-}
-
-// FreeJobs gives back the jobs of a queue that a process which is gone had begun.
-// Only the owner of the channel may call it: nobody else works that queue.
-func (s *Jobs) Free(ctx context.Context, queue string) error {
-	_, err := s.SQL.ExecContext(ctx, `UPDATE river_job SET state = 'available', scheduled_at = now() WHERE queue = $1 AND state = 'running'`, queue)
+// Clear takes every job out of a queue, whoever had begun it: what is to be done stands in the deliveries. Only the
+// owner of the channel may call it, before it works the queue: nobody else does.
+func (s *Jobs) Clear(ctx context.Context, queue string) error {
+	_, err := s.SQL.ExecContext(ctx, `DELETE FROM river_job WHERE queue = $1`, queue)
 	return err
+}
+
+// Lift makes deliveries of the jobs of old, which were a post each, and of what was kept of them.
+func Lift(ctx context.Context, conn *sql.Conn) error {
+	for _, q := range []string{
+		`INSERT INTO deliveries (channel, place, line, seq, about, body, state, attempts, reason, made, next)
+			SELECT (j.args->>'channel')::bigint, j.args->>'place', j.args->>'line', 0, coalesce((j.args->'about')::json, '[]'), (j.args->'body')::json,
+				CASE WHEN p.state = 'trying' THEN 'trying' ELSE 'waiting' END, coalesce(p.attempts, 0), coalesce(p.reason, ''), j.created_at, now()
+			FROM river_job j LEFT JOIN posts p ON p.channel = (j.args->>'channel')::bigint AND p.line = j.args->>'line' AND p.place = j.args->>'place'
+			WHERE j.kind = 'relay' AND j.state NOT IN ('completed', 'cancelled', 'discarded') AND j.args->>'body' IS NOT NULL AND coalesce(p.state, '') <> 'delivered' ORDER BY j.id
+			ON CONFLICT (channel, line, place) DO NOTHING`,
+		`INSERT INTO deliveries (channel, place, line, seq, about, body, state, attempts, reason, made, next, ended)
+			SELECT p.channel, p.place, p.line, 0, '[]', (SELECT (d.body->'body')::json FROM decisions d WHERE d.channel = p.channel AND d.line = p.line AND d.body->>'place' = p.place LIMIT 1),
+				p.state, p.attempts, p.reason, p.changed, p.changed, p.changed
+			FROM posts p WHERE p.state IN ('delivered', 'failed', 'unclear') ORDER BY p.changed
+			ON CONFLICT (channel, line, place) DO NOTHING`,
+		`DELETE FROM river_job WHERE kind = 'relay'`,
+		`DROP TABLE posts`,
+	} {
+		if _, err := conn.ExecContext(ctx, q); err != nil {
+			return fmt.Errorf("what was on its way to places cannot be taken over: %w", err)
+		}
+	}
+	return nil
 }

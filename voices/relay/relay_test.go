@@ -15,6 +15,8 @@ import (
 
 	"vividporch/core/event"
 	"vividporch/core/housefile"
+	"vividporch/store"
+	"vividporch/store/jobs"
 	"vividporch/store/storetest"
 )
 
@@ -80,22 +82,32 @@ func (p *pier) send(change func(*housefile.Place)) event.Data {
 		p.t.Fatal(err)
 	}
 	defer r.Stop(context.Background())
-	tx, err := st.SQL.BeginTx(p.t.Context(), &sql.TxOptions{})
-	if err != nil {
-		p.t.Fatal(err)
-	}
-	if err := r.Add(p.t.Context(), tx, []Job{{Channel: 1, Line: "4.announce.post", Place: "pier", Body: json.RawMessage(`{"message": "the lamp is lit"}`)}}); err != nil {
-		p.t.Fatal(err)
-	}
-	if err := tx.Commit(); err != nil {
-		p.t.Fatal(err)
-	}
+	add(p.t, st, r, "4.announce.post")
 	select {
 	case d := <-done:
 		return d
 	case <-time.After(20 * time.Second):
 		p.t.Fatalf("no outcome; told so far: %+v", p.told)
 		return nil
+	}
+}
+
+// add puts posts on their way to the pier, as a batch of the house does.
+func add(t *testing.T, st *store.Store, r *Relay, lines ...string) {
+	t.Helper()
+	tx, err := st.SQL.BeginTx(t.Context(), &sql.TxOptions{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var list []jobs.Delivery
+	for _, l := range lines {
+		list = append(list, jobs.Delivery{Channel: 1, Line: l, Place: "pier", Text: "the lamp is lit", Body: json.RawMessage(`{"message": "the lamp is lit"}`), Made: time.Now()})
+	}
+	if err := r.Add(t.Context(), tx, list); err != nil {
+		t.Fatal(err)
+	}
+	if err := tx.Commit(); err != nil {
+		t.Fatal(err)
 	}
 }
 

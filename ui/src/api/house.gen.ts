@@ -215,8 +215,10 @@ export interface Place {
   title: string;
   url: string;
   body: unknown;
+  kind?: string;
   timeoutSeconds?: number;
   ignoresKeys?: boolean;
+  paused?: boolean;
 }
 export interface Courtesy {
   id: string;
@@ -413,6 +415,8 @@ export interface Privacy {
   open: string[];
   sure: string[];
   gone: string[];
+  deliveredDays?: number;
+  failedDays?: number;
 }
 export interface Hello {
   words: string[];

@@ -1,0 +1,142 @@
+package relay
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"strconv"
+	"time"
+
+	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
+
+	"vividporch/core/housefile"
+	"vividporch/outside"
+	"vividporch/store/jobs"
+	"vividporch/store/safe"
+)
+
+// hook carries to places that take an HTTP request with a JSON body, signed as a Standard Webhook.
+type hook struct {
+	channel int64
+	safe    *safe.Safe
+	http    *http.Client
+}
+
+// Key is the idempotency key of a delivery: the same for every attempt at it.
+func Key(d *jobs.Delivery) string { return fmt.Sprintf("porch-%d-%s-%s", d.Channel, d.Line, d.Place) }
+
+func (h *hook) carry(ctx context.Context, p *housefile.Place, d *jobs.Delivery) arrival {
+	status, wait, err := h.send(ctx, p, Key(d), d.Body)
+	switch {
+	case err == nil && status >= 200 && status < 300:
+		return arrival{how: taken, status: status}
+	case err == nil && (status == http.StatusTooManyRequests || status == http.StatusServiceUnavailable):
+		return arrival{how: later, status: status, wait: wait, why: fmt.Sprintf("the place asks to wait (%d)", status)}
+	case err == nil && status < 500 && status != http.StatusRequestTimeout:
+		return arrival{how: refused, status: status, why: fmt.Sprintf("the place refused the post (%d)", status)}
+	}
+	return arrival{how: broken, status: status, why: reasonOf(err, status), unsure: !neverSent(err)}
+}
+
+func reasonOf(err error, status int) string {
+	var ne net.Error
+	var refused *outside.Refused
+	switch {
+	case errors.As(err, &refused):
+		return refused.Error()
+	case errors.Is(err, safe.ErrBound), errors.Is(err, safe.ErrKey):
+		return err.Error()
+	case err == nil:
+		return fmt.Sprintf("the place answered with an error (%d)", status)
+	case errors.As(err, &ne) && ne.Timeout():
+		return "the place did not answer in time"
+	case neverSent(err):
+		return "the place does not answer"
+	}
+	return "the connection to the place broke"
+}
+
+// neverSent reports whether an error came before anything could have arrived.
+func neverSent(err error) bool {
+	var op *net.OpError
+	return errors.As(err, &op) && op.Op == "dial" || errors.Is(err, safe.ErrBound) || errors.Is(err, safe.ErrKey)
+}
+
+// mostAnswer is how much of a place's answer is read, in bytes.
+const mostAnswer = 64 << 10
+
+// send makes one request. wait is what Retry-After asks for.
+func (h *hook) send(ctx context.Context, place *housefile.Place, key string, body []byte) (status int, wait time.Duration, err error) {
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, place.URL, bytes.NewReader(body))
+	if err != nil {
+		return 0, 0, err
+	}
+	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("User-Agent", "vivid-porch")
+	req.Header.Set("Idempotency-Key", key)
+	secret, err := h.safe.SecretTo(ctx, h.channel, place.Name, "secret", place.URL)
+	if err != nil {
+		return 0, 0, err
+	}
+	if secret != "" {
+		wh, err := webhooks.NewWebhook(secret)
+		if err != nil {
+			return 0, 0, err
+		}
+		now := time.Now()
+		sig, err := wh.Sign(key, now, body)
+		if err != nil {
+			return 0, 0, err
+		}
+		req.Header.Set(webhooks.HeaderWebhookID, key)
+		req.Header.Set(webhooks.HeaderWebhookTimestamp, strconv.FormatInt(now.Unix(), 10))
+		req.Header.Set(webhooks.HeaderWebhookSignature, sig)
+	}
+	res, err := h.http.Do(req)
+	if err != nil {
+		return 0, 0, err
+	}
+	defer res.Body.Close()
+	io.Copy(io.Discard, io.LimitReader(res.Body, mostAnswer))
+	return res.StatusCode, retryAfter(res.Header.Get("Retry-After"), time.Now()), nil
+}
+
+// Try makes one request to a place, now, and says what came of it: nil when the place took it.
+func (r *Relay) Try(ctx context.Context, place *housefile.Place, body json.RawMessage) error {
+	d := &jobs.Delivery{Channel: r.cfg.Channel, Line: "try-" + rand.Text(), Place: place.Name, Body: body}
+	came := r.carry(ctx, place, d)
+	switch status := came.status; {
+	case came.how == taken:
+		return nil
+	case status == 0 || status >= 500 && came.how == broken:
+		return errors.New(came.why)
+	case status == http.StatusUnauthorized || status == http.StatusForbidden:
+		return fmt.Errorf("the place does not let the house post there (%d): give it the right to write, or check the address", status)
+	case status == http.StatusNotFound || status == http.StatusGone:
+		return fmt.Errorf("there is no such place at this address (%d): copy it anew", status)
+	case status >= 300 && status < 400:
+		return fmt.Errorf("the place sends elsewhere (%d): write the address that it leads to", status)
+	case came.how == later:
+		return fmt.Errorf("the place asks to wait (%d): try again in a moment", status)
+	default:
+		return fmt.Errorf("the place does not understand the post (%d): look what it wants to be sent", status)
+	}
+}
+
+// retryAfter reads the header (RFC 9110 section 10.2.3): seconds or a date. It is
+// bounded to six hours, so that no place can put a post off for ever.
+func retryAfter(h string, now time.Time) time.Duration {
+	var d time.Duration
+	if n, err := strconv.Atoi(h); err == nil {
+		d = time.Duration(n) * time.Second
+	} else if t, err := http.ParseTime(h); err == nil {
+		d = t.Sub(now)
+	}
+	return max(0, min(d, 6*time.Hour))
+}

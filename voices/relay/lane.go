@@ -1,0 +1,233 @@
+package relay
+
+import (
+	"context"
+	"fmt"
+	"sync"
+	"time"
+
+	"github.com/riverqueue/river"
+
+	"vividporch/core/event"
+	"vividporch/core/housefile"
+	"vividporch/store/jobs"
+)
+
+// carrier carries deliveries to places of one kind.
+type carrier interface {
+	carry(ctx context.Context, p *housefile.Place, d *jobs.Delivery) arrival
+}
+
+// arrival is what came of one attempt.
+type arrival struct {
+	how    how
+	status int           // what the place answered; 0 where it did not
+	wait   time.Duration // it asks for; 0 for none
+	why    string
+	unsure bool // it may have arrived all the same
+}
+
+// how an attempt went.
+type how int
+
+const (
+	taken   how = iota
+	refused     // for good
+	later       // it asks to wait
+	broken      // it does not answer, or with an error
+)
+
+// mostStumbles is how often in a row a job may end by an error of the database's before River gives it up.
+const mostStumbles = 1000
+
+// lane is who drains a place, and until when it rests.
+type lane struct {
+	mu    sync.Mutex
+	busy  bool
+	again bool // something new came while it was busy
+	until time.Time
+}
+
+func (r *Relay) lane(place string) *lane {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	l := r.lanes[place]
+	if l == nil {
+		l = &lane{}
+		r.lanes[place] = l
+	}
+	return l
+}
+
+// begin takes the lane; false when somebody has it, or it rests and whoever rested it comes back.
+func (l *lane) begin(now time.Time) bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.busy || now.Before(l.until) {
+		l.again = l.busy
+		return false
+	}
+	l.busy, l.again = true, false
+	return true
+}
+
+// end gives the lane back, unless something new has come.
+func (l *lane) end() bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.again {
+		l.again = false
+		return false
+	}
+	l.busy = false
+	return true
+}
+
+// rest gives the lane back until a moment.
+func (l *lane) rest(until time.Time) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.busy, l.again, l.until = false, false, until
+}
+
+func (l *lane) wake() {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.until = time.Time{}
+}
+
+type worker struct {
+	river.WorkerDefaults[Drain]
+	relay *Relay
+}
+
+// NextRetry is when a lane is looked at again that an error of the database's has ended.
+func (w *worker) NextRetry(*river.Job[Drain]) time.Time { return time.Now().Add(2 * time.Second) }
+
+// Work delivers what is on its way to a place, until nothing is or the place asks to wait.
+func (w *worker) Work(ctx context.Context, job *river.Job[Drain]) error {
+	r, l := w.relay, w.relay.lane(job.Args.Place)
+	if !l.begin(time.Now()) {
+		return nil
+	}
+	for {
+		until, err := r.drain(ctx, job.Args.Place)
+		switch {
+		case err != nil:
+			l.rest(time.Time{})
+			return err
+		case !until.IsZero():
+			wait := max(time.Until(until), time.Millisecond)
+			l.rest(until)
+			return river.JobSnooze(wait)
+		case l.end():
+			return nil
+		}
+	}
+}
+
+// atATime is how many deliveries are read at once.
+const atATime = 20
+
+// drain delivers what is on its way to a place in its order. until is when it goes on; zero for when there is
+// more.
+func (r *Relay) drain(ctx context.Context, name string) (until time.Time, err error) {
+	for !r.stopping.Load() {
+		list, err := r.cfg.Store.Jobs.Next(ctx, r.cfg.Channel, name, atATime)
+		if err != nil || len(list) == 0 {
+			return until, err
+		}
+		for i := range list {
+			place := r.cfg.Place(name)
+			switch {
+			case r.stopping.Load(), place != nil && place.Paused:
+				return until, nil
+			case time.Now().Before(list[i].Next):
+				return list[i].Next, nil
+			}
+			if until, err := r.attempt(ctx, place, &list[i]); err != nil || !until.IsZero() {
+				return until, err
+			}
+		}
+	}
+	return until, nil
+}
+
+// attempt tries one delivery. until is when it is tried again; zero when it is done with, however it ended.
+func (r *Relay) attempt(ctx context.Context, place *housefile.Place, d *jobs.Delivery) (until time.Time, err error) {
+	d.Attempts++
+	switch {
+	case len(d.Body) == 0:
+		return until, r.ended(ctx, d, jobs.Dropped, "whom it was about was forgotten while it was on its way")
+	case place == nil:
+		return until, r.ended(ctx, d, jobs.Failed, "the place "+d.Place+" is no longer in the settings")
+	case d.State == jobs.Trying && place.IgnoresKeys:
+		return until, r.ended(ctx, d, jobs.Unclear, "the house went down while it was sending")
+	}
+	if place.IgnoresKeys { // what at most once rests on: an attempt is noted before it is made
+		d.State = jobs.Trying
+		if err := r.cfg.Store.Jobs.Note(ctx, d); err != nil {
+			return until, err
+		}
+	}
+	came := r.carry(ctx, place, d)
+	d.Status = came.status
+	switch {
+	case came.how == taken:
+		return until, r.ended(ctx, d, jobs.Delivered, "")
+	case came.how == refused:
+		return until, r.ended(ctx, d, jobs.Failed, came.why)
+	case came.unsure && place.IgnoresKeys:
+		return until, r.ended(ctx, d, jobs.Unclear, came.why)
+	case time.Since(d.Made) >= Longest:
+		return until, r.ended(ctx, d, jobs.Failed, came.why+"; it was tried for a day")
+	}
+	wait := came.wait
+	if wait <= 0 {
+		wait = r.cfg.Backoff(d.Attempts)
+	}
+	d.State, d.Reason, d.Next = jobs.Waiting, came.why, time.Now().Add(wait)
+	if err := r.cfg.Store.Jobs.Note(ctx, d); err != nil {
+		return until, err
+	}
+	o := outcome(d)
+	o.NextTry = d.Next.UTC().Format(time.RFC3339)
+	r.cfg.Outcome(&event.RelayDelayed{RelayOutcome: o})
+	return d.Next, nil
+}
+
+// carry makes one attempt, within the time that the place has.
+func (r *Relay) carry(ctx context.Context, place *housefile.Place, d *jobs.Delivery) arrival {
+	c := r.carriers[place.Kind]
+	if c == nil {
+		return arrival{how: refused, why: fmt.Sprintf("this house knows no places of the kind %q", place.Kind)}
+	}
+	ctx, cancel := context.WithTimeout(ctx, place.Within())
+	defer cancel()
+	return c.carry(ctx, place, d)
+}
+
+// ended notes that a delivery is done with, and logs how it ended.
+func (r *Relay) ended(ctx context.Context, d *jobs.Delivery, state jobs.State, why string) error {
+	d.State, d.Reason = state, why
+	if err := r.cfg.Store.Jobs.Note(ctx, d); err != nil {
+		return err
+	}
+	o := outcome(d)
+	switch state {
+	case jobs.Delivered:
+		r.cfg.Outcome(&event.RelayDelivered{RelayOutcome: o})
+	case jobs.Failed:
+		r.cfg.Outcome(&event.RelayFailed{RelayOutcome: o})
+	case jobs.Unclear:
+		o.Reason += "; it may have arrived"
+		r.cfg.Outcome(&event.RelayUnclear{RelayOutcome: o})
+	case jobs.Dropped:
+		r.cfg.Outcome(&event.RelayDropped{RelayOutcome: o})
+	}
+	return nil
+}
+
+func outcome(d *jobs.Delivery) event.RelayOutcome {
+	return event.RelayOutcome{Line: d.Line, Place: d.Place, Attempt: d.Attempts, Status: d.Status, Reason: d.Reason, About: d.About}
+}
