@@ -25,6 +25,7 @@ import (
 	"vividporch/api/company"
 	"vividporch/api/edge"
 	"vividporch/api/keeping"
+	"vividporch/api/places"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/housefile"
@@ -55,6 +56,7 @@ type Server struct {
 	*keeping.Keeping
 	*company.Company
 	*calendar.Calendar
+	*places.Places
 	cfg     Config
 	house   *porch.House
 	store   *store.Store
@@ -72,6 +74,7 @@ func New(cfg Config) *Server {
 	s := &Server{cfg: cfg, house: cfg.House, store: cfg.Store, echo: echo.New(),
 		limits: newLimits(), roles: rolesOf(spec.OpenAPI)}
 	s.Company = company.New(cfg.House)
+	s.Places = places.New(cfg.House)
 	s.Calendar = calendar.New(cfg.House, cfg.Store, s.public)
 	s.Keeping = keeping.New(keeping.Config{House: cfg.House, Store: cfg.Store, Backups: cfg.Backups, Members: s.publicly,
 		Names: func(c *echo.Context) who.Names { return s.names(c.Request().Context()) }})
@@ -241,7 +244,7 @@ func (s *Server) loopbackOnly(next echo.HandlerFunc) echo.HandlerFunc {
 }
 
 // views are the addresses that the interface has views for.
-var views = []string{"index.html", "book", "dates", "courtesies", "house", "moving"}
+var views = []string{"index.html", "book", "dates", "courtesies", "places", "house", "moving"}
 
 // page serves the built interface; every path that is no file is the page itself.
 func (s *Server) page(c *echo.Context) error {

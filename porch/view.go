@@ -14,6 +14,7 @@ import (
 	"vividporch/core/forecast"
 	"vividporch/core/house"
 	"vividporch/core/people"
+	"vividporch/core/relay"
 	"vividporch/core/room"
 	"vividporch/porch/calendar"
 	"vividporch/porch/screen"
@@ -208,6 +209,12 @@ func (h *House) Ahead(ctx context.Context, plan *room.Plan, usually float64, spe
 		hours = append(hours, hour)
 	}
 	return hours, tonight, nil
+}
+
+// Gathered tells what waits to be posted with others.
+func (h *House) Gathered(ctx context.Context) (out []relay.Waits, err error) {
+	err = h.look(ctx, func(s *house.State) { out = relay.Waiting(s.Rooms) })
+	return out, err
 }
 
 // usualSpeed is how fast chat is taken to be where nothing tells, in lines a minute.

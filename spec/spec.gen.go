@@ -259,6 +259,36 @@ func (e DeclareStreamAct) Valid() bool {
 	}
 }
 
+// Defines values for DeliveryState.
+const (
+	DeliveryStateDelivered DeliveryState = "delivered"
+	DeliveryStateDropped   DeliveryState = "dropped"
+	DeliveryStateFailed    DeliveryState = "failed"
+	DeliveryStateTrying    DeliveryState = "trying"
+	DeliveryStateUnclear   DeliveryState = "unclear"
+	DeliveryStateWaiting   DeliveryState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the DeliveryState enum.
+func (e DeliveryState) Valid() bool {
+	switch e {
+	case DeliveryStateDelivered:
+		return true
+	case DeliveryStateDropped:
+		return true
+	case DeliveryStateFailed:
+		return true
+	case DeliveryStateTrying:
+		return true
+	case DeliveryStateUnclear:
+		return true
+	case DeliveryStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EntryKind.
 const (
 	EntryKindAct       EntryKind = "act"
@@ -484,6 +514,33 @@ func (e MediumKind) Valid() bool {
 	case MediumKindPicture:
 		return true
 	case MediumKindSound:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlaceStandingHealth.
+const (
+	PlaceStandingHealthPaused  PlaceStandingHealth = "paused"
+	PlaceStandingHealthTrouble PlaceStandingHealth = "trouble"
+	PlaceStandingHealthUnset   PlaceStandingHealth = "unset"
+	PlaceStandingHealthWaits   PlaceStandingHealth = "waits"
+	PlaceStandingHealthWell    PlaceStandingHealth = "well"
+)
+
+// Valid indicates whether the value is a known member of the PlaceStandingHealth enum.
+func (e PlaceStandingHealth) Valid() bool {
+	switch e {
+	case PlaceStandingHealthPaused:
+		return true
+	case PlaceStandingHealthTrouble:
+		return true
+	case PlaceStandingHealthUnset:
+		return true
+	case PlaceStandingHealthWaits:
+		return true
+	case PlaceStandingHealthWell:
 		return true
 	default:
 		return false
@@ -1392,6 +1449,48 @@ type Deed struct {
 	Done    bool     `json:"done"`
 }
 
+// Deliveries defines model for Deliveries.
+type Deliveries struct {
+	Deliveries []Delivery `json:"deliveries"`
+	More       bool       `json:"more"`
+}
+
+// Delivery defines model for Delivery.
+type Delivery struct {
+	// At it was decided
+	At       time.Time     `json:"at"`
+	Attempts int           `json:"attempts"`
+	Courtesy string        `json:"courtesy"`
+	Ended    time.Time     `json:"ended,omitempty,omitzero"`
+	ID       int64         `json:"id"`
+	Line     string        `json:"line"`
+	Next     time.Time     `json:"next,omitempty,omitzero"`
+	Place    string        `json:"place"`
+	Reason   string        `json:"reason"`
+	State    DeliveryState `json:"state"`
+
+	// Status what the place answered; 0 where it did not
+	Status int `json:"status"`
+
+	// Text nothing once whom it was about is forgotten
+	Text string `json:"text"`
+
+	// When type of what happened
+	When string `json:"when"`
+
+	// Why why this went here
+	Why []string `json:"why"`
+}
+
+// DeliveryState defines model for Delivery.State.
+type DeliveryState string
+
+// DeliveryNamed defines model for DeliveryNamed.
+type DeliveryNamed struct {
+	Line  string `json:"line"`
+	Place string `json:"place"`
+}
+
 // Difference defines model for Difference.
 type Difference struct {
 	After  string `json:"after,omitempty,omitzero"`
@@ -1655,6 +1754,12 @@ type ForeignBlank struct {
 	Was string `json:"was"`
 }
 
+// Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
+type Gather struct {
+	Count   int     `json:"count,omitempty,omitzero"`
+	Minutes float64 `json:"minutes"`
+}
+
 // Guest defines model for Guest.
 type Guest struct {
 	Account string    `json:"account"`
@@ -1728,6 +1833,14 @@ type HandView struct {
 
 	// Meant it can be about somebody
 	Meant bool `json:"meant"`
+}
+
+// HappeningRow defines model for HappeningRow.
+type HappeningRow struct {
+	Lane    string `json:"lane"`
+	Tonight int64  `json:"tonight"`
+	When    string `json:"when"`
+	Words   string `json:"words"`
 }
 
 // HostIn defines model for HostIn.
@@ -2135,6 +2248,11 @@ type NewPassword struct {
 	Password string `json:"password"`
 }
 
+// NewRelay defines model for NewRelay.
+type NewRelay struct {
+	When string `json:"when"`
+}
+
 // Newcomers defines model for Newcomers.
 type Newcomers struct {
 	Raids   []Cohort `json:"raids"`
@@ -2291,10 +2409,46 @@ type PlaceName struct {
 	Title string `json:"title"`
 }
 
+// PlaceStanding defines model for PlaceStanding.
+type PlaceStanding struct {
+	Attempts int `json:"attempts"`
+
+	// Bad failed or unclear
+	Bad    int64               `json:"bad"`
+	Health PlaceStandingHealth `json:"health"`
+	Kind   string              `json:"kind"`
+
+	// Last something was delivered
+	Last time.Time `json:"last,omitempty,omitzero"`
+	Name string    `json:"name"`
+
+	// Next what waits is tried again
+	Next time.Time `json:"next,omitempty,omitzero"`
+
+	// Says why it does not stand well
+	Says  string `json:"says"`
+	Title string `json:"title"`
+
+	// Tonight delivered since the stream opened
+	Tonight int64 `json:"tonight"`
+	Waiting int64 `json:"waiting"`
+}
+
+// PlaceStandingHealth defines model for PlaceStanding.Health.
+type PlaceStandingHealth string
+
 // PlaceTried defines model for PlaceTried.
 type PlaceTried struct {
 	Ok  bool   `json:"ok"`
 	Why string `json:"why"`
+}
+
+// PlacesView defines model for PlacesView.
+type PlacesView struct {
+	// Happenings in the order in which an evening goes
+	Happenings []HappeningRow  `json:"happenings"`
+	Places     []PlaceStanding `json:"places"`
+	Relays     []RelayView     `json:"relays"`
 }
 
 // PlatformAct defines model for PlatformAct.
@@ -2388,6 +2542,13 @@ type Problem struct {
 	Version int64 `json:"version,omitempty,omitzero"`
 }
 
+// Quiet Hours, in the channel's zone, in which nothing is posted; what comes then waits for their end, or is dropped.
+type Quiet struct {
+	Drop bool   `json:"drop,omitempty,omitzero"`
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
 // RaidLine defines model for RaidLine.
 type RaidLine struct {
 	At      time.Time `json:"at"`
@@ -2460,6 +2621,47 @@ type Reasons struct {
 	Items []Reason `json:"items"`
 }
 
+// RelaySet defines model for RelaySet.
+type RelaySet struct {
+	Courtesy string `json:"courtesy"`
+	Version  int64  `json:"version"`
+}
+
+// RelayView defines model for RelayView.
+type RelayView struct {
+	// Alone the courtesy does nothing else
+	Alone    bool   `json:"alone"`
+	Courtesy string `json:"courtesy"`
+
+	// Due they are posted by then
+	Due time.Time `json:"due,omitempty,omitzero"`
+
+	// Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
+	Gather Gather `json:"gather,omitempty,omitzero"`
+
+	// Note what is to be known of it at a glance: 10 min, 60 or more
+	Note string `json:"note"`
+
+	// On the courtesy is switched on
+	On     bool   `json:"on"`
+	Output string `json:"output"`
+	Paused bool   `json:"paused"`
+	Place  string `json:"place"`
+
+	// Quiet Hours, in the channel's zone, in which nothing is posted; what comes then waits for their end, or is dropped.
+	Quiet Quiet `json:"quiet,omitempty,omitzero"`
+
+	// Waits so many have gathered
+	Waits int    `json:"waits"`
+	When  string `json:"when"`
+
+	// Why whom or what it is for, in words
+	Why string `json:"why"`
+
+	// Words the first of its alternatives
+	Words string `json:"words"`
+}
+
 // RenameIn defines model for RenameIn.
 type RenameIn struct {
 	Name    string `json:"name"`
@@ -2494,24 +2696,33 @@ type RuleOutput struct {
 	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
 	Event        string  `json:"event,omitempty,omitzero"`
 	Fitting      string  `json:"fitting,omitempty,omitzero"`
-	ID           string  `json:"id,omitempty,omitzero"`
-	Kind         string  `json:"kind"`
-	Loud         int     `json:"loud,omitempty,omitzero"`
-	Measure      Measure `json:"measure,omitempty,omitzero"`
-	Media        string  `json:"media,omitempty,omitzero"`
+
+	// Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
+	Gather  Gather  `json:"gather,omitempty,omitzero"`
+	ID      string  `json:"id,omitempty,omitzero"`
+	Kind    string  `json:"kind"`
+	Loud    int     `json:"loud,omitempty,omitzero"`
+	Measure Measure `json:"measure,omitempty,omitzero"`
+	Media   string  `json:"media,omitempty,omitzero"`
 
 	// Missed of a celebration: of whoever is named, what they missed too
 	Missed bool `json:"missed,omitempty,omitzero"`
 
 	// Of id of the command whose answer it is
-	Of          string   `json:"of,omitempty,omitzero"`
-	On          []string `json:"on,omitempty,omitzero"`
-	Only        Who      `json:"only,omitempty,omitzero"`
-	Place       string   `json:"place,omitempty,omitzero"`
-	Scene       string   `json:"scene,omitempty,omitzero"`
-	Seconds     float64  `json:"seconds,omitempty,omitzero"`
-	Voice       string   `json:"voice,omitempty,omitzero"`
-	WaitSeconds float64  `json:"waitSeconds,omitempty,omitzero"`
+	Of   string   `json:"of,omitempty,omitzero"`
+	On   []string `json:"on,omitempty,omitzero"`
+	Only Who      `json:"only,omitempty,omitzero"`
+
+	// Paused of a relay
+	Paused bool   `json:"paused,omitempty,omitzero"`
+	Place  string `json:"place,omitempty,omitzero"`
+
+	// Quiet Hours, in the channel's zone, in which nothing is posted; what comes then waits for their end, or is dropped.
+	Quiet       Quiet   `json:"quiet,omitempty,omitzero"`
+	Scene       string  `json:"scene,omitempty,omitzero"`
+	Seconds     float64 `json:"seconds,omitempty,omitzero"`
+	Voice       string  `json:"voice,omitempty,omitzero"`
+	WaitSeconds float64 `json:"waitSeconds,omitempty,omitzero"`
 }
 
 // Rung defines model for Rung.
@@ -3124,6 +3335,21 @@ type GetDatesParams struct {
 	All bool `form:"all,omitempty" json:"all,omitempty,omitzero"`
 }
 
+// FindDeliveriesParams defines parameters for FindDeliveries.
+type FindDeliveriesParams struct {
+	Place string `form:"place,omitempty" json:"place,omitempty,omitzero"`
+
+	// Q that stands in what was sent
+	Q string `form:"q,omitempty" json:"q,omitempty,omitzero"`
+
+	// Bad only what did not arrive
+	Bad bool `form:"bad,omitempty" json:"bad,omitempty,omitzero"`
+
+	// Before number of the last one of the page before
+	Before int64 `form:"before,omitempty" json:"before,omitempty,omitzero"`
+	Most   int   `form:"most,omitempty" json:"most,omitempty,omitzero"`
+}
+
 // GetOnwardParams defines parameters for GetOnward.
 type GetOnwardParams struct {
 	Ask bool `form:"ask,omitempty" json:"ask,omitempty,omitzero"`
@@ -3246,6 +3472,12 @@ type SetTimesJSONRequestBody = Times
 // TryWordingJSONRequestBody defines body for TryWording for application/json ContentType.
 type TryWordingJSONRequestBody = TryWordings
 
+// SendAgainJSONRequestBody defines body for SendAgain for application/json ContentType.
+type SendAgainJSONRequestBody = DeliveryNamed
+
+// DropDeliveryJSONRequestBody defines body for DropDelivery for application/json ContentType.
+type DropDeliveryJSONRequestBody = DeliveryNamed
+
 // ActOnPlatformJSONRequestBody defines body for ActOnPlatform for application/json ContentType.
 type ActOnPlatformJSONRequestBody = PlatformAct
 
@@ -3311,6 +3543,9 @@ type MakeClaimJSONRequestBody = ClaimIn
 
 // SetPegsJSONRequestBody defines body for SetPegs for application/json ContentType.
 type SetPegsJSONRequestBody = Pegs
+
+// SetRelayJSONRequestBody defines body for SetRelay for application/json ContentType.
+type SetRelayJSONRequestBody = NewRelay
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
@@ -3503,6 +3738,15 @@ type ServerInterface interface {
 	// MakeDatesFeed A new address at which the days of people can be subscribed to; the one before answers nobody any more. It is told this once.
 	// (POST /api/dates/feed)
 	MakeDatesFeed(ctx *echo.Context) error
+	// FindDeliveries What went to places, waits or did not arrive, the newest first.
+	// (GET /api/deliveries)
+	FindDeliveries(ctx *echo.Context, params FindDeliveriesParams) error
+	// SendAgain Send something once more that did not arrive, or now what waits.
+	// (POST /api/deliveries/again)
+	SendAgain(ctx *echo.Context) error
+	// DropDelivery Give up something that is not there yet.
+	// (POST /api/deliveries/drop)
+	DropDelivery(ctx *echo.Context) error
 	// ActOnPlatform Have a platform do something at once, or take it back.
 	// (POST /api/desk/act)
 	ActOnPlatform(ctx *echo.Context) error
@@ -3653,9 +3897,15 @@ type ServerInterface interface {
 	// SetPegs Put other things on one's own pegs.
 	// (PUT /api/pegs)
 	SetPegs(ctx *echo.Context) error
+	// GetPlaces The places and how they stand, what can happen, and what of it goes where.
+	// (GET /api/places)
+	GetPlaces(ctx *echo.Context) error
 	// AnnounceAt Announce the opening of the stream at a place too, in words to begin with.
 	// (POST /api/places/{place}/announce)
 	AnnounceAt(ctx *echo.Context, place string) error
+	// SetRelay Post a happening at a place too, in words to begin with.
+	// (POST /api/places/{place}/relays)
+	SetRelay(ctx *echo.Context, place string) error
 	// TryPlace Post to a place, once and at once, marked as a try.
 	// (POST /api/places/{place}/try)
 	TryPlace(ctx *echo.Context, place string) error
@@ -4753,6 +5003,70 @@ func (w *ServerInterfaceWrapper) MakeDatesFeed(ctx *echo.Context) error {
 	return err
 }
 
+// FindDeliveries converts echo context to params.
+func (w *ServerInterfaceWrapper) FindDeliveries(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindDeliveriesParams
+	// ------------- Optional query parameter "place" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "bad" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "bad", ctx.QueryParams(), &params.Bad, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter bad: %s", err))
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", ctx.QueryParams(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter before: %s", err))
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", ctx.QueryParams(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter most: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.FindDeliveries(ctx, params)
+	return err
+}
+
+// SendAgain converts echo context to params.
+func (w *ServerInterfaceWrapper) SendAgain(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SendAgain(ctx)
+	return err
+}
+
+// DropDelivery converts echo context to params.
+func (w *ServerInterfaceWrapper) DropDelivery(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropDelivery(ctx)
+	return err
+}
+
 // ActOnPlatform converts echo context to params.
 func (w *ServerInterfaceWrapper) ActOnPlatform(ctx *echo.Context) error {
 	var err error
@@ -5352,6 +5666,15 @@ func (w *ServerInterfaceWrapper) SetPegs(ctx *echo.Context) error {
 	return err
 }
 
+// GetPlaces converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPlaces(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPlaces(ctx)
+	return err
+}
+
 // AnnounceAt converts echo context to params.
 func (w *ServerInterfaceWrapper) AnnounceAt(ctx *echo.Context) error {
 	var err error
@@ -5365,6 +5688,22 @@ func (w *ServerInterfaceWrapper) AnnounceAt(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AnnounceAt(ctx, place)
+	return err
+}
+
+// SetRelay converts echo context to params.
+func (w *ServerInterfaceWrapper) SetRelay(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "place" -------------
+	var place string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "place", ctx.Param("place"), &place, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetRelay(ctx, place)
 	return err
 }
 
@@ -5806,6 +6145,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/house/go", wrapper.GoOn, options.OperationMiddlewares["goOn"]...)
 	router.GET(options.BaseURL+"/api/house/fetched", wrapper.GetFetched, options.OperationMiddlewares["getFetched"]...)
 	router.GET(options.BaseURL+"/api/house/asks", wrapper.GetAsks, options.OperationMiddlewares["getAsks"]...)
+	router.GET(options.BaseURL+"/api/places", wrapper.GetPlaces, options.OperationMiddlewares["getPlaces"]...)
+	router.POST(options.BaseURL+"/api/places/:place/relays", wrapper.SetRelay, options.OperationMiddlewares["setRelay"]...)
+	router.GET(options.BaseURL+"/api/deliveries", wrapper.FindDeliveries, options.OperationMiddlewares["findDeliveries"]...)
+	router.POST(options.BaseURL+"/api/deliveries/again", wrapper.SendAgain, options.OperationMiddlewares["sendAgain"]...)
+	router.POST(options.BaseURL+"/api/deliveries/drop", wrapper.DropDelivery, options.OperationMiddlewares["dropDelivery"]...)
 	router.POST(options.BaseURL+"/api/places/:place/try", wrapper.TryPlace, options.OperationMiddlewares["tryPlace"]...)
 	router.POST(options.BaseURL+"/api/fittings/:fitting/try", wrapper.TryFitting, options.OperationMiddlewares["tryFitting"]...)
 	router.POST(options.BaseURL+"/api/places/:place/announce", wrapper.AnnounceAt, options.OperationMiddlewares["announceAt"]...)

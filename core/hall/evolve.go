@@ -332,6 +332,8 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 		if !d.Try {
 			s.use(d)
 		}
+	case "gather": // a room's own kind; its words were chosen with it
+		s.use(d)
 	case Keep:
 		if len(d.Kept) > 0 { // else a forgetting took it out
 			s.Kept.Keep(d.Person, d.Room, d.Kept)

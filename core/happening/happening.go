@@ -81,6 +81,7 @@ type Happening struct {
 	Leader string // whom a shout-out is for: "the leader of a raid"
 	By     string // who it is of: " led by "; else " by "
 	Label  string // of thanks for it, in two or three words
+	Told   string // how a record tells of it, as a wording; else what it is, and of whom
 	Reason string // why something is said: "a raid came"; else "happened: " and what it is
 
 	Numbers []Number // that come with it, the main one first
@@ -210,6 +211,18 @@ func Whens() []*Happening {
 
 // IsWhen reports whether a courtesy can have it as its cause.
 func (h *Happening) IsWhen() bool { return len(h.Slots) > 0 }
+
+// Record is how a record tells of it, as a wording.
+func (h *Happening) Record() string {
+	switch what := strings.ToUpper(h.Words[:1]) + h.Words[1:]; {
+	case h.Told != "":
+		return h.Told
+	case h.Frame == OfPerson:
+		return what + ": {name}"
+	default:
+		return "{channel}: " + h.Words
+	}
+}
 
 // On is where it stands along the evening.
 func (h *Happening) On() Lane {

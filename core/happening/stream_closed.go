@@ -10,5 +10,6 @@ const StreamClosedType = "porch.stream.closed"
 
 func (*StreamClosed) Type() string { return StreamClosedType }
 
-var streamClosed = &Happening{Data: func() event.Data { return &StreamClosed{} }, Within: true, Words: "the end of the stream", Lane: Closes, Slots: []Slot{Free}, Frame: OfStream,
+var streamClosed = &Happening{Data: func() event.Data { return &StreamClosed{} }, Within: true, Words: "the end of the stream", Lane: Closes, Slots: []Slot{Free},
+	Told: "{channel} has ended for tonight", Frame: OfStream,
 	FillIns: streamFillIns}

@@ -20,6 +20,7 @@ func (g *Gifted) Validate() error {
 func (*Gifted) Type() string { return "porch.support.gifted" }
 
 var gifted = &Happening{Data: func() event.Data { return &Gifted{} }, Words: "gifts", Slots: []Slot{Thanks, Free},
+	Told:    "{name} gave {gifts, plural, one {a subscription} other {# subscriptions}}",
 	Numbers: []Number{Whole("gifts", func(d *Gifted) int64 { return d.Count })},
 	Texts:   []Text{TextOf("tier", func(d *Gifted) string { return d.Tier })},
 	FillIns: []FillIn{Count("gifts", "how many they gave", "5", func(d *Gifted) int64 { return d.Count }), Says("tier", "the tier's name", "Harbour", func(d *Gifted) string { return d.Tier }),

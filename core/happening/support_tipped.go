@@ -19,6 +19,7 @@ func (t *Tipped) Validate() error {
 func (*Tipped) Type() string { return "porch.support.tipped" }
 
 var tipped = &Happening{Data: func() event.Data { return &Tipped{} }, Words: "a tip", Slots: []Slot{Thanks, Free},
+	Told:    "{name} tipped{hasAmount, select, yes { {amount}} other {}}{hasMessage, select, yes {: {message}} other {}}",
 	Numbers: []Number{Amount(func(d *Tipped) (string, string) { return d.Amount, d.Currency })},
 	Texts:   []Text{TextOf("campaign", func(d *Tipped) string { return d.Campaign })},
 	FillIns: []FillIn{Says("amount", "the amount with its currency", "12.50 EUR", func(d *Tipped) string { return d.Amount + " " + d.Currency }), Says("message", "what they wrote with it", "for the anemone", func(d *Tipped) string { return d.Message })},

@@ -3,6 +3,7 @@ package house_test
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"maps"
 	"math"
 	"os"
@@ -258,6 +259,18 @@ func band(text string) (least, most float64, ok bool) {
 }
 
 // edits is what an event has the guest book changed to, or nil.
+// relay is the output that posts, of the decision.
+func (a *reading) relay() *output.Relay {
+	for _, c := range a.plan.Whole.Courtesy {
+		for _, o := range c.Do {
+			if r, ok := o.Do.(*output.Relay); ok && c.ID == a.d.Courtesy && o.ID == a.d.Output {
+				return r
+			}
+		}
+	}
+	return nil
+}
+
 func (a *reading) edits() *event.Edit {
 	for _, r := range room.Raised(a.plan, a.ev, a.ds) {
 		if d, ok := r.Data.(*event.BookEdited); ok {
@@ -494,6 +507,20 @@ var reasons = []struct {
 			return slices.ContainsFunc(r.Do, func(o output.Output) bool { return o.Kind() == output.KindCelebrate })
 		}))
 	}},
+	{`is gathered for ([\d.]+) minutes(?:, or until there are (\d+))?`, func(a *reading) verdict {
+		r := a.relay()
+		return iff(r != nil && r.Gather != nil && fmt.Sprintf("%g", r.Gather.Minutes) == a.m[1] && (a.m[2] == "" || fmt.Sprint(r.Gather.Count) == a.m[2]))
+	}},
+	{`nothing is posted there from (\d\d:\d\d) to (\d\d:\d\d)`, func(a *reading) verdict {
+		r := a.relay()
+		return iff(a.d.Kind == hall.Note || r != nil && r.Quiet != nil && r.Quiet.From == a.m[1] && r.Quiet.To == a.m[2])
+	}},
+	{`the relay is paused`, func(a *reading) verdict { r := a.relay(); return iff(r != nil && r.Paused) }},
+	{`(\d+) had gathered`, func(a *reading) verdict {
+		return iff(a.d.Kind == hall.Relay && fmt.Sprint(max(1, len(a.d.Joined))) == a.m[1])
+	}},
+	{`waited its time`, func(a *reading) verdict { return iff(a.d.Kind == hall.Relay && len(a.d.Joined) == 0) }},
+	{`(\d+) that had gathered: .*`, func(a *reading) verdict { return iff(a.d.Room == "relay") }},
 	{`kept the channel's own day`, func(a *reading) verdict { return iff(a.d.Kind == hall.Note) }},
 	{`looks then whether it is quiet`, func(a *reading) verdict { return iff(a.d.Room == "timer") }},
 	{`enough was said for it`, func(a *reading) verdict { _, ok := a.ev.Data.(*happening.ChatSaid); return iff(ok) }},
@@ -751,7 +778,11 @@ var reasons = []struct {
 	}},
 	{`the answer is missing: write it behind the name`, func(a *reading) verdict { return iff(len(strings.Fields(a.behind())) == 1) }},
 	{`it does more than answer in plain words: change it on the Porch`, func(a *reading) verdict {
-		name := a.plan.Whole.Bare(strings.Fields(a.behind())[0])
+		words := strings.Fields(a.behind())
+		if len(words) == 0 { // the line came before, and its answer waited to be told whom it means
+			return untold
+		}
+		name := a.plan.Whole.Bare(words[0])
 		return iff(slices.ContainsFunc(a.plan.Whole.Courtesy, func(c courtesy.Courtesy) bool {
 			named := slices.ContainsFunc(c.Asks, func(n string) bool { return a.plan.Whole.Bare(n) == name })
 			return named && (len(c.Do) != 1 || c.Do[0].Kind() != output.KindSay || strings.Contains(strings.Join(c.Do[0].Alternatives, ""), "{"))

@@ -17,6 +17,7 @@ import (
 	"vividporch/core/privacy"
 	"vividporch/core/raid"
 	"vividporch/core/regulars"
+	"vividporch/core/relay"
 	"vividporch/core/room"
 	"vividporch/core/thank"
 	"vividporch/core/timer"
@@ -42,4 +43,5 @@ var Rooms = []room.Room{
 	regulars.Room,
 	day.Room,
 	timer.Room,
+	relay.Room,
 }

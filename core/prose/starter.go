@@ -107,6 +107,37 @@ func AnnouncedAt(list []courtesy.Courtesy, place string) []courtesy.Courtesy {
 	return list
 }
 
+// RelayedAt are courtesies by which a happening is posted at a place too, with the id of the one that does:
+// the announcement where a stream opens, else one of its own, on at once. One that posts there already goes on.
+func RelayedAt(list []courtesy.Courtesy, when, place string) ([]courtesy.Courtesy, string) {
+	if when == happening.StreamOpenedType {
+		list = AnnouncedAt(list, place)
+	}
+	for i := range list {
+		c := &list[i]
+		if c.When != when || c.Away {
+			continue
+		}
+		for k := range c.Do {
+			if r, ok := c.Do[k].Do.(*output.Relay); ok && r.Place == place {
+				next := *r
+				next.Paused, c.On = false, true
+				c.Do[k].Do = &next
+				return list, c.ID
+			}
+		}
+	}
+	made := courtesy.Courtesy{ID: when[strings.LastIndexByte(when, '.')+1:] + "-to-" + place, On: true, When: when, OffLine: true}
+	if len(made.ID) > 60 || slices.ContainsFunc(list, func(c courtesy.Courtesy) bool { return c.ID == made.ID }) {
+		made.ID = freeID(list, "posts")
+	}
+	if when == happening.Timer || when == happening.Lull {
+		made.Timer = New(list, when, happening.Free).Timer
+	}
+	made.Do = []output.Output{{ID: "post", Do: &output.Relay{Place: place}, Alternatives: []string{happening.Of(when).Record()}}}
+	return append(list, made), made.ID
+}
+
 // Copy makes another of a courtesy, switched off, with an id of its own and every
 // fill-in whole.
 func Copy(list []courtesy.Courtesy, from courtesy.Courtesy) courtesy.Courtesy {

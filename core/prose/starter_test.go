@@ -28,6 +28,31 @@ func TestEveryNewCourtesyIsOffAndReadyForItsWhenAndSlot(t *testing.T) {
 	}
 }
 
+func TestWhateverCanHappenCanBePostedAtAPlaceInWordsToBeginWith(t *testing.T) {
+	var list []courtesy.Courtesy
+	for _, w := range happening.Whens() {
+		if w.Type == happening.Command || w.Type == happening.Hand {
+			continue
+		}
+		var id, again string
+		list, id = prose.RelayedAt(list, w.Type, "lamp-log")
+		n := len(list)
+		at := slices.IndexFunc(list, func(c courtesy.Courtesy) bool { return c.ID == id })
+		posts, _ := list[at].Do[0].Do.(*output.Relay)
+		if posts == nil || posts.Place != "lamp-log" || !list[at].On {
+			t.Errorf("%s: %+v", w.Type, list[at])
+			continue
+		}
+		posts.Paused, list[at].On = true, false
+		if list, again = prose.RelayedAt(list, w.Type, "lamp-log"); len(list) != n || again != id || !list[at].On || list[at].Do[0].Do.(*output.Relay).Paused {
+			t.Errorf("%s a second time: %d courtesies, %s: %+v", w.Type, len(list)-n, again, list[at])
+		}
+	}
+	if _, faults := courtesy.Load(list, courtesy.World{World: output.World{Places: map[string]bool{"lamp-log": true}}}); len(faults) > 0 {
+		t.Errorf("they cannot come into force together: %v", faults)
+	}
+}
+
 func TestACopyIsOffHasAnIDOfItsOwnAndItsFillInsWhole(t *testing.T) {
 	from := courtesy.Courtesy{ID: "thanks-2", On: true, Away: true, When: "porch.raid.came", Slot: happening.Thanks,
 		Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"{viewers, plural, one {# more} other {# more}} with {name}!"}}}}

@@ -214,42 +214,6 @@ func (t *Turn) times(id string) int64 {
 	return 0
 }
 
-// post sends to a place, at once unless it has a delay, and whatever the hour:
-// records do not wait for hush.
-func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
-	place := t.Plan.PlaceNamed(o.Place())
-	if place.URL == "" {
-		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{"the place has no address yet"}})
-		return
-	}
-	safe := wording.Args{}
-	for k, v := range args {
-		v.Text = plain.NoPing(v.Text)
-		safe[k] = v
-	}
-	w, mark := t.choose(r, o, safe)
-	text := w.Render(safe)
-	if strings.TrimSpace(text) == "" {
-		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{saysNothing}})
-		return
-	}
-	text = tried(t.Try, text)
-	safe["text"] = wording.Value{Text: text}
-	body, err := place.Render(safe)
-	if err != nil {
-		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{err.Error()}})
-		return
-	}
-	if t.delay(r, o) > 0 {
-		l := t.line(c, r, o, args, place.Name, w, mark)
-		l.Text, l.Effect, l.Body, l.Record, l.Expires, l.Burst = text, string(hall.Relay), body, true, time.Time{}, ""
-		l.Hushed, l.Ask, l.AskEnds, l.Args = false, "", time.Time{}, nil // a record waits for its delay alone
-		t.plan(l, r, o, nil)
-		return
-	}
-	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Saying: hall.Saying{Body: body, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
-}
-
 // raise makes an event of the channel's own, which is lived right after this one.
 func (t *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
 	if t.Event.Depth >= mostRaised {

@@ -55,7 +55,7 @@ func (w *Who) embody(c *Cause) {
 			c.At = time.Date(d.Year(), d.Month(), d.Day(), c.At.Hour(), c.At.Minute(), 0, 0, c.At.Location())
 		}
 	}
-	if w.Hours != nil && !w.Hours.hold(c.At) {
+	if w.Hours != nil && !w.Hours.Hold(c.At) {
 		if at, err := time.Parse("15:04", w.Hours.From); err == nil {
 			c.At = time.Date(c.At.Year(), c.At.Month(), c.At.Day(), at.Hour(), at.Minute(), 0, 0, c.At.Location())
 		}

@@ -155,7 +155,7 @@ func (w *Who) Match(c *Cause) (h Held, misfit string) {
 		return h, fmt.Sprintf("is for those at %d streams or more, this is their %d.", w.Attended, c.attended())
 	case len(w.Days) > 0 && !slices.ContainsFunc(w.Days, func(d string) bool { return strings.EqualFold(d, c.At.Weekday().String()) }):
 		return h, "is for " + plain.List(w.Days, "or") + "; this is a " + c.At.Weekday().String()
-	case w.Hours != nil && !w.Hours.hold(c.At):
+	case w.Hours != nil && !w.Hours.Hold(c.At):
 		return h, "is for " + w.Hours.String() + "; it is " + c.At.Format("15:04")
 	case w.Since != "" && c.At.Format(time.DateOnly) < w.Since:
 		return h, "begins on " + w.Since
@@ -319,12 +319,36 @@ func (k *Crews) String() string {
 	return "in all of " + plain.List(k.Of, "and")
 }
 
-func (o *Hours) hold(at time.Time) bool {
+// Hold reports whether a moment is within the hours, in its zone.
+func (o *Hours) Hold(at time.Time) bool {
 	now := at.Format("15:04")
 	if o.From <= o.To {
 		return o.From <= now && now < o.To
 	}
 	return now >= o.From || now < o.To
+}
+
+// Ends is when hours end that a moment lies in, in its zone. On a night in which that time of day does not come it
+// is the next that does.
+func (o *Hours) Ends(at time.Time) time.Time {
+	to, err := time.Parse("15:04", o.To)
+	if err != nil {
+		return at
+	}
+	end := time.Date(at.Year(), at.Month(), at.Day(), to.Hour(), to.Minute(), 0, 0, at.Location())
+	if !end.After(at) {
+		end = time.Date(at.Year(), at.Month(), at.Day()+1, to.Hour(), to.Minute(), 0, 0, at.Location())
+	}
+	return end
+}
+
+// Check reports hours that are no times of day.
+func (o *Hours) Check(at string, fault func(at, what, remedy string)) {
+	for name, s := range map[string]string{".from": o.From, ".to": o.To} {
+		if _, err := time.Parse("15:04", s); err != nil || len(s) != 5 {
+			fault(at+name, fmt.Sprintf("%q is no time of day", s), `write hours and minutes, such as "18:30"`)
+		}
+	}
 }
 
 func (o *Hours) String() string { return "from " + o.From + " to " + o.To }
@@ -389,12 +413,8 @@ func (w *Who) Check(at string, fault func(at, what, remedy string)) {
 			fault(at+".days", fmt.Sprintf("%q is no weekday", d), "write them out, such as Thursday")
 		}
 	}
-	if o := w.Hours; o != nil {
-		for name, s := range map[string]string{".from": o.From, ".to": o.To} {
-			if _, err := time.Parse("15:04", s); err != nil || len(s) != 5 {
-				fault(at+".hours"+name, fmt.Sprintf("%q is no time of day", s), `write hours and minutes, such as "18:30"`)
-			}
-		}
+	if w.Hours != nil {
+		w.Hours.Check(at+".hours", fault)
 	}
 	for name, s := range map[string]string{".since": w.Since, ".until": w.Until} {
 		if _, err := time.Parse(time.DateOnly, s); s != "" && err != nil {

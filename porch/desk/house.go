@@ -11,6 +11,7 @@ import (
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/prose"
 	"vividporch/store/members"
@@ -79,6 +80,21 @@ func (desk *Desk) AnnounceAt(ctx context.Context, by By, place string) (int64, e
 		s.Courtesy = prose.AnnouncedAt(s.Courtesy, place)
 		return nil
 	})
+}
+
+// RelayAt has a happening posted at a place too, and says by which courtesy.
+func (desk *Desk) RelayAt(ctx context.Context, by By, when, place string) (version int64, id string, err error) {
+	version, err = desk.ChangeSettings(ctx, by, happening.Of(when).Words+" is posted at "+place, func(s *housefile.Settings) error {
+		switch {
+		case !s.Has("places", place):
+			return &event.FieldError{Field: "place", Remedy: "is none; reload the page"}
+		case !happening.Of(when).IsWhen():
+			return &event.FieldError{Field: "when", Remedy: "is nothing that can happen; reload the page"}
+		}
+		s.Courtesy, id = prose.RelayedAt(s.Courtesy, when, place)
+		return nil
+	})
+	return version, id, err
 }
 
 // mostSecret is how many bytes a secret may have.

@@ -69,11 +69,7 @@ type Standing struct {
 
 // All are the channel's places and how they stand, in their order.
 func (p *Places) All(ctx context.Context) ([]Standing, error) {
-	since := p.cfg.Opened()
-	if since.IsZero() {
-		since = time.Now().Add(-24 * time.Hour)
-	}
-	of, err := p.cfg.Store.Jobs.Standings(ctx, p.cfg.Channel, since)
+	of, err := p.cfg.Store.Jobs.Standings(ctx, p.cfg.Channel, p.since())
 	if err != nil {
 		return nil, err
 	}
@@ -94,6 +90,19 @@ func (p *Places) All(ctx context.Context) ([]Standing, error) {
 		out = append(out, x)
 	}
 	return out, nil
+}
+
+// Happened is how often what can happen has happened since the stream opened, or in the last day.
+func (p *Places) Happened(ctx context.Context) (map[string]int64, error) {
+	return p.cfg.Store.Log.Counts(ctx, p.cfg.Channel, p.since())
+}
+
+// since is from when on it is counted.
+func (p *Places) since() time.Time {
+	if t := p.cfg.Opened(); !t.IsZero() {
+		return t
+	}
+	return time.Now().Add(-24 * time.Hour)
 }
 
 // Find finds deliveries, the newest first.

@@ -231,3 +231,17 @@ func (s *Log) LastFrom(ctx context.Context, channel int64, door string) (at time
 func (s *Log) HeardFrom(ctx context.Context, channel int64, doors []string) (heard bool, err error) {
 	return heard, s.SQL.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM events WHERE channel = $1 AND door = ANY($2))", channel, doors).Scan(&heard)
 }
+
+// Counts are how many events of each type were logged since a moment, chat left out.
+func (s *Log) Counts(ctx context.Context, channel int64, since time.Time) (map[string]int64, error) {
+	var rows []struct {
+		Type string
+		N    int64
+	}
+	err := s.DB.WithContext(ctx).Raw("SELECT type, count(*) AS n FROM events WHERE channel = ? AND logged >= ? AND type <> 'porch.chat.said' GROUP BY type", channel, since).Scan(&rows).Error
+	out := map[string]int64{}
+	for _, r := range rows {
+		out[r.Type] = r.N
+	}
+	return out, err
+}

@@ -221,7 +221,13 @@ func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
 	case *output.Answer:
 		does.Of = fmt.Sprintf("c%d", r.IntN(6))
 	case *output.Relay:
-		does.Place = pick(r, "news", "log")
+		does.Place, does.Paused = pick(r, "news", "log"), r.IntN(12) == 0
+		if r.IntN(3) == 0 {
+			does.Gather = &output.Gather{Minutes: float64(1 + r.IntN(20)), Count: r.IntN(4)}
+		}
+		if r.IntN(4) == 0 {
+			does.Quiet = &output.Quiet{Hours: who.Hours{From: pick(r, "19:10", "21:00"), To: pick(r, "19:40", "08:00")}, Drop: r.IntN(2) == 0}
+		}
 	case *output.Sound:
 		does.Fitting, does.Media = "player", "bell"
 	case *output.Speak:

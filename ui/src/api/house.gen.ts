@@ -381,6 +381,16 @@ export interface Output {
   colour?: string;
   scene?: string;
   place?: string;
+  paused?: boolean;
+  gather?: {
+    minutes: number;
+    count?: number;
+  };
+  quiet?: {
+    from: string;
+    to: string;
+    drop?: boolean;
+  };
   act?:
     | "title"
     | "category"

@@ -758,6 +758,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The places and how they stand, what can happen, and what of it goes where. */
+        get: operations["getPlaces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{place}/relays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post a happening at a place too, in words to begin with. */
+        post: operations["setRelay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What went to places, waits or did not arrive, the newest first. */
+        get: operations["findDeliveries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send something once more that did not arrive, or now what waits. */
+        post: operations["sendAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give up something that is not there yet. */
+        post: operations["dropDelivery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places/{place}/try": {
         parameters: {
             query?: never;
@@ -2758,6 +2843,137 @@ export interface components {
             birthday?: string;
             /** @description of a celebration: of whoever is named, what they missed too */
             missed?: boolean;
+            /** @description of a relay */
+            paused?: boolean;
+            gather?: components["schemas"]["Gather"];
+            quiet?: components["schemas"]["Quiet"];
+        };
+        /** @description Posts wait for each other, so many minutes from the first on, or until so many have come. */
+        Gather: {
+            /** Format: double */
+            minutes: number;
+            count?: number;
+        };
+        /** @description Hours, in the channel's zone, in which nothing is posted; what comes then waits for their end, or is dropped. */
+        Quiet: {
+            from: string;
+            to: string;
+            drop?: boolean;
+        };
+        NewRelay: {
+            when: string;
+        };
+        RelaySet: {
+            /** Format: int64 */
+            version: number;
+            courtesy: string;
+        };
+        PlacesView: {
+            places: components["schemas"]["PlaceStanding"][];
+            /** @description in the order in which an evening goes */
+            happenings: components["schemas"]["HappeningRow"][];
+            relays: components["schemas"]["RelayView"][];
+        };
+        PlaceStanding: {
+            name: string;
+            title: string;
+            kind: string;
+            /** @enum {string} */
+            health: "well" | "waits" | "trouble" | "paused" | "unset";
+            /** @description why it does not stand well */
+            says: string;
+            /** Format: int64 */
+            waiting: number;
+            /**
+             * Format: int64
+             * @description failed or unclear
+             */
+            bad: number;
+            /**
+             * Format: int64
+             * @description delivered since the stream opened
+             */
+            tonight: number;
+            attempts: number;
+            /**
+             * Format: date-time
+             * @description something was delivered
+             */
+            last?: string;
+            /**
+             * Format: date-time
+             * @description what waits is tried again
+             */
+            next?: string;
+        };
+        HappeningRow: {
+            when: string;
+            words: string;
+            lane: string;
+            /** Format: int64 */
+            tonight: number;
+        };
+        RelayView: {
+            when: string;
+            place: string;
+            courtesy: string;
+            output: string;
+            /** @description the courtesy is switched on */
+            on: boolean;
+            paused: boolean;
+            /** @description the courtesy does nothing else */
+            alone: boolean;
+            /** @description so many have gathered */
+            waits: number;
+            /**
+             * Format: date-time
+             * @description they are posted by then
+             */
+            due?: string;
+            /** @description what is to be known of it at a glance: 10 min, 60 or more */
+            note: string;
+            /** @description whom or what it is for, in words */
+            why: string;
+            /** @description the first of its alternatives */
+            words: string;
+            gather?: components["schemas"]["Gather"];
+            quiet?: components["schemas"]["Quiet"];
+        };
+        Deliveries: {
+            deliveries: components["schemas"]["Delivery"][];
+            more: boolean;
+        };
+        Delivery: {
+            /** Format: int64 */
+            id: number;
+            place: string;
+            line: string;
+            /**
+             * Format: date-time
+             * @description it was decided
+             */
+            at: string;
+            /** @description type of what happened */
+            when: string;
+            courtesy: string;
+            /** @description nothing once whom it was about is forgotten */
+            text: string;
+            /** @enum {string} */
+            state: "waiting" | "trying" | "delivered" | "failed" | "unclear" | "dropped";
+            attempts: number;
+            /** @description what the place answered; 0 where it did not */
+            status: number;
+            reason: string;
+            /** Format: date-time */
+            next?: string;
+            /** Format: date-time */
+            ended?: string;
+            /** @description why this went here */
+            why: string[];
+        };
+        DeliveryNamed: {
+            place: string;
+            line: string;
         };
         /** @description When a courtesy of time itself comes up. */
         Timer: {
@@ -4740,6 +4956,130 @@ export interface operations {
                 content: {
                     "text/html": string;
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacesView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setRelay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRelay"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RelaySet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findDeliveries: {
+        parameters: {
+            query?: {
+                place?: string;
+                /** @description that stands in what was sent */
+                q?: string;
+                /** @description only what did not arrive */
+                bad?: boolean;
+                /** @description number of the last one of the page before */
+                before?: number;
+                most?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deliveries"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sendAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveryNamed"];
+            };
+        };
+        responses: {
+            /** @description it is on its way */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropDelivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveryNamed"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,0 +1,179 @@
+// Package places answers for what goes where: the places and how they stand, what of all that happens is posted
+// at them, and what became of it.
+package places
+
+import (
+	"cmp"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"vividporch/api/edge"
+	"vividporch/core/courtesy"
+	"vividporch/core/happening"
+	"vividporch/core/output"
+	"vividporch/core/relay"
+	"vividporch/porch"
+	"vividporch/spec"
+	"vividporch/store/jobs"
+)
+
+// Places answers the routes.
+type Places struct{ house *porch.House }
+
+// New makes the handlers.
+func New(house *porch.House) *Places { return &Places{house} }
+
+// GetPlaces answers GET /api/places.
+func (x *Places) GetPlaces(c *echo.Context) error {
+	ctx := c.Request().Context()
+	all, err := x.house.Places.All(ctx)
+	if err != nil {
+		return err
+	}
+	counts, err := x.house.Places.Happened(ctx)
+	if err != nil {
+		return err
+	}
+	gathered, err := x.house.Gathered(ctx)
+	if err != nil {
+		return err
+	}
+	out := spec.PlacesView{Places: []spec.PlaceStanding{}, Happenings: []spec.HappeningRow{}, Relays: []spec.RelayView{}}
+	for _, p := range all {
+		v := spec.PlaceStanding{Name: p.Name, Title: cmp.Or(p.Title, p.Name), Kind: cmp.Or(p.Kind, "webhook"), Health: spec.PlaceStandingHealth(p.Health), Says: p.Says,
+			Waiting: p.Waiting, Bad: p.Bad, Tonight: p.Tonight, Attempts: p.Attempts}
+		if p.Last != nil {
+			v.Last = *p.Last
+		}
+		if p.Next != nil && p.Attempts > 0 {
+			v.Next = *p.Next
+		}
+		out.Places = append(out.Places, v)
+	}
+	for _, h := range happening.Whens() {
+		out.Happenings = append(out.Happenings, spec.HappeningRow{When: h.Type, Words: h.Words, Lane: string(h.On()), Tonight: counts[h.Type]})
+	}
+	for _, cy := range x.house.Plan().Whole.Courtesy {
+		if !cy.Away {
+			out.Relays = append(out.Relays, relaysOf(&cy, gathered)...)
+		}
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// relaysOf are what a courtesy posts.
+func relaysOf(c *courtesy.Courtesy, gathered []relay.Waits) (out []spec.RelayView) {
+	for _, o := range c.Do {
+		r, ok := o.Do.(*output.Relay)
+		if !ok {
+			continue
+		}
+		v := spec.RelayView{When: c.When, Place: r.Place, Courtesy: c.ID, Output: o.ID, On: c.On, Paused: r.Paused, Alone: len(c.Do) == 1, Note: note(c, r)}
+		if len(o.Alternatives) > 0 {
+			v.Words = o.Alternatives[0]
+		}
+		if g := r.Gather; g != nil {
+			v.Gather = spec.Gather{Minutes: g.Minutes, Count: g.Count}
+		}
+		if q := r.Quiet; q != nil {
+			v.Quiet = spec.Quiet{From: q.From, To: q.To, Drop: q.Drop}
+		}
+		if at := slices.IndexFunc(gathered, func(w relay.Waits) bool { return w.Courtesy == c.ID && w.Output == o.ID }); at >= 0 {
+			v.Waits, v.Due = gathered[at].Count, gathered[at].Due
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// note is what is to be known of a relay at a glance.
+func note(c *courtesy.Courtesy, r *output.Relay) string {
+	var parts []string
+	if m := c.Measure; m != nil && m.AtLeast != nil {
+		parts = append(parts, fmt.Sprintf("%g+", *m.AtLeast))
+	}
+	switch g := r.Gather; {
+	case g == nil:
+	case g.Minutes >= 1440:
+		parts = append(parts, "daily")
+	default:
+		parts = append(parts, fmt.Sprintf("%g min", g.Minutes))
+	}
+	return strings.Join(parts, " ")
+}
+
+// SetRelay answers POST /api/places/{place}/relays.
+func (x *Places) SetRelay(c *echo.Context, place string) error {
+	var in spec.NewRelay
+	if err := edge.Decode(c, &in); err != nil {
+		return err
+	}
+	version, id, err := x.house.Desk.RelayAt(c.Request().Context(), edge.By(c), in.When, place)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, spec.RelaySet{Version: version, Courtesy: id})
+}
+
+// usually is how many deliveries are shown where it is not said.
+const usually = 50
+
+// FindDeliveries answers GET /api/deliveries.
+func (x *Places) FindDeliveries(c *echo.Context, p spec.FindDeliveriesParams) error {
+	most := cmp.Or(p.Most, usually)
+	q := jobs.Search{Place: p.Place, Text: strings.TrimSpace(p.Q), Before: p.Before, Most: most + 1}
+	if p.Bad {
+		q.States = []jobs.State{jobs.Failed, jobs.Unclear}
+	}
+	list, err := x.house.Places.Find(c.Request().Context(), q)
+	if err != nil {
+		return err
+	}
+	out := spec.Deliveries{Deliveries: []spec.Delivery{}, More: len(list) > most}
+	for _, d := range list[:min(most, len(list))] {
+		v := spec.Delivery{ID: d.ID, Place: d.Place, Line: d.Line, At: d.Made, When: d.Happened, Courtesy: d.Courtesy, Text: d.Text, State: spec.DeliveryState(d.State), Attempts: d.Attempts, Status: d.Status, Reason: d.Reason, Why: append([]string{}, d.Why...)}
+		if d.State == jobs.Waiting {
+			v.Next = d.Next
+		}
+		if d.Ended != nil {
+			v.Ended = *d.Ended
+		}
+		out.Deliveries = append(out.Deliveries, v)
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// SendAgain answers POST /api/deliveries/again.
+func (x *Places) SendAgain(c *echo.Context) error {
+	var in spec.DeliveryNamed
+	if err := edge.Decode(c, &in); err != nil {
+		return err
+	}
+	return done(c, func() (bool, error) { return x.house.Places.Again(c.Request().Context(), in.Line, in.Place) }, "There is nothing to send again", "It is there by now, or too old to be kept.")
+}
+
+// DropDelivery answers POST /api/deliveries/drop.
+func (x *Places) DropDelivery(c *echo.Context) error {
+	var in spec.DeliveryNamed
+	if err := edge.Decode(c, &in); err != nil {
+		return err
+	}
+	return done(c, func() (bool, error) {
+		return x.house.Places.Drop(c.Request().Context(), in.Line, in.Place, edge.MemberOf(c).Name)
+	}, "There is nothing to drop", "It is there by now, or just being sent.")
+}
+
+func done(c *echo.Context, do func() (bool, error), title, detail string) error {
+	ok, err := do()
+	switch {
+	case err != nil:
+		return err
+	case !ok:
+		return edge.Problem(http.StatusNotFound, title, detail)
+	}
+	return c.NoContent(http.StatusNoContent)
+}

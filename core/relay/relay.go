@@ -1,0 +1,215 @@
+// Package relay is the room for what is posted to places later than it happens: gathered into one post, or held
+// over the quiet hours.
+package relay
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/hall"
+	"vividporch/core/output"
+	"vividporch/core/plain"
+	"vividporch/core/room"
+)
+
+// Room posts what has gathered.
+var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
+	Hears: []string{"porch.house.woke"},
+	Decide: func(t *room.Turn, _ *struct{}, m *Memory) {
+		for i := range m.Waiting {
+			if g := &m.Waiting[i]; !g.Due.After(t.Now) {
+				post(t, g)
+			}
+		}
+	},
+	Evolve: func(m *Memory, l room.Lived) { m.evolve(l) },
+	Wake: func(_ *struct{}, m *Memory) (at time.Time, due bool) {
+		for i := range m.Waiting {
+			if g := &m.Waiting[i]; !due || g.Due.Before(at) {
+				at, due = g.Due, true
+			}
+		}
+		return at, due
+	},
+	Forget: func(m *Memory, gone *hall.Gone) { m.forget(gone) },
+})
+
+const name = "relay"
+
+// mostShown is how many are told of in one post.
+const mostShown = 50
+
+// Memory is what waits, by the output that posts it, whatever waited first before.
+type Memory struct {
+	Waiting []Group `json:"waiting,omitempty"`
+}
+
+// Group is what waits for one output.
+type Group struct {
+	Courtesy string    `json:"courtesy"`
+	Output   string    `json:"output"`
+	Place    string    `json:"place"`
+	Due      time.Time `json:"due"`
+	Full     int       `json:"full,omitempty"`
+	Items    []Item    `json:"items"`
+	More     int       `json:"more,omitempty"` // beyond those that are told of
+	Stream   int       `json:"stream,omitempty"`
+}
+
+// Item is one of those that wait.
+type Item struct {
+	hall.JoinedOne
+	Text string `json:"text"`
+}
+
+// rest is what is noted of a group that has to wait longer.
+type rest struct {
+	Courtesy, Output string
+	Due              time.Time
+}
+
+func (m *Memory) evolve(l room.Lived) {
+	for i := range l.Decisions {
+		x := &l.Decisions[i]
+		switch {
+		case x.Kind == room.Gather:
+			m.gathered(x, l.Now)
+		case x.Kind == hall.Note && x.Room == name:
+			for _, r := range room.Noted[rest](room.Lived{Room: name, Decisions: l.Decisions[i : i+1]}, strings.TrimPrefix(x.Output, name+" ")) {
+				if g := m.of(r.Courtesy, r.Output); g != nil {
+					g.Due, g.Full = r.Due, 0
+				}
+			}
+		case x.Room == name && (x.Kind == hall.Relay || x.Kind == hall.Refuse):
+			m.Waiting = slices.DeleteFunc(m.Waiting, func(g Group) bool { return g.Courtesy == x.Courtesy && g.Output == x.Output })
+		}
+	}
+}
+
+func (m *Memory) of(courtesy, output string) *Group {
+	for i := range m.Waiting {
+		if g := &m.Waiting[i]; g.Courtesy == courtesy && g.Output == output {
+			return g
+		}
+	}
+	return nil
+}
+
+func (m *Memory) gathered(x *hall.Decision, now time.Time) {
+	var in room.Gathered
+	if json.Unmarshal(x.Body, &in) != nil { // a forgetting took it out
+		return
+	}
+	g := m.of(x.Courtesy, x.Output)
+	if g == nil {
+		m.Waiting = append(m.Waiting, Group{Courtesy: x.Courtesy, Output: x.Output, Due: in.Due})
+		g = &m.Waiting[len(m.Waiting)-1]
+	}
+	g.Place, g.Full, g.Stream = x.Place, in.Full, max(g.Stream, in.Stream)
+	if in.Due.Before(g.Due) { // the settings have changed
+		g.Due = in.Due
+	}
+	if len(g.Items) == mostShown {
+		g.More++
+	} else {
+		g.Items = append(g.Items, Item{Text: in.Text, JoinedOne: hall.JoinedOne{Event: x.Event, EventID: x.EventID, Person: x.Person, Name: x.Name, Line: x.Line}})
+	}
+	if g.Full > 0 && len(g.Items)+g.More >= g.Full && now.Before(g.Due) { // there is nothing to wait for
+		g.Due = now
+	}
+}
+
+func (m *Memory) forget(gone *hall.Gone) {
+	for i := range m.Waiting {
+		g := &m.Waiting[i]
+		g.Items = slices.DeleteFunc(g.Items, func(it Item) bool { return gone.Mine(it.Person) })
+		for k := range g.Items {
+			g.Items[k].Text = plain.Without(g.Items[k].Text, gone.Sparing(g.Items[k].Name))
+		}
+	}
+	m.Waiting = slices.DeleteFunc(m.Waiting, func(g Group) bool { return len(g.Items)+g.More == 0 })
+}
+
+// post posts a group, or says why it is not.
+func post(t *room.Turn, g *Group) {
+	r, o := find(t, g)
+	why := ""
+	switch rel, _ := outputOf(o); {
+	case rel == nil:
+		why = "the relay was taken away"
+	case !r.On || r.Away:
+		why = "the courtesy is switched off"
+	case rel.Paused:
+		why = "the relay is paused"
+	case g.Stream > 0 && (!t.IsLive() || t.State.Stream.Number != g.Stream):
+		why = "the stream has ended meanwhile"
+	case t.Plan.PlaceNamed(rel.Place) == nil || t.Plan.PlaceNamed(rel.Place).URL == "":
+		why = "the place has no address"
+	case rel.Quiet != nil && rel.Quiet.Hold(t.Now.In(t.Plan.Zone)):
+		if rel.Quiet.Drop {
+			why = "nothing is posted there " + rel.Quiet.String()
+			break
+		}
+		room.Note(t, "rest "+g.Courtesy+"/"+g.Output, rest{g.Courtesy, g.Output, rel.Quiet.Ends(t.Now.In(t.Plan.Zone))}, "nothing is posted there "+rel.Quiet.String())
+		return
+	}
+	n := len(g.Items) + g.More
+	if why != "" {
+		t.TakenBack(g.Courtesy, g.Output, g.Place, n, why)
+		return
+	}
+	var texts []string
+	var of []hall.JoinedOne
+	for _, it := range g.Items {
+		texts, of = append(texts, it.Text), append(of, it.JoinedOne)
+	}
+	if g.More > 0 {
+		texts = append(texts, fmt.Sprintf("and %d more", g.More))
+	}
+	because := fmt.Sprintf("%d had gathered", n)
+	if n == 1 {
+		because = "waited its time"
+	}
+	t.Digest(r, o, texts, of, because)
+}
+
+func find(t *room.Turn, g *Group) (*courtesy.Ready, *courtesy.ReadyOutput) {
+	r := t.Find(g.Courtesy)
+	if r == nil {
+		return nil, nil
+	}
+	at := slices.IndexFunc(r.Outputs, func(o courtesy.ReadyOutput) bool { return o.ID == g.Output })
+	if at < 0 {
+		return r, nil
+	}
+	return r, &r.Outputs[at]
+}
+
+func outputOf(o *courtesy.ReadyOutput) (*output.Relay, bool) {
+	if o == nil {
+		return nil, false
+	}
+	rel, ok := o.Do.(*output.Relay)
+	return rel, ok
+}
+
+// Waits is what waits for one output.
+type Waits struct {
+	Courtesy, Output, Place string
+	Due                     time.Time
+	Count                   int
+}
+
+// Waiting tells what waits, the first due first.
+func Waiting(mem room.Memory) (out []Waits) {
+	for _, g := range room.Remembered[Memory](mem, name).Waiting {
+		out = append(out, Waits{g.Courtesy, g.Output, g.Place, g.Due, len(g.Items) + g.More})
+	}
+	slices.SortStableFunc(out, func(a, b Waits) int { return cmp.Or(a.Due.Compare(b.Due), cmp.Compare(a.Courtesy, b.Courtesy)) })
+	return out
+}

@@ -1,0 +1,117 @@
+package room
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"vividporch/core/courtesy"
+	"vividporch/core/hall"
+	"vividporch/core/happening"
+	"vividporch/core/output"
+	"vividporch/core/plain"
+	"vividporch/core/who"
+	"vividporch/core/wording"
+)
+
+// post sends to a place, at once unless it has a delay, and whatever hush holds: records do not wait for it.
+// What is gathered, or comes in quiet hours, waits in the room for posts.
+func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
+	place := t.Plan.PlaceNamed(o.Place())
+	refuse := func(why string) {
+		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{why}})
+	}
+	rel, _ := o.Do.(*output.Relay)
+	now := t.Now.In(t.Plan.Zone)
+	switch {
+	case place.URL == "":
+		refuse("the place has no address yet")
+		return
+	case rel.Paused && !t.Try:
+		refuse("the relay is paused")
+		return
+	case rel.Quiet != nil && rel.Quiet.Drop && rel.Quiet.Hold(now) && !t.Try:
+		refuse("nothing is posted there " + rel.Quiet.String())
+		return
+	}
+	safe := wording.Args{}
+	for k, v := range args {
+		v.Text = plain.NoPing(v.Text)
+		safe[k] = v
+	}
+	w, mark := t.choose(r, o, safe)
+	text := w.Render(safe)
+	if strings.TrimSpace(text) == "" {
+		refuse(saysNothing)
+		return
+	}
+	text = tried(t.Try, text)
+	due, why := rel.Due(now)
+	if !t.Try && (rel.Gather != nil || due.After(now)) {
+		t.gather(c, r, o, Gathered{Text: text, At: t.Event.Time, Due: due, Full: rel.Full()}, mark, why)
+		return
+	}
+	safe["text"] = wording.Value{Text: text}
+	body, err := place.Render(safe)
+	if err != nil {
+		refuse(err.Error())
+		return
+	}
+	if t.delay(r, o) > 0 {
+		l := t.line(c, r, o, args, place.Name, w, mark)
+		l.Text, l.Effect, l.Body, l.Record, l.Expires, l.Burst = text, string(hall.Relay), body, true, time.Time{}, ""
+		l.Hushed, l.Ask, l.AskEnds, l.Args = false, "", time.Time{}, nil // a record waits for its delay alone
+		t.plan(l, r, o, nil)
+		return
+	}
+	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Saying: hall.Saying{Body: body, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
+}
+
+// Gather is the kind of a decision by which a post waits. Its body is a [Gathered].
+const Gather hall.Kind = "gather"
+
+// Gathered is a post that waits: for others to go with, or for the end of the quiet hours.
+type Gathered struct {
+	Text   string    `json:"text"`
+	At     time.Time `json:"at"`               // it happened
+	Due    time.Time `json:"due"`              // it leaves by then
+	Full   int       `json:"full,omitempty"`   // or once so many have gathered
+	Stream int       `json:"stream,omitempty"` // of the announcement of a stream: its number
+}
+
+// gather decides that a post waits.
+func (t *Turn) gather(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, g Gathered, mark uint64, why string) {
+	if r.When == happening.StreamOpenedType {
+		g.Stream = t.State.StreamNow()
+	}
+	body, err := json.Marshal(g)
+	if err != nil {
+		return
+	}
+	t.Decide(hall.Decision{Kind: Gather, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: o.Place(), Text: g.Text, Saying: hall.Saying{Body: body, Alt: mark, Of: wording.Of(o.Alts, o.Weights)},
+		Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Name: plain.Name(c.Person.Shown()), Because: []string{t.because(), why}})
+}
+
+// Digest posts to a place what has gathered for an output: what is told of each, and for whom each is.
+func (t *Turn) Digest(r *courtesy.Ready, o *courtesy.ReadyOutput, texts []string, of []hall.JoinedOne, because string) {
+	place := t.Plan.PlaceNamed(o.Place())
+	text := strings.Join(texts, "\n")
+	args := t.Args()
+	args["text"] = wording.Value{Text: text}
+	body, err := place.Render(args)
+	if err != nil {
+		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place(), Because: []string{err.Error()}})
+		return
+	}
+	x := hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Saying: hall.Saying{Body: body, Joined: of}, Event: t.Event.Seq, EventID: t.Event.ID, Because: []string{because}}
+	if len(of) == 1 { // it is that one, late
+		x.Event, x.EventID, x.Person, x.Name, x.Joined = of[0].Event, of[0].EventID, of[0].Person, of[0].Name, nil
+	}
+	t.Decide(x)
+}
+
+// TakenBack says that what had gathered is not posted any more.
+func (t *Turn) TakenBack(id, output, place string, n int, why string) {
+	t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: id, Output: output, Place: place, Because: []string{fmt.Sprintf("%d that had gathered: %s", n, why)}})
+}
