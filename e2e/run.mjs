@@ -9,6 +9,7 @@ import { tests as doorTests } from "./doors.mjs";
 import { browse, flip, launch, looked, until } from "./house.mjs";
 import { tests as keepingTests } from "./keeping.mjs";
 import { tests as movingTests } from "./moving.mjs";
+import { tests as placeTests } from "./places.mjs";
 import { tests as timerTests } from "./timers.mjs";
 
 const tests = [];
@@ -22,7 +23,7 @@ test("a used or wrong link does not sign in, the right one does", async ({ page,
   await page.goto(house.link); // looking at it, as a preview does, does not use it up
   await page.getByRole("button", { name: "Come in" }).click();
   await page.getByRole("heading", { name: "Conversation" }).waitFor();
-  assert.equal(await page.getByRole("navigation", { name: "Views", exact: true }).getByRole("link").count(), 4, "only the views that exist");
+  assert.equal(await page.getByRole("navigation", { name: "Views", exact: true }).getByRole("link").count(), 5, "only the views that exist");
   await page.getByText("It is quiet.").waitFor();
   await page.getByText("The evening line begins when a stream opens.").waitFor();
 });
@@ -336,7 +337,7 @@ test("the street moves the outside world by hand", async ({ context, house }) =>
   await page.close(); // a page behind another draws one frame a second
 });
 
-tests.push(...bookTests, ...courtesyTests, ...askedTests, ...kitTests, ...keepingTests, ...movingTests, ...doorTests, ...dateTests, ...timerTests);
+tests.push(...bookTests, ...courtesyTests, ...askedTests, ...kitTests, ...keepingTests, ...movingTests, ...doorTests, ...dateTests, ...timerTests, ...placeTests);
 const house = await launch();
 const browser = await browse();
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });

@@ -258,7 +258,7 @@ func greetedOnce(t *testing.T, st *store.Store, street *standin.Street) {
 
 func announcedOnce(t *testing.T, st *store.Store, street *standin.Street, ignores bool) {
 	var lines []string
-	st.DB.Raw("SELECT line FROM decisions WHERE kind = 'relay'").Scan(&lines)
+	st.DB.Raw("SELECT line FROM decisions WHERE kind = 'relay' AND body->>'place' = 'boathouse-news'").Scan(&lines)
 	times := map[string]int{}
 	landings, _, _ := street.Boathouse.State()
 	for _, p := range landings[0].Posts {

@@ -18,6 +18,7 @@ const RaidWentType = "porch.raid.went"
 func (*RaidWent) Type() string { return RaidWentType }
 
 var raidWent = &Happening{Data: func() event.Data { return &RaidWent{} }, Words: "our raid on somebody", Slots: []Slot{Thanks, Free},
+	Told:    "we went to {name} with {viewers, plural, one {# viewer} other {# viewers}}",
 	Numbers: []Number{Whole("viewers", func(d *RaidWent) int64 { return d.Viewers })},
 	FillIns: []FillIn{Count("viewers", "how many viewers", "120", func(d *RaidWent) int64 { return d.Viewers })},
 	Entry:   Happened(func(d *RaidWent) string { return "was raided by us with " + many(d.Viewers, "viewer") }),

@@ -18,6 +18,7 @@ func (s *Subscribed) Validate() error {
 func (*Subscribed) Type() string { return "porch.support.subscribed" }
 
 var subscribed = &Happening{Data: func() event.Data { return &Subscribed{} }, Words: "a subscription", Slots: []Slot{Thanks, Free},
+	Told:    "{name} subscribed, {months, plural, one {the first month} other {# months by now}}",
 	Numbers: []Number{Whole("months", func(d *Subscribed) int64 { return d.Months })},
 	Texts:   []Text{TextOf("tier", func(d *Subscribed) string { return d.Tier })},
 	FillIns: []FillIn{Count("months", "months in all", "14", func(d *Subscribed) int64 { return d.Months }), Says("tier", "the tier's name", "Harbour", func(d *Subscribed) string { return d.Tier })},

@@ -60,7 +60,7 @@ func TestTheWrittenEveningComesOutAsAStreamerWouldWantIt(t *testing.T) {
 			t.Errorf("%s comes after %s", at, last)
 		}
 		last = at
-		if e.Effect == "relay" {
+		if e.Effect == "relay" && e.To == "boathouse-news" {
 			relays++
 		}
 		if e.Effect == "say" && (strings.HasPrefix(e.Courtesy, "greet") || strings.HasPrefix(e.Courtesy, "keep-a-")) {

@@ -155,7 +155,7 @@ func post(t *room.Turn, g *Group) {
 			why = "nothing is posted there " + rel.Quiet.String()
 			break
 		}
-		room.Note(t, "rest "+g.Courtesy+"/"+g.Output, rest{g.Courtesy, g.Output, rel.Quiet.Ends(t.Now.In(t.Plan.Zone))}, "nothing is posted there "+rel.Quiet.String())
+		room.Note(t, "rest "+g.Courtesy+"/"+g.Output, rest{g.Courtesy, g.Output, rel.Quiet.Ends(t.Now.In(t.Plan.Zone)).UTC()}, "nothing is posted there "+rel.Quiet.String())
 		return
 	}
 	n := len(g.Items) + g.More

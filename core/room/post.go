@@ -49,7 +49,7 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	text = tried(t.Try, text)
 	due, why := rel.Due(now)
 	if !t.Try && (rel.Gather != nil || due.After(now)) {
-		t.gather(c, r, o, Gathered{Text: text, At: t.Event.Time, Due: due, Full: rel.Full()}, mark, why)
+		t.gather(c, r, o, Gathered{Text: text, At: t.Event.Time, Due: due.UTC(), Full: rel.Full()}, mark, why)
 		return
 	}
 	safe["text"] = wording.Value{Text: text}

@@ -3,7 +3,7 @@ import { dirname, join, relative } from "node:path";
 import { expect, test } from "vitest";
 
 // What a folder may know of: arrows go one way, and views do not know each other.
-const views = ["porch", "book", "dates", "courtesies", "house", "moving", "street"];
+const views = ["porch", "book", "dates", "courtesies", "places", "house", "moving", "street"];
 const mayKnow: Record<string, string[]> = {
   api: [],
   kit: ["api"],

@@ -60,13 +60,19 @@ export type Moving = components["schemas"]["Moving"];
 export type Step = components["schemas"]["Step"];
 export type Claim = components["schemas"]["Claim"];
 export type ShownEvening = components["schemas"]["ShownEvening"];
+export type PlacesView = components["schemas"]["PlacesView"];
+export type PlaceStanding = components["schemas"]["PlaceStanding"];
+export type HappeningRow = components["schemas"]["HappeningRow"];
+export type RelayView = components["schemas"]["RelayView"];
+export type RelayOutput = RuleOutput;
+export type Delivery = components["schemas"]["Delivery"];
 export type Backup = components["schemas"]["Backup"];
 /** The settings as one document: the house file. */
 export type Settings = Omit<VividPorchHouseFileFormat3, "madeOn" | "crews">;
 
 // What changes the settings goes out in the order in which it was done: two opposite presses in quick succession could
 // cross on their way, and the first would have the last word.
-const settings = /^\/api\/(courtesies|house\/sections|settings|house\/(rename|takeaway))\b(?!.*\/(try|check|ladder|words|street|whom|forecast)$)/;
+const settings = /^\/api\/(courtesies|house\/sections|settings|house\/(rename|takeaway)|places\/[^/]+\/(relays|announce))\b(?!.*\/(try|check|ladder|words|street|whom|forecast)$)/;
 const longest = 10_000; // ms that one waits for those before it
 let before: Promise<unknown> = Promise.resolve();
 

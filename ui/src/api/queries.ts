@@ -20,6 +20,7 @@ export const about = {
   moving: ["moving"],
   backups: ["backups"],
   dates: ["dates"],
+  places: ["places"],
 } as const;
 
 export type People = NonNullable<operations["getPeople"]["parameters"]["query"]>;
@@ -78,6 +79,31 @@ export const dates = (all: boolean) =>
     queryFn: ({ signal }) => ask(api.GET("/api/dates", { params: { query: { all } }, signal })),
     placeholderData: keepPreviousData,
     staleTime: 2000,
+    refetchInterval: 5000,
+  });
+
+/** places are the places, what can happen, and what of it goes where. */
+export const places = queryOptions({ queryKey: about.places, queryFn: ({ signal }) => ask(api.GET("/api/places", { signal })), staleTime: 1000, refetchInterval: 3000 });
+
+export type Sent = NonNullable<operations["findDeliveries"]["parameters"]["query"]>;
+/** deliveries are the newest of what went to places. */
+export const deliveries = (query: Omit<Sent, "before">) =>
+  queryOptions({
+    queryKey: [...about.places, "deliveries", query],
+    queryFn: ({ signal }) => ask(api.GET("/api/deliveries", { params: { query }, signal })),
+    placeholderData: keepPreviousData,
+    staleTime: 1000,
+    refetchInterval: 3000,
+  });
+/** lookedThrough are all of them, page by page. */
+export const lookedThrough = (query: Omit<Sent, "before" | "most">) =>
+  infiniteQueryOptions({
+    queryKey: [...about.places, "all", query],
+    initialPageParam: 0,
+    queryFn: ({ pageParam, signal }) => ask(api.GET("/api/deliveries", { params: { query: { ...query, before: pageParam || undefined } }, signal })),
+    getNextPageParam: (last) => (last.more ? last.deliveries.at(-1)?.id : undefined),
+    placeholderData: keepPreviousData,
+    staleTime: 1000,
     refetchInterval: 5000,
   });
 

@@ -14,7 +14,7 @@ import { BringIn } from "./BringIn";
 import { AnswerText, Names, WhoMay, WhoOfAll } from "./InPlace";
 import { MakeTimer, NowAndThen } from "./NowAndThen";
 import { sentenceOf } from "./outputs";
-import { spots, shown, type Piece } from "./icu";
+import { Wording } from "../kit/Wording";
 import { asks, nameOf } from "./table";
 
 type Order = "name" | "tonight" | "last" | "times";
@@ -313,27 +313,8 @@ function AskedBy({ c, all }: { c: CourtesyView; all: Courtesies }) {
 function Answer({ c }: { c: CourtesyView }) {
   const text = answerOf(c);
   if (!text) return <span className="text-text-3">{c.outputs.map((o) => o.does).join(", ") || "nothing"}</span>;
-  const pieces: Piece[] = [];
-  let at = 0;
-  for (const s of spots(text)) {
-    if (s.from > at) pieces.push({ text: text.slice(at, s.from) });
-    pieces.push(s.kind === "plain" ? { fill: s.name } : { frame: shown(s) });
-    at = s.to;
-  }
-  if (at < text.length) pieces.push({ text: text.slice(at) });
-  return <bdi className={c.on ? "text-text" : ""}>{pieces.map(piece)}</bdi>;
+  return <Wording text={text} className={c.on ? "text-text" : ""} />;
 }
-
-const piece = (p: Piece, i: number): React.ReactNode =>
-  "text" in p ? (
-    <span key={i}>{p.text}</span>
-  ) : "fill" in p ? (
-    <span key={i} className="cmchip">
-      <b>{p.fill}</b>
-    </span>
-  ) : (
-    <span key={i}>{p.frame.map(piece)}</span>
-  );
 
 /** whoOf is who may ask for a command, and when, as its sentence says it. */
 const whoOf = (c: CourtesyView) =>

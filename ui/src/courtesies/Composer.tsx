@@ -7,7 +7,7 @@ import type { Fault, FillIn, OwnParts } from "../api/client";
 import { Button, Out } from "../kit/Button";
 import { Popover, PopBoard } from "../kit/Pop";
 import { emoji, picked } from "./emoji";
-import { about, armWords, shown, spots, told, write, type Piece, type Spot } from "./icu";
+import { about, armWords, shown, spots, told, write, type Piece, type Spot } from "../kit/icu";
 
 type Emote = OwnParts["emotes"][number];
 

@@ -13,6 +13,7 @@ import { BottomBar, TopBar } from "./TopBar";
 
 const CourtesiesView = lazy(() => import("../courtesies/CourtesiesView"));
 const DatesView = lazy(() => import("../dates/DatesView"));
+const PlacesView = lazy(() => import("../places/PlacesView"));
 const BookView = lazy(() => import("../book/BookView"));
 const HouseView = lazy(() => import("../house/HouseView"));
 const MovingView = lazy(() => import("../moving/MovingView"));
@@ -84,6 +85,7 @@ function House({ member, role, hasPassword, fresh, called }: { member: string; r
           {role !== "helper" && <Route path="/book/*" element={<BookView />} />}
           {role !== "helper" && <Route path="/dates" element={<DatesView />} />}
           {role !== "helper" && <Route path="/courtesies/:id?/*" element={<CourtesiesView />} />}
+          {role !== "helper" && <Route path="/places/*" element={<PlacesView />} />}
           {role !== "helper" && <Route path="/house/*" element={<HouseView />} />}
           {role !== "helper" && (
             <Route

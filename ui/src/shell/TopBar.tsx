@@ -17,6 +17,7 @@ const views = [
   ["/book", "Guest book"],
   ["/dates", "Dates"],
   ["/courtesies", "Courtesies"],
+  ["/places", "Places"],
 ] as const;
 
 /** open lists the views a role may use: a helper has the Porch alone. */
