@@ -31,6 +31,9 @@ type Platform struct {
 	Category string    `json:"category,omitempty"`
 	URL      string    `json:"url,omitempty"`
 	Viewers  int64     `json:"viewers,omitempty"`
+
+	First     time.Time `json:"first,omitzero"`      // it went live in this stream for the first time: where its recording begins
+	Recording string    `json:"recording,omitempty"` // its address
 }
 
 // Live reports whether a stream is on, a short drop included.
@@ -76,9 +79,19 @@ func (s *Stream) Up(platform string, t time.Time, title, category, url string) {
 	if !p.Live {
 		p.Since = t
 	}
+	if p.First.IsZero() {
+		p.First = t
+	}
 	p.Live = true
 	s.Tell(platform, title, category, url)
 	s.Gone, s.Ended = time.Time{}, false
+}
+
+// Records notes where the recording is that a platform keeps; "" changes nothing.
+func (s *Stream) Records(platform, address string) {
+	if p := s.Platforms[platform]; p != nil && address != "" {
+		p.Recording = address
+	}
 }
 
 // Tell notes a platform's title, category and address; empty ones change nothing.

@@ -164,7 +164,7 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 			}
 		}
 	}
-	if len(seen) != 33 {
+	if len(seen) != 35 {
 		t.Errorf("%d causes", len(seen))
 	}
 }

@@ -125,8 +125,10 @@ func (s *State) fact(ev *event.Event) {
 	switch data := ev.Data.(type) {
 	case *happening.StreamOpened:
 		s.Stream.Up(data.Platform, ev.Time, data.Title, data.Category, data.URL)
+		s.Stream.Records(data.Platform, data.RecordingURL)
 	case *happening.StreamChanged:
 		s.Stream.Tell(data.Platform, data.Title, data.Category, data.URL)
+		s.Stream.Records(data.Platform, data.RecordingURL)
 	case *happening.StreamClosed:
 		s.Stream.Down(data.Platform, ev.Time)
 	case *happening.StreamViewers:

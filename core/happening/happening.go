@@ -20,6 +20,7 @@ import (
 var Catalogue = []*Happening{
 	streamOpened, streamChanged, streamViewers, datesWeek,
 	arrival, hello, command, day, hand, neighbour, chatSaid,
+	noteLeft, bookmarkSet,
 	timer, lull,
 	personEntered, raidCame, personFollowed,
 	subscribed, gifted, tipped, credits, rewardClaimed,

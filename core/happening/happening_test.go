@@ -15,7 +15,7 @@ import (
 var told = `{"platform": "quayside", "title": "Brittle stars", "category": "Field and microscope", "url": "https://quayside.example/x",
 	"person": {"platform": "quayside", "id": "8841", "login": "limpet_lena", "name": "Limpet Lena"}, "text": "for tea", "messageId": "m7",
 	"viewers": 37, "months": 14, "count": 5, "cost": 400, "quantity": 2, "seconds": 60, "tier": "Harbour", "currency": "EUR", "message": "for the anemone",
-	"reward": "Name a hermit crab", "item": "Enamel mug", "place": "The Boathouse", "by": "grebe_watch", "reason": "rude", "was": "lena",
+	"reward": "Name a hermit crab", "label": "the anemone opens", "item": "Enamel mug", "place": "The Boathouse", "by": "grebe_watch", "reason": "rude", "was": "lena",
 	"campaign": "the boathouse roof", "from": "2031-05-18", "days": [{"person": {"platform": "quayside", "id": "8841", "name": "Limpet Lena"}, "kind": "birthday", "on": "2031-05-20"}], "name": "tide.turned", "fields": {"height": 3.2, "where": "the gully"}}`
 
 // full reads it as the data of a happening.

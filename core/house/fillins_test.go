@@ -44,6 +44,8 @@ var full = map[string]string{
 	"porch.social.followed":    `{"person": P}`,
 	"porch.social.liked":       `{"person": P}`,
 	"porch.social.reposted":    `{"person": P}`,
+	"porch.note.left":          `{"person": P, "text": "the mussels moved", "place": "Newcomers"}`,
+	"porch.bookmark.set":       `{"person": P, "label": "the anemone opens"}`,
 	"porch.other":              `{"person": P, "name": "tide.turned"}`,
 }
 
@@ -73,7 +75,9 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 			s.Along = map[string]string{"quayside": "https://side.example/{login}/{next}"}
 			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, whom, nil, words.String())}
 		})
-		e.happens(on("quayside"))
+		opens := on("quayside")
+		opens.RecordingURL = "https://quayside.example/recordings/88"
+		e.happens(opens)
 		e.happens(&event.AlongSet{Logins: []string{"kelpwright"}})
 		e.happens(&event.CountsTold{Platform: "quayside", Counts: map[string]int64{"followers": 1204, "subscribers": 38}})
 		e.happens(&happening.StreamViewers{Platform: "quayside", Viewers: 61})

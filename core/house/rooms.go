@@ -3,6 +3,7 @@ package house
 import (
 	"vividporch/core/along"
 	"vividporch/core/arrive"
+	"vividporch/core/bookmark"
 	"vividporch/core/command"
 	"vividporch/core/count"
 	"vividporch/core/day"
@@ -10,6 +11,7 @@ import (
 	"vividporch/core/fetched"
 	"vividporch/core/hello"
 	"vividporch/core/neighbour"
+	"vividporch/core/note"
 	"vividporch/core/opening"
 	"vividporch/core/outcome"
 	"vividporch/core/overlay"
@@ -44,4 +46,6 @@ var Rooms = []room.Room{
 	day.Room,
 	timer.Room,
 	relay.Room,
+	note.Room,
+	bookmark.Room,
 }

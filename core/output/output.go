@@ -14,12 +14,13 @@ import (
 	"slices"
 	"strings"
 
+	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/who"
 )
 
 // Catalogue is everything a courtesy can do, in the order in which it is offered.
-var Catalogue = []Spec{say, answer, keep, along, shoutOut, birthday, celebrate, card, sound, film, speak, lamp, scene, relay, platform, raise}
+var Catalogue = []Spec{say, answer, keep, along, note, bookmark, shoutOut, birthday, celebrate, card, sound, film, speak, lamp, scene, relay, platform, raise}
 
 // Kind is the name of a sort of output. All but shout-out are effects that leave the house
 // under the same name; a raised event comes back in as a happening.
@@ -81,6 +82,18 @@ type Does interface {
 	Says(n who.Names) string
 	// Check reports what keeps an output from being done; at is a field of the output.
 	Check(o *Output, in In, fault func(at, what, remedy string))
+}
+
+// Bringing is what a happening can be made of that an output brings about.
+type Bringing struct {
+	Person event.Person // who is behind it, where somebody is
+	Member string       // who asked for it by hand
+	Rest   string       // what stands behind a command
+}
+
+// Brings is what of a kind that goes back in brings about: a happening, or why there is none.
+type Brings interface {
+	Brings(b Bringing) (happens event.Data, why string)
 }
 
 // Some settings tell more of themselves, where there is more to tell.

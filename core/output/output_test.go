@@ -24,6 +24,8 @@ var full = map[output.Kind]string{
 	"keep":      `{"id":"a","kind":"keep"}`,
 	"birthday":  `{"id":"a","kind":"birthday","birthday":"set"}`,
 	"celebrate": `{"id":"a","kind":"celebrate","missed":true}`,
+	"note":      `{"id":"a","kind":"note"}`,
+	"bookmark":  `{"id":"a","kind":"bookmark"}`,
 	"along":     `{"id":"a","kind":"along"}`,
 	"answer":    `{"id":"a","kind":"answer","of":"tides"}`,
 	"relay":     `{"id":"a","kind":"relay","alternatives":["{name} is in"],"place":"news"}`,

@@ -220,6 +220,10 @@ func (t *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ar
 		t.not(c, r, o, "", fmt.Sprintf("events have raised each other %d deep; this goes no further", mostRaised))
 		return
 	}
+	if brings, ok := o.Do.(output.Brings); ok {
+		t.brings(c, r, o, brings, args)
+		return
+	}
 	raises, _ := o.Do.(*output.Raise)
 	made := happening.Other{Name: raises.Event, Fields: map[string]any{}}
 	if c.Person.ID != "" {
@@ -236,6 +240,23 @@ func (t *Turn) raise(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ar
 	}
 	body, _ := json.Marshal(made)
 	t.Decide(hall.Decision{Kind: hall.Raise, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Text: raises.Event, Saying: hall.Saying{Body: body}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
+}
+
+// brings has something happen, which is lived right after this. A try brings nothing about.
+func (t *Turn) brings(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, brings output.Brings, args wording.Args) {
+	b := output.Bringing{Person: c.Person, Rest: args["rest"].Text}
+	if t.Hand {
+		b.Member = args["asker"].Text
+	}
+	data, why := brings.Brings(b)
+	switch {
+	case data == nil:
+		t.not(c, r, o, "", why)
+	case t.Try:
+		t.not(c, r, o, "", "a try changes nothing")
+	default:
+		t.Happens(r.ID, data, t.because())
+	}
 }
 
 // mostRaised is how deep events may raise each other. Circles are refused when
