@@ -25,6 +25,7 @@ import (
 	"vividporch/api/company"
 	"vividporch/api/edge"
 	"vividporch/api/keeping"
+	"vividporch/api/marks"
 	"vividporch/api/places"
 	"vividporch/core/event"
 	"vividporch/core/hall"
@@ -57,6 +58,7 @@ type Server struct {
 	*company.Company
 	*calendar.Calendar
 	*places.Places
+	*marks.Marks
 	cfg     Config
 	house   *porch.House
 	store   *store.Store
@@ -75,6 +77,7 @@ func New(cfg Config) *Server {
 		limits: newLimits(), roles: rolesOf(spec.OpenAPI)}
 	s.Company = company.New(cfg.House)
 	s.Places = places.New(cfg.House)
+	s.Marks = marks.New(cfg.House, cfg.Store, s.public)
 	s.Calendar = calendar.New(cfg.House, cfg.Store, s.public)
 	s.Keeping = keeping.New(keeping.Config{House: cfg.House, Store: cfg.Store, Backups: cfg.Backups, Members: s.publicly,
 		Names: func(c *echo.Context) who.Names { return s.names(c.Request().Context()) }})
@@ -93,6 +96,9 @@ func New(cfg Config) *Server {
 	e.GET("/asks/:channel", s.ShowAsks)
 	e.GET("/dates.ics", s.Feed)
 	e.HEAD("/dates.ics", s.Feed)
+	e.POST("/bookmarks/:key", s.Press)
+	e.GET("/bookmarks/:key", s.Press)
+	e.HEAD("/bookmarks/:key", s.Press)
 	e.GET("/kept/:token", s.keptLink)
 	e.POST("/kept/:token", s.useKeptLink)
 	e.GET("/kept.css", keptStyle)

@@ -73,6 +73,24 @@ func (e BeginSignInWho) Valid() bool {
 	}
 }
 
+// Defines values for BookmarkKeyHow.
+const (
+	BookmarkKeyHowOpened BookmarkKeyHow = "opened"
+	BookmarkKeyHowPosted BookmarkKeyHow = "posted"
+)
+
+// Valid indicates whether the value is a known member of the BookmarkKeyHow enum.
+func (e BookmarkKeyHow) Valid() bool {
+	switch e {
+	case BookmarkKeyHowOpened:
+		return true
+	case BookmarkKeyHowPosted:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for BundledMediumKind.
 const (
 	BundledMediumKindFilm    BundledMediumKind = "film"
@@ -520,6 +538,24 @@ func (e MediumKind) Valid() bool {
 	}
 }
 
+// Defines values for NewBookmarkKeyHow.
+const (
+	NewBookmarkKeyHowOpened NewBookmarkKeyHow = "opened"
+	NewBookmarkKeyHowPosted NewBookmarkKeyHow = "posted"
+)
+
+// Valid indicates whether the value is a known member of the NewBookmarkKeyHow enum.
+func (e NewBookmarkKeyHow) Valid() bool {
+	switch e {
+	case NewBookmarkKeyHowOpened:
+		return true
+	case NewBookmarkKeyHowPosted:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for PlaceStandingHealth.
 const (
 	PlaceStandingHealthPaused  PlaceStandingHealth = "paused"
@@ -784,6 +820,24 @@ func (e GetCommandsParamsFormat) Valid() bool {
 	}
 }
 
+// Defines values for GetChaptersParamsFormat.
+const (
+	GetChaptersParamsFormatText GetChaptersParamsFormat = "text"
+	GetChaptersParamsFormatVtt  GetChaptersParamsFormat = "vtt"
+)
+
+// Valid indicates whether the value is a known member of the GetChaptersParamsFormat enum.
+func (e GetChaptersParamsFormat) Valid() bool {
+	switch e {
+	case GetChaptersParamsFormatText:
+		return true
+	case GetChaptersParamsFormatVtt:
+		return true
+	default:
+		return false
+	}
+}
+
 // ActView A platform action, and why some platforms cannot do it.
 type ActView struct {
 	Act      string            `json:"act"`
@@ -1015,6 +1069,39 @@ type BookSheet struct {
 // BookUndo defines model for BookUndo.
 type BookUndo struct {
 	Seq int64 `json:"seq"`
+}
+
+// Bookmark defines model for Bookmark.
+type Bookmark struct {
+	At    time.Time `json:"at"`
+	By    string    `json:"by"`
+	Event int64     `json:"event"`
+
+	// Into how far into the stream: 1:02:33
+	Into  string `json:"into"`
+	Label string `json:"label"`
+}
+
+// BookmarkKey defines model for BookmarkKey.
+type BookmarkKey struct {
+	How    BookmarkKeyHow `json:"how"`
+	Made   time.Time      `json:"made"`
+	Member string         `json:"member"`
+	Name   string         `json:"name"`
+}
+
+// BookmarkKeyHow defines model for BookmarkKey.How.
+type BookmarkKeyHow string
+
+// BookmarkKeyMade defines model for BookmarkKeyMade.
+type BookmarkKeyMade struct {
+	Address string `json:"address"`
+}
+
+// Bookmarks defines model for Bookmarks.
+type Bookmarks struct {
+	Keys    []BookmarkKey     `json:"keys"`
+	Streams []StreamBookmarks `json:"streams"`
 }
 
 // Bundle defines model for Bundle.
@@ -2222,6 +2309,21 @@ type NeverList struct {
 	Never []string `json:"never"`
 }
 
+// NewBookmark defines model for NewBookmark.
+type NewBookmark struct {
+	Label string `json:"label,omitempty,omitzero"`
+}
+
+// NewBookmarkKey defines model for NewBookmarkKey.
+type NewBookmarkKey struct {
+	// How by a POST to its address, or by opening it
+	How  NewBookmarkKeyHow `json:"how"`
+	Name string            `json:"name"`
+}
+
+// NewBookmarkKeyHow by a POST to its address, or by opening it
+type NewBookmarkKeyHow string
+
 // NewCourtesy defines model for NewCourtesy.
 type NewCourtesy struct {
 	// Account own words for whoever has this account: those there are, or new ones
@@ -2257,6 +2359,33 @@ type NewRelay struct {
 type Newcomers struct {
 	Raids   []Cohort `json:"raids"`
 	Streams []Cohort `json:"streams"`
+}
+
+// Note defines model for Note.
+type Note struct {
+	Account string    `json:"account"`
+	At      time.Time `json:"at"`
+
+	// By who was done with it
+	By    string    `json:"by"`
+	Done  time.Time `json:"done,omitempty,omitzero"`
+	Event int64     `json:"event"`
+	Name  string    `json:"name"`
+
+	// Place where it was left
+	Place string `json:"place"`
+	Text  string `json:"text"`
+}
+
+// NoteAnswer defines model for NoteAnswer.
+type NoteAnswer struct {
+	Text string `json:"text"`
+}
+
+// Notes defines model for Notes.
+type Notes struct {
+	More  bool   `json:"more"`
+	Notes []Note `json:"notes"`
 }
 
 // Onward defines model for Onward.
@@ -2906,6 +3035,13 @@ type Story struct {
 	Moments []Moment `json:"moments"`
 }
 
+// StreamBookmarks defines model for StreamBookmarks.
+type StreamBookmarks struct {
+	Bookmarks []Bookmark `json:"bookmarks"`
+	Number    int        `json:"number"`
+	Opened    time.Time  `json:"opened"`
+}
+
 // Stretch A piece of the number line on which one courtesy wins; without a courtesy it is a gap.
 type Stretch struct {
 	Courtesy string  `json:"courtesy,omitempty,omitzero"`
@@ -3371,6 +3507,16 @@ type AddMediaParams struct {
 	Name string `form:"name" json:"name"`
 }
 
+// GetNotesParams defines parameters for GetNotes.
+type GetNotesParams struct {
+	// Q that stands in it, or in who left it
+	Q string `form:"q,omitempty" json:"q,omitempty,omitzero"`
+
+	// Open only what is not done with
+	Open   bool  `form:"open,omitempty" json:"open,omitempty,omitzero"`
+	Before int64 `form:"before,omitempty" json:"before,omitempty,omitzero"`
+}
+
 // GetBundleParams defines parameters for GetBundle.
 type GetBundleParams struct {
 	Courtesies []string `form:"courtesies,omitempty" json:"courtesies,omitempty,omitzero"`
@@ -3389,6 +3535,14 @@ type GetHouseFileParams struct {
 	Courtesies []string `form:"courtesies,omitempty" json:"courtesies,omitempty,omitzero"`
 	Crew       string   `form:"crew,omitempty" json:"crew,omitempty,omitzero"`
 }
+
+// GetChaptersParams defines parameters for GetChapters.
+type GetChaptersParams struct {
+	Format GetChaptersParamsFormat `form:"format,omitempty" json:"format,omitempty,omitzero"`
+}
+
+// GetChaptersParamsFormat defines parameters for GetChapters.
+type GetChaptersParamsFormat string
 
 // GetWhyParams defines parameters for GetWhy.
 type GetWhyParams struct {
@@ -3432,6 +3586,12 @@ type PartPeopleJSONRequestBody = BookPart
 
 // UndoEditJSONRequestBody defines body for UndoEdit for application/json ContentType.
 type UndoEditJSONRequestBody = BookUndo
+
+// MakeBookmarkKeyJSONRequestBody defines body for MakeBookmarkKey for application/json ContentType.
+type MakeBookmarkKeyJSONRequestBody = NewBookmarkKey
+
+// TakeBookmarkKeyJSONRequestBody defines body for TakeBookmarkKey for application/json ContentType.
+type TakeBookmarkKeyJSONRequestBody = NewBookmarkKey
 
 // LookAtCommandsJSONRequestBody defines body for LookAtCommands for application/json ContentType.
 type LookAtCommandsJSONRequestBody = CommandsFile
@@ -3487,6 +3647,9 @@ type SetAlongJSONRequestBody = AlongSaid
 // AskCourtesyJSONRequestBody defines body for AskCourtesy for application/json ContentType.
 type AskCourtesyJSONRequestBody = AskCourtesy
 
+// SetBookmarkJSONRequestBody defines body for SetBookmark for application/json ContentType.
+type SetBookmarkJSONRequestBody = NewBookmark
+
 // SetHushJSONRequestBody defines body for SetHush for application/json ContentType.
 type SetHushJSONRequestBody = Switch
 
@@ -3540,6 +3703,9 @@ type SayStepJSONRequestBody = StepIn
 
 // MakeClaimJSONRequestBody defines body for MakeClaim for application/json ContentType.
 type MakeClaimJSONRequestBody = ClaimIn
+
+// AnswerNoteJSONRequestBody defines body for AnswerNote for application/json ContentType.
+type AnswerNoteJSONRequestBody = NoteAnswer
 
 // SetPegsJSONRequestBody defines body for SetPegs for application/json ContentType.
 type SetPegsJSONRequestBody = Pegs
@@ -3675,6 +3841,15 @@ type ServerInterface interface {
 	// UndoEdit Take an edit back, field by field; what was changed again since stays.
 	// (POST /api/book/undo)
 	UndoEdit(ctx *echo.Context) error
+	// GetBookmarks The bookmarks of the last streams, the latest stream first, and the keys that set them from outside.
+	// (GET /api/bookmarks)
+	GetBookmarks(ctx *echo.Context) error
+	// MakeBookmarkKey Make a key that sets bookmarks from outside, in place of the one of that name. Its address is told this once.
+	// (POST /api/bookmarks/keys)
+	MakeBookmarkKey(ctx *echo.Context) error
+	// TakeBookmarkKey Take a key away.
+	// (POST /api/bookmarks/keys/take)
+	TakeBookmarkKey(ctx *echo.Context) error
 	// GetCommands All commands that only answer in words, as a file.
 	// (GET /api/commands)
 	GetCommands(ctx *echo.Context, params GetCommandsParams) error
@@ -3759,6 +3934,9 @@ type ServerInterface interface {
 	// AskCourtesy Ask for a courtesy by hand; it goes to Coming up with five seconds to drop it.
 	// (POST /api/desk/ask)
 	AskCourtesy(ctx *echo.Context) error
+	// SetBookmark Mark this moment of the stream.
+	// (POST /api/desk/bookmark)
+	SetBookmark(ctx *echo.Context) error
 	// SetHush Hold all automatic output to viewers, or let it go on.
 	// (POST /api/desk/hush)
 	SetHush(ctx *echo.Context) error
@@ -3891,6 +4069,12 @@ type ServerInterface interface {
 	// GetEvening A made-up evening of a minute, as the Porch would show it.
 	// (GET /api/moving/evening)
 	GetEvening(ctx *echo.Context) error
+	// GetNotes What people left for the streamer, the newest first.
+	// (GET /api/notes)
+	GetNotes(ctx *echo.Context, params GetNotesParams) error
+	// AnswerNote Answer a note in chat, where its writer is; it is done with then.
+	// (POST /api/notes/{event}/answer)
+	AnswerNote(ctx *echo.Context, event int64) error
 	// GetPegs What the member has put on their own pegs, in its order; empty is what a fresh row of pegs holds.
 	// (GET /api/pegs)
 	GetPegs(ctx *echo.Context) error
@@ -3975,6 +4159,9 @@ type ServerInterface interface {
 	// LeaveSignIn Give a sign-in up, and its tokens back.
 	// (DELETE /api/signins/{platform}/{who})
 	LeaveSignIn(ctx *echo.Context, platform string, who string) error
+	// GetChapters The bookmarks of a stream as a file, of chapters (WebVTT) or of plain lines.
+	// (GET /api/streams/{number}/chapters)
+	GetChapters(ctx *echo.Context, number int, params GetChaptersParams) error
 	// GetWhy What was decided about a line, and why.
 	// (GET /api/why)
 	GetWhy(ctx *echo.Context, params GetWhyParams) error
@@ -4740,6 +4927,33 @@ func (w *ServerInterfaceWrapper) UndoEdit(ctx *echo.Context) error {
 	return err
 }
 
+// GetBookmarks converts echo context to params.
+func (w *ServerInterfaceWrapper) GetBookmarks(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetBookmarks(ctx)
+	return err
+}
+
+// MakeBookmarkKey converts echo context to params.
+func (w *ServerInterfaceWrapper) MakeBookmarkKey(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MakeBookmarkKey(ctx)
+	return err
+}
+
+// TakeBookmarkKey converts echo context to params.
+func (w *ServerInterfaceWrapper) TakeBookmarkKey(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TakeBookmarkKey(ctx)
+	return err
+}
+
 // GetCommands converts echo context to params.
 func (w *ServerInterfaceWrapper) GetCommands(ctx *echo.Context) error {
 	var err error
@@ -5100,6 +5314,15 @@ func (w *ServerInterfaceWrapper) AskCourtesy(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AskCourtesy(ctx)
+	return err
+}
+
+// SetBookmark converts echo context to params.
+func (w *ServerInterfaceWrapper) SetBookmark(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetBookmark(ctx)
 	return err
 }
 
@@ -5648,6 +5871,54 @@ func (w *ServerInterfaceWrapper) GetEvening(ctx *echo.Context) error {
 	return err
 }
 
+// GetNotes converts echo context to params.
+func (w *ServerInterfaceWrapper) GetNotes(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetNotesParams
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", ctx.QueryParams(), &params.Open, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter open: %s", err))
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", ctx.QueryParams(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter before: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetNotes(ctx, params)
+	return err
+}
+
+// AnswerNote converts echo context to params.
+func (w *ServerInterfaceWrapper) AnswerNote(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "event" -------------
+	var event int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "event", ctx.Param("event"), &event, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AnswerNote(ctx, event)
+	return err
+}
+
 // GetPegs converts echo context to params.
 func (w *ServerInterfaceWrapper) GetPegs(ctx *echo.Context) error {
 	var err error
@@ -6012,6 +6283,31 @@ func (w *ServerInterfaceWrapper) LeaveSignIn(ctx *echo.Context) error {
 	return err
 }
 
+// GetChapters converts echo context to params.
+func (w *ServerInterfaceWrapper) GetChapters(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "number" -------------
+	var number int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", ctx.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetChaptersParams
+	// ------------- Optional query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetChapters(ctx, number, params)
+	return err
+}
+
 // GetWhy converts echo context to params.
 func (w *ServerInterfaceWrapper) GetWhy(ctx *echo.Context) error {
 	var err error
@@ -6145,6 +6441,13 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/house/go", wrapper.GoOn, options.OperationMiddlewares["goOn"]...)
 	router.GET(options.BaseURL+"/api/house/fetched", wrapper.GetFetched, options.OperationMiddlewares["getFetched"]...)
 	router.GET(options.BaseURL+"/api/house/asks", wrapper.GetAsks, options.OperationMiddlewares["getAsks"]...)
+	router.POST(options.BaseURL+"/api/desk/bookmark", wrapper.SetBookmark, options.OperationMiddlewares["setBookmark"]...)
+	router.GET(options.BaseURL+"/api/bookmarks", wrapper.GetBookmarks, options.OperationMiddlewares["getBookmarks"]...)
+	router.POST(options.BaseURL+"/api/bookmarks/keys", wrapper.MakeBookmarkKey, options.OperationMiddlewares["makeBookmarkKey"]...)
+	router.POST(options.BaseURL+"/api/bookmarks/keys/take", wrapper.TakeBookmarkKey, options.OperationMiddlewares["takeBookmarkKey"]...)
+	router.GET(options.BaseURL+"/api/streams/:number/chapters", wrapper.GetChapters, options.OperationMiddlewares["getChapters"]...)
+	router.GET(options.BaseURL+"/api/notes", wrapper.GetNotes, options.OperationMiddlewares["getNotes"]...)
+	router.POST(options.BaseURL+"/api/notes/:event/answer", wrapper.AnswerNote, options.OperationMiddlewares["answerNote"]...)
 	router.GET(options.BaseURL+"/api/places", wrapper.GetPlaces, options.OperationMiddlewares["getPlaces"]...)
 	router.POST(options.BaseURL+"/api/places/:place/relays", wrapper.SetRelay, options.OperationMiddlewares["setRelay"]...)
 	router.GET(options.BaseURL+"/api/deliveries", wrapper.FindDeliveries, options.OperationMiddlewares["findDeliveries"]...)

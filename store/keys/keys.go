@@ -16,6 +16,13 @@ import (
 // Dates is the address of the days of people as a calendar.
 const Dates = "dates"
 
+// Bookmarks are the addresses at which bookmarks are set, each under a name: by a button that posts, and by
+// whatever can only open an address.
+const (
+	BookmarkPosted = "bookmark posted: "
+	BookmarkOpened = "bookmark opened: "
+)
+
 // Key is the key of one address of a channel.
 type Key struct {
 	Channel int64     `gorm:"primaryKey;autoIncrement:false"`
@@ -51,6 +58,21 @@ func (s *Keys) Holds(ctx context.Context, channel int64, of, hash string) (bool,
 	var n int64
 	err := s.DB.WithContext(ctx).Model(&Key{}).Where("channel = ? AND of = ? AND hash = ?", channel, of, hash).Count(&n).Error
 	return n > 0, err
+}
+
+// By is the key of that hash among those of addresses that begin so; nil for none.
+func (s *Keys) By(ctx context.Context, channel int64, begins, hash string) (*Key, error) {
+	var k Key
+	err := s.DB.WithContext(ctx).Where("channel = ? AND of LIKE ? AND hash = ?", channel, pg.Begins(begins), hash).Take(&k).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return nil, nil
+	}
+	return &k, err
+}
+
+// All are the keys of addresses that begin so, by their names.
+func (s *Keys) All(ctx context.Context, channel int64, begins string) (list []Key, err error) {
+	return list, s.DB.WithContext(ctx).Where("channel = ? AND of LIKE ?", channel, pg.Begins(begins)).Order("of").Find(&list).Error
 }
 
 // TakeAway takes a key away: its address answers nobody any more.

@@ -758,6 +758,125 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/bookmark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark this moment of the stream. */
+        post: operations["setBookmark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bookmarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The bookmarks of the last streams, the latest stream first, and the keys that set them from outside. */
+        get: operations["getBookmarks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bookmarks/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a key that sets bookmarks from outside, in place of the one of that name. Its address is told this once. */
+        post: operations["makeBookmarkKey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bookmarks/keys/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a key away. */
+        post: operations["takeBookmarkKey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/streams/{number}/chapters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The bookmarks of a stream as a file, of chapters (WebVTT) or of plain lines. */
+        get: operations["getChapters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What people left for the streamer, the newest first. */
+        get: operations["getNotes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notes/{event}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer a note in chat, where its writer is; it is done with then. */
+        post: operations["answerNote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places": {
         parameters: {
             query?: never;
@@ -2860,6 +2979,70 @@ export interface components {
             to: string;
             drop?: boolean;
         };
+        NewBookmark: {
+            label?: string;
+        };
+        Bookmarks: {
+            streams: components["schemas"]["StreamBookmarks"][];
+            keys: components["schemas"]["BookmarkKey"][];
+        };
+        StreamBookmarks: {
+            number: number;
+            /** Format: date-time */
+            opened: string;
+            bookmarks: components["schemas"]["Bookmark"][];
+        };
+        Bookmark: {
+            /** Format: int64 */
+            event: number;
+            /** Format: date-time */
+            at: string;
+            /** @description how far into the stream: 1:02:33 */
+            into: string;
+            label: string;
+            by: string;
+        };
+        BookmarkKey: {
+            name: string;
+            /** @enum {string} */
+            how: "posted" | "opened";
+            /** Format: date-time */
+            made: string;
+            member: string;
+        };
+        NewBookmarkKey: {
+            name: string;
+            /**
+             * @description by a POST to its address, or by opening it
+             * @enum {string}
+             */
+            how: "posted" | "opened";
+        };
+        BookmarkKeyMade: {
+            address: string;
+        };
+        Notes: {
+            notes: components["schemas"]["Note"][];
+            more: boolean;
+        };
+        Note: {
+            /** Format: int64 */
+            event: number;
+            /** Format: date-time */
+            at: string;
+            account: string;
+            name: string;
+            text: string;
+            /** @description where it was left */
+            place: string;
+            /** Format: date-time */
+            done?: string;
+            /** @description who was done with it */
+            by: string;
+        };
+        NoteAnswer: {
+            text: string;
+        };
         NewRelay: {
             when: string;
         };
@@ -4957,6 +5140,164 @@ export interface operations {
                     "text/html": string;
                 };
             };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setBookmark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBookmark"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBookmarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bookmarks"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeBookmarkKey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBookmarkKey"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookmarkKeyMade"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeBookmarkKey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBookmarkKey"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getChapters: {
+        parameters: {
+            query?: {
+                format?: "vtt" | "text";
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vtt": string;
+                    "text/plain": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getNotes: {
+        parameters: {
+            query?: {
+                /** @description that stands in it, or in who left it */
+                q?: string;
+                /** @description only what is not done with */
+                open?: boolean;
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notes"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteAnswer"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
             default: components["responses"]["Problem"];
         };
     };

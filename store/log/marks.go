@@ -1,0 +1,91 @@
+package log
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"vividporch/core/happening"
+	"vividporch/store/pg"
+)
+
+// Bookmark is a moment of a stream that was marked.
+type Bookmark struct {
+	Seq    int64
+	At     time.Time
+	Set    happening.BookmarkSet
+	Stream int
+	Opened time.Time // that stream
+	Closed *time.Time
+}
+
+// Bookmarks are those of a stream, in their order; of the last so many streams that have any for 0.
+func (s *Log) Bookmarks(ctx context.Context, channel int64, stream, streams int) ([]Bookmark, error) {
+	rows, err := s.SQL.QueryContext(ctx, `SELECT e.seq, e.time, e.data, s.number, s.opened, s.closed FROM events e
+			JOIN streams s ON s.channel = e.channel AND e.time >= s.opened AND (s.closed IS NULL OR e.time < s.closed)
+		WHERE e.channel = $1 AND e.type = 'porch.bookmark.set' AND ($2 = 0 OR s.number = $2)
+			AND s.number > (SELECT coalesce(max(number), 0) FROM streams WHERE channel = $1) - CASE WHEN $2 = 0 THEN $3 ELSE 1000000 END
+		ORDER BY s.number DESC, e.time, e.seq LIMIT 5000`, channel, stream, streams)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Bookmark
+	for rows.Next() {
+		var b Bookmark
+		var data []byte
+		if err := rows.Scan(&b.Seq, &b.At, &data, &b.Stream, &b.Opened, &b.Closed); err != nil {
+			return nil, err
+		}
+		if json.Unmarshal(data, &b.Set) == nil {
+			out = append(out, b)
+		}
+	}
+	return out, rows.Err()
+}
+
+// Note is what somebody left for the streamer.
+type Note struct {
+	Seq  int64
+	At   time.Time
+	Left happening.NoteLeft
+	Done *time.Time // it was done with
+	By   string     // by whom
+}
+
+// Notes are notes in which a text stands, the newest first; before is the number of the last one of the page before,
+// 0 for none.
+func (s *Log) Notes(ctx context.Context, channel int64, text string, open bool, before int64, most int) ([]Note, error) {
+	rows, err := s.SQL.QueryContext(ctx, `SELECT e.seq, e.time, e.data, d.logged, coalesce(d.data->>'member', '') FROM events e
+			LEFT JOIN LATERAL (SELECT logged, data FROM events d WHERE d.channel = e.channel AND d.type = 'porch.desk.done' AND d.seq > e.seq AND d.data->>'item' = 'note/' || e.seq ORDER BY d.seq LIMIT 1) d ON true
+		WHERE e.channel = $1 AND e.type = 'porch.note.left' AND e.data->>'text' <> '' AND ($2 = '' OR e.data->>'text' ILIKE $3 OR e.data->'person'->>'name' ILIKE $3 OR e.data->'person'->>'login' ILIKE $3)
+			AND (NOT $4 OR d.logged IS NULL) AND ($5 = 0 OR e.seq < $5)
+		ORDER BY e.seq DESC LIMIT $6`, channel, text, "%"+pg.Begins(text), open, before, most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Note
+	for rows.Next() {
+		var n Note
+		var data []byte
+		if err := rows.Scan(&n.Seq, &n.At, &data, &n.Done, &n.By); err != nil {
+			return nil, err
+		}
+		if json.Unmarshal(data, &n.Left) == nil {
+			out = append(out, n)
+		}
+	}
+	return out, rows.Err()
+}
+
+// NoteOf is one note; [pg.ErrNone] where there is none.
+func (s *Log) NoteOf(ctx context.Context, channel, seq int64) (*happening.NoteLeft, error) {
+	var data []byte
+	err := s.SQL.QueryRowContext(ctx, `SELECT data FROM events WHERE channel = $1 AND seq = $2 AND type = 'porch.note.left'`, channel, seq).Scan(&data)
+	if err != nil {
+		return nil, pg.ErrNone
+	}
+	left := &happening.NoteLeft{}
+	return left, json.Unmarshal(data, left)
+}
