@@ -1,5 +1,6 @@
 // What goes where: beads on ropes, deliveries, and a place that breaks and mends.
 import assert from "node:assert/strict";
+import { readFileSync } from "node:fs";
 import { AxeBuilder } from "@axe-core/playwright";
 import { enter, launch, until } from "./house.mjs";
 
@@ -72,6 +73,63 @@ test("a bead is set and what happens arrives on the street; a place that breaks 
 
     await page.setViewportSize({ width: 390, height: 844 });
     await clean(page, "what goes where on a phone");
+  } finally {
+    await house.stop();
+  }
+});
+
+test("a note from chat waits, is answered and done with; a bookmark by key is pinned and stands in the chapter file", async ({ page }) => {
+  const house = await launch();
+  try {
+    await enter(page, house.link);
+    await house.do("open", { platform: "quayside", title: "Low water", category: "Rock pools" });
+    await page.getByText("Low water").first().waitFor();
+    await house.do("say", { platform: "quayside", viewer: "mossy_mare", text: "!note the mussels moved since Tuesday" });
+    const waiting = page.getByRole("region", { name: "Waiting for you" });
+    await waiting.getByText("mossy_mare left a note").waitFor();
+    await until("its writer is thanked", async () => (await house.said("quayside")).some((t) => t.includes("mossy_mare") && /note|Pinned|read it/.test(t)));
+    await waiting.getByRole("button", { name: "Answer" }).click();
+    await page.keyboard.type("I saw, by a boat's length!");
+    await page.keyboard.press("Enter");
+    await until("it is said to her", async () => (await house.said("quayside")).some((t) => t.includes("mossy_mare: I saw")));
+    await waiting.getByText("mossy_mare left a note").waitFor({ state: "hidden" });
+
+    await page
+      .locator("h1")
+      .first()
+      .focus()
+      .catch(() => {});
+    await page.keyboard.press("b");
+    await page
+      .getByText(/^Marked at 0:0/)
+      .first()
+      .waitFor();
+    await page.getByRole("button", { name: "Bookmark: a bookmark" }).waitFor(); // the pin on the evening line
+    await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "!mark the anemone opens" });
+    await page.getByRole("button", { name: "Bookmark: the anemone opens" }).waitFor();
+    await until("it is said how far into the stream that is", async () => (await house.said("quayside")).some((t) => t.includes("the anemone opens") && /0:0\d:\d\d/.test(t)));
+
+    await page.getByRole("link", { name: "Places", exact: true }).click();
+    await page.getByRole("link", { name: "Bookmarks" }).click();
+    await page.getByText("the anemone opens").waitFor();
+    const [download] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name: "As chapters" }).first().click()]);
+    const chapters = readFileSync(await download.path(), "utf8");
+    assert.match(chapters, /^WEBVTT/);
+    assert.match(chapters, /\n\d\d:\d\d:\d\d\.\d{3} --> \d\d:\d\d:\d\d\.\d{3}\nthe anemone opens\n/);
+
+    await page.getByLabel("What the key is for").fill("the red button");
+    await page.getByRole("button", { name: "Make a key" }).click();
+    const address = await page.locator("code").textContent();
+    const pressed = await fetch(address.replace(/^https?:\/\/[^/]+/, house.base), { method: "POST" });
+    assert.match(await pressed.text(), /^Marked at /);
+    await page.getByText("the red button").nth(1).waitFor(); // who set it, beside the key itself
+    await clean(page, "bookmarks");
+
+    await page.getByRole("link", { name: /^Notes/ }).click();
+    await page.getByText("No note waits.", { exact: false }).waitFor();
+    await page.getByText("only what is not done with").click();
+    await page.getByText("done with by", { exact: false }).waitFor();
+    await clean(page, "notes");
   } finally {
     await house.stop();
   }

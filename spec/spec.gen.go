@@ -1707,8 +1707,11 @@ type Evening struct {
 	Added    bool   `json:"added,omitempty,omitzero"`
 	Arrivals []Mark `json:"arrivals"`
 	Minutes  []int  `json:"minutes"`
-	Raids    []Mark `json:"raids"`
-	Said     []Mark `json:"said"`
+
+	// Pins bookmarks, by their labels; always whole
+	Pins  []Mark `json:"pins"`
+	Raids []Mark `json:"raids"`
+	Said  []Mark `json:"said"`
 }
 
 // Fault Something that keeps a courtesy from coming into force. From and to are UTF-16 offsets into the wording at "at".

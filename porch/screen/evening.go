@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"vividporch/core/bookmark"
 	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/plain"
@@ -25,7 +26,17 @@ func evening(s *house.State) spec.Evening {
 	for _, m := range s.Evening.Said {
 		e.Said = append(e.Said, spec.Mark{At: m.At, ID: m.Line})
 	}
+	e.Pins = pins(s)
 	return e
+}
+
+// pins are the bookmarks of this stream.
+func pins(s *house.State) []spec.Mark {
+	out := []spec.Mark{}
+	for _, b := range bookmark.Tonight(s.Rooms) {
+		out = append(out, spec.Mark{At: b.At, ID: fmt.Sprint(b.Event), Name: b.Label})
+	}
+	return out
 }
 
 // raidMark is a raid on the evening line.

@@ -86,6 +86,7 @@ func Change(s Scene, lived []Lived, entries []spec.Entry, last *Parts) (spec.Cha
 	if marks.Minutes == nil {
 		marks.Minutes = []int{}
 	}
+	marks.Pins = pins(s.State)
 	c.Evening = marks
 	gs := s.State.Guests()
 	for key := range touched {

@@ -146,3 +146,9 @@ export function useSettingsUndo() {
   const deed = useDeed();
   return (version: number) => deed(api.POST("/api/settings/undo", { body: { version } }), { stale: [about.all] });
 }
+
+/** useMark sets a bookmark at this moment of the stream. */
+export function useMark() {
+  const deed = useDeed();
+  return useCallback(() => void deed(api.POST("/api/desk/bookmark", { body: {} }), { stale: [about.bookmarks], say: (d) => d.because[0] }), [deed]);
+}

@@ -101,6 +101,7 @@ function apply(c: Change) {
     : e.added && !c.fresh
       ? {
           minutes: e.minutes,
+          pins: e.pins,
           arrivals: e.arrivals.length ? [...state.evening.arrivals, ...e.arrivals] : state.evening.arrivals,
           raids: e.raids.length ? [...state.evening.raids, ...e.raids] : state.evening.raids,
           said: e.said.length ? [...state.evening.said, ...e.said] : state.evening.said,

@@ -21,6 +21,8 @@ export const about = {
   backups: ["backups"],
   dates: ["dates"],
   places: ["places"],
+  bookmarks: ["bookmarks"],
+  notes: ["notes"],
 } as const;
 
 export type People = NonNullable<operations["getPeople"]["parameters"]["query"]>;
@@ -84,6 +86,20 @@ export const dates = (all: boolean) =>
 
 /** places are the places, what can happen, and what of it goes where. */
 export const places = queryOptions({ queryKey: about.places, queryFn: ({ signal }) => ask(api.GET("/api/places", { signal })), staleTime: 1000, refetchInterval: 3000 });
+
+/** bookmarks are those of the last streams, and the keys that set them from outside. */
+export const bookmarks = queryOptions({ queryKey: about.bookmarks, queryFn: ({ signal }) => ask(api.GET("/api/bookmarks", { signal })), staleTime: 1000, refetchInterval: 5000 });
+/** notes are what people left for the streamer, page by page. */
+export const notes = (query: { q?: string; open?: boolean }) =>
+  infiniteQueryOptions({
+    queryKey: [...about.notes, query],
+    initialPageParam: 0,
+    queryFn: ({ pageParam, signal }) => ask(api.GET("/api/notes", { params: { query: { ...query, before: pageParam || undefined } }, signal })),
+    getNextPageParam: (last) => (last.more ? last.notes.at(-1)?.event : undefined),
+    placeholderData: keepPreviousData,
+    staleTime: 1000,
+    refetchInterval: 5000,
+  });
 
 export type Sent = NonNullable<operations["findDeliveries"]["parameters"]["query"]>;
 /** deliveries are the newest of what went to places. */

@@ -2679,6 +2679,8 @@ export interface components {
             lastOut?: string;
         };
         Evening: {
+            /** @description bookmarks, by their labels; always whole */
+            pins: components["schemas"]["Mark"][];
             minutes: number[];
             arrivals: components["schemas"]["Mark"][];
             raids: components["schemas"]["Mark"][];

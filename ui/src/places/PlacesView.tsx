@@ -1,20 +1,26 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, NavLink, Route, Routes } from "react-router";
 import { said, type PlaceStanding } from "../api/client";
+import { useLive } from "../api/live";
 import { places } from "../api/queries";
 import { buttonLook } from "../kit/Button";
 import { Board } from "./Board";
+import { Bookmarks } from "./Bookmarks";
 import { Deliveries } from "./Deliveries";
+import { Notes } from "./Notes";
 import "./places.css";
 
 const tabs = [
   ["", "What goes where"],
   ["deliveries", "Deliveries"],
+  ["notes", "Notes"],
+  ["bookmarks", "Bookmarks"],
 ] as const;
 
 /** PlacesView is what of all that happens goes where, and what became of it. */
 export default function PlacesView() {
   const q = useQuery(places);
+  const open = useLive((s) => s.waiting.filter((w) => w.kind === "note").length) ?? 0;
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
   const all = q.data.places;
   const sum = (of: (p: PlaceStanding) => number) => all.reduce((n, p) => n + of(p), 0);
@@ -27,6 +33,7 @@ export default function PlacesView() {
           {tabs.map(([to, name]) => (
             <NavLink key={to} to={`/places${to && `/${to}`}`} end className={({ isActive }) => buttonLook({ look: isActive ? "plain" : "ghost", on: isActive })}>
               {name}
+              {to === "notes" && open > 0 && ` ${open}`}
             </NavLink>
           ))}
           <Link to="/house/doors" className={buttonLook({ look: "ghost" })}>
@@ -51,6 +58,8 @@ export default function PlacesView() {
       <Routes>
         <Route path="" element={<Board v={q.data} />} />
         <Route path="deliveries" element={<Deliveries v={q.data} />} />
+        <Route path="notes" element={<Notes />} />
+        <Route path="bookmarks" element={<Bookmarks />} />
       </Routes>
     </main>
   );

@@ -80,7 +80,7 @@ export function EveningLine({ onGo }: { onGo: (id: string) => void }) {
   const now = useHouseNow(5000); // drawn anew every five seconds
   const from = opened ? Date.parse(opened) : now;
   const long = Math.max(now - from, 60_000);
-  const { hill, stacks, arcs, labels, said } = useMemo(() => draw(evening, from, long, width), [evening, from, long, width]);
+  const { hill, stacks, arcs, labels, said, pins } = useMemo(() => draw(evening, from, long, width), [evening, from, long, width]);
   if (!on)
     return (
       <div className="px-5 pb-2.5" ref={box}>
@@ -129,6 +129,23 @@ export function EveningLine({ onGo }: { onGo: (id: string) => void }) {
             )}
           </g>
         ))}
+        {pins.map((m) => (
+          <g
+            key={m.id}
+            transform={`translate(${m.x},${ground})`}
+            role="button"
+            tabIndex={0}
+            className="cursor-pointer"
+            aria-label={`Bookmark: ${m.name}`}
+            onClick={() => onGo(m.id)}
+            onKeyDown={(e) => e.key === "Enter" && onGo(m.id)}
+          >
+            <title>{m.name}</title>
+            <rect x="-7" y="-30" width="14" height="32" fill="transparent" />
+            <path d="M0 0v-18" stroke="var(--color-text)" strokeWidth="1.6" />
+            <circle cy="-21" r="4" fill="var(--color-persimmon)" stroke="var(--color-text)" strokeWidth="1" />
+          </g>
+        ))}
         {said.map((m) => (
           <path key={m.id} d={`M${m.x} ${ground + 5}v7`} stroke="var(--color-marigold)" strokeWidth="2.4" strokeLinecap="round" />
         ))}
@@ -159,9 +176,9 @@ function thin(said: Mark[], x: (iso: string) => number): { id: string; x: number
   return out;
 }
 
-const quiet: Live["evening"] = { minutes: [], arrivals: [], raids: [], said: [] };
+const quiet: Live["evening"] = { minutes: [], arrivals: [], raids: [], said: [], pins: [] };
 
-function draw({ minutes, arrivals, raids, said }: Live["evening"], from: number, long: number, width: number) {
+function draw({ minutes, arrivals, raids, said, pins }: Live["evening"], from: number, long: number, width: number) {
   const x = (iso: string) => Math.max(4, Math.min(width - 6, ((Date.parse(iso) - from) / long) * (width - 10)));
   const step = ((width - 10) * 60_000) / long;
   const tall = Math.max(8, ...minutes);
@@ -203,5 +220,5 @@ function draw({ minutes, arrivals, raids, said }: Live["evening"], from: number,
       taken.push([from, to]);
       return [{ ...a, lx, ly: Math.max(12, ground - a.r * 0.72 - 4), anchor: (right ? "start" : "end") as "start" | "end" }];
     });
-  return { hill, stacks, arcs, labels, said: thin(said, x) };
+  return { hill, stacks, arcs, labels, said: thin(said, x), pins: pins.map((m) => ({ id: m.id, x: x(m.at), name: m.name || "a bookmark" })) };
 }

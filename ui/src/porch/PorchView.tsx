@@ -1,6 +1,6 @@
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { api, type Guest } from "../api/client";
-import { useByHand, useDeed, useHush } from "../api/deeds";
+import { useByHand, useDeed, useHush, useMark } from "../api/deeds";
 import { current, useLive, useSlowly } from "../api/live";
 import { Button } from "../kit/Button";
 import { Tick } from "../kit/Field";
@@ -33,6 +33,7 @@ export function PorchView() {
   const find = useRef<HTMLInputElement>(null);
   const hush = useHush();
   const byHand = useByHand();
+  const mark = useMark();
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -40,6 +41,7 @@ export function PorchView() {
       if (k === "h") hush(!current()?.hush);
       else if (k === "s" && selected) byHand("shoutout", selected);
       else if (k === "g" && selected) byHand("greet", selected);
+      else if (k === "b") mark();
       else if (k === "/") find.current?.focus();
       else if (k === "?") setKeys((v) => !v);
       else return;
@@ -47,7 +49,7 @@ export function PorchView() {
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, [hush, byHand, selected]);
+  }, [hush, byHand, mark, selected]);
 
   if (!told) return <main className="empty">Opening the porch…</main>;
   return (
@@ -139,6 +141,7 @@ function LiveState({ selected }: { selected?: string }) {
 const keyWords = [
   ["S", "shout out whoever is chosen"],
   ["G", "greet them again"],
+  ["B", "mark this moment"],
   ["H", "hush, and lift it"],
   ["/", "find somebody"],
   ["?", "this list"],

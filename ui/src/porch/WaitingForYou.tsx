@@ -1,6 +1,8 @@
+import { useState } from "react";
 import { api, type Waiting } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
+import { Answer } from "../kit/Answer";
 import { Button } from "../kit/Button";
 import { DateShape } from "../kit/drawings/DateShape";
 import { Empty, Head, Scroll } from "../kit/Panel";
@@ -8,19 +10,33 @@ import { span, useHouseNow } from "../kit/time";
 import { BeforeYouGo } from "./BeforeYouGo";
 
 const words: Record<string, string> = { thank: "Thank", celebrate: "Celebrate", done: "Done", again: "Send again", forget: "Forget them" };
-const signs: Record<string, string> = { raid: "~", late: "◷", post: "!", line: "?", regular: "○", act: "!", aside: "!", book: "!", settings: "!", host: "→", forget: "?" };
+const signs: Record<string, string> = {
+  raid: "~",
+  late: "◷",
+  post: "!",
+  line: "?",
+  regular: "○",
+  note: "✎",
+  act: "!",
+  aside: "!",
+  book: "!",
+  settings: "!",
+  host: "→",
+  forget: "?",
+};
 const nothing: Waiting[] = [];
 
 export function WaitingForYou() {
   const waiting = useLive((s) => s.waiting) ?? nothing;
   const now = useHouseNow(1000);
   const deed = useDeed();
+  const [answering, setAnswering] = useState<string>();
   return (
     <section className="flex min-h-0 flex-1 flex-col" aria-label="Waiting for you">
       <Head count={waiting.length}>Waiting for you</Head>
       <Scroll label="What waits for you">
         <BeforeYouGo />
-        {waiting.length === 0 && <Empty>Nothing needs you. Unthanked raids, days of people, posts that did not arrive and what came late stand here.</Empty>}
+        {waiting.length === 0 && <Empty>Nothing needs you. Unthanked raids, days of people, notes, posts that did not arrive and what came late stand here.</Empty>}
         <Away late={waiting.filter((w) => w.kind === "late" && w.account)} />
         {waiting
           .filter((w) => !(w.kind === "late" && w.account))
@@ -36,7 +52,13 @@ export function WaitingForYou() {
                   <bdi>{w.why}</bdi>
                   {w.next ? ` · next try in ${span(Date.parse(w.next) - now)}` : ` · ${span(now - Date.parse(w.since))} ago`}
                 </div>
+                {answering === w.item && <Answer event={Number(w.item.slice("note/".length))} name={w.name ?? ""} onDone={() => setAnswering(undefined)} />}
               </div>
+              {w.kind === "note" && (
+                <Button size="s" aria-expanded={answering === w.item} onClick={() => setAnswering(answering === w.item ? undefined : w.item)}>
+                  Answer
+                </Button>
+              )}
               {w.acts.map((a) => (
                 <Button
                   key={a}
