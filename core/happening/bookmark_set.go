@@ -55,7 +55,11 @@ var bookmarkSet = &Happening{Data: func() event.Data { return &BookmarkSet{} }, 
 	}, streamFillIns...),
 	Entry: func(d event.Data) Entry {
 		b := d.(*BookmarkSet)
-		return Entry{Kind: "happening", Text: "marked a moment" + labelled(b.Label)}
+		text := "marked a moment" + labelled(b.Label)
+		if by := b.By(); b.Person == nil && by != "" { // else their name stands before it
+			text = by + " " + text
+		}
+		return Entry{Kind: "happening", Text: text}
 	}}
 
 func labelled(label string) string {

@@ -29,7 +29,7 @@ export default function PlacesView() {
     <main className="places">
       <h1 className="sr-only">Places</h1>
       <div className="flex flex-wrap items-center gap-2">
-        <nav className="flex gap-2" aria-label="Of places">
+        <nav className="flex flex-wrap gap-2" aria-label="Of places">
           {tabs.map(([to, name]) => (
             <NavLink key={to} to={`/places${to && `/${to}`}`} end className={({ isActive }) => buttonLook({ look: isActive ? "plain" : "ghost", on: isActive })}>
               {name}

@@ -143,7 +143,7 @@ export function EveningLine({ onGo }: { onGo: (id: string) => void }) {
             <title>{m.name}</title>
             <rect x="-7" y="-30" width="14" height="32" fill="transparent" />
             <path d="M0 0v-18" stroke="var(--color-text)" strokeWidth="1.6" />
-            <circle cy="-21" r="4" fill="var(--color-persimmon)" stroke="var(--color-text)" strokeWidth="1" />
+            <circle cy="-21" r="4" fill="var(--color-text)" />
           </g>
         ))}
         {said.map((m) => (
