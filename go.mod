@@ -9,6 +9,7 @@ require (
 	github.com/coder/websocket v1.8.15
 	github.com/emersion/go-vcard v0.0.0-20260618161152-d854b7e0e2d3
 	github.com/getkin/kin-openapi v0.142.0
+	github.com/gorilla/feeds v1.2.0
 	github.com/hajimehoshi/go-mp3 v0.3.4
 	github.com/invopop/jsonschema v0.14.0
 	github.com/jackc/pgx/v5 v5.11.0

@@ -76,7 +76,7 @@ func New(cfg Config) *Server {
 	s := &Server{cfg: cfg, house: cfg.House, store: cfg.Store, echo: echo.New(),
 		limits: newLimits(), roles: rolesOf(spec.OpenAPI)}
 	s.Company = company.New(cfg.House)
-	s.Places = places.New(cfg.House)
+	s.Places = places.New(cfg.House, cfg.Store, s.public)
 	s.Marks = marks.New(cfg.House, cfg.Store, s.public)
 	s.Calendar = calendar.New(cfg.House, cfg.Store, s.public)
 	s.Keeping = keeping.New(keeping.Config{House: cfg.House, Store: cfg.Store, Backups: cfg.Backups, Members: s.publicly,
@@ -96,6 +96,8 @@ func New(cfg Config) *Server {
 	e.GET("/asks/:channel", s.ShowAsks)
 	e.GET("/dates.ics", s.Feed)
 	e.HEAD("/dates.ics", s.Feed)
+	e.GET("/happenings.atom", s.ReadFeed)
+	e.HEAD("/happenings.atom", s.ReadFeed)
 	e.POST("/bookmarks/:key", s.Press)
 	e.GET("/bookmarks/:key", s.Press)
 	e.HEAD("/bookmarks/:key", s.Press)

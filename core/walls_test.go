@@ -102,7 +102,7 @@ func TestNoRoomIsCrowded(t *testing.T) {
 // floor whom it must.
 var floors = [][]string{
 	{"plain", "dates", "wording", "pointer"},
-	{"event", "people", "attendance", "profile", "spoken", "occasion"},
+	{"event", "people", "attendance", "profile", "spoken", "occasion", "place"},
 	{"happening", "who", "thread", "onward"},
 	{"output", "card", "reading"},
 	{"courtesy"},

@@ -59,6 +59,7 @@ test("a birthday set on the street stands under Dates, and is celebrated on the 
     await missed.waitFor();
 
     await house.do("open", { platform: "quayside", title: "The day", category: "Rock pools" });
+    await until("the stream is on", async () => (await page.request.get(`${house.base}/api/porch`).then((r) => r.json())).live.on); // chat may be quicker than the platform
     await says("tidewrack", "good evening");
     await until("it is celebrated", async () => (await heard("tidewrack")).some((t) => /birthday/i.test(t) && !t.includes("to go")));
     await page.getByRole("region", { name: "Today" }).locator(".day-row", { hasText: "tidewrack" }).getByText("celebrated", { exact: true }).waitFor();

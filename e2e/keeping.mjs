@@ -57,7 +57,7 @@ test("what courtesies use says so before it is renamed or taken away, and both c
   await place.getByRole("button", { name: "Take away" }).click();
   await page.getByRole("dialog").getByText("goes on without it").waitFor();
   await page.getByRole("dialog").getByRole("button", { name: "Take it away" }).click();
-  await page.getByText("There are no places yet.").waitFor();
+  await place.waitFor({ state: "hidden" });
   await page.getByRole("button", { name: "Undo" }).last().click();
   await place.waitFor();
   await place.getByRole("button", { name: "Rename" }).click();

@@ -87,6 +87,8 @@ type Config struct {
 	Clock func() time.Time
 	// Still says that nothing but Clock moves the time on: an evening is lived by hand.
 	Still bool
+	// Files is the folder that places write their files to; "" for none.
+	Files string
 	// Backoff of the relay; nil for its own.
 	Backoff func(attempt int) time.Duration
 }
@@ -231,7 +233,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return fail(err)
 	}
 	cut = append(cut, found...)
-	h.relay, err = relay.New(relay.Config{HTTP: h.way.Client(time.Minute), Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
+	h.relay, err = relay.New(relay.Config{HTTP: h.way.Client(time.Minute), Files: cfg.Files, Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
 		Place:   func(name string) *housefile.Place { return h.plan.Load().Settings.PlaceNamed(name) },
 		Outcome: func(d event.Data) { h.tell(d) }})
 	if err != nil {

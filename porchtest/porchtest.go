@@ -45,6 +45,7 @@ type Boat struct {
 	Server *httptest.Server
 	Client *http.Client
 	Token  string
+	Files  string       // the folder that places write their files to
 	Log    *Log         // what the house wrote into its log
 	Other  *http.Client // another browser, see [Boat.SignIn2]
 	stop   func()
@@ -55,7 +56,7 @@ type Boat struct {
 func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 	t.Helper()
 	ctx := context.Background()
-	b := &Boat{T: t, Store: storetest.Open(t), app: &atomic.Pointer[api.Server]{}, Log: &Log{}}
+	b := &Boat{T: t, Files: t.TempDir(), Store: storetest.Open(t), app: &atomic.Pointer[api.Server]{}, Log: &Log{}}
 	b.Server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if app := b.app.Load(); app != nil {
 			app.ServeHTTP(w, r)
@@ -102,7 +103,7 @@ func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 	if err := b.Store.Log.FirstSettings(ctx, id, raw); err != nil {
 		t.Fatal(err)
 	}
-	h, stop, err := porch.Start(ctx, porch.Config{Store: b.Store, Channel: "tidepool_hours", Defaults: raw, Public: b.Server.URL, Log: slog.New(slog.NewTextHandler(b.Log, &slog.HandlerOptions{Level: slog.LevelDebug})), Backoff: func(int) time.Duration { return 50 * time.Millisecond }})
+	h, stop, err := porch.Start(ctx, porch.Config{Store: b.Store, Channel: "tidepool_hours", Files: b.Files, Defaults: raw, Public: b.Server.URL, Log: slog.New(slog.NewTextHandler(b.Log, &slog.HandlerOptions{Level: slog.LevelDebug})), Backoff: func(int) time.Duration { return 50 * time.Millisecond }})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -229,7 +230,7 @@ func (b *Boat) Another() *porch.House { return b.AnotherAt(time.Time{}) }
 func (b *Boat) AnotherAt(at time.Time) *porch.House {
 	b.T.Helper()
 	b.stop()
-	cfg := porch.Config{Store: b.Store, Channel: "tidepool_hours", Public: b.Server.URL}
+	cfg := porch.Config{Store: b.Store, Channel: "tidepool_hours", Files: b.Files, Public: b.Server.URL}
 	if began := time.Now(); !at.IsZero() {
 		cfg.Clock = func() time.Time { return at.Add(time.Since(began)) }
 	}

@@ -1723,6 +1723,11 @@ type Fault struct {
 	What   string `json:"what"`
 }
 
+// FeedMade defines model for FeedMade.
+type FeedMade struct {
+	Address string `json:"address"`
+}
+
 // FellOut defines model for FellOut.
 type FellOut struct {
 	Count int64  `json:"count"`
@@ -2375,7 +2380,7 @@ type Note struct {
 	Event int64     `json:"event"`
 	Name  string    `json:"name"`
 
-	// Place where it was left
+	// Place where it was left, if not in chat
 	Place string `json:"place"`
 	Text  string `json:"text"`
 }
@@ -2561,7 +2566,7 @@ type PlaceStanding struct {
 	Says  string `json:"says"`
 	Title string `json:"title"`
 
-	// Tonight delivered since the stream opened
+	// Tonight delivered since the stream opened, or in the last day
 	Tonight int64 `json:"tonight"`
 	Waiting int64 `json:"waiting"`
 }
@@ -4090,6 +4095,9 @@ type ServerInterface interface {
 	// AnnounceAt Announce the opening of the stream at a place too, in words to begin with.
 	// (POST /api/places/{place}/announce)
 	AnnounceAt(ctx *echo.Context, place string) error
+	// MakeFeed Make the address of a place that is a feed, in place of the one there was. It is told this once.
+	// (POST /api/places/{place}/feed)
+	MakeFeed(ctx *echo.Context, place string) error
 	// SetRelay Post a happening at a place too, in words to begin with.
 	// (POST /api/places/{place}/relays)
 	SetRelay(ctx *echo.Context, place string) error
@@ -5965,6 +5973,22 @@ func (w *ServerInterfaceWrapper) AnnounceAt(ctx *echo.Context) error {
 	return err
 }
 
+// MakeFeed converts echo context to params.
+func (w *ServerInterfaceWrapper) MakeFeed(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "place" -------------
+	var place string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "place", ctx.Param("place"), &place, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MakeFeed(ctx, place)
+	return err
+}
+
 // SetRelay converts echo context to params.
 func (w *ServerInterfaceWrapper) SetRelay(ctx *echo.Context) error {
 	var err error
@@ -6453,6 +6477,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/notes/:event/answer", wrapper.AnswerNote, options.OperationMiddlewares["answerNote"]...)
 	router.GET(options.BaseURL+"/api/places", wrapper.GetPlaces, options.OperationMiddlewares["getPlaces"]...)
 	router.POST(options.BaseURL+"/api/places/:place/relays", wrapper.SetRelay, options.OperationMiddlewares["setRelay"]...)
+	router.POST(options.BaseURL+"/api/places/:place/feed", wrapper.MakeFeed, options.OperationMiddlewares["makeFeed"]...)
 	router.GET(options.BaseURL+"/api/deliveries", wrapper.FindDeliveries, options.OperationMiddlewares["findDeliveries"]...)
 	router.POST(options.BaseURL+"/api/deliveries/again", wrapper.SendAgain, options.OperationMiddlewares["sendAgain"]...)
 	router.POST(options.BaseURL+"/api/deliveries/drop", wrapper.DropDelivery, options.OperationMiddlewares["dropDelivery"]...)

@@ -3,29 +3,45 @@
 package places
 
 import (
+	"bytes"
 	"cmp"
+	"crypto/rand"
 	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"vividporch/api/edge"
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/housefile"
 	"vividporch/core/output"
-	"vividporch/core/relay"
+	relays "vividporch/core/relay"
+	"vividporch/formats/atom"
 	"vividporch/porch"
 	"vividporch/spec"
+	"vividporch/store"
 	"vividporch/store/jobs"
+	"vividporch/store/keys"
+	"vividporch/voices/relay"
 )
 
 // Places answers the routes.
-type Places struct{ house *porch.House }
+type Places struct {
+	house  *porch.House
+	store  *store.Store
+	public func() string // where people reach the house
+}
 
 // New makes the handlers.
-func New(house *porch.House) *Places { return &Places{house} }
+func New(house *porch.House, st *store.Store, public func() string) *Places {
+	return &Places{house, st, public}
+}
 
 // GetPlaces answers GET /api/places.
 func (x *Places) GetPlaces(c *echo.Context) error {
@@ -66,7 +82,7 @@ func (x *Places) GetPlaces(c *echo.Context) error {
 }
 
 // relaysOf are what a courtesy posts.
-func relaysOf(c *courtesy.Courtesy, gathered []relay.Waits) (out []spec.RelayView) {
+func relaysOf(c *courtesy.Courtesy, gathered []relays.Waits) (out []spec.RelayView) {
 	for _, o := range c.Do {
 		r, ok := o.Do.(*output.Relay)
 		if !ok {
@@ -82,7 +98,7 @@ func relaysOf(c *courtesy.Courtesy, gathered []relay.Waits) (out []spec.RelayVie
 		if q := r.Quiet; q != nil {
 			v.Quiet = spec.Quiet{From: q.From, To: q.To, Drop: q.Drop}
 		}
-		if at := slices.IndexFunc(gathered, func(w relay.Waits) bool { return w.Courtesy == c.ID && w.Output == o.ID }); at >= 0 {
+		if at := slices.IndexFunc(gathered, func(w relays.Waits) bool { return w.Courtesy == c.ID && w.Output == o.ID }); at >= 0 {
 			v.Waits, v.Due = gathered[at].Count, gathered[at].Due
 		}
 		out = append(out, v)
@@ -117,6 +133,69 @@ func (x *Places) SetRelay(c *echo.Context, place string) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, spec.RelaySet{Version: version, Courtesy: id})
+}
+
+// MakeFeed answers POST /api/places/{place}/feed.
+func (x *Places) MakeFeed(c *echo.Context, name string) error {
+	if p := x.house.Plan().Settings.PlaceNamed(name); p == nil || p.Kind != "feed" {
+		return &event.FieldError{Field: "place", Remedy: "is no feed; reload the page"}
+	}
+	token := rand.Text()
+	if err := x.store.Keys.Make(c.Request().Context(), keys.Key{Channel: x.house.ID, Of: keys.Feed + name, Hash: edge.Hash(token), Made: time.Now(), Member: edge.MemberOf(c).Name}); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, spec.FeedMade{Address: strings.TrimSuffix(x.public(), "/") + "/happenings.atom?key=" + token})
+}
+
+// inFeed is how many entries a feed has at most.
+const inFeed = 100
+
+// ReadFeed answers GET /happenings.atom: whoever has the key reads what went to that place last.
+func (x *Places) ReadFeed(c *echo.Context) error {
+	ctx := c.Request().Context()
+	k, err := x.store.Keys.By(ctx, x.house.ID, keys.Feed, edge.Hash(c.Request().URL.Query().Get("key")))
+	if err != nil {
+		return err
+	}
+	var place *housefile.Place
+	if k != nil {
+		place = x.house.Plan().Settings.PlaceNamed(strings.TrimPrefix(k.Of, keys.Feed))
+	}
+	if place == nil || place.Kind != "feed" {
+		return edge.Problem(http.StatusNotFound, "There is no feed at this address", "Ask for a new address: it may have been taken away.")
+	}
+	list, err := x.house.Places.Find(ctx, jobs.Search{Place: place.Name, States: []jobs.State{jobs.Delivered}, Most: inFeed})
+	if err != nil {
+		return err
+	}
+	made := k.Made
+	var entries []atom.Entry
+	for _, d := range list {
+		if d.Text != "" { // whom it was about was not forgotten
+			entries = append(entries, atom.Entry{ID: tag(k.Made, relay.Key(&d)), At: d.Made, Text: d.Text})
+		}
+	}
+	if len(entries) > 0 {
+		made = entries[0].At
+	}
+	var out bytes.Buffer
+	s := x.house.Plan().Settings
+	if err := atom.Write(&out, atom.Feed{ID: tag(k.Made, fmt.Sprintf("feed-%d-%s", x.house.ID, place.Name)), Title: s.Channel + " · " + cmp.Or(place.Title, place.Name), Made: made}, entries); err != nil {
+		return err
+	}
+	h := c.Response().Header()
+	etag := `"` + edge.Hash(out.String())[:32] + `"`
+	h.Set("ETag", etag)
+	h.Set("Cache-Control", "private, no-cache")
+	if c.Request().Header.Get("If-None-Match") == etag {
+		return c.NoContent(http.StatusNotModified)
+	}
+	return c.Blob(http.StatusOK, "application/atom+xml; charset=utf-8", out.Bytes())
+}
+
+// tag is a name that is nobody else's for ever: a tag URI (RFC 4151) of a house that may have no name of its own.
+func tag(since time.Time, what string) string {
+	return "tag:porch.invalid," + since.UTC().Format("2006") + ":" + url.PathEscape(what)
 }
 
 // usually is how many deliveries are shown where it is not said.

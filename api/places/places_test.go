@@ -1,12 +1,18 @@
 package places_test
 
 import (
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
 
 	"vividporch/core/event"
 	"vividporch/core/happening"
+	"vividporch/core/housefile"
+	"vividporch/porch/desk"
 	"vividporch/porchtest"
 	"vividporch/spec"
 )
@@ -125,4 +131,90 @@ func TestAPausedPlaceKeepsWhatWaitsAndATryThatArrivesLetsItGo(t *testing.T) {
 		t.Fatal(s)
 	}
 	b.Until("both are there", func() bool { l, _, _ := b.Street.Boathouse.State(); return len(l[0].Posts) == 2 })
+}
+
+// add adds a place to the settings.
+func add(t *testing.T, b *porchtest.Boat, p housefile.Place) {
+	t.Helper()
+	_, err := b.House.Desk.ChangeSettings(t.Context(), desk.By{Member: "Odalys Brine"}, "a place", func(s *housefile.Settings) error { s.Places = append(s.Places, p); return nil })
+	if err != nil {
+		t.Fatal(err)
+	}
+	if s := b.Do("POST", "/api/places/"+p.Name+"/relays", spec.NewRelay{When: "porch.person.followed"}, nil); s != 200 {
+		t.Fatal(s)
+	}
+}
+
+func read(t *testing.T, address string) (int, string) {
+	t.Helper()
+	res, err := http.Get(address)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	body, _ := io.ReadAll(res.Body)
+	return res.StatusCode, string(body)
+}
+
+func TestAFeedIsReadByWhoeverHasItsKeyAndTellsOfNobodyWhoWasForgotten(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	add(t, b, housefile.Place{Name: "the-feed", Title: "The feed", Kind: "feed"})
+	var made spec.FeedMade
+	if s := b.Do("POST", "/api/places/the-feed/feed", nil, &made); s != 200 {
+		t.Fatal(s)
+	}
+	address := b.Server.URL + made.Address[strings.Index(made.Address, "/happenings.atom"):]
+	follow(t, b, "mossy_mare")
+	follow(t, b, "tidewrack")
+	b.Until("both stand in it", func() bool {
+		s, body := read(t, address)
+		return s == 200 && strings.Contains(body, "mossy_mare follows now") && strings.Contains(body, "tidewrack follows now")
+	})
+	if _, body := read(t, address); strings.Index(body, "tidewrack") > strings.Index(body, "mossy_mare") || strings.Count(body, "<entry>") != 2 {
+		t.Errorf("the newest first: %s", body)
+	}
+	for _, bad := range []string{"/happenings.atom", "/happenings.atom?key=", "/happenings.atom?key=GUESSED"} {
+		if s, _ := read(t, b.Server.URL+bad); s != 404 {
+			t.Errorf("%s: %d", bad, s)
+		}
+	}
+	k, err := b.House.Known(t.Context(), "quayside:mossy_mare")
+	if err != nil || k == nil {
+		t.Fatal(err, k)
+	}
+	if err := b.House.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
+		t.Fatal(err)
+	}
+	b.Until("she is in it no more", func() bool {
+		_, body := read(t, address)
+		return !strings.Contains(body, "mossy_mare") && strings.Contains(body, "tidewrack")
+	})
+	if s := b.Do("POST", "/api/places/boathouse-news/feed", nil, nil); s != 422 {
+		t.Errorf("a webhook has no such address: %d", s)
+	}
+	if s := b.Do("POST", "/api/places/the-feed/feed", nil, &made); s != 200 {
+		t.Fatal(s)
+	}
+	if s, _ := read(t, address); s != 404 {
+		t.Errorf("another address takes the place of the first: %d", s)
+	}
+}
+
+func TestAFileInTheHousesFolderGrowsWithWhatHappens(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	add(t, b, housefile.Place{Name: "evening", Title: "Evening file", Kind: "file", File: "evening.jsonl"})
+	if s := b.Do("POST", "/api/places/evening/try", nil, nil); s != 200 {
+		t.Fatal(s)
+	}
+	follow(t, b, "mossy_mare")
+	b.Until("it stands there", func() bool {
+		raw, _ := os.ReadFile(filepath.Join(b.Files, "1", "evening.jsonl"))
+		return strings.Count(string(raw), "\n") == 2 && strings.Contains(string(raw), "Try: this is where") && strings.Contains(string(raw), "mossy_mare follows now")
+	})
+	bad := housefile.Place{Name: "out", Kind: "file", File: "../../out.txt"}
+	if _, err := b.House.Desk.ChangeSettings(t.Context(), desk.By{Member: "Odalys Brine"}, "a place", func(s *housefile.Settings) error { s.Places = append(s.Places, bad); return nil }); err == nil || !strings.Contains(err.Error(), "is no name of a file") {
+		t.Errorf("%v", err)
+	}
 }

@@ -40,7 +40,7 @@ import (
 // options are the settings of serve: flags, each with a PORCH_ variable.
 type options struct {
 	database, listen, channel, houseFile, cert, tlsKey, owner, public string
-	keyFile, proxies, backups, home                                   string
+	keyFile, proxies, backups, files, home                            string
 	clockAhead                                                        time.Duration
 	restored                                                          bool // just now
 	verbose, quickRetry, sample                                       bool // sample: it is the sample world's
@@ -59,6 +59,7 @@ func (o *options) flags(c *cobra.Command) {
 	f.StringVar(&o.tlsKey, "tls-key", env("PORCH_TLS_KEY", ""), "key file (PORCH_TLS_KEY)")
 	f.StringVar(&o.keyFile, "key-file", env("PORCH_KEY_FILE", ""), "file with the key that secrets are kept under, made at the first start; PORCH_KEY holds the key itself instead (PORCH_KEY_FILE)")
 	f.StringVar(&o.backups, "backups", env("PORCH_BACKUPS", ""), "folder that backups are kept in; beside the key unless told otherwise (PORCH_BACKUPS)")
+	f.StringVar(&o.files, "files", env("PORCH_FILES", ""), "folder that places write their files to; beside the key unless told otherwise (PORCH_FILES)")
 	f.StringVar(&o.home, "home", env("PORCH_HOME", ":8443"), "address to listen on for the home network, when that is chosen in House (PORCH_HOME)")
 	f.DurationVar(&o.clockAhead, "clock-ahead", envDuration("PORCH_CLOCK_AHEAD"), "how far the house's clock goes ahead, for demo and tests (PORCH_CLOCK_AHEAD)")
 	f.BoolVar(&o.verbose, "verbose", env("PORCH_VERBOSE", "") != "", "log what happens (PORCH_VERBOSE)")
@@ -333,12 +334,24 @@ func (o *options) config(st *store.Store) (porch.Config, error) {
 	if err != nil {
 		return porch.Config{}, err
 	}
-	cfg := porch.Config{Public: o.reached(), Fixed: o.public != "", Store: st, Channel: o.channel, Log: o.log(), Defaults: doc}
+	cfg := porch.Config{Files: o.filesFolder(), Public: o.reached(), Fixed: o.public != "", Store: st, Channel: o.channel, Log: o.log(), Defaults: doc}
 	cfg.Clock = aheadBy(o.clockAhead)
 	if o.quickRetry {
 		cfg.Backoff = func(int) time.Duration { return 100 * time.Millisecond }
 	}
 	return cfg, nil
+}
+
+// filesFolder is where places write their files: where PORCH_FILES says, else beside the key; "" for nowhere.
+func (o *options) filesFolder() string {
+	if o.files != "" || os.Getenv("PORCH_KEY") != "" {
+		return o.files
+	}
+	file, err := o.key()
+	if err != nil {
+		return ""
+	}
+	return filepath.Join(filepath.Dir(file), "files")
 }
 
 // reached is where people reach the house.

@@ -32,12 +32,10 @@ func (s *Settings) Check() []courtesy.Fault {
 	s.checkDoors(fault)
 	for i, pl := range s.Places {
 		at := fmt.Sprintf("places.%d", i)
-		if pl.Name == "" || len(pl.Name) > mostName || pl.URL != "" && !isAddress(pl.URL) {
-			fault(at+".url", "a place needs a short name, and an http(s) address or none yet", "fill them in")
+		if pl.Name == "" || len(pl.Name) > mostName {
+			fault(at+".name", "a place needs a short name", "fill it in")
 		}
-		if _, err := pl.Render(nil); err != nil {
-			fault(at+".body", err.Error(), "write JSON whose texts are wordings")
-		}
+		pl.Check(func(in, what, remedy string) { fault(at+"."+in, what, remedy) })
 	}
 	for i, f := range s.Fittings {
 		at := fmt.Sprintf("fittings.%d", i)

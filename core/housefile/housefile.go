@@ -20,6 +20,7 @@ import (
 	"vividporch/core/dates"
 	"vividporch/core/happening"
 	"vividporch/core/people"
+	"vividporch/core/place"
 	"vividporch/core/profile"
 	"vividporch/core/reading"
 	"vividporch/core/spoken"
@@ -154,19 +155,8 @@ type Door struct {
 	Service *reading.Service `json:"service,omitempty"` // of a hook or a listening door: how another service's messages come in
 }
 
-// Place is where the house speaks outside chat: an address that takes a webhook.
-// Body is the JSON sent there; texts in it are wordings that may use {text},
-// {title}, {category}, {link} and {channel}.
-type Place struct {
-	Name           string          `json:"name" jsonschema:"minLength=1"`
-	Title          string          `json:"title"`
-	URL            string          `json:"url"`
-	Body           json.RawMessage `json:"body"`
-	Kind           string          `json:"kind,omitempty"` // "" is a webhook
-	TimeoutSeconds float64         `json:"timeoutSeconds,omitempty" jsonschema:"minimum=0,maximum=60"`
-	IgnoresKeys    bool            `json:"ignoresKeys,omitempty"` // then a post is sent at most once
-	Paused         bool            `json:"paused,omitempty"`      // what goes there waits
-}
+// Place is where the house speaks outside chat.
+type Place = place.Place
 
 // Fitting is something the house works on the stage: an address that takes what it
 // is told as JSON, signed as a Standard Webhook where a secret is kept under its name.

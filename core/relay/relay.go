@@ -148,7 +148,7 @@ func post(t *room.Turn, g *Group) {
 		why = "the relay is paused"
 	case g.Stream > 0 && (!t.IsLive() || t.State.Stream.Number != g.Stream):
 		why = "the stream has ended meanwhile"
-	case t.Plan.PlaceNamed(rel.Place) == nil || t.Plan.PlaceNamed(rel.Place).URL == "":
+	case t.Plan.PlaceNamed(rel.Place) == nil || !t.Plan.PlaceNamed(rel.Place).Ready():
 		why = "the place has no address"
 	case rel.Quiet != nil && rel.Quiet.Hold(t.Now.In(t.Plan.Zone)):
 		if rel.Quiet.Drop {

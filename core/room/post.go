@@ -25,7 +25,7 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	rel, _ := o.Do.(*output.Relay)
 	now := t.Now.In(t.Plan.Zone)
 	switch {
-	case place.URL == "":
+	case !place.Ready():
 		refuse("the place has no address yet")
 		return
 	case rel.Paused && !t.Try:
@@ -37,9 +37,10 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	}
 	safe := wording.Args{}
 	for k, v := range args {
-		v.Text = plain.NoPing(v.Text)
+		v.Text = place.Safe(v.Text)
 		safe[k] = v
 	}
+	safe["stream"] = wording.Num(int64(t.State.StreamNow())) // for files that are one a stream
 	w, mark := t.choose(r, o, safe)
 	text := w.Render(safe)
 	if strings.TrimSpace(text) == "" {
@@ -99,6 +100,7 @@ func (t *Turn) Digest(r *courtesy.Ready, o *courtesy.ReadyOutput, texts []string
 	text := strings.Join(texts, "\n")
 	args := t.Args()
 	args["text"] = wording.Value{Text: text}
+	args["stream"] = wording.Num(int64(t.State.StreamNow()))
 	body, err := place.Render(args)
 	if err != nil {
 		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place(), Because: []string{err.Error()}})

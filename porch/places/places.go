@@ -80,7 +80,7 @@ func (p *Places) All(ctx context.Context) ([]Standing, error) {
 		switch {
 		case x.Paused:
 			x.Health = Paused
-		case x.URL == "":
+		case !x.Ready():
 			x.Health, x.Says = Unset, "has no address yet"
 		case x.Bad > 0:
 			x.Health, x.Says = Trouble, x.FailedWhy
@@ -129,7 +129,7 @@ func (p *Places) Try(ctx context.Context, name string) error {
 		return fmt.Errorf("there is no place %q", name)
 	}
 	body, err := place.Render(wording.Args{"text": wording.Str("Try: this is where " + plan.Settings.Channel + " will be announced."), "title": wording.Str("Try"),
-		"category": wording.Str(""), "link": wording.Str(""), "channel": wording.Str(plan.Settings.Channel)})
+		"category": wording.Str(""), "link": wording.Str(""), "channel": wording.Str(plan.Settings.Channel), "now": wording.At(time.Now().In(plan.Zone)), "stream": wording.Num(0)})
 	if err != nil {
 		return err
 	}

@@ -23,6 +23,9 @@ const (
 	BookmarkOpened = "bookmark opened: "
 )
 
+// Feed is the address of a place that is a feed, by its name.
+const Feed = "feed: "
+
 // Key is the key of one address of a channel.
 type Key struct {
 	Channel int64     `gorm:"primaryKey;autoIncrement:false"`

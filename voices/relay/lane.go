@@ -1,6 +1,7 @@
 package relay
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"sync"
@@ -198,7 +199,7 @@ func (r *Relay) attempt(ctx context.Context, place *housefile.Place, d *jobs.Del
 
 // carry makes one attempt, within the time that the place has.
 func (r *Relay) carry(ctx context.Context, place *housefile.Place, d *jobs.Delivery) arrival {
-	c := r.carriers[place.Kind]
+	c := r.carriers[cmp.Or(place.Kind, "webhook")]
 	if c == nil {
 		return arrival{how: refused, why: fmt.Sprintf("this house knows no places of the kind %q", place.Kind)}
 	}

@@ -15,6 +15,7 @@ import (
 	"log/slog"
 	mrand "math/rand/v2"
 	"net/http"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"sync"
@@ -57,6 +58,7 @@ type Config struct {
 	Log     *slog.Logger
 	Backoff func(attempt int) time.Duration // nil: Backoff
 	HTTP    *http.Client                    // the way out
+	Files   string                          // the folder for files; "" for none
 }
 
 // Relay works one channel's deliveries.
@@ -86,7 +88,7 @@ func New(cfg Config) (*Relay, error) {
 		cfg.Backoff = Backoff
 	}
 	r := &Relay{cfg: cfg, lanes: map[string]*lane{}}
-	r.carriers = map[string]carrier{"": &hook{channel: cfg.Channel, safe: cfg.Store.Safe, http: cfg.HTTP}}
+	r.carriers = map[string]carrier{"webhook": &hook{channel: cfg.Channel, safe: cfg.Store.Safe, http: cfg.HTTP}, "feed": feed{}, "file": &files{dir: folder(cfg)}}
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &worker{relay: r})
 	client, err := river.NewClient(riverdatabasesql.New(cfg.Store.SQL), &river.Config{
@@ -102,6 +104,14 @@ func New(cfg Config) (*Relay, error) {
 	}
 	r.client = client
 	return r, nil
+}
+
+// folder is where the channel's files are; "" for nowhere.
+func folder(cfg Config) string {
+	if cfg.Files == "" {
+		return ""
+	}
+	return filepath.Join(cfg.Files, strconv.FormatInt(cfg.Channel, 10))
 }
 
 // Start takes over whatever is on its way, and works until Stop.

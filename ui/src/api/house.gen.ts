@@ -213,9 +213,12 @@ export interface Take {
 export interface Place {
   name: string;
   title: string;
+  kind?: string;
   url: string;
   body: unknown;
-  kind?: string;
+  file?: string;
+  each?: string;
+  byStream?: boolean;
   timeoutSeconds?: number;
   ignoresKeys?: boolean;
   paused?: boolean;

@@ -911,6 +911,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places/{place}/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the address of a place that is a feed, in place of the one there was. It is told this once. */
+        post: operations["makeFeed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries": {
         parameters: {
             query?: never;
@@ -3035,7 +3052,7 @@ export interface components {
             account: string;
             name: string;
             text: string;
-            /** @description where it was left */
+            /** @description where it was left, if not in chat */
             place: string;
             /** Format: date-time */
             done?: string;
@@ -3044,6 +3061,9 @@ export interface components {
         };
         NoteAnswer: {
             text: string;
+        };
+        FeedMade: {
+            address: string;
         };
         NewRelay: {
             when: string;
@@ -3076,7 +3096,7 @@ export interface components {
             bad: number;
             /**
              * Format: int64
-             * @description delivered since the stream opened
+             * @description delivered since the stream opened, or in the last day
              */
             tonight: number;
             attempts: number;
@@ -5346,6 +5366,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RelaySet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedMade"];
                 };
             };
             default: components["responses"]["Problem"];

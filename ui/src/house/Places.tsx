@@ -3,8 +3,8 @@ import { api, type Settings } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about } from "../api/queries";
 import { Line } from "../keeping/Line";
-import { bodyOf, PlaceForm, PlaceTry, rowsOf, type Place } from "../keeping/PlaceForm";
-import { RowsField } from "../keeping/RowsField";
+import { PlaceForm, PlaceTry } from "../keeping/PlaceForm";
+import { kindOf, type Place } from "../keeping/places/kind";
 import { useSection } from "../keeping/useSection";
 import { Button } from "../kit/Button";
 import { Fault, Field, Tick } from "../kit/Field";
@@ -29,7 +29,7 @@ export function Places() {
     >
       {list.map((p, i) => {
         const set = (next: Partial<Place>) => places.set(list.map((x, n) => (n === i ? { ...x, ...next } : x)));
-        const rows = rowsOf(p.body) ?? (p.body == null ? [["text", "{text}"] as [string, string]] : undefined);
+        const kind = kindOf(p);
         const fault = (k: string) => (places.fault?.at === `places.${i}.${k}` ? places.fault.words : undefined);
         const said = announces.some((c) => c.on && c.when === "porch.stream.opened" && posts(c, p.name));
         return (
@@ -41,27 +41,18 @@ export function Places() {
             <Line label="Called">
               {(id) => <Field id={id} value={p.title} maxLength={80} onChange={(e) => set({ title: e.target.value })} onBlur={() => void places.save()} />}
             </Line>
-            <Line label="Address" fault={fault("url")} hint="Another address needs its secret anew.">
-              {(id) => <Field id={id} value={p.url} maxLength={2000} placeholder="https://…" onChange={(e) => set({ url: e.target.value })} onBlur={() => void places.save()} />}
-            </Line>
-            <Line
-              label="What is sent"
-              fault={fault("body")}
-              hint="Fill-ins: text, title, category, link, channel. A name with a dot stands within another; one that ends with [] is a list."
-            >
-              {() =>
-                rows ? (
-                  <RowsField label="What is sent" name="Field" words="Words" rows={rows} onChange={(r) => set({ body: bodyOf(r) })} onSave={() => void places.save()} />
-                ) : (
-                  <p className="sub m-0 pt-2">It holds more than texts, so it stays as the house file has it.</p>
-                )
-              }
-            </Line>
-            <Line label="Signing secret">{() => <Secret name={p.name} slot="secret" words="secret" />}</Line>
-            <Line label="A post twice" hint="Then a post that may have arrived waits for you instead of being sent again.">
+            <kind.Fields
+              place={p}
+              made
+              fault={fault}
+              set={(part, now) => (now ? void places.put(list.map((x, n) => (n === i ? { ...x, ...part } : x))) : set(part))}
+              save={() => void places.save()}
+            />
+            {kind.secret && <Line label="Signing secret">{() => <Secret name={p.name} slot="secret" words="secret" />}</Line>}
+            <Line label="For now" hint="What goes there waits, and goes on in its order afterwards.">
               {() => (
-                <Tick className="pt-2" on={!!p.ignoresKeys} onChange={(v) => void places.put(list.map((x, n) => (n === i ? { ...x, ignoresKeys: v || undefined } : x)))}>
-                  the place would show it twice
+                <Tick className="pt-2" on={!!p.paused} onChange={(v) => void places.put(list.map((x, n) => (n === i ? { ...x, paused: v || undefined } : x)))}>
+                  nothing is posted there
                 </Tick>
               )}
             </Line>

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { api, type Settings } from "../api/client";
+import { api } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about } from "../api/queries";
 import { Button } from "../kit/Button";
@@ -7,88 +7,30 @@ import { Fault, Field } from "../kit/Field";
 import { One } from "../kit/One";
 import { free, Proof, slug } from "./ChatForm";
 import { Line } from "./Line";
-import type { Rows } from "./RowsField";
+import { kindOf, placeKinds, type Place } from "./places/kind";
 import { useSection } from "./useSection";
 
-export type Place = NonNullable<Settings["places"]>[number];
-
-/** rowsOf takes a body apart, and says nothing where it holds more than texts and lists of them. A list's name ends with []. */
-export function rowsOf(body: unknown, at = ""): Rows | undefined {
-  if (typeof body === "string") return at ? [[at, body]] : undefined;
-  if (Array.isArray(body) && at && body.every((x) => typeof x === "string" && x === x.trim() && x && !x.includes(","))) return [[`${at}[]`, body.join(", ")]];
-  if (!body || typeof body !== "object" || Array.isArray(body)) return undefined;
-  const out: Rows = [];
-  for (const [k, v] of Object.entries(body)) {
-    if (k.includes(".") || k.endsWith("[]")) return undefined;
-    const rows = rowsOf(v, at ? `${at}.${k}` : k);
-    if (!rows) return undefined;
-    out.push(...rows);
-  }
-  return out;
-}
-
-/** bodyOf puts rows together again. */
-export function bodyOf(rows: Rows): unknown {
-  const out: Record<string, unknown> = {};
-  for (const [name, words] of rows) {
-    const way = name.trim().split(".").filter(Boolean);
-    if (!way.length) continue;
-    let in_ = out;
-    for (const k of way.slice(0, -1)) {
-      if (typeof in_[k] !== "object") in_[k] = {};
-      in_ = in_[k] as Record<string, unknown>;
-    }
-    const last = way[way.length - 1]!;
-    if (!last.endsWith("[]")) in_[last] = words;
-    else
-      in_[last.slice(0, -2)] = words
-        .split(",")
-        .map((w) => w.trim())
-        .filter(Boolean);
-  }
-  return out;
-}
-
-const shapes: [string, string, Rows][] = [
-  ["text", "a text alone", [["text", "{text}"]]],
-  ["message", "a message alone", [["message", "{text}"]]],
-  [
-    "board",
-    "a message with a board under it",
-    [
-      ["message", "{text}"],
-      ["board.heading", "{title}"],
-      ["board.line", "{category}"],
-      ["board.link", "{link}"],
-    ],
-  ],
-];
-
-/** PlaceForm makes a place for announcements. */
+/** PlaceForm makes a place. */
 export function PlaceForm({ onMade }: { onMade: (place: string) => void }) {
   const places = useSection("places");
   const deed = useDeed();
-  const [made, setMade] = useState({ title: "", url: "", secret: "" });
-  const [shape, setShape] = useState(shapes[0]![0]);
+  const [place, setPlace] = useState<Partial<Place>>(placeKinds[0]!.fresh);
+  const [title, setTitle] = useState("");
+  const [secret, setSecret] = useState("");
   const [fault, setFault] = useState("");
   const list = places.value ?? [];
-  const typed = (k: keyof typeof made) => (e: { target: { value: string } }) => setMade({ ...made, [k]: e.target.value });
+  const kind = kindOf(place);
   const add = async () => {
-    const title = made.title.trim();
-    const missing = !title
-      ? "Say what the place is called."
-      : !/^https?:\/\//.test(made.url.trim())
-        ? "Paste the address that the place gives for posting; it begins with https://"
-        : "";
-    setFault(missing);
+    const missing = !title.trim() ? "Say what the place is called." : kind.missing?.(place);
+    setFault(missing ?? "");
     if (missing) return;
     const name = free(
       slug(title) || "place",
       list.map((p) => p.name),
     );
-    const body = bodyOf(shapes.find((x) => x[0] === shape)![2]);
-    if (!(await places.put([...list, { name, title, url: made.url.trim(), body } as Place]))) return;
-    if (made.secret) await deed(api.PUT("/api/house/secrets", { body: { name, slot: "secret", value: made.secret } }), { stale: [about.house], fault: setFault });
+    const made = { ...place, name, title: title.trim(), url: place.url?.trim() ?? "", body: place.body ?? null };
+    if (!(await places.put([...list, made as Place]))) return;
+    if (secret && kind.secret) await deed(api.PUT("/api/house/secrets", { body: { name, slot: "secret", value: secret } }), { stale: [about.house], fault: setFault });
     onMade(name);
   };
   return (
@@ -100,17 +42,27 @@ export function PlaceForm({ onMade }: { onMade: (place: string) => void }) {
       }}
     >
       <Line label="Called" hint="As people say it: News at the community server.">
-        {(id) => <Field id={id} value={made.title} maxLength={80} onChange={typed("title")} />}
+        {(id) => <Field id={id} value={title} maxLength={80} onChange={(e) => setTitle(e.target.value)} />}
       </Line>
-      <Line label="Its address" hint="Paste the one that the place gives for posting.">
-        {(id) => <Field id={id} value={made.url} placeholder="https://…" maxLength={2000} onChange={typed("url")} />}
+      <Line label="It is">
+        {() => (
+          <One
+            label="What it is"
+            value={kind.name}
+            list={placeKinds.map((k) => [k.name, k.words])}
+            onPick={(name) => {
+              const next = placeKinds.find((k) => k.name === name)!;
+              setPlace({ ...next.fresh, kind: name === "webhook" ? undefined : name });
+            }}
+          />
+        )}
       </Line>
-      <Line label="It takes" hint="What each field is called can be changed afterwards.">
-        {() => <One label="What it takes" value={shape} list={shapes.map(([v, t]) => [v, t])} onPick={setShape} />}
-      </Line>
-      <Line label="Signing secret" hint="Only where the place asks for one (Standard Webhooks).">
-        {(id) => <Field id={id} type="password" autoComplete="off" value={made.secret} placeholder="whsec_…" onChange={typed("secret")} />}
-      </Line>
+      <kind.Fields place={place} set={(part) => setPlace({ ...place, ...part })} save={() => undefined} fault={() => undefined} made={false} />
+      {kind.secret && (
+        <Line label="Signing secret" hint="Only where the place asks for one (Standard Webhooks).">
+          {(id) => <Field id={id} type="password" autoComplete="off" value={secret} placeholder="whsec_…" onChange={(e) => setSecret(e.target.value)} />}
+        </Line>
+      )}
       {(fault || places.fault) && <Fault role="alert">{fault || places.fault?.words}</Fault>}
       <Button look="lit" className="mt-2">
         Add the place

@@ -31,7 +31,7 @@ export default function Pegs() {
   const hang = async (ids: string[]) => {
     setArranged(ids);
     await deed(api.PUT("/api/pegs", { body: { pegs: ids } }), { stale: [chosenPegs.queryKey] });
-    setArranged(undefined);
+    setArranged((now) => (now === ids ? undefined : now)); // what was changed meanwhile stays shown
   };
   const ids = list.map((p) => p.id);
   if (!q.data) return <Panel label="To hand" />;

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { bodyOf, rowsOf } from "./PlaceForm";
+import { bodyOf, rowsOf } from "./body";
 import type { Rows } from "./RowsField";
 
 test("what is sent is rows of names and words, and the same again", () => {

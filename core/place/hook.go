@@ -1,0 +1,78 @@
+package place
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"vividporch/core/plain"
+	"vividporch/core/wording"
+)
+
+// hook is an address that takes a JSON body by HTTP.
+var hook = &Kind{Name: "webhook", Words: "a webhook", Addressed: true, Safe: plain.NoPing,
+	Check: func(p *Place, fault func(at, what, remedy string)) {
+		if p.URL != "" && !isAddress(p.URL) {
+			fault("url", "a webhook needs an http(s) address, or none yet", "copy it in full: https://…")
+		}
+		if _, err := hookBody(p, nil); err != nil {
+			fault("body", err.Error(), "write JSON whose texts are wordings")
+		}
+	},
+	Render: hookBody}
+
+// hookBody fills the form of a webhook's body.
+func hookBody(p *Place, args wording.Args) (json.RawMessage, error) {
+	var body any = map[string]any{"text": "{text}"}
+	if len(p.Body) > 0 {
+		if err := json.Unmarshal(p.Body, &body); err != nil {
+			return nil, fmt.Errorf("is not JSON: %w", err)
+		}
+	}
+	filled, err := filled(body, args)
+	if err != nil {
+		return nil, err
+	}
+	return json.Marshal(filled)
+}
+
+// isAddress reports whether a text is an address of a web server, with its host.
+func isAddress(s string) bool {
+	for _, scheme := range []string{"http://", "https://"} {
+		if host, ok := strings.CutPrefix(s, scheme); ok {
+			return host != "" && !strings.ContainsAny(host[:1], "/?#@: ")
+		}
+	}
+	return false
+}
+
+// filled fills the texts of a JSON value, which are wordings. What fills them stays a value, whatever is in it.
+func filled(v any, args wording.Args) (any, error) {
+	switch v := v.(type) {
+	case string:
+		w, err := wording.Parse(v)
+		if err != nil {
+			return nil, err
+		}
+		return w.Render(args), nil
+	case []any:
+		for i := range v {
+			f, err := filled(v[i], args)
+			if err != nil {
+				return nil, err
+			}
+			v[i] = f
+		}
+		return v, nil
+	case map[string]any:
+		for k := range v {
+			f, err := filled(v[k], args)
+			if err != nil {
+				return nil, err
+			}
+			v[k] = f
+		}
+		return v, nil
+	}
+	return v, nil
+}

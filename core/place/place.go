@@ -1,0 +1,116 @@
+// Package place is the catalogue of the kinds of places: where the house speaks outside chat. A [Place] is what the
+// settings hold of one; its [Kind] knows how it is addressed, what is made of a text for it, and how other people's
+// text is made safe there.
+//
+// Whoever adds one writes its file and its line in [Kinds]; what carries to it is a carrier of the same name.
+package place
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"vividporch/core/wording"
+)
+
+// Kinds are the kinds of places, in the order in which they are offered.
+var Kinds = []*Kind{hook, feed, file}
+
+// Place is where the house speaks outside chat.
+type Place struct {
+	Name           string          `json:"name" jsonschema:"minLength=1"`
+	Title          string          `json:"title"`
+	Kind           string          `json:"kind,omitempty"` // "" is a webhook
+	URL            string          `json:"url"`            // of what has an address
+	Body           json.RawMessage `json:"body"`           // of a webhook: the JSON that is sent; texts in it are wordings that may use {text}, {title}, {category}, {link} and {channel}
+	File           string          `json:"file,omitempty"` // of a file: its name, in the house's own folder
+	Each           string          `json:"each,omitempty"` // of a file: a line as a wording, with {text}, {now} and {channel}; none is JSON Lines
+	ByStream       bool            `json:"byStream,omitempty"`
+	TimeoutSeconds float64         `json:"timeoutSeconds,omitempty" jsonschema:"minimum=0,maximum=60"`
+	IgnoresKeys    bool            `json:"ignoresKeys,omitempty"` // then a post is sent at most once
+	Paused         bool            `json:"paused,omitempty"`      // what goes there waits
+}
+
+// Kind is all there is to know of one kind of places.
+type Kind struct {
+	Name      string // in a house file
+	Words     string // what it is, with its article
+	Addressed bool   // it has an address, and a secret may go there
+
+	// Check reports what keeps a place of the kind from being posted to; at is a field of the place.
+	Check func(p *Place, fault func(at, what, remedy string))
+	// Render makes of a text and what comes with it what is posted.
+	Render func(p *Place, args wording.Args) (json.RawMessage, error)
+	// Safe makes other people's text safe for the kind.
+	Safe func(text string) string
+}
+
+// Of is the kind of a name; nil for one that this house does not know.
+func Of(name string) *Kind {
+	if name == "" {
+		return hook
+	}
+	at := slices.IndexFunc(Kinds, func(k *Kind) bool { return k.Name == name })
+	if at < 0 {
+		return nil
+	}
+	return Kinds[at]
+}
+
+// names lists the names of the kinds.
+func names() string {
+	var out []string
+	for _, k := range Kinds {
+		out = append(out, k.Name)
+	}
+	return strings.Join(out, ", ")
+}
+
+// answersWithin is how long a place has to answer, where the settings do not say.
+const answersWithin = 10 * time.Second
+
+// Within is how long the place has to take what is posted to it.
+func (p *Place) Within() time.Duration {
+	if d := time.Duration(p.TimeoutSeconds * float64(time.Second)); d > 0 {
+		return d
+	}
+	return answersWithin
+}
+
+// Ready reports whether something can be posted there: what needs an address has one.
+func (p *Place) Ready() bool {
+	k := Of(p.Kind)
+	return k != nil && (!k.Addressed || p.URL != "")
+}
+
+// Check reports what is wrong with a place.
+func (p *Place) Check(fault func(at, what, remedy string)) {
+	k := Of(p.Kind)
+	if k == nil {
+		fault("kind", fmt.Sprintf("%q is no kind of place", p.Kind), "use "+names())
+		return
+	}
+	if p.TimeoutSeconds < 0 || p.TimeoutSeconds > 60 {
+		fault("timeoutSeconds", "is out of range", "use 0 to 60 seconds")
+	}
+	k.Check(p, fault)
+}
+
+// Render makes of a text and what comes with it what is posted there.
+func (p *Place) Render(args wording.Args) (json.RawMessage, error) {
+	k := Of(p.Kind)
+	if k == nil {
+		return nil, fmt.Errorf("%q is no kind of place", p.Kind)
+	}
+	return k.Render(p, args)
+}
+
+// Safe makes other people's text safe for the place.
+func (p *Place) Safe(text string) string {
+	if k := Of(p.Kind); k != nil {
+		return k.Safe(text)
+	}
+	return hook.Safe(text)
+}
