@@ -10,6 +10,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/who"
@@ -166,4 +167,17 @@ func TestWhatHadGatheredOutlivesARestart(t *testing.T) {
 	e.restore(e.snapshot())
 	e.happens(follows("tidewrack"))
 	e.after(20 * time.Minute).wantPosted("10: mossy_mare follows, tidewrack follows")
+}
+
+func TestHowLongDeliveriesAreKeptIsBounded(t *testing.T) {
+	for at, spoil := range map[string]func(*housefile.Settings){
+		"privacy.deliveredDays": func(s *housefile.Settings) { s.Privacy.DeliveredDays = -1 },
+		"privacy.failedDays":    func(s *housefile.Settings) { s.Privacy.FailedDays = 40_000 },
+	} {
+		s := settings(t)
+		spoil(s)
+		if _, faults := house.Ready(s, 1); len(faults) != 1 || faults[0].At != at {
+			t.Errorf("%s: %v", at, faults)
+		}
+	}
 }

@@ -108,6 +108,14 @@ func (w *words) ready(p housefile.Privacy, fault func(courtesy.Fault)) {
 		return room.Words("privacy."+at, texts, privacyFillIns[at], fault)
 	}
 	w.link, w.open, w.sure, w.gone = load("link", p.Link), load("open", p.Open), load("sure", p.Sure), load("gone", p.Gone)
+	for _, kept := range []struct {
+		at   string
+		days int
+	}{{"deliveredDays", p.DeliveredDays}, {"failedDays", p.FailedDays}} {
+		if kept.days < 0 || kept.days > 36_500 {
+			fault(courtesy.Fault{At: "privacy." + kept.at, What: "is out of range", Remedy: "use 1 to 36500 days, or 0 for the usual"})
+		}
+	}
 	if p.KeepDays < 0 || p.KeepDays > 36_500 {
 		fault(courtesy.Fault{At: "privacy.keepDays", What: "is out of range", Remedy: "use 0 for ever, or 1 to 36500 days"})
 	}

@@ -43,6 +43,18 @@ export function Privacy() {
         What people say in chat is kept for <Num onBlur={() => void privacy.save()} label="Days" value={p.keepDays} onChange={(n) => privacy.set({ ...p, keepDays: n ?? 0 })} />{" "}
         days. <span className="sub">0 is for ever.</span>
       </div>
+      <div className="flex flex-wrap items-center gap-2 py-1.5">
+        What went to places is kept for{" "}
+        <Num onBlur={() => void privacy.save()} label="Days of what arrived" value={p.deliveredDays || 30} onChange={(n) => privacy.set({ ...p, deliveredDays: n || undefined })} />{" "}
+        days, and what did not arrive for{" "}
+        <Num
+          onBlur={() => void privacy.save()}
+          label="Days of what did not arrive"
+          value={p.failedDays || 90}
+          onChange={(n) => privacy.set({ ...p, failedDays: n || undefined })}
+        />
+        .
+      </div>
       {privacy.fault && <Fault role="alert">{privacy.fault.words}</Fault>}
       <Kept on={privacy.saved} />
       <h2 className="mt-4 mb-1 text-lg">What people say</h2>
