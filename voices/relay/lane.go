@@ -138,7 +138,7 @@ func (r *Relay) drain(ctx context.Context, name string) (until time.Time, err er
 		if err != nil || len(list) == 0 {
 			return until, err
 		}
-		for i := range list {
+		for i := 0; i < len(list); i++ {
 			place := r.cfg.Place(name)
 			switch {
 			case r.stopping.Load(), place != nil && place.Paused:
@@ -146,12 +146,35 @@ func (r *Relay) drain(ctx context.Context, name string) (until time.Time, err er
 			case time.Now().Before(list[i].Next):
 				return list[i].Next, nil
 			}
-			if until, err := r.attempt(ctx, place, &list[i]); err != nil || !until.IsZero() {
+			until, err := r.attempt(ctx, place, &list[i])
+			if err != nil {
 				return until, err
+			}
+			if !until.IsZero() {
+				past, err := r.passes(ctx, place, list[i:])
+				if err != nil || !past {
+					return until, err
+				}
+				i++ // the one behind it is there
 			}
 		}
 	}
 	return until, nil
+}
+
+// oddAfter is after how many errors of the place itself it is asked whether they are about that one delivery.
+const oddAfter = 6
+
+// passes reports whether the first of some deliveries is passed by: the place answers it with an error again and
+// again, and takes the next one. Then it is given up, so that it does not hold the rest for a day.
+func (r *Relay) passes(ctx context.Context, place *housefile.Place, list []jobs.Delivery) (bool, error) {
+	if len(list) < 2 || list[0].Status < 500 || list[0].Attempts < oddAfter || len(list[1].Body) == 0 {
+		return false, nil
+	}
+	if _, err := r.attempt(ctx, place, &list[1]); err != nil || list[1].State != jobs.Delivered {
+		return false, err
+	}
+	return true, r.ended(ctx, &list[0], jobs.Failed, list[0].Reason+"; it takes others")
 }
 
 // attempt tries one delivery. until is when it is tried again; zero when it is done with, however it ended.

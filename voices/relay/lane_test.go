@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http/httptest"
 	"slices"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -247,5 +248,20 @@ func TestADroppedPostLetsTheNextGoAndWhatIsForgottenIsNotSent(t *testing.T) {
 	s.state("a-01", jobs.Dropped)
 	if got := p.bodies[1:]; !slices.Equal(got, []string{`"a-02"`}) {
 		t.Errorf("%q", got)
+	}
+}
+
+func TestOnePostThatAPlaceChokesOnIsGivenUpAndDoesNotHoldTheRest(t *testing.T) {
+	p := &pier{t: t, answers: []int{200}, chokes: "a-01"}
+	s := newShore(t, map[string]*pier{"pier": p})
+	s.start()
+	s.to("pier", lines(4, "a")...)
+	s.state("a-03", jobs.Delivered)
+	s.state("a-00", jobs.Delivered)
+	if d := s.state("a-01", jobs.Failed); d.Attempts < oddAfter || !strings.Contains(d.Reason, "it takes others") {
+		t.Errorf("%+v", d)
+	}
+	if n := strings.Count(strings.Join(p.bodies, " "), "a-02"); n != 1 {
+		t.Errorf("the one behind it was posted %d times", n)
 	}
 }

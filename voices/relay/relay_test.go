@@ -7,6 +7,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -28,6 +29,7 @@ type pier struct {
 	mu      sync.Mutex
 	answers []int // the last one is repeated
 	slow    time.Duration
+	chokes  string // on a body in which this stands
 	bodies  []string
 	headers []http.Header
 	told    []event.Data
@@ -44,6 +46,9 @@ func (p *pier) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		case <-time.After(slow):
 		case <-r.Context().Done():
 		}
+	}
+	if p.chokes != "" && strings.Contains(string(body), p.chokes) {
+		status = http.StatusInternalServerError
 	}
 	if status == http.StatusTooManyRequests {
 		w.Header().Set("Retry-After", "1")
