@@ -1,7 +1,7 @@
 // Commands, hellos and shout-outs, driven as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { asked, flip, until } from "./house.mjs";
+import { asked, flip, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -135,6 +135,7 @@ test("commands stand as a table, are changed several at once, come in as a list 
 
 test("somebody is shouted out by key and by chat, in words of their own from their sheet", async ({ page, house }) => {
   await house.do("open", { platform: "quayside", title: "Brittle stars", category: "Rock pools" });
+  await onAir(page, house);
   await house.do("say", { platform: "quayside", viewer: "kelpwright", text: "evening" });
   await page.goto(`${house.base}/book?text=kelpwright`);
   await page.locator("[role=row][data-person]", { hasText: "kelpwright" }).first().click();

@@ -1,7 +1,7 @@
 // Composing courtesies, driven as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { enter, flip, launch, until } from "./house.mjs";
+import { enter, flip, launch, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -169,6 +169,7 @@ test("a helper is invited, has the Porch alone, and is removed", async ({ page, 
 
 test("a co-host links a chat account and is known by it, and by none once they are no member", async ({ page, house }) => {
   await house.do("open", { platform: "quayside", title: "Low water" });
+  await onAir(page, house);
   await house.do("say", { platform: "quayside", viewer: "kelpwright", text: "evening" });
   await page.goto(house.base);
   await page.getByRole("region", { name: "Conversation" }).getByText("kelpwright").last().waitFor();

@@ -1,7 +1,7 @@
 // Birthdays and anniversaries: set in chat, shown under Dates, celebrated on the day, once.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { enter, launch, until } from "./house.mjs";
+import { enter, launch, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -25,6 +25,7 @@ test("a birthday set on the street stands under Dates, and is celebrated on the 
     const says = (viewer, text) => house.do("say", { platform: "quayside", viewer, text });
     const heard = async (part) => (await house.said("quayside")).filter((t) => t.includes(part));
     await house.do("open", { platform: "quayside", title: "Low water", category: "Rock pools" });
+    await onAir(page, house);
     await says("tidewrack", `!mybirthday ${inDays(3)}`);
     await says("brine_shrimp", `!mybirthday ${inDays(2)}`);
     await says("gully_greta", "!mybirthday 31/02");
@@ -59,7 +60,7 @@ test("a birthday set on the street stands under Dates, and is celebrated on the 
     await missed.waitFor();
 
     await house.do("open", { platform: "quayside", title: "The day", category: "Rock pools" });
-    await until("the stream is on", async () => (await page.request.get(`${house.base}/api/porch`).then((r) => r.json())).live.on); // chat may be quicker than the platform
+    await onAir(page, house);
     await says("tidewrack", "good evening");
     await until("it is celebrated", async () => (await heard("tidewrack")).some((t) => /birthday/i.test(t) && !t.includes("to go")));
     await page.getByRole("region", { name: "Today" }).locator(".day-row", { hasText: "tidewrack" }).getByText("celebrated", { exact: true }).waitFor();

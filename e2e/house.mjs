@@ -153,6 +153,9 @@ export async function until(what, ok, most = 20_000) {
   throw new Error(`never: ${what}`);
 }
 
+/** onAir waits until the house has heard that a stream is on: chat may be quicker than the platform, and what is said before the opening is said to no stream. */
+export const onAir = (page, house) => until("the stream is on", async () => (await page.request.get(`${house.base}/api/porch`).then((r) => r.json())).live.on);
+
 /** flip presses a courtesy's switch. It shows at once, and acts when the house has heard of it. */
 export async function flip(page, name) {
   const heard = page.waitForResponse((r) => r.url().endsWith("/switch") && r.ok());
