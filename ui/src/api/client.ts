@@ -74,7 +74,8 @@ export type Settings = Omit<VividPorchHouseFileFormat3, "madeOn" | "crews">;
 
 // What changes the settings goes out in the order in which it was done: two opposite presses in quick succession could
 // cross on their way, and the first would have the last word.
-const settings = /^\/api\/(courtesies|pegs|house\/sections|settings|house\/(rename|takeaway)|places\/[^/]+\/(relays|announce))\b(?!.*\/(try|check|ladder|words|street|whom|forecast)$)/;
+const settings =
+  /^\/api\/(courtesies|pegs|house\/sections|settings|house\/(rename|takeaway)|places\/[^/]+\/(relays|announce))\b(?!.*\/(try|check|ladder|words|street|whom|forecast)$)/;
 const longest = 10_000; // ms that one waits for those before it
 let before: Promise<unknown> = Promise.resolve();
 
