@@ -162,6 +162,16 @@ func killed(t *testing.T, bin string, ignores bool) {
 		return time.Since(since) > 2*time.Second
 	})
 
+	for end := time.Now().Add(2 * time.Minute); ; time.Sleep(100 * time.Millisecond) { // the Boathouse takes one a second
+		var way int
+		if st.DB.Raw("SELECT count(*) FROM deliveries WHERE state IN ('waiting', 'trying')").Scan(&way); way == 0 {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatalf("%d posts are still on their way", way)
+		}
+	}
+
 	logged := map[string]int{}
 	var ids []string
 	st.DB.Raw("SELECT id FROM events WHERE door NOT IN ('house', 'desk')").Scan(&ids)
