@@ -1,19 +1,9 @@
 // Commands, hellos and shout-outs, driven as a streamer would.
 import assert from "node:assert/strict";
-import { AxeBuilder } from "@axe-core/playwright";
-import { asked, flip, onAir, until } from "./house.mjs";
+import { asked, clean, flip, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
-
-const clean = async (page, what) => {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  assert.deepEqual(
-    violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
-    [],
-    `axe on ${what}`,
-  );
-};
 
 test("a command is made from nothing in four actions, and answered on the street within a minute", async ({ page, house }) => {
   const began = Date.now();

@@ -1,19 +1,9 @@
 // Birthdays and anniversaries: set in chat, shown under Dates, celebrated on the day, once.
 import assert from "node:assert/strict";
-import { AxeBuilder } from "@axe-core/playwright";
-import { enter, launch, onAir, until } from "./house.mjs";
+import { clean, enter, launch, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
-
-const clean = async (page, what) => {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  assert.deepEqual(
-    violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
-    [],
-    `axe on ${what}`,
-  );
-};
 
 // inDays is a day so many from today, in the channel's zone, as one writes it.
 const inDays = (n, now = Date.now()) => new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", timeZone: "Europe/Lisbon" }).format(now + n * 86_400_000);

@@ -1,4 +1,5 @@
 // Starts a house with its stand-ins for the browser tests, on a database of its own, and ends it again.
+import assert from "node:assert/strict";
 import { execFileSync, spawn } from "node:child_process";
 import fs from "node:fs";
 import net from "node:net";
@@ -142,6 +143,16 @@ export const looked = (page, theme) => {
   const axe = new AxeBuilder({ page });
   return (theme === "linen" ? axe.withRules(["color-contrast"]) : axe).analyze();
 };
+
+/** clean has axe find nothing on a page. */
+export async function clean(page, what) {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  assert.deepEqual(
+    violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
+    [],
+    `axe on ${what}`,
+  );
+}
 
 /** until waits for a condition, at most so many ms. */
 export async function until(what, ok, most = 20_000) {

@@ -1,20 +1,10 @@
 // What goes where: beads on ropes, deliveries, and a place that breaks and mends.
 import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
-import { AxeBuilder } from "@axe-core/playwright";
-import { enter, launch, until } from "./house.mjs";
+import { clean, enter, launch, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
-
-const clean = async (page, what) => {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  assert.deepEqual(
-    violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`),
-    [],
-    `axe on ${what}`,
-  );
-};
 
 test("a bead is set and what happens arrives on the street; a place that breaks is seen to wait, and mends by itself", async ({ page }) => {
   const house = await launch();

@@ -217,10 +217,5 @@ func (h *House) Gathered(ctx context.Context) (out []relay.Waits, err error) {
 	return out, err
 }
 
-// OpenedAt is when the stream that is on opened, or the last one closed.
-func (h *House) OpenedAt(ctx context.Context) (at time.Time, err error) {
-	return h.times.Load().begun, ctx.Err()
-}
-
 // usualSpeed is how fast chat is taken to be where nothing tells, in lines a minute.
 const usualSpeed = 4

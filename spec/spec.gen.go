@@ -2566,7 +2566,7 @@ type PlaceStanding struct {
 	Says  string `json:"says"`
 	Title string `json:"title"`
 
-	// Tonight delivered since the stream opened, or in the last day
+	// Tonight delivered since the stream opened, or the last one closed
 	Tonight int64 `json:"tonight"`
 	Waiting int64 `json:"waiting"`
 }

@@ -5,6 +5,7 @@ package marks
 import (
 	"context"
 	"crypto/rand"
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -26,6 +27,7 @@ import (
 	"vividporch/store"
 	"vividporch/store/keys"
 	"vividporch/store/log"
+	"vividporch/store/pg"
 )
 
 // Marks answers the routes.
@@ -45,17 +47,12 @@ func New(house *porch.House, st *store.Store, public func() string) *Marks {
 
 // set sets a bookmark, and says in a line what came of it.
 func (x *Marks) set(ctx context.Context, b *happening.BookmarkSet) (said string, done bool, err error) {
-	rs, err := x.house.Submit(ctx, []event.Event{{Door: "desk", Source: "desk", ID: "own-" + rand.Text(), Type: b.Type(), Data: b}})
+	rs, err := x.house.Submit(ctx, []event.Event{hand(b)})
 	if err != nil {
 		return "", false, err
 	}
-	for _, d := range rs[0].Decisions {
-		if d.Kind == hall.Refuse && d.Output == "bookmark" {
-			return d.Because[0], false, nil
-		}
-	}
-	opened, err := x.house.OpenedAt(ctx)
-	return "Marked at " + bookmark.Into(x.house.Clock().Sub(opened)) + ".", true, err
+	said, done = bookmark.Said(rs[0].Decisions)
+	return said, done, nil
 }
 
 // SetBookmark answers POST /api/desk/bookmark.
@@ -226,7 +223,7 @@ func (x *Marks) Press(c *echo.Context) error {
 		x.again(hash)
 		return err
 	}
-	return c.String(http.StatusOK, strings.ToUpper(said[:1])+said[1:]+"\n")
+	return c.String(http.StatusOK, said+"\n")
 }
 
 // ahead reports whether an address is only fetched ahead of somebody who may open it.
@@ -285,30 +282,36 @@ func (x *Marks) AnswerNote(c *echo.Context, seq int64) error {
 	}
 	ctx := c.Request().Context()
 	left, err := x.store.Log.NoteOf(ctx, x.house.ID, seq)
-	if err != nil {
+	if errors.Is(err, pg.ErrNone) {
 		return edge.Problem(http.StatusNotFound, "There is no such note", "Reload the page.")
+	} else if err != nil {
+		return err
 	}
 	text := strings.TrimSpace(in.Text)
 	if text == "" {
 		return &event.FieldError{Field: "text", Remedy: "is missing; write what is answered, or call it done"}
 	}
 	member := edge.MemberOf(c).Name
-	said := &event.DeskSaid{Text: plain.Name(left.Person.Shown()) + ": " + text, To: []string{left.Person.Platform}, Member: member}
+	said := note.Answer(left, text, member)
 	if err := said.Validate(); err != nil {
 		return err
 	}
-	var evs []event.Event
-	for _, d := range []event.Data{said, &event.WaitingDone{Item: note.ItemID(seq), Member: member}} {
-		evs = append(evs, event.Event{Door: "desk", Source: "desk", ID: "own-" + rand.Text(), Type: d.Type(), Data: d})
-	}
-	rs, err := x.house.Submit(ctx, evs)
+	rs, err := x.house.Submit(ctx, []event.Event{hand(said)})
 	if err != nil {
 		return err
 	}
 	for _, d := range rs[0].Decisions {
-		if d.Kind == hall.Refuse {
+		if d.Kind == hall.Refuse { // then it still waits
 			return c.JSON(http.StatusOK, spec.Deed{Because: d.Because})
 		}
 	}
+	if _, err := x.house.Submit(ctx, []event.Event{hand(&event.WaitingDone{Item: note.ItemID(seq), Member: member})}); err != nil {
+		return err
+	}
 	return c.JSON(http.StatusOK, spec.Deed{Done: true, Because: []string{"answered"}})
+}
+
+// hand is an event of a member's hand.
+func hand(d event.Data) event.Event {
+	return event.Event{Door: "desk", Source: "desk", ID: "own-" + rand.Text(), Type: d.Type(), Data: d}
 }

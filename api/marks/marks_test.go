@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/formats/vtt"
 	"vividporch/porchtest"
 	"vividporch/spec"
@@ -56,7 +58,7 @@ func bookmarks(t *testing.T, b *porchtest.Boat) spec.Bookmarks {
 func TestABookmarkFromThePorchIsSaidInChatAndStandsInTheChapterFile(t *testing.T) {
 	b := live(t)
 	var d spec.Deed
-	if s := b.Do("POST", "/api/desk/bookmark", spec.NewBookmark{Label: "before"}, &d); s != 200 || d.Done || d.Because[0] != "no stream is on: it was a try" {
+	if s := b.Do("POST", "/api/desk/bookmark", spec.NewBookmark{Label: "before"}, &d); s != 200 || d.Done || d.Because[0] != "No stream is on: it was a try." {
 		t.Fatalf("%d %+v", s, d)
 	}
 	open(b)
@@ -181,5 +183,24 @@ func TestANoteIsFoundAnsweredInChatAndDoneWith(t *testing.T) {
 	}
 	if s := b.Do("POST", path, spec.NoteAnswer{Text: "  "}, nil); s != 422 {
 		t.Error(s)
+	}
+}
+
+func TestANoteThatCannotBeAnsweredInChatStillWaits(t *testing.T) {
+	b := live(t)
+	open(b)
+	left := &happening.NoteLeft{Text: "see you on Thursday", Place: "Newcomers"}
+	left.Person = event.Person{Platform: "boathouse", ID: "7", Login: "fen_orchid"} // where the house is in no chat
+	rs, err := b.House.Submit(t.Context(), []event.Event{{Door: "boathouse", Source: "s", ID: "note-7", Type: left.Type(), Data: left}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var d spec.Deed
+	if s := b.Do("POST", "/api/notes/"+strconv.FormatInt(rs[0].Seq, 10)+"/answer", spec.NoteAnswer{Text: "yes"}, &d); s != 200 || d.Done || len(d.Because) == 0 {
+		t.Errorf("%d %+v", s, d)
+	}
+	var v spec.Notes
+	if b.Do("GET", "/api/notes?open=true", nil, &v); len(v.Notes) != 1 {
+		t.Errorf("%+v", v.Notes)
 	}
 }

@@ -8,7 +8,6 @@ import (
 	"crypto/rand"
 	"fmt"
 	"net/http"
-	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -22,13 +21,11 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	relays "vividporch/core/relay"
-	"vividporch/formats/atom"
 	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
 	"vividporch/store/jobs"
 	"vividporch/store/keys"
-	"vividporch/voices/relay"
 )
 
 // Places answers the routes.
@@ -147,9 +144,6 @@ func (x *Places) MakeFeed(c *echo.Context, name string) error {
 	return c.JSON(http.StatusOK, spec.FeedMade{Address: strings.TrimSuffix(x.public(), "/") + "/happenings.atom?key=" + token})
 }
 
-// inFeed is how many entries a feed has at most.
-const inFeed = 100
-
 // ReadFeed answers GET /happenings.atom: whoever has the key reads what went to that place last.
 func (x *Places) ReadFeed(c *echo.Context) error {
 	ctx := c.Request().Context()
@@ -164,23 +158,8 @@ func (x *Places) ReadFeed(c *echo.Context) error {
 	if place == nil || place.Kind != "feed" {
 		return edge.Problem(http.StatusNotFound, "There is no feed at this address", "Ask for a new address: it may have been taken away.")
 	}
-	list, err := x.house.Places.Find(ctx, jobs.Search{Place: place.Name, States: []jobs.State{jobs.Delivered}, Most: inFeed})
-	if err != nil {
-		return err
-	}
-	made := k.Made
-	var entries []atom.Entry
-	for _, d := range list {
-		if d.Text != "" { // whom it was about was not forgotten
-			entries = append(entries, atom.Entry{ID: tag(k.Made, relay.Key(&d)), At: d.Made, Text: d.Text})
-		}
-	}
-	if len(entries) > 0 {
-		made = entries[0].At
-	}
 	var out bytes.Buffer
-	s := x.house.Plan().Settings
-	if err := atom.Write(&out, atom.Feed{ID: tag(k.Made, fmt.Sprintf("feed-%d-%s", x.house.ID, place.Name)), Title: s.Channel + " · " + cmp.Or(place.Title, place.Name), Made: made}, entries); err != nil {
+	if err := x.house.Places.Feed(ctx, &out, place, k.Made); err != nil {
 		return err
 	}
 	h := c.Response().Header()
@@ -191,11 +170,6 @@ func (x *Places) ReadFeed(c *echo.Context) error {
 		return c.NoContent(http.StatusNotModified)
 	}
 	return c.Blob(http.StatusOK, "application/atom+xml; charset=utf-8", out.Bytes())
-}
-
-// tag is a name that is nobody else's for ever: a tag URI (RFC 4151) of a house that may have no name of its own.
-func tag(since time.Time, what string) string {
-	return "tag:porch.invalid," + since.UTC().Format("2006") + ":" + url.PathEscape(what)
 }
 
 // usually is how many deliveries are shown where it is not said.

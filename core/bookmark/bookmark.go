@@ -92,16 +92,27 @@ func (m *Memory) evolve(l room.Lived) {
 func (s *section) decide(t *room.Turn, set *happening.BookmarkSet) {
 	now := &t.State.Stream
 	if t.State.StreamAt(t.Event.Time) != now.Number || !now.Live() {
-		t.Decide(hall.Decision{Kind: hall.Refuse, Output: "bookmark", Because: []string{"no stream is on: it was a try"}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Output: name, Because: []string{"no stream is on: it was a try"}})
 		return
 	}
-	room.Note(t, "set", struct{}{}, "a bookmark was set")
+	into := Into(t.Event.Time.Sub(now.Opened))
+	room.Note(t, "set", struct{}{}, "marked at "+into)
 	on, info := platforms(t, set)
 	args := t.AboutStream(info)
 	happening.OfData(set).Tell(set, args)
-	args["into"] = wording.Str(Into(t.Event.Time.Sub(now.Opened)))
+	args["into"] = wording.Str(into)
 	args.Maybe("recording", wording.Str(s.into(now, info.Platform, t.Event.Time)))
 	t.Announce(args, on)
+}
+
+// Said is what came of setting a bookmark, in words; done is false for a try.
+func Said(ds []hall.Decision) (words string, done bool) {
+	for i := range ds {
+		if x := &ds[i]; x.Room == name && (x.Kind == hall.Note || x.Kind == hall.Refuse && x.Output == name) {
+			return strings.ToUpper(x.Because[0][:1]) + x.Because[0][1:] + ".", x.Kind == hall.Note
+		}
+	}
+	return "", false
 }
 
 // platforms are where it is told of: where whoever set it is, or wherever the stream is on; and what is known of

@@ -126,8 +126,8 @@ func clean(v reflect.Value) {
 		}
 		if v.Type() == personType && v.CanSet() {
 			p := v.Addr().Interface().(*Person)
-			p.Name, p.Login = cut(p.Name, NameMost), cut(p.Login, loginMost)
-			p.ID, p.Platform = Shortened(p.ID, idMost), cut(p.Platform, platformMost)
+			p.Name, p.Login = Cut(p.Name, NameMost), Cut(p.Login, loginMost)
+			p.ID, p.Platform = Shortened(p.ID, idMost), Cut(p.Platform, platformMost)
 		}
 	case reflect.String:
 		if s := v.String(); v.CanSet() {
@@ -194,11 +194,11 @@ func Shortened(s string, most int) string {
 	}
 	sum := sha256.Sum256([]byte(s))
 	digest := hex.EncodeToString(sum[:16])
-	return cut(s, most-len(digest)-1) + "~" + digest
+	return Cut(s, most-len(digest)-1) + "~" + digest
 }
 
-// cut keeps at most so many bytes of a text, and no half character.
-func cut(s string, most int) string {
+// Cut keeps at most so many bytes of a text, and no half character.
+func Cut(s string, most int) string {
 	if len(s) <= most {
 		return s
 	}

@@ -340,8 +340,8 @@ func (l *LookupAnswered) Bound() {
 	if len(l.Link) > 2000 {
 		l.Link = ""
 	}
-	l.ID, l.Login, l.Name = Shortened(CleanText(l.ID), idMost), cut(CleanText(l.Login), loginMost), cut(CleanText(l.Name), NameMost)
-	l.Category, l.Title, l.Failed = cut(CleanText(l.Category), 500), cut(CleanText(l.Title), 2000), cut(CleanText(l.Failed), 500)
+	l.ID, l.Login, l.Name = Shortened(CleanText(l.ID), idMost), Cut(CleanText(l.Login), loginMost), Cut(CleanText(l.Name), NameMost)
+	l.Category, l.Title, l.Failed = Cut(CleanText(l.Category), 500), Cut(CleanText(l.Title), 2000), Cut(CleanText(l.Failed), 500)
 }
 
 func (s *SpeechOutcome) Validate() error   { return Filled("line", s.Line) }

@@ -4,6 +4,7 @@ package note
 import (
 	"fmt"
 
+	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/plain"
@@ -26,6 +27,11 @@ var Room = room.Of(room.Spec[struct{}, struct{}]{Name: "note",
 			ID: ItemID(t.Event.Seq), Kind: "note", Person: &left.Person, Name: t.SayName(left.Person), Type: happening.NoteLeftType, Text: plain.Text(left.Text), Why: why,
 			Count: 1, Since: t.Event.Time, About: []string{left.Person.Key()}}})
 	}})
+
+// Answer is what is said in chat to whoever left a note.
+func Answer(left *happening.NoteLeft, text, member string) *event.DeskSaid {
+	return &event.DeskSaid{Text: plain.Name(left.Person.Shown()) + ": " + text, To: []string{left.Person.Platform}, Member: member}
+}
 
 // ItemID is what waits of the note that was left with an event.
 func ItemID(seq int64) string { return fmt.Sprintf("note/%d", seq) }

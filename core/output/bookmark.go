@@ -22,7 +22,7 @@ func (*Bookmark) Says(who.Names) string { return "set a bookmark" }
 
 // Brings is the bookmark.
 func (*Bookmark) Brings(b Bringing) (event.Data, string) {
-	set := &happening.BookmarkSet{Label: cut(b.Rest, happening.MostLabel), Member: b.Member}
+	set := &happening.BookmarkSet{Label: event.Cut(b.Rest, happening.MostLabel), Member: b.Member}
 	if b.Person.ID != "" && b.Member == "" {
 		set.Person = &b.Person
 	}

@@ -1,8 +1,6 @@
 package output
 
 import (
-	"unicode/utf8"
-
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/who"
@@ -30,27 +28,13 @@ func (*Note) Brings(b Bringing) (event.Data, string) {
 	case b.Rest == "":
 		return nil, "the note has no words"
 	}
-	left := &happening.NoteLeft{Text: cut(b.Rest, happening.MostNote)}
+	left := &happening.NoteLeft{Text: event.Cut(b.Rest, happening.MostNote)}
 	left.Person = b.Person
 	return left, ""
 }
 
 // Check reports a when that says nothing.
-func (*Note) Check(_ *Output, in In, fault func(at, what, remedy string)) { onlyAsked(in, fault) }
-
-// cut is a text of at most so many bytes, whole letters of it.
-func cut(s string, most int) string {
-	if len(s) <= most {
-		return s
-	}
-	for most > 0 && !utf8.RuneStart(s[most]) {
-		most--
-	}
-	return s[:most]
-}
-
-// onlyAsked reports a when in which nobody says anything.
-func onlyAsked(in In, fault func(at, what, remedy string)) {
+func (*Note) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 	if in.When != happening.Command {
 		fault("kind", "nothing is said there", "use it on a command: what stands behind it is its words")
 	}

@@ -11,7 +11,7 @@ import (
 )
 
 // file is a file in the house's own folder that grows line by line: JSON Lines, or each line as a wording has it.
-var file = &Kind{Name: "file", Words: "a file", Safe: oneLine,
+var file = &Kind{Name: "file", Safe: oneLine,
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		if !fileName.MatchString(p.File) {
 			fault("file", fmt.Sprintf("%q is no name of a file", p.File), "use letters, digits, - and _, with one ending: evening.jsonl")

@@ -36,7 +36,6 @@ type Place struct {
 // Kind is all there is to know of one kind of places.
 type Kind struct {
 	Name      string // in a house file
-	Words     string // what it is, with its article
 	Addressed bool   // it has an address, and a secret may go there
 
 	// Check reports what keeps a place of the kind from being posted to; at is a field of the place.

@@ -3,8 +3,11 @@
 package places
 
 import (
+	"cmp"
 	"context"
 	"fmt"
+	"io"
+	"net/url"
 	"time"
 
 	"vividporch/core/hall"
@@ -12,6 +15,7 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/room"
 	"vividporch/core/wording"
+	"vividporch/formats/atom"
 	"vividporch/store"
 	"vividporch/store/jobs"
 	"vividporch/voices/relay"
@@ -23,7 +27,7 @@ type Config struct {
 	Store   *store.Store
 	Plan    func() *room.Plan
 	Relay   *relay.Relay
-	Opened  func() time.Time // when the stream that is on opened; zero for none
+	Opened  func() time.Time // when the stream that is on opened, or the last one closed; zero before the first
 }
 
 // Places answers. Its methods may be called from any goroutine.
@@ -92,7 +96,7 @@ func (p *Places) All(ctx context.Context) ([]Standing, error) {
 	return out, nil
 }
 
-// Happened is how often what can happen has happened since the stream opened, or in the last day.
+// Happened is how often what can happen has happened since the stream opened, or the last one closed.
 func (p *Places) Happened(ctx context.Context) (map[string]int64, error) {
 	return p.cfg.Store.Log.Counts(ctx, p.cfg.Channel, p.since())
 }
@@ -156,4 +160,32 @@ func (p *Places) Prune(ctx context.Context, now time.Time) error {
 	}
 	_, err := p.cfg.Store.Jobs.Prune(ctx, p.cfg.Channel, days(k.DeliveredDays, DeliveredDays), days(k.FailedDays, FailedDays))
 	return err
+}
+
+// inFeed is how many entries a feed has at most.
+const inFeed = 100
+
+// Feed writes a place that is a feed: what went there last, the newest first. Its ids are those of an address made
+// then.
+func (p *Places) Feed(ctx context.Context, w io.Writer, place *housefile.Place, made time.Time) error {
+	list, err := p.Find(ctx, jobs.Search{Place: place.Name, States: []jobs.State{jobs.Delivered}, Most: inFeed})
+	if err != nil {
+		return err
+	}
+	f := atom.Feed{ID: tag(made, fmt.Sprintf("feed-%d-%s", p.cfg.Channel, place.Name)), Title: p.cfg.Plan().Settings.Channel + " · " + cmp.Or(place.Title, place.Name), Made: made}
+	var entries []atom.Entry
+	for _, d := range list {
+		if d.Text != "" { // whom it was about was not forgotten
+			entries = append(entries, atom.Entry{ID: tag(made, relay.Key(&d)), At: d.Made, Text: d.Text})
+		}
+	}
+	if len(entries) > 0 {
+		f.Made = entries[0].At
+	}
+	return atom.Write(w, f, entries)
+}
+
+// tag is a name that is nobody else's for ever: a tag URI (RFC 4151) of a house that may have no name of its own.
+func tag(since time.Time, what string) string {
+	return "tag:porch.invalid," + since.UTC().Format("2006") + ":" + url.PathEscape(what)
 }

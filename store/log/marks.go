@@ -2,7 +2,9 @@ package log
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"vividporch/core/happening"
@@ -19,12 +21,12 @@ type Bookmark struct {
 	Closed *time.Time
 }
 
-// Bookmarks are those of a stream, in their order; of the last so many streams that have any for 0.
+// Bookmarks are those of a stream, in their order; for 0 those of the last so many streams, the latest stream first.
 func (s *Log) Bookmarks(ctx context.Context, channel int64, stream, streams int) ([]Bookmark, error) {
 	rows, err := s.SQL.QueryContext(ctx, `SELECT e.seq, e.time, e.data, s.number, s.opened, s.closed FROM events e
 			JOIN streams s ON s.channel = e.channel AND e.time >= s.opened AND (s.closed IS NULL OR e.time < s.closed)
-		WHERE e.channel = $1 AND e.type = 'porch.bookmark.set' AND ($2 = 0 OR s.number = $2)
-			AND s.number > (SELECT coalesce(max(number), 0) FROM streams WHERE channel = $1) - CASE WHEN $2 = 0 THEN $3 ELSE 1000000 END
+		WHERE e.channel = $1 AND e.type = 'porch.bookmark.set'
+			AND CASE WHEN $2 > 0 THEN s.number = $2 ELSE s.number > (SELECT max(number) FROM streams WHERE channel = $1) - $3 END
 		ORDER BY s.number DESC, e.time, e.seq LIMIT 5000`, channel, stream, streams)
 	if err != nil {
 		return nil, err
@@ -83,8 +85,10 @@ func (s *Log) Notes(ctx context.Context, channel int64, text string, open bool, 
 func (s *Log) NoteOf(ctx context.Context, channel, seq int64) (*happening.NoteLeft, error) {
 	var data []byte
 	err := s.SQL.QueryRowContext(ctx, `SELECT data FROM events WHERE channel = $1 AND seq = $2 AND type = 'porch.note.left'`, channel, seq).Scan(&data)
-	if err != nil {
+	if errors.Is(err, sql.ErrNoRows) {
 		return nil, pg.ErrNone
+	} else if err != nil {
+		return nil, err
 	}
 	left := &happening.NoteLeft{}
 	return left, json.Unmarshal(data, left)

@@ -66,7 +66,6 @@ export type HappeningRow = components["schemas"]["HappeningRow"];
 export type RelayView = components["schemas"]["RelayView"];
 export type Note = components["schemas"]["Note"];
 export type StreamBookmarks = components["schemas"]["StreamBookmarks"];
-export type RelayOutput = RuleOutput;
 export type Delivery = components["schemas"]["Delivery"];
 export type Backup = components["schemas"]["Backup"];
 /** The settings as one document: the house file. */

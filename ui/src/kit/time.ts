@@ -53,6 +53,9 @@ export function dated(iso: string, now: number, zone: string): string {
   return format(d, isSameYear(d, new TZDate(now, zone), { in: tz(zone) }) ? "d MMM" : "d MMM yyyy");
 }
 
+/** when writes a moment as whoever looks back over an evening reads it: the hour, and the day once that is long ago. */
+export const when = (iso: string, now: number, zone: string): string => (now - Date.parse(iso) < 12 * 3_600_000 ? clock(iso, zone) : dated(iso, now, zone));
+
 /** day is the civil day that a moment falls on, as RFC 3339 writes it: "2031-05-14". */
 export const day = (at: number, zone: string): string => format(new TZDate(at, zone), "yyyy-MM-dd");
 

@@ -7,7 +7,7 @@ import { about, lookedThrough } from "../api/queries";
 import { Button, Quiet } from "../kit/Button";
 import { Field, Select, Tick } from "../kit/Field";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
-import { clock, dated, useHouseNow, useZone } from "../kit/time";
+import { useHouseNow, useZone, when } from "../kit/time";
 import { became, named } from "./places";
 
 /** Deliveries is what went to places, waits, or did not arrive, to be looked through. */
@@ -77,7 +77,7 @@ export function DeliveryRow({ d, v, where }: { d: Delivery; v: PlacesView; where
   return (
     <article className="delivery" data-state={d.state}>
       <time className="sub tabular-nums" dateTime={d.at}>
-        {now - Date.parse(d.at) < 12 * 3_600_000 ? clock(d.at, zone) : dated(d.at, now, zone)}
+        {when(d.at, now, zone)}
       </time>
       <svg className="lamp" viewBox="0 0 16 16" aria-hidden data-health={d.state === "delivered" ? "well" : d.state === "failed" || d.state === "unclear" ? "trouble" : "waits"}>
         {d.state === "failed" || d.state === "unclear" ? <path d="M8 2l6 6-6 6-6-6z" /> : <circle cx="8" cy="8" r="4.5" />}

@@ -7,7 +7,7 @@ import { Answer } from "../kit/Answer";
 import { Button } from "../kit/Button";
 import { Field, Tick } from "../kit/Field";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
-import { clock, dated, useHouseNow, useZone } from "../kit/time";
+import { useHouseNow, useZone, when } from "../kit/time";
 
 /** Notes are what people left for the streamer: to be answered, done with, and found again. */
 export function Notes() {
@@ -54,7 +54,7 @@ function NoteRow({ n }: { n: Note }) {
   return (
     <article className="note-row">
       <time className="sub tabular-nums" dateTime={n.at}>
-        {now - Date.parse(n.at) < 12 * 3_600_000 ? clock(n.at, zone) : dated(n.at, now, zone)}
+        {when(n.at, now, zone)}
       </time>
       <div className="min-w-0">
         <b>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, based, type PlacesView, type RelayOutput, type RelayView } from "../api/client";
+import { api, based, type PlacesView, type RelayView, type RuleOutput } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, courtesies, deliveries } from "../api/queries";
 import { Button, quietLook } from "../kit/Button";
@@ -16,7 +16,7 @@ import { goes, named } from "./places";
 function useRelay() {
   const all = useQuery(courtesies).data;
   const deed = useDeed();
-  return async (r: RelayView, part: Partial<RelayOutput>, fault?: (words: string) => void) => {
+  return async (r: RelayView, part: Partial<RuleOutput>, fault?: (words: string) => void) => {
     const c = all?.courtesies.find((c) => c.id === r.courtesy);
     if (!all || !c) return undefined;
     const outputs = c.rule.outputs.map((o) => (o.id === r.output ? { ...o, ...part } : o));
@@ -66,7 +66,7 @@ function How({ r }: { r: RelayView }) {
   const change = useRelay();
   const [fault, setFault] = useState("");
   const how = goes(r);
-  const set = (part: Partial<RelayOutput>) => {
+  const set = (part: Partial<RuleOutput>) => {
     setFault("");
     void change(r, part, setFault);
   };
