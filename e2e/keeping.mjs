@@ -110,8 +110,8 @@ test("a fitting is added and taken away, privacy and standings are set", async (
   await page.getByRole("button", { name: "Take it away" }).click();
   await lamp.waitFor({ state: "detached" });
   await open(page, house, "privacy", "What is kept, and who may ask.");
-  await page.getByLabel("Days").fill("61");
-  await page.getByLabel("Days").press("Tab");
+  await page.getByLabel("Days", { exact: true }).fill("61");
+  await page.getByLabel("Days", { exact: true }).press("Tab");
   await until("chat is kept as long", async () => (await settings(page, house)).privacy.keepDays === 61);
   await open(page, house, "standings", "How people stand.");
   await page.getByLabel("29 February").selectOption("1 March");

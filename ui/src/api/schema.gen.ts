@@ -3096,7 +3096,7 @@ export interface components {
             bad: number;
             /**
              * Format: int64
-             * @description delivered since the stream opened, or in the last day
+             * @description delivered since the stream opened, or the last one closed
              */
             tonight: number;
             attempts: number;

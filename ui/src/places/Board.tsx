@@ -135,7 +135,7 @@ function PlaceHead({ p }: { p: PlaceStanding }) {
       <span className="sub block">{lately(p, now, zone)}</span>
       <span className="sub block">{stands(p)}</span>
       {p.says && <span className={p.health === "trouble" ? "block max-w-40 text-[12px] text-persimmon" : "sub block max-w-40 font-[650]"}>{p.says}</span>}
-      {again > 0 && <span className="sub block">again in {span(again)}</span>}
+      {p.next && <span className="sub block">{again > 0 ? `again in ${span(again)}` : "is being tried"}</span>}
       <span className="mt-1 flex items-center gap-2">
         <Lamp p={p} />
         <Button

@@ -1,8 +1,8 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
 import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
-import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
 import { api, ask, said, type Porch } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
@@ -23,15 +23,19 @@ export default function Pegs() {
   const on = useLive((s) => s.live?.on) ?? false;
   const deed = useDeed();
   const q = useQuery(chosenPegs);
-  const [arranged, setArranged] = useState<string[]>(); // shown at once, while it is on its way
+  const client = useQueryClient();
+  const last = useRef(Promise.resolve()); // one after the other: the last one said is the one kept
   const [arranging, setArranging] = useState(false);
   const all = allPegs({ hands, hush, on });
-  const list = hung(all, arranged ?? q.data?.pegs ?? []);
+  const list = hung(all, q.data?.pegs ?? []);
   const others = all.filter((p) => !list.includes(p));
-  const hang = async (ids: string[]) => {
-    setArranged(ids);
-    await deed(api.PUT("/api/pegs", { body: { pegs: ids } }), { stale: [chosenPegs.queryKey] });
-    setArranged((now) => (now === ids ? undefined : now)); // what was changed meanwhile stays shown
+  const hang = (ids: string[]) => {
+    void client.cancelQueries(chosenPegs);
+    client.setQueryData(chosenPegs.queryKey, { pegs: ids }); // shown at once, and what the next press begins from
+    last.current = last.current.then(async () => {
+      const kept = await deed(api.PUT("/api/pegs", { body: { pegs: ids } }));
+      if (!kept) await client.invalidateQueries(chosenPegs);
+    });
   };
   const ids = list.map((p) => p.id);
   if (!q.data) return <Panel label="To hand" />;
@@ -50,9 +54,9 @@ export default function Pegs() {
         {!arranging && <div className="mt-auto" />}
         {list.length === 0 && <Empty>Nothing hangs here yet.</Empty>}
         {arranging ? (
-          <Order ids={ids} onOrder={(next) => void hang(next)}>
+          <Order ids={ids} onOrder={(next) => hang(next)}>
             {list.map((p) => (
-              <Movable key={p.id} peg={p} onOff={ids.length > 1 ? () => void hang(ids.filter((id) => id !== p.id)) : undefined} />
+              <Movable key={p.id} peg={p} onOff={ids.length > 1 ? () => hang(ids.filter((id) => id !== p.id)) : undefined} />
             ))}
           </Order>
         ) : (
@@ -62,7 +66,7 @@ export default function Pegs() {
           <div className="flex flex-col gap-2 pt-3">
             <b className="text-[13px]">Hang up as well</b>
             {others.map((p) => (
-              <Button key={p.id} className="w-full text-left phone:min-h-[48px]" onClick={() => void hang([...ids, p.id])}>
+              <Button key={p.id} className="w-full text-left phone:min-h-[48px]" onClick={() => hang([...ids, p.id])}>
                 {p.words}
               </Button>
             ))}
