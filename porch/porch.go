@@ -234,6 +234,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}
 	cut = append(cut, found...)
 	h.relay, err = relay.New(relay.Config{HTTP: h.way.Client(time.Minute), Files: cfg.Files, Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
+		Talks:   places.Talks(&h.way, nil, cfg.Log),
 		Place:   func(name string) *housefile.Place { return h.plan.Load().Settings.PlaceNamed(name) },
 		Outcome: func(d event.Data) { h.tell(d) }})
 	if err != nil {

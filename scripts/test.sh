@@ -60,6 +60,7 @@ run_tests() {
   mkdir -p "$LOCAL"
   export PORCH_TEST=1
   need_debian ngircd ngircd
+  need_debian prosody prosody
   need_debian chromium chromium
   [ -e /usr/lib/python3/dist-packages/icalendar ] || { say "installing python3-icalendar"; install_debian python3-icalendar; } # a second reader of what we write
   need_node ui

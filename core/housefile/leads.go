@@ -63,7 +63,7 @@ func Origin(address string) string {
 	}
 	host = strings.ToLower(host)
 	if i := strings.LastIndexByte(host, ':'); i < 0 || strings.HasSuffix(host, "]") {
-		port := map[string]string{"http": "80", "https": "443", "ws": "80", "wss": "443", "irc": "6667", "ircs": "6697"}[scheme]
+		port := map[string]string{"http": "80", "https": "443", "ws": "80", "wss": "443", "irc": "6667", "ircs": "6697", "xmpp": "5222", "xmpps": "5222"}[scheme]
 		host += ":" + port
 	}
 	if strings.HasPrefix(host, ":") {

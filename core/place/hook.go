@@ -3,7 +3,10 @@ package place
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
+	"unicode"
 
 	"vividporch/core/plain"
 	"vividporch/core/wording"
@@ -14,6 +17,14 @@ var hook = &Kind{Name: "webhook", Addressed: true, Safe: plain.NoPing,
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		if p.URL != "" && !isAddress(p.URL) {
 			fault("url", "a webhook needs an http(s) address, or none yet", "copy it in full: https://…")
+		}
+		for _, name := range slices.Sorted(maps.Keys(p.Headers)) {
+			if what := headerFault(name, p.Headers[name]); what != "" {
+				fault("headers."+name, what, "name it as the place does, such as X-Room, or take it out")
+			}
+		}
+		if len(p.Headers) > mostHeaders {
+			fault("headers", "are too many", fmt.Sprintf("use at most %d", mostHeaders))
 		}
 		if _, err := hookBody(p, nil); err != nil {
 			fault("body", err.Error(), "write JSON whose texts are wordings")
@@ -35,6 +46,34 @@ func hookBody(p *Place, args wording.Args) (json.RawMessage, error) {
 	}
 	return json.Marshal(filled)
 }
+
+const mostHeaders = 20
+
+// ownHeaders are those that the post itself has (RFC 9110; Standard Webhooks).
+var ownHeaders = []string{"host", "content-length", "content-type", "transfer-encoding", "connection", "user-agent", "idempotency-key", "webhook-id", "webhook-timestamp", "webhook-signature"}
+
+// headerFault says what keeps something from being a header (RFC 9110 section 5).
+func headerFault(name, value string) string {
+	for _, r := range name {
+		if r <= ' ' || r >= 0x7f || strings.ContainsRune("\"(),/:;<=>?@[\\]{}", r) {
+			return "is no name of a header"
+		}
+	}
+	switch {
+	case name == "" || len(name) > 100:
+		return "is no name of a header"
+	case slices.Contains(ownHeaders, strings.ToLower(name)):
+		return "is set by the house itself"
+	case len(value) > 2000 || strings.ContainsFunc(value, unicode.IsControl):
+		return "has a value that is no line"
+	case strings.EqualFold(name, "authorization") && !strings.Contains(value, Token):
+		return "would stand in the house file for all to read: write {token} where the secret goes, and keep it beside"
+	}
+	return ""
+}
+
+// Token stands in a header for the secret that is kept for the place.
+const Token = "{token}"
 
 // isAddress reports whether a text is an address of a web server, with its host.
 func isAddress(s string) bool {

@@ -16,21 +16,24 @@ import (
 )
 
 // Kinds are the kinds of places, in the order in which they are offered.
-var Kinds = []*Kind{hook, feed, file}
+var Kinds = []*Kind{hook, irc, xmpp, feed, file}
 
 // Place is where the house speaks outside chat.
 type Place struct {
-	Name           string          `json:"name" jsonschema:"minLength=1"`
-	Title          string          `json:"title"`
-	Kind           string          `json:"kind,omitempty"` // "" is a webhook
-	URL            string          `json:"url"`            // of what has an address
-	Body           json.RawMessage `json:"body"`           // of a webhook: the JSON that is sent; texts in it are wordings that may use {text}, {title}, {category}, {link} and {channel}
-	File           string          `json:"file,omitempty"` // of a file: its name, in the house's own folder
-	Each           string          `json:"each,omitempty"` // of a file: a line as a wording, with {text}, {now} and {channel}; none is JSON Lines
-	ByStream       bool            `json:"byStream,omitempty"`
-	TimeoutSeconds float64         `json:"timeoutSeconds,omitempty" jsonschema:"minimum=0,maximum=60"`
-	IgnoresKeys    bool            `json:"ignoresKeys,omitempty"` // then a post is sent at most once
-	Paused         bool            `json:"paused,omitempty"`      // what goes there waits
+	Name           string            `json:"name" jsonschema:"minLength=1"`
+	Title          string            `json:"title"`
+	Kind           string            `json:"kind,omitempty"`    // "" is a webhook
+	URL            string            `json:"url"`               // of what has an address
+	Body           json.RawMessage   `json:"body"`              // of a webhook: the JSON that is sent; texts in it are wordings that may use {text}, {title}, {category}, {link} and {channel}
+	Headers        map[string]string `json:"headers,omitempty"` // of a webhook, besides those of the post itself; {token} is a secret that is kept for the place
+	Account        string            `json:"account,omitempty"` // of a room: the house's nick (irc) or its account (xmpp)
+	Room           string            `json:"room,omitempty"`    // of a room: "#lamp-log", or its whole address (xmpp)
+	File           string            `json:"file,omitempty"`    // of a file: its name, in the house's own folder
+	Each           string            `json:"each,omitempty"`    // of a file: a line as a wording, with {text}, {now} and {channel}; none is JSON Lines
+	ByStream       bool              `json:"byStream,omitempty"`
+	TimeoutSeconds float64           `json:"timeoutSeconds,omitempty" jsonschema:"minimum=0,maximum=60"`
+	IgnoresKeys    bool              `json:"ignoresKeys,omitempty"` // then a post is sent at most once
+	Paused         bool              `json:"paused,omitempty"`      // what goes there waits
 }
 
 // Kind is all there is to know of one kind of places.

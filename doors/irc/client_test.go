@@ -3,21 +3,12 @@ package irc_test
 import (
 	"bufio"
 	"context"
-	"crypto/ecdsa"
-	"crypto/elliptic"
-	"crypto/rand"
 	"crypto/tls"
-	"crypto/x509"
-	"encoding/pem"
 	"errors"
 	"fmt"
-	"math/big"
 	"net"
 	"net/http"
 	"net/http/httptest"
-	"os"
-	"os/exec"
-	"path/filepath"
 	"slices"
 	"strings"
 	"sync"
@@ -28,6 +19,7 @@ import (
 	"vividporch/core/chat"
 	"vividporch/doors/irc"
 	"vividporch/standin"
+	"vividporch/stocktest"
 )
 
 // door is a client under test with all it saw.
@@ -128,64 +120,9 @@ func (h *hand) count(part string) int {
 	return n
 }
 
-func freePort(t *testing.T) int {
-	t.Helper()
-	ln, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer ln.Close()
-	return ln.Addr().(*net.TCPAddr).Port
-}
-
-// stock starts Debian's ngircd on loopback: a real server, not ours.
-func stock(t *testing.T) (plain, secure string, roots *x509.CertPool, server *os.Process) {
-	t.Helper()
-	bin, err := exec.LookPath("ngircd")
-	if err != nil {
-		if os.Getenv("PORCH_TEST") != "" {
-			t.Fatal("ngircd is missing")
-		}
-		t.Skip("ngircd is not installed")
-	}
-	dir := t.TempDir()
-	os.Chmod(dir, 0o755)
-	p, s := freePort(t), freePort(t)
-	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
-	if err != nil {
-		t.Fatal(err)
-	}
-	tpl := &x509.Certificate{SerialNumber: big.NewInt(1), NotBefore: time.Now().Add(-time.Hour), NotAfter: time.Now().Add(time.Hour), IPAddresses: []net.IP{net.IPv4(127, 0, 0, 1)}, IsCA: true, BasicConstraintsValid: true}
-	der, err := x509.CreateCertificate(rand.Reader, tpl, tpl, &key.PublicKey, key)
-	if err != nil {
-		t.Fatal(err)
-	}
-	keyDER, _ := x509.MarshalPKCS8PrivateKey(key)
-	certPEM := pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der})
-	os.WriteFile(filepath.Join(dir, "cert.pem"), certPEM, 0o644)
-	os.WriteFile(filepath.Join(dir, "key.pem"), pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: keyDER}), 0o644)
-	conf := fmt.Sprintf("[Global]\nName = irc.stock.example\nInfo = a stock server\nListen = 127.0.0.1\nPorts = %d\nServerUID = 65534\nServerGID = 65534\n[Limits]\nMaxConnectionsIP = 0\nMaxNickLength = 30\nPingTimeout = 120\nPongTimeout = 20\n[Options]\nDNS = no\nIdent = no\nPAM = no\n[SSL]\nCertFile = %s/cert.pem\nKeyFile = %s/key.pem\nPorts = %d\n", p, dir, dir, s)
-	os.WriteFile(filepath.Join(dir, "ngircd.conf"), []byte(conf), 0o644)
-	cmd := exec.Command(bin, "-n", "-f", filepath.Join(dir, "ngircd.conf"))
-	if err := cmd.Start(); err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { cmd.Process.Kill(); cmd.Wait() })
-	plain, secure = fmt.Sprintf("127.0.0.1:%d", p), fmt.Sprintf("127.0.0.1:%d", s)
-	eventually(t, "ngircd listens", func() bool {
-		c, err := net.Dial("tcp", plain)
-		if err == nil {
-			c.Close()
-		}
-		return err == nil
-	})
-	roots = x509.NewCertPool()
-	roots.AppendCertsFromPEM(certPEM)
-	return plain, secure, roots, cmd.Process
-}
-
 func TestAgainstAStockServer(t *testing.T) {
-	addr, secure, roots, server := stock(t)
+	stock := stocktest.IRC(t)
+	addr, secure, roots, server := stock.Plain, stock.Secure, stock.Roots, stock.Process
 	const room = "#tidepool"
 	ada := connect(t, addr, "ada")
 	ada.do("JOIN %s", room)

@@ -11,11 +11,13 @@ import (
 	"net"
 	"net/http"
 	"strconv"
+	"strings"
 	"time"
 
 	webhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"vividporch/core/housefile"
+	kinds "vividporch/core/place"
 	"vividporch/outside"
 	"vividporch/store/jobs"
 	"vividporch/store/safe"
@@ -50,7 +52,7 @@ func reasonOf(err error, status int) string {
 	switch {
 	case errors.As(err, &refused):
 		return refused.Error()
-	case errors.Is(err, safe.ErrBound), errors.Is(err, safe.ErrKey):
+	case errors.Is(err, safe.ErrBound), errors.Is(err, safe.ErrKey), errors.Is(err, errNoToken):
 		return err.Error()
 	case err == nil:
 		return fmt.Sprintf("the place answered with an error (%d)", status)
@@ -62,10 +64,12 @@ func reasonOf(err error, status int) string {
 	return "the connection to the place broke"
 }
 
+var errNoToken = errors.New("a header needs the place's token, and none is kept: set it in House")
+
 // neverSent reports whether an error came before anything could have arrived.
 func neverSent(err error) bool {
 	var op *net.OpError
-	return errors.As(err, &op) && op.Op == "dial" || errors.Is(err, safe.ErrBound) || errors.Is(err, safe.ErrKey)
+	return errors.As(err, &op) && op.Op == "dial" || errors.Is(err, safe.ErrBound) || errors.Is(err, safe.ErrKey) || errors.Is(err, errNoToken)
 }
 
 // mostAnswer is how much of a place's answer is read, in bytes.
@@ -97,6 +101,19 @@ func (h *hook) send(ctx context.Context, place *housefile.Place, key string, bod
 		req.Header.Set(webhooks.HeaderWebhookID, key)
 		req.Header.Set(webhooks.HeaderWebhookTimestamp, strconv.FormatInt(now.Unix(), 10))
 		req.Header.Set(webhooks.HeaderWebhookSignature, sig)
+	}
+	for name, value := range place.Headers {
+		if strings.Contains(value, kinds.Token) {
+			token, err := h.safe.SecretTo(ctx, h.channel, place.Name, "token", place.URL)
+			if err != nil {
+				return 0, 0, err
+			}
+			if token == "" {
+				return 0, 0, errNoToken
+			}
+			value = strings.ReplaceAll(value, kinds.Token, token)
+		}
+		req.Header.Set(name, value)
 	}
 	res, err := h.http.Do(req)
 	if err != nil {

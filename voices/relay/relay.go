@@ -59,6 +59,7 @@ type Config struct {
 	Backoff func(attempt int) time.Duration // nil: Backoff
 	HTTP    *http.Client                    // the way out
 	Files   string                          // the folder for files; "" for none
+	Talks   map[string]Opener               // with rooms of chat networks, by the kind of place
 }
 
 // Relay works one channel's deliveries.
@@ -89,6 +90,9 @@ func New(cfg Config) (*Relay, error) {
 	}
 	r := &Relay{cfg: cfg, lanes: map[string]*lane{}}
 	r.carriers = map[string]carrier{"webhook": &hook{channel: cfg.Channel, safe: cfg.Store.Safe, http: cfg.HTTP}, "feed": feed{}, "file": &files{dir: folder(cfg)}}
+	for kind, open := range cfg.Talks {
+		r.carriers[kind] = &talks{channel: cfg.Channel, safe: cfg.Store.Safe, open: open, held: map[string]*held{}}
+	}
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &worker{relay: r})
 	client, err := river.NewClient(riverdatabasesql.New(cfg.Store.SQL), &river.Config{
@@ -133,7 +137,18 @@ func (r *Relay) Start(ctx context.Context) error {
 // Stop lets attempts that were begun end, within ctx.
 func (r *Relay) Stop(ctx context.Context) error {
 	r.stopping.Store(true)
-	return r.client.Stop(ctx)
+	err := r.client.Stop(ctx)
+	r.tidy(nil)
+	return err
+}
+
+// tidy ends what is kept open for places that are there no more.
+func (r *Relay) tidy(now func(name string) *housefile.Place) {
+	for _, c := range r.carriers {
+		if t, ok := c.(*talks); ok {
+			t.tidy(now)
+		}
+	}
 }
 
 // Add puts deliveries on their way within the transaction that decides them.
@@ -194,6 +209,7 @@ func (r *Relay) Drop(ctx context.Context, line, place, member string) (ok bool, 
 
 // LookAll has every place looked at to which something is on its way.
 func (r *Relay) LookAll(ctx context.Context) error {
+	r.tidy(r.cfg.Place)
 	places, err := r.cfg.Store.Jobs.Bound(ctx, r.cfg.Channel)
 	if err != nil {
 		return err

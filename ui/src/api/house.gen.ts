@@ -216,6 +216,11 @@ export interface Place {
   kind?: string;
   url: string;
   body: unknown;
+  headers?: {
+    [k: string]: string;
+  };
+  account?: string;
+  room?: string;
   file?: string;
   each?: string;
   byStream?: boolean;

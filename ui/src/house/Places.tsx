@@ -48,7 +48,11 @@ export function Places() {
               set={(part, now) => (now ? void places.put(list.map((x, n) => (n === i ? { ...x, ...part } : x))) : set(part))}
               save={() => void places.save()}
             />
-            {kind.secret && <Line label="Signing secret">{() => <Secret name={p.name} slot="secret" words="secret" />}</Line>}
+            {kind.secrets?.map((s) => (
+              <Line key={s.slot} label={s.label} hint={s.hint}>
+                {() => <Secret name={p.name} slot={s.slot} words={s.words} />}
+              </Line>
+            ))}
             <Line label="For now" hint="What goes there waits, and goes on in its order afterwards.">
               {() => (
                 <Tick className="pt-2" on={!!p.paused} onChange={(v) => void places.put(list.map((x, n) => (n === i ? { ...x, paused: v || undefined } : x)))}>

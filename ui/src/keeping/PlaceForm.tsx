@@ -16,7 +16,7 @@ export function PlaceForm({ onMade }: { onMade: (place: string) => void }) {
   const deed = useDeed();
   const [place, setPlace] = useState<Partial<Place>>(placeKinds[0]!.fresh);
   const [title, setTitle] = useState("");
-  const [secret, setSecret] = useState("");
+  const [secrets, setSecrets] = useState<Record<string, string>>({});
   const [fault, setFault] = useState("");
   const list = places.value ?? [];
   const kind = kindOf(place);
@@ -30,7 +30,10 @@ export function PlaceForm({ onMade }: { onMade: (place: string) => void }) {
     );
     const made = { ...place, name, title: title.trim(), url: place.url?.trim() ?? "", body: place.body ?? null };
     if (!(await places.put([...list, made as Place]))) return;
-    if (secret && kind.secret) await deed(api.PUT("/api/house/secrets", { body: { name, slot: "secret", value: secret } }), { stale: [about.house], fault: setFault });
+    for (const { slot } of kind.secrets ?? []) {
+      const value = secrets[slot];
+      if (value) await deed(api.PUT("/api/house/secrets", { body: { name, slot, value } }), { stale: [about.house], fault: setFault });
+    }
     onMade(name);
   };
   return (
@@ -58,11 +61,20 @@ export function PlaceForm({ onMade }: { onMade: (place: string) => void }) {
         )}
       </Line>
       <kind.Fields place={place} set={(part) => setPlace({ ...place, ...part })} save={() => undefined} fault={() => undefined} made={false} />
-      {kind.secret && (
-        <Line label="Signing secret" hint="Only where the place asks for one (Standard Webhooks).">
-          {(id) => <Field id={id} type="password" autoComplete="off" value={secret} placeholder="whsec_…" onChange={(e) => setSecret(e.target.value)} />}
+      {kind.secrets?.map((s) => (
+        <Line key={s.slot} label={s.label} hint={s.hint}>
+          {(id) => (
+            <Field
+              id={id}
+              type="password"
+              autoComplete="off"
+              value={secrets[s.slot] ?? ""}
+              placeholder={s.looks}
+              onChange={(e) => setSecrets({ ...secrets, [s.slot]: e.target.value })}
+            />
+          )}
         </Line>
-      )}
+      ))}
       {(fault || places.fault) && <Fault role="alert">{fault || places.fault?.words}</Fault>}
       <Button look="lit" className="mt-2">
         Add the place

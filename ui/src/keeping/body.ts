@@ -40,6 +40,14 @@ export function bodyOf(rows: Rows): unknown {
 /** shapes are the forms of a body that most places take. */
 export const shapes: [string, string, Rows][] = [
   ["text", "a text alone", [["text", "{text}"]]],
+  [
+    "titled",
+    "a text with a title",
+    [
+      ["title", "{title}"],
+      ["text", "{text}"],
+    ],
+  ],
   ["message", "a message alone", [["message", "{text}"]]],
   [
     "board",

@@ -31,4 +31,4 @@ function Fields({ place, made }: Form) {
   );
 }
 
-export const kind: PlaceKind = { name: "feed", words: "a feed to subscribe to", order: 2, fresh: { url: "" }, Fields };
+export const kind: PlaceKind = { name: "feed", words: "a feed to subscribe to", order: 4, fresh: { url: "" }, Fields };

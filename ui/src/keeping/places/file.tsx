@@ -25,7 +25,7 @@ function Fields({ place, set, save, fault }: Form) {
 export const kind: PlaceKind = {
   name: "file",
   words: "a file in the house",
-  order: 3,
+  order: 5,
   fresh: { url: "", file: "evening.jsonl" },
   missing: (p) => (p.file?.trim() ? undefined : "Say what the file is called."),
   Fields,

@@ -25,8 +25,8 @@ export type PlaceKind = {
   fresh: Partial<Place>;
   /** What is still missing before it can be added, in words. */
   missing?: (p: Partial<Place>) => string | undefined;
-  /** It has a secret that is kept for its address. */
-  secret?: boolean;
+  /** Secrets that are kept for its address. */
+  secrets?: { slot: "secret" | "token"; label: string; words: string; hint: string; looks?: string }[];
   Fields: ComponentType<Form>;
 };
 

@@ -1,14 +1,19 @@
-import { Field, Tick } from "../../kit/Field";
+import { useState } from "react";
+import { Quiet } from "../../kit/Button";
+import { Area, Fault, Field, Tick } from "../../kit/Field";
 import { One } from "../../kit/One";
 import { bodyOf, rowsOf, shapes } from "../body";
 import { Line } from "../Line";
-import { RowsField } from "../RowsField";
+import { RowsField, type Rows } from "../RowsField";
 import type { Form, PlaceKind } from "./kind";
 
 const sameAs = (body: unknown) => shapes.find(([, , rows]) => JSON.stringify(bodyOf(rows)) === JSON.stringify(body ?? bodyOf(shapes[0]![2])))?.[0] ?? shapes[0]![0];
 
 function Fields({ place, set, save, fault, made }: Form) {
   const rows = rowsOf(place.body) ?? (place.body == null ? [["text", "{text}"] as [string, string]] : undefined);
+  const [free, setFree] = useState(false);
+  const [headers, setHeaders] = useState<Rows>(Object.entries(place.headers ?? {}));
+  const keep = (rows: Rows) => set({ headers: Object.fromEntries(rows.map(([k, v]): [string, string] => [k.trim(), v.trim()]).filter(([k]) => k)) }, true);
   return (
     <>
       <Line
@@ -32,12 +37,32 @@ function Fields({ place, set, save, fault, made }: Form) {
             hint="Fill-ins: text, title, category, link, channel. A name with a dot stands within another; one that ends with [] is a list."
           >
             {() =>
-              rows ? (
-                <RowsField label="What is sent" name="Field" words="Words" rows={rows} onChange={(r) => set({ body: bodyOf(r) })} onSave={save} />
+              rows && !free ? (
+                <>
+                  <RowsField label="What is sent" name="Field" words="Words" rows={rows} onChange={(r) => set({ body: bodyOf(r) })} onSave={save} />
+                  <Quiet type="button" onClick={() => setFree(true)}>
+                    Write it as JSON
+                  </Quiet>
+                </>
               ) : (
-                <p className="sub m-0 pt-2">It holds more than texts, so it stays as the house file has it.</p>
+                <Json body={place.body} onBody={(body) => set({ body }, true)} onRows={rows && (() => setFree(false))} />
               )
             }
+          </Line>
+          <Line label="Headers" fault={fault("headers")} hint="Besides those of the post itself. {token} stands for the token below.">
+            {() => (
+              <RowsField
+                label="Headers"
+                name="Header"
+                words="Value"
+                rows={headers}
+                onChange={(rows) => {
+                  setHeaders(rows);
+                  if (rows.length < headers.length) keep(rows);
+                }}
+                onSave={() => keep(headers)}
+              />
+            )}
           </Line>
           <Line label="A post twice" hint="Then a post that may have arrived waits for you instead of being sent again.">
             {() => (
@@ -52,12 +77,50 @@ function Fields({ place, set, save, fault, made }: Form) {
   );
 }
 
+/** Json is a body as it is sent, whatever it holds; its texts are wordings. */
+function Json({ body, onBody, onRows }: { body: unknown; onBody: (body: unknown) => void; onRows?: () => void }) {
+  const [typed, setTyped] = useState<string>();
+  const [fault, setFault] = useState("");
+  return (
+    <>
+      <Area
+        aria-label="The body as JSON"
+        aria-invalid={!!fault}
+        className="font-mono text-[13px]"
+        rows={8}
+        spellCheck={false}
+        value={typed ?? JSON.stringify(body, null, 2)}
+        onChange={(e) => setTyped(e.target.value)}
+        onBlur={() => {
+          if (typed === undefined) return;
+          try {
+            onBody(JSON.parse(typed));
+            setTyped(undefined);
+            setFault("");
+          } catch (e) {
+            setFault(`This is not JSON yet: ${(e as Error).message}`);
+          }
+        }}
+      />
+      {fault && <Fault role="alert">{fault}</Fault>}
+      {onRows && (
+        <Quiet type="button" onClick={onRows}>
+          Write it as fields
+        </Quiet>
+      )}
+    </>
+  );
+}
+
 export const kind: PlaceKind = {
   name: "webhook",
   words: "an address to post to",
   order: 1,
   fresh: { body: bodyOf(shapes[0]![2]) },
   missing: (p) => (/^https?:\/\//.test(p.url?.trim() ?? "") ? undefined : "Paste the address that the place gives for posting; it begins with https://"),
-  secret: true,
+  secrets: [
+    { slot: "secret", label: "Signing secret", words: "secret", hint: "Only where the place asks for one (Standard Webhooks).", looks: "whsec_…" },
+    { slot: "token", label: "Token", words: "token", hint: "Stands for {token} in a header; only where the place asks for one." },
+  ],
   Fields,
 };
