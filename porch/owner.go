@@ -371,7 +371,7 @@ func (h *House) commit(ctx context.Context, b *log.Batch) error {
 	for i := range b.Entries {
 		for j := range b.Entries[i].Decisions {
 			if d := &b.Entries[i].Decisions[j]; d.Kind == hall.Relay {
-				posts = append(posts, places.Delivery(h.ID, h.plan.Load(), h.state.Stream.Number, time.Now(), d))
+				posts = append(posts, places.Delivery(h.ID, h.plan.Load(), time.Now(), d))
 			}
 		}
 	}

@@ -29,6 +29,7 @@ import (
 	"vividporch/core/people"
 	"vividporch/core/room"
 	"vividporch/doors/irc"
+	"vividporch/doors/signin"
 	"vividporch/outside"
 	"vividporch/porch/calendar"
 	"vividporch/porch/company"
@@ -233,14 +234,18 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return fail(err)
 	}
 	cut = append(cut, found...)
+	posted := places.Signed(h.Plan, func() *signins.Keeper { return h.SignIns })
 	h.relay, err = relay.New(relay.Config{HTTP: h.way.Client(time.Minute), Files: cfg.Files, Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
+		Over:    func(stream int) bool { return h.Tonight() != stream },
+		Signed:  posted,
 		Talks:   places.Talks(&h.way, nil, cfg.Log),
 		Place:   func(name string) *housefile.Place { return h.plan.Load().Settings.PlaceNamed(name) },
 		Outcome: func(d event.Data) { h.tell(d) }})
 	if err != nil {
 		return fail(err)
 	}
-	h.Places = places.New(places.Config{Channel: id, Store: cfg.Store, Plan: h.Plan, Relay: h.relay, Opened: func() time.Time { return h.times.Load().begun }})
+	h.Places = places.New(places.Config{Channel: id, Store: cfg.Store, Plan: h.Plan, Relay: h.relay, Signed: posted,
+		Ask: (&signin.App{HTTP: h.way.Client(signWithin)}).Get, Opened: func() time.Time { return h.times.Load().begun }})
 	h.asker = platform.NewAsker(h.way.Client(platform.AskWithin), func(d event.Data) { h.tell(d) })
 	run, cancel := context.WithCancel(context.WithoutCancel(ctx))
 	h.running = run

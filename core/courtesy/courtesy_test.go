@@ -164,7 +164,7 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 			}
 		}
 	}
-	if len(seen) != 35 {
+	if len(seen) != 36 {
 		t.Errorf("%d causes", len(seen))
 	}
 }

@@ -38,7 +38,7 @@ type Decision struct {
 	Saying
 	Met
 	Asked
-	Stream int             `json:"stream,omitempty"` // of open, continue, close: its number
+	Stream int             `json:"stream,omitempty"` // of open, continue, close, and of what is posted about the stream: its number
 	Passed bool            `json:"passed,omitempty"` // of a refusal: passed over in silence, on purpose
 	Item   *Item           `json:"item,omitempty"`   // of what waits for a person, or no longer does
 	Kept   json.RawMessage `json:"kept,omitempty"`   // of keep: what its room keeps of the person's account from now on
@@ -49,6 +49,8 @@ type Decision struct {
 type Saying struct {
 	Plan   *pace.Line      `json:"plan,omitempty"` // the line that is coming up, or leaves at once
 	Body   json.RawMessage `json:"body,omitempty"` // of a relay what is posted; of what is staged an [output.Told]; of a raised event the event; of a note what its room notes
+	Late   json.RawMessage `json:"late,omitempty"` // of the announcement of a stream: what is posted instead once it has ended; nothing is for nothing
+	Onto   string          `json:"onto,omitempty"` // of a relay: what it does with the announcement that stands there
 	Joined []JoinedOne     `json:"joined,omitempty"`
 	Alt    uint64          `json:"alt,omitempty"`    // the alternative, as wording.Mark
 	Of     int             `json:"of,omitempty"`     // out of so many

@@ -134,6 +134,11 @@ func (s *State) fact(ev *event.Event) {
 	case *happening.StreamViewers:
 		if p := s.Stream.Platforms[data.Platform]; p != nil {
 			p.Viewers = data.Viewers
+			now := int64(0)
+			for _, p := range s.Stream.Platforms {
+				now += p.Viewers
+			}
+			s.Evening.Watched = max(s.Evening.Watched, now)
 		}
 	case *happening.ChatSaid:
 		s.lineSaid(ev, data)

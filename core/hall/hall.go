@@ -120,6 +120,8 @@ type Evening struct {
 	People   int           `json:"people"` // lines by people
 	House    int           `json:"house"`  // lines by the house
 
+	Watched int64 `json:"watched,omitempty"` // the most viewers at once, over all platforms
+
 	Neighbours int `json:"neighbours,omitempty"` // lines by other assistants, which are none of the people's
 }
 

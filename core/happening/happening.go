@@ -21,7 +21,7 @@ var Catalogue = []*Happening{
 	streamOpened, streamChanged, streamViewers, datesWeek,
 	arrival, hello, command, day, hand, neighbour, chatSaid,
 	noteLeft, bookmarkSet,
-	timer, lull,
+	timer, lull, streamBack,
 	personEntered, raidCame, personFollowed,
 	subscribed, gifted, tipped, credits, rewardClaimed,
 	shopSold, shopGifted, shopUsed, channelShown,
@@ -96,6 +96,9 @@ type Happening struct {
 	Latest string                 // those who did it last are the "followers", "raiders"…
 	Owed   bool                   // thanks for it are never given up because its person was just greeted
 }
+
+// AboutStream reports whether it is about the stream, and not about somebody.
+func (h *Happening) AboutStream() bool { return h != nil && h.Frame == OfStream }
 
 // Frame is what a happening is about, and so which fill-ins every one of its sort has.
 type Frame int

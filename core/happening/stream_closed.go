@@ -1,6 +1,11 @@
 package happening
 
-import "vividporch/core/event"
+import (
+	"slices"
+
+	"vividporch/core/event"
+	"vividporch/core/wording"
+)
 
 // StreamClosed: a platform says the stream is off.
 type StreamClosed struct{ StreamInfo }
@@ -12,4 +17,9 @@ func (*StreamClosed) Type() string { return StreamClosedType }
 
 var streamClosed = &Happening{Data: func() event.Data { return &StreamClosed{} }, Within: true, Words: "the end of the stream", Lane: Closes, Slots: []Slot{Free},
 	Told: "{channel} has ended for tonight", Frame: OfStream,
-	FillIns: streamFillIns}
+	FillIns: slices.Concat(streamFillIns, []FillIn{
+		Offered(wording.FillIn{Name: "length", Kind: wording.Text, Tells: "how long the stream was", Example: "3 hours and 12 minutes"}),
+		Offered(wording.FillIn{Name: "watched", Kind: wording.Number, Tells: "the most who watched at once; 0 where no platform tells", Example: "64"}),
+		Offered(wording.FillIn{Name: "spoke", Kind: wording.Number, Tells: "how many people spoke", Example: "31"}),
+		Offered(wording.FillIn{Name: "bookmarks", Kind: wording.Number, Tells: "how many bookmarks were set", Example: "4"}),
+	})}

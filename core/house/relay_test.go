@@ -1,7 +1,9 @@
 package house_test
 
 import (
+	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -13,6 +15,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/profile"
 	"vividporch/core/who"
 )
 
@@ -179,5 +182,180 @@ func TestHowLongDeliveriesAreKeptIsBounded(t *testing.T) {
 		if _, faults := house.Ready(s, 1); len(faults) != 1 || faults[0].At != at {
 			t.Errorf("%s: %v", at, faults)
 		}
+	}
+}
+
+// announces is a house that announces its streams at News, a landing whose server lets posts be changed and stand under
+// each other, and tells there of changes and of the end.
+func announces(hold float64, late string, more ...courtesy.Courtesy) func(*housefile.Settings) {
+	return func(s *housefile.Settings) {
+		stage(s)
+		s.Zone, s.Announcing = "UTC", output.Announcing{HoldSeconds: hold, Late: late}
+		s.Profiles = append(s.Profiles, profile.Profile{Format: 1, Platform: "boathouse", Title: "The Boathouse", At: "https://boathouse.example", Community: &profile.Community{
+			Landings: profile.Landings{Address: "/landings", ID: "/id"}, Post: "/landings/{landing}/posts", Edit: "/landings/{landing}/posts/{post}", ID: "/id", Under: true, Body: json.RawMessage(`{"message": "{text}", "rings": ["{call}"]}`)}})
+		s.Places = []housefile.Place{{Name: "news", Title: "News", Kind: "landing", Platform: "boathouse", Landing: "news"}}
+		post := func(id, when, words string, r output.Relay) courtesy.Courtesy {
+			r.Place = "news"
+			return courtesy.Courtesy{ID: id, On: true, When: when, Do: []output.Output{{ID: "post", Do: &r, Alternatives: []string{words}}}}
+		}
+		s.Courtesy = append([]courtesy.Courtesy{
+			post("opening", "porch.stream.opened", "{channel} is live on {platform}: {hasTitle, select, yes {{title}} other {}}. {hasLink, select, yes {{link}} other {}}", output.Relay{Call: "all"}),
+			post("changed", "porch.stream.changed", "{channel} is live{hasTitle, select, yes {: {title}} other {}}", output.Relay{Onto: output.OntoEdit}),
+			post("over", "porch.stream.closed", "It was {length} long, {spoke, plural, one {# person} other {# people}} spoke, {watched} watched, {bookmarks, plural, one {# bookmark} other {# bookmarks}}.", output.Relay{Onto: output.OntoUnder}),
+		}, more...)
+	}
+}
+
+// posts are the posts that were decided, in their order.
+func (e *evening) relays() (out []hall.Decision) {
+	for _, l := range e.log {
+		for _, d := range l.ds {
+			if d.Kind == hall.Relay {
+				out = append(out, d)
+			}
+		}
+	}
+	return out
+}
+
+func TestAnAnnouncementIsChangedWithTheTitleAndFollowedAtTheEnd(t *testing.T) {
+	e := begin(t, announces(0, ""))
+	e.happens(on("quayside"))
+	e.happens(&happening.StreamViewers{Platform: "quayside", Viewers: 41})
+	e.happens(&happening.StreamViewers{Platform: "quayside", Viewers: 17})
+	e.happens(line("mossy_mare", "evening"))
+	e.happens(&happening.BookmarkSet{Label: "the anemone opens"})
+	e.after(50 * time.Minute).happens(&happening.StreamChanged{StreamInfo: happening.StreamInfo{Platform: "quayside", Title: "The anemone"}})
+	e.after(10 * time.Minute).happens(off("quayside"))
+	e.after(time.Hour)
+	posts := e.relays()
+	if len(posts) != 3 {
+		t.Fatalf("%+v", posts)
+	}
+	for i, want := range []struct{ text, onto string }{{"tidepool_hours is live on Quayside: What the tide left. https://quayside.example/tidepool_hours", ""}, {"tidepool_hours is live: The anemone", "edit"},
+		{"It was 1 hour long, 1 person spoke, 41 watched, 1 bookmark.", "under"}} {
+		if p := posts[i]; p.Text != want.text || p.Onto != want.onto || p.Stream != 1 {
+			t.Errorf("%q, onto %q, of stream %d", p.Text, p.Onto, p.Stream)
+		}
+	}
+	if !strings.Contains(string(posts[0].Body), `"call":"all"`) || posts[0].Late != nil {
+		t.Errorf("%s, late %s", posts[0].Body, posts[0].Late)
+	}
+}
+
+func TestAnAnnouncementThatIsHeldNamesEveryPlatformThatCameMeanwhile(t *testing.T) {
+	e := begin(t, announces(90, "follow up"))
+	e.happens(on("quayside"))
+	e.after(time.Minute).happens(on("fernlight"))
+	e.after(20 * time.Second)
+	if n := len(e.relays()); n != 0 {
+		t.Fatalf("%d posts before it was time", n)
+	}
+	e.after(time.Minute)
+	posts := e.relays()
+	if len(posts) != 1 || posts[0].Text != "tidepool_hours is live on Quayside and Fernlight: What the tide left. https://quayside.example/tidepool_hours and https://fernlight.example/tidepool_hours" {
+		t.Fatalf("%+v", posts)
+	}
+	if late := string(posts[0].Late); !strings.Contains(late, "tidepool_hours was live: What the tide left.") || strings.Contains(late, `"call"`) {
+		t.Errorf("late it says %s", late)
+	}
+}
+
+func TestAStreamThatIsOverSoonerThanItIsHeldIsNotAnnounced(t *testing.T) {
+	for name, c := range map[string]struct {
+		live  func(*evening)
+		posts int
+	}{
+		"one that ended":         {func(e *evening) { e.after(30 * time.Second).happens(off("quayside")) }, 0},
+		"one closed at the desk": {func(e *evening) { e.after(30 * time.Second).happens(&event.StreamDeclared{Act: "closed"}) }, 0},
+		"one that dropped and came": {func(e *evening) {
+			e.after(80 * time.Second).happens(off("quayside"))
+			e.after(time.Minute).happens(on("quayside"))
+		}, 1},
+		"one of which another came": {func(e *evening) { e.after(30 * time.Second).happens(&event.StreamDeclared{Act: "new"}) }, 1},
+	} {
+		t.Run(name, func(t *testing.T) {
+			e := begin(t, announces(90, ""), func(s *housefile.Settings) { s.Courtesy[0].Do[0].Alternatives = []string{"{channel} is live."} })
+			e.happens(on("quayside"))
+			c.live(e)
+			e.after(25 * time.Minute)
+			n := 0
+			for _, p := range e.relays() {
+				if p.Onto == "" {
+					n++
+				}
+			}
+			if n != c.posts || slices.ContainsFunc(e.relays(), func(p hall.Decision) bool { return strings.Contains(p.Text, "\n") }) {
+				t.Errorf("%d announcements, want %d: %+v", n, c.posts, e.relays())
+			}
+		})
+	}
+}
+
+func TestOnlyADropThatWasSeenIsComeBackFrom(t *testing.T) {
+	e := begin(t, announces(0, "", says("back", happening.StreamBack, happening.Free, who.Who{}, nil, "We are back.")))
+	e.happens(on("quayside"))
+	e.after(time.Minute).happens(on("fernlight"))
+	e.after(time.Minute).happens(on("quayside")) // told twice
+	e.happens(off("quayside"))                   // the other one is still live
+	e.after(time.Minute).happens(on("quayside"))
+	e.after(time.Minute)
+	e.wantSaid(0, "back")
+	e.happens(off("quayside"))
+	e.happens(off("fernlight"))
+	e.after(time.Minute).happens(on("fernlight"))
+	e.after(10 * time.Second)
+	if said := e.wantSaid(1, "back"); said[0].Platform != "fernlight" {
+		t.Errorf("on %s", said[0].Platform)
+	}
+	if n := len(e.relays()); n != 2 { // the opening, and that fernlight joined
+		t.Errorf("%d posts", n)
+	}
+}
+
+func TestWhatAPlaceCannotDoIsNotSetForIt(t *testing.T) {
+	faults := func(change func(*housefile.Settings, *output.Relay)) string {
+		s := settings(t)
+		announces(0, "")(s)
+		change(s, s.Courtesy[1].Do[0].Do.(*output.Relay))
+		_, faults := house.Ready(s, 1)
+		var out []string
+		for _, f := range faults {
+			out = append(out, f.At+": "+f.What)
+		}
+		return strings.Join(out, "; ")
+	}
+	for name, c := range map[string]struct {
+		change func(*housefile.Settings, *output.Relay)
+		want   string
+	}{
+		"a webhook changes nothing": {func(s *housefile.Settings, _ *output.Relay) {
+			s.Places[0] = housefile.Place{Name: "news", URL: "https://a.example", Body: json.RawMessage(`{"t": "{text}", "c": "{call}"}`)}
+		}, "takes new posts alone"},
+		"a webhook without a place for it": {func(s *housefile.Settings, r *output.Relay) {
+			s.Places[0] = housefile.Place{Name: "news", URL: "https://a.example"}
+			r.Onto = ""
+		}, "put {call}"},
+		"a channel of IRC calls nobody": {func(s *housefile.Settings, r *output.Relay) {
+			s.Places[0] = housefile.Place{Name: "news", Kind: "irc", Room: "#a", Account: "a"}
+			r.Onto = ""
+		}, "nobody can be called there"},
+		"a server that cannot change": {func(s *housefile.Settings, _ *output.Relay) { s.Profiles[len(s.Profiles)-1].Community.Edit = "" }, "what stands there cannot be changed"},
+		"a server nobody knows":       {func(s *housefile.Settings, _ *output.Relay) { s.Places[0].Platform = "elsewhere" }, "no community server"},
+		"a follow belongs to no announcement": {func(s *housefile.Settings, r *output.Relay) {
+			s.Courtesy[1].When, s.Courtesy[1].Do[0].Alternatives = "porch.person.followed", []string{"a"}
+		}, "only what is about the stream"},
+		"a group with a sign":    {func(s *housefile.Settings, r *output.Relay) { r.Call = "@all" }, "no name of a group"},
+		"a hold of an hour":      {func(s *housefile.Settings, _ *output.Relay) { s.Announcing.HoldSeconds = 3600 }, "announcing.holdSeconds: is out of range"},
+		"late words with a hole": {func(s *housefile.Settings, _ *output.Relay) { s.Announcing.LateWords = "{nothing}" }, "announcing.lateWords"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			if got := faults(c.change); !strings.Contains(got, c.want) {
+				t.Errorf("faults: %s", got)
+			}
+		})
+	}
+	if got := faults(func(*housefile.Settings, *output.Relay) {}); got != "" {
+		t.Errorf("as it is it has faults: %s", got)
 	}
 }

@@ -30,6 +30,7 @@ func (s *Settings) Check() []courtesy.Fault {
 	}
 	s.checkHouse(fault)
 	s.checkDoors(fault)
+	s.Announcing.Check(fault)
 	for i, pl := range s.Places {
 		at := fmt.Sprintf("places.%d", i)
 		if pl.Name == "" || len(pl.Name) > mostName {

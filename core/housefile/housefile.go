@@ -19,6 +19,7 @@ import (
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
 	"vividporch/core/happening"
+	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/place"
 	"vividporch/core/profile"
@@ -55,6 +56,7 @@ type Settings struct {
 
 	Neighbours []string                   `json:"neighbours,omitempty"` // other assistants in the channel: logins or account keys
 	AlsoOn     AlsoOn                     `json:"alsoOn,omitzero"`
+	Announcing output.Announcing          `json:"announcing,omitzero"`
 	Unclear    []string                   `json:"unclear,omitempty"` // asks back whom a command means: {name}, {typed}, {near}; none are the house's own words
 	Fittings   []Fitting                  `json:"fittings,omitempty"`
 	FillIns    []FillIn                   `json:"fillIns,omitempty"` // the channel's own
@@ -65,7 +67,7 @@ type Settings struct {
 
 // Sections are the parts of a house file that can be taken in one by one, in the
 // order in which they stand there.
-var Sections = []string{"channel", "name", "reach", "zone", "seed", "graceSeconds", "pace", "never", "doors", "profiles", "readings", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "commands", "shoutOuts", "along", "neighbours", "alsoOn", "unclear", "fittings", "fillIns", "own", "emotes", "rooms"}
+var Sections = []string{"channel", "name", "reach", "zone", "seed", "graceSeconds", "pace", "never", "doors", "profiles", "readings", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "commands", "shoutOuts", "along", "neighbours", "alsoOn", "announcing", "unclear", "fittings", "fillIns", "own", "emotes", "rooms"}
 
 // Unnamed is what a channel is called that nobody has named yet: its house is empty, and
 // takes any file in as its own.

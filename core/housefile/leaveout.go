@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/output"
 )
 
 // Clone is the same document once more.
@@ -98,6 +99,8 @@ func (s *Settings) reset(section string) {
 		s.ShoutOuts = ShoutOuts{}
 	case "alsoOn":
 		s.AlsoOn = AlsoOn{}
+	case "announcing":
+		s.Announcing = output.Announcing{}
 	default:
 		s.Courtesy = nil
 	}

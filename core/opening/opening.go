@@ -8,12 +8,16 @@ import (
 	"slices"
 	"time"
 
+	"vividporch/core/bookmark"
 	"vividporch/core/courtesy"
+	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/plain"
+	"vividporch/core/relay"
 	"vividporch/core/room"
 	"vividporch/core/who"
 	"vividporch/core/wording"
@@ -74,6 +78,10 @@ func (s *section) streamOpened(t *room.Turn, platform string, info happening.Str
 		}
 		t.Decide(hall.Decision{Kind: hall.Continue, Output: "stream", Stream: on.Number, Platform: platform, Because: []string{why}})
 		s.platformJoins(t, args, platform, "the stream goes on after a drop; it was announced when it opened")
+		if !on.Gone.IsZero() { // everybody saw it drop
+			t.Free(t.Plan.Set.Meet(who.Cause{When: happening.StreamBack, Live: true, At: t.Now.In(t.Plan.Zone)}), args, []string{platform})
+			t.Release(t.State.Hush)
+		}
 		return
 	}
 	if on.Live() {
@@ -124,7 +132,11 @@ func closeStream(t *room.Turn, at time.Time, why string) {
 	}
 	t.Closing = true
 	defer func() { t.Closing = false }()
-	t.Free(t.Plan.Set.Meet(who.Cause{When: happening.StreamClosedType, Live: true, At: t.Now.In(t.Plan.Zone)}), t.AboutStream(info), t.OnAir())
+	args := t.AboutStream(info)
+	args["length"] = wording.Str(dates.Age(t.State.Stream.Opened, at, t.Plan.Zone))
+	args["watched"], args["spoke"] = wording.Num(t.State.Evening.Watched), wording.Num(int64(len(t.State.Evening.Arrivals)))
+	args["bookmarks"] = wording.Num(int64(len(bookmark.Tonight(t.Memory))))
+	t.Free(t.Plan.Set.Meet(who.Cause{When: happening.StreamClosedType, Live: true, At: t.Now.In(t.Plan.Zone)}), args, t.OnAir())
 }
 
 // notAnnounced says for each announcement why it is not made again.
@@ -166,6 +178,8 @@ func (s *section) platformJoins(t *room.Turn, args wording.Args, platform, why s
 			case o.Way() == output.ToChat && (len(o.On) == 0 || slices.Contains(o.On, platform)):
 				o.On = nil
 				t.Do(c, r, &o, nil, args, []string{platform})
+			case o.Way() == output.ToPlace && relay.Holds(t, r.ID, o.ID):
+				t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place(), Because: []string{"its announcement has not left yet, and will name " + plain.Titled(platform) + " too"}})
 			case o.Way() == output.ToPlace:
 				o.ID, o.Alts, o.Weights = o.ID+" too", s.alsoOn, nil
 				t.Do(c, r, &o, nil, args, nil)

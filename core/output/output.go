@@ -126,6 +126,8 @@ type World struct {
 	Streamer []string            // platforms where lines may go out as the streamer
 	Commands map[string]bool     // ids of what can be asked for
 	Cannot   func(platform string, act Act) string
+
+	PlaceCannot func(place, what string) string // what a place cannot do: "edit", "under", "call", "picture" → why
 }
 
 // The kinds of fittings: what the house works on the stage.

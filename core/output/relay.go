@@ -2,8 +2,10 @@ package output
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
+	"vividporch/core/happening"
 	"vividporch/core/who"
 )
 
@@ -12,11 +14,29 @@ const KindRelay Kind = "relay"
 
 // Relay posts to a place: at once, or what has gathered as one.
 type Relay struct {
-	Place  string  `json:"place,omitempty"` // its name
-	Paused bool    `json:"paused,omitempty"`
-	Gather *Gather `json:"gather,omitempty"`
-	Quiet  *Quiet  `json:"quiet,omitempty"`
+	Place   string   `json:"place,omitempty"` // its name
+	Paused  bool     `json:"paused,omitempty"`
+	Gather  *Gather  `json:"gather,omitempty"`
+	Quiet   *Quiet   `json:"quiet,omitempty"`
+	Onto    string   `json:"onto,omitempty" jsonschema:"enum=edit,enum=under"` // of what is about the stream: the announcement that stands there is changed into this, or this stands under it
+	Drawing *Drawing `json:"drawing,omitempty"`
+	Call    string   `json:"call,omitempty"` // who is called there: a group that the place knows by this name; none calls nobody
 }
+
+// Drawing is a picture that is drawn for whoever a post is about.
+type Drawing struct {
+	Wording string `json:"wording,omitempty"` // what stands in it besides the name; with what the courtesy's when offers
+	Ground  string `json:"ground,omitempty" jsonschema:"enum=dusk,enum=linen,enum=tide,enum=shelf"`
+	Picture string `json:"picture,omitempty"` // of a ground from the shelf: its name there
+	Frame   string `json:"frame,omitempty" jsonschema:"enum=cord,enum=board,enum=none"`
+	At      string `json:"at,omitempty" jsonschema:"enum=left,enum=middle,enum=right"` // where the lantern hangs
+}
+
+// What a relay does with the announcement that stands at its place.
+const (
+	OntoEdit  = "edit"
+	OntoUnder = "under"
+)
 
 // Gather has posts wait for each other: so many minutes from the first on, or until so many have come.
 type Gather struct {
@@ -35,6 +55,7 @@ type Quiet struct {
 const (
 	mostGatherMinutes = 1440
 	mostGathered      = 200
+	mostCall          = 80
 )
 
 var relay = Spec{New: func() Does { return &Relay{} }, Way: ToPlace, Worded: true}
@@ -88,6 +109,29 @@ func (r *Relay) Full() int {
 func (r *Relay) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 	if !in.Places[r.Place] {
 		fault("place", fmt.Sprintf("there is no place %q", r.Place), "use the name of one of your places")
+	}
+	cannot := func(what string) string {
+		if in.PlaceCannot == nil {
+			return ""
+		}
+		return in.PlaceCannot(r.Place, what)
+	}
+	if r.Onto != "" {
+		switch why := cannot(r.Onto); {
+		case r.Onto != OntoEdit && r.Onto != OntoUnder:
+			fault("onto", fmt.Sprintf("%q is not known", r.Onto), `use "edit" or "under", or leave it out for a post of its own`)
+		case why != "":
+			fault("onto", why, "leave it out for a post of its own")
+		case !happening.Of(in.When).AboutStream():
+			fault("onto", "only what is about the stream belongs to its announcement", "leave it out for a post of its own")
+		}
+	}
+	if r.Call != "" {
+		if why := cannot("call"); why != "" {
+			fault("call", why, "call nobody")
+		} else if len(r.Call) > mostCall || strings.ContainsFunc(r.Call, func(c rune) bool { return c <= ' ' || c == '@' }) {
+			fault("call", fmt.Sprintf("%q is no name of a group", r.Call), "write its name alone, without a sign before it")
+		}
 	}
 	if g := r.Gather; g != nil {
 		if g.Minutes < 1 || g.Minutes > mostGatherMinutes {

@@ -9,6 +9,7 @@ import (
 	"unicode"
 
 	"vividporch/core/plain"
+	"vividporch/core/profile"
 	"vividporch/core/wording"
 )
 
@@ -30,7 +31,16 @@ var hook = &Kind{Name: "webhook", Addressed: true, Safe: plain.NoPing,
 			fault("body", err.Error(), "write JSON whose texts are wordings")
 		}
 	},
-	Render: hookBody}
+	Render: hookBody,
+	Cannot: func(p *Place, what string, _ func(string) *profile.Profile) string {
+		switch {
+		case what != "call":
+			return "an address to post to takes new posts alone"
+		case !strings.Contains(string(p.Body), "{call}"):
+			return "its form does not say whom a post calls: put {call} where the place wants it"
+		}
+		return ""
+	}}
 
 // hookBody fills the form of a webhook's body.
 func hookBody(p *Place, args wording.Args) (json.RawMessage, error) {
@@ -95,14 +105,17 @@ func filled(v any, args wording.Args) (any, error) {
 		}
 		return w.Render(args), nil
 	case []any:
-		for i := range v {
-			f, err := filled(v[i], args)
+		out := []any{}
+		for _, x := range v {
+			f, err := filled(x, args)
 			if err != nil {
 				return nil, err
 			}
-			v[i] = f
+			if f != "" || x == "" { // nobody is called: there is nobody in the list
+				out = append(out, f)
+			}
 		}
-		return v, nil
+		return out, nil
 	case map[string]any:
 		for k := range v {
 			f, err := filled(v[k], args)

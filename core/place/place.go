@@ -12,24 +12,27 @@ import (
 	"strings"
 	"time"
 
+	"vividporch/core/profile"
 	"vividporch/core/wording"
 )
 
 // Kinds are the kinds of places, in the order in which they are offered.
-var Kinds = []*Kind{hook, irc, xmpp, feed, file}
+var Kinds = []*Kind{hook, landing, irc, xmpp, feed, file}
 
 // Place is where the house speaks outside chat.
 type Place struct {
 	Name           string            `json:"name" jsonschema:"minLength=1"`
 	Title          string            `json:"title"`
-	Kind           string            `json:"kind,omitempty"`    // "" is a webhook
-	URL            string            `json:"url"`               // of what has an address
-	Body           json.RawMessage   `json:"body"`              // of a webhook: the JSON that is sent; texts in it are wordings that may use {text}, {title}, {category}, {link} and {channel}
-	Headers        map[string]string `json:"headers,omitempty"` // of a webhook, besides those of the post itself; {token} is a secret that is kept for the place
-	Account        string            `json:"account,omitempty"` // of a room: the house's nick (irc) or its account (xmpp)
-	Room           string            `json:"room,omitempty"`    // of a room: "#lamp-log", or its whole address (xmpp)
-	File           string            `json:"file,omitempty"`    // of a file: its name, in the house's own folder
-	Each           string            `json:"each,omitempty"`    // of a file: a line as a wording, with {text}, {now} and {channel}; none is JSON Lines
+	Kind           string            `json:"kind,omitempty"`     // "" is a webhook
+	URL            string            `json:"url"`                // of what has an address
+	Body           json.RawMessage   `json:"body"`               // of a webhook: the JSON that is sent; texts in it are wordings that may use {text}, {title}, {category}, {link}, {call} and {channel}
+	Headers        map[string]string `json:"headers,omitempty"`  // of a webhook, besides those of the post itself; {token} is a secret that is kept for the place
+	Platform       string            `json:"platform,omitempty"` // of a landing: which community server
+	Landing        string            `json:"landing,omitempty"`  // of a landing: its id there
+	Account        string            `json:"account,omitempty"`  // of a room: the house's nick (irc) or its account (xmpp)
+	Room           string            `json:"room,omitempty"`     // of a room: "#lamp-log", or its whole address (xmpp)
+	File           string            `json:"file,omitempty"`     // of a file: its name, in the house's own folder
+	Each           string            `json:"each,omitempty"`     // of a file: a line as a wording, with {text}, {now} and {channel}; none is JSON Lines
 	ByStream       bool              `json:"byStream,omitempty"`
 	TimeoutSeconds float64           `json:"timeoutSeconds,omitempty" jsonschema:"minimum=0,maximum=60"`
 	IgnoresKeys    bool              `json:"ignoresKeys,omitempty"` // then a post is sent at most once
@@ -45,6 +48,9 @@ type Kind struct {
 	Check func(p *Place, fault func(at, what, remedy string))
 	// Render makes of a text and what comes with it what is posted.
 	Render func(p *Place, args wording.Args) (json.RawMessage, error)
+	// Cannot is why a place of the kind cannot do something: "edit" or "under" (the announcement that stands there),
+	// "call" or "picture"; "" where it can. nil for a kind that does no more than take texts.
+	Cannot func(p *Place, what string, of func(platform string) *profile.Profile) string
 	// Safe makes other people's text safe for the kind.
 	Safe func(text string) string
 }
@@ -84,7 +90,7 @@ func (p *Place) Within() time.Duration {
 // Ready reports whether something can be posted there: what needs an address has one.
 func (p *Place) Ready() bool {
 	k := Of(p.Kind)
-	return k != nil && (!k.Addressed || p.URL != "")
+	return k != nil && (!k.Addressed || p.URL != "") && (k != landing || p.Landing != "")
 }
 
 // Check reports what is wrong with a place.
@@ -98,6 +104,15 @@ func (p *Place) Check(fault func(at, what, remedy string)) {
 		fault("timeoutSeconds", "is out of range", "use 0 to 60 seconds")
 	}
 	k.Check(p, fault)
+}
+
+// Cannot is why the place cannot do something; "" where it can. of is what is known of a platform.
+func (p *Place) Cannot(what string, of func(platform string) *profile.Profile) string {
+	if k := Of(p.Kind); k != nil && k.Cannot != nil {
+		return k.Cannot(p, what, of)
+	}
+	return map[string]string{"edit": "what stands there cannot be changed", "under": "nothing there can stand under something else",
+		"call": "nobody can be called there", "picture": "no picture can hang there"}[what]
 }
 
 // Render makes of a text and what comes with it what is posted there.

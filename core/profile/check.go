@@ -75,8 +75,8 @@ func (p *Profile) Check(acts []string, fault func(at, what, remedy string)) {
 				fault(at+".allows", "is missing", "say in one sentence what it allows")
 			}
 			for _, f := range x.For {
-				if f != ForChat && f != ForMissed && f != ForLookup && !slices.Contains(acts, f) {
-					fault(at+".for", fmt.Sprintf("%q needs no permission", f), "use chat, missed, lookup, or one of "+strings.Join(acts, ", "))
+				if f != ForChat && f != ForMissed && f != ForLookup && f != ForPosts && !slices.Contains(acts, f) {
+					fault(at+".for", fmt.Sprintf("%q needs no permission", f), "use chat, missed, lookup, posts, or one of "+strings.Join(acts, ", "))
 				}
 			}
 		}
@@ -117,6 +117,9 @@ func (p *Profile) Check(acts []string, fault func(at, what, remedy string)) {
 		if l.Seconds < 0 || l.Seconds > mostAct || l.PersonSeconds < 0 || l.PersonSeconds > mostAct {
 			fault(at, "is out of range", "use 0 to 86400 seconds")
 		}
+	}
+	if c := p.Community; c != nil {
+		c.check(address, points, fault)
 	}
 	if m := p.Missed; m != nil {
 		address("missed.address", m.Address, true)

@@ -36,6 +36,8 @@ type Profile struct {
 	Emotes   *List   `json:"emotes,omitempty"`
 	Acts     Acts    `json:"acts,omitzero"`
 	Missed   *Missed `json:"missed,omitempty"`
+
+	Community *Community `json:"community,omitempty"` // it is a community server
 }
 
 // Chat is how a platform's chat is spoken and read: IRC as in RFC 2812, with IRCv3 message tags.
@@ -225,6 +227,11 @@ func (p *Profile) Leads() []string {
 	add(p.Acts.Address)
 	if p.Missed != nil {
 		add(p.Missed.Address)
+	}
+	if c := p.Community; c != nil {
+		for _, a := range []string{c.Landings.Address, c.Post, c.Edit} {
+			add(a)
+		}
 	}
 	return out
 }

@@ -41,6 +41,9 @@ var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
 
 const name = "relay"
 
+// lookAgain is how long an announcement waits on for a stream that dropped.
+const lookAgain = 30 * time.Second
+
 // mostShown is how many are told of in one post.
 const mostShown = 50
 
@@ -65,6 +68,7 @@ type Group struct {
 type Item struct {
 	hall.JoinedOne
 	Text string `json:"text"`
+	Alt  uint64 `json:"alt,omitempty"`
 }
 
 // rest is what is noted of a group that has to wait longer.
@@ -110,6 +114,9 @@ func (m *Memory) gathered(x *hall.Decision, now time.Time) {
 		m.Waiting = append(m.Waiting, Group{Courtesy: x.Courtesy, Output: x.Output, Due: in.Due})
 		g = &m.Waiting[len(m.Waiting)-1]
 	}
+	if g.Stream > 0 && in.Stream > g.Stream { // another stream has opened meanwhile, and is what there is to announce
+		g.Items, g.More, g.Due = nil, 0, in.Due
+	}
 	g.Place, g.Full, g.Stream = x.Place, in.Full, max(g.Stream, in.Stream)
 	if in.Due.Before(g.Due) { // the settings have changed
 		g.Due = in.Due
@@ -117,7 +124,7 @@ func (m *Memory) gathered(x *hall.Decision, now time.Time) {
 	if len(g.Items) == mostShown {
 		g.More++
 	} else {
-		g.Items = append(g.Items, Item{Text: in.Text, JoinedOne: hall.JoinedOne{Event: x.Event, EventID: x.EventID, Person: x.Person, Name: x.Name, Line: x.Line}})
+		g.Items = append(g.Items, Item{Text: in.Text, Alt: x.Alt, JoinedOne: hall.JoinedOne{Event: x.Event, EventID: x.EventID, Person: x.Person, Name: x.Name, Line: x.Line}})
 	}
 	if g.Full > 0 && len(g.Items)+g.More >= g.Full && now.Before(g.Due) { // there is nothing to wait for
 		g.Due = now
@@ -148,6 +155,9 @@ func post(t *room.Turn, g *Group) {
 		why = "the relay is paused"
 	case g.Stream > 0 && (!t.IsLive() || t.State.Stream.Number != g.Stream):
 		why = "the stream has ended meanwhile"
+	case g.Stream > 0 && !t.State.Stream.Gone.IsZero(): // nobody is live just now: it ends, or it goes on
+		room.Note(t, "rest "+g.Courtesy+"/"+g.Output, rest{g.Courtesy, g.Output, t.Now.Add(lookAgain).UTC()}, "no platform is live just now")
+		return
 	case t.Plan.PlaceNamed(rel.Place) == nil || !t.Plan.PlaceNamed(rel.Place).Ready():
 		why = "the place has no address"
 	case rel.Quiet != nil && rel.Quiet.Hold(t.Now.In(t.Plan.Zone)):
@@ -175,7 +185,18 @@ func post(t *room.Turn, g *Group) {
 	if n == 1 {
 		because = "waited its time"
 	}
+	if g.Stream > 0 && n == 1 {
+		t.Announced(r, o, of[0], g.Items[0].Alt, because)
+		return
+	}
 	t.Digest(r, o, texts, of, because)
+}
+
+// Holds reports whether the announcement that an output makes still waits; which platform it names is then seen when it is
+// posted.
+func Holds(t *room.Turn, courtesy, output string) bool {
+	g := room.MemoryOf[Memory](t, name).of(courtesy, output)
+	return g != nil && g.Stream > 0
 }
 
 func find(t *room.Turn, g *Group) (*courtesy.Ready, *courtesy.ReadyOutput) {

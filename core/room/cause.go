@@ -1,6 +1,7 @@
 package room
 
 import (
+	"cmp"
 	"maps"
 	"slices"
 	"strings"
@@ -221,6 +222,30 @@ func (t *Turn) AboutStream(info happening.StreamInfo) wording.Args {
 	a.Maybe("title", wording.Str(info.Title))
 	a.Maybe("category", wording.Str(info.Category))
 	a.Maybe("link", wording.Str(info.URL))
+	return a
+}
+
+// AboutAir fills what every wording about the stream has, of all platforms that are live: in the order in which they
+// came.
+func (t *Turn) AboutAir() wording.Args {
+	on := t.State.Stream.Platforms
+	names := slices.SortedFunc(maps.Keys(on), func(a, b string) int { return cmp.Or(on[a].Since.Compare(on[b].Since), strings.Compare(a, b)) })
+	names = slices.DeleteFunc(names, func(name string) bool { return !on[name].Live })
+	info := happening.StreamInfo{}
+	var titles, links []string
+	for _, name := range names {
+		p := on[name]
+		info.Platform, info.Title, info.Category = cmp.Or(info.Platform, name), cmp.Or(info.Title, p.Title), cmp.Or(info.Category, p.Category)
+		titles = append(titles, plain.Titled(name))
+		if p.URL != "" {
+			links = append(links, p.URL)
+		}
+	}
+	info.URL = plain.List(links, "and")
+	a := t.AboutStream(info)
+	if len(titles) > 0 {
+		a["platform"] = wording.Str(plain.List(titles, "and"))
+	}
 	return a
 }
 

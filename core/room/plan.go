@@ -132,10 +132,18 @@ func (p *Plan) Uses(name string) bool { return p.uses[name] }
 // may flood for want of words.
 const joinedWords = "Welcome {names}{more, plural, =0 {} other { and # more}}!"
 
+// placeCannot is why a place cannot do something; "" where it can, or is not there at all.
+func (p *Plan) placeCannot(name, what string) string {
+	if pl := p.Settings.PlaceNamed(name); pl != nil {
+		return pl.Cannot(what, p.Settings.Profile)
+	}
+	return ""
+}
+
 // world is what the courtesies of these settings can reach and offer.
 func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 	s := p.Settings
-	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot, Commands: map[string]bool{}}, Events: map[string][]wording.FillIn{}}
+	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot, PlaceCannot: p.placeCannot, Commands: map[string]bool{}}, Events: map[string][]wording.FillIn{}}
 	for _, pl := range s.Places {
 		w.Places[pl.Name] = true
 	}

@@ -3,12 +3,14 @@ package room
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"strings"
 	"time"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/plain"
 	"vividporch/core/who"
@@ -40,7 +42,8 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		v.Text = place.Safe(v.Text)
 		safe[k] = v
 	}
-	safe["stream"] = wording.Num(int64(t.State.StreamNow())) // for files that are one a stream
+	safe["call"] = wording.Str(called(rel, t.Try))
+	safe["stream"] = wording.Num(int64(t.streamNow())) // for files that are one a stream
 	w, mark := t.choose(r, o, safe)
 	text := w.Render(safe)
 	if strings.TrimSpace(text) == "" {
@@ -49,6 +52,11 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	}
 	text = tried(t.Try, text)
 	due, why := rel.Due(now)
+	if hold := t.Plan.Announcing.Hold(); hold > 0 && announces(r) {
+		if at := now.Add(hold); due.Before(at) {
+			due, why = at, fmt.Sprintf("a stream that is over within %s is not announced", hold)
+		}
+	}
 	if !t.Try && (rel.Gather != nil || due.After(now)) {
 		t.gather(c, r, o, Gathered{Text: text, At: t.Event.Time, Due: due.UTC(), Full: rel.Full()}, mark, why)
 		return
@@ -66,7 +74,82 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		t.plan(l, r, o, nil)
 		return
 	}
-	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Saying: hall.Saying{Body: body, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
+	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Stream: t.about(r, rel),
+		Saying: hall.Saying{Body: body, Late: t.late(r, place, safe), Onto: rel.Onto, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
+}
+
+// called is whom a post calls: nobody where it is tried.
+func called(r *output.Relay, try bool) string {
+	if try {
+		return ""
+	}
+	return r.Call
+}
+
+// streamNow is the number of the stream that is on, that opens with this event, or that comes next.
+func (t *Turn) streamNow() int {
+	for i := range t.Decided {
+		if t.Decided[i].Kind == hall.Open {
+			return t.Decided[i].Stream
+		}
+	}
+	return t.State.StreamNow()
+}
+
+// about is the number of the stream that a post is about: of an announcement, and of what belongs to one.
+func (t *Turn) about(r *courtesy.Ready, rel *output.Relay) int {
+	if t.Try || rel.Onto == "" && !announces(r) {
+		return 0
+	}
+	return t.streamNow()
+}
+
+// announces reports whether a courtesy announces the opening of a stream.
+func announces(r *courtesy.Ready) bool { return r.When == happening.StreamOpenedType }
+
+// late is what is posted instead of an announcement once its stream has ended; nothing where it is dropped then.
+func (t *Turn) late(r *courtesy.Ready, place *housefile.Place, safe wording.Args) json.RawMessage {
+	if !announces(r) || t.Try {
+		return nil
+	}
+	w := t.Plan.Announcing.Words()
+	if w == nil {
+		return nil
+	}
+	text := w.Render(safe)
+	if strings.TrimSpace(text) == "" {
+		return nil
+	}
+	args := maps.Clone(safe)
+	args["text"], args["call"] = wording.Str(text), wording.Str("") // nobody is called to what is over
+	body, err := place.Render(args)
+	if err != nil {
+		return nil
+	}
+	return body
+}
+
+// Announced posts the announcement of a stream that was held, about the stream as it is by now: every platform that
+// is live stands in it. The words are those that were chosen then, unless the settings have changed.
+func (t *Turn) Announced(r *courtesy.Ready, o *courtesy.ReadyOutput, of hall.JoinedOne, alt uint64, because string) {
+	place := t.Plan.PlaceNamed(o.Place())
+	rel, _ := o.Do.(*output.Relay)
+	safe := wording.Args{}
+	for k, v := range t.AboutAir() {
+		v.Text = place.Safe(v.Text)
+		safe[k] = v
+	}
+	safe["stream"], safe["call"] = wording.Num(int64(t.State.StreamNow())), wording.Str(rel.Call)
+	w := o.Alts[max(0, wording.Marked(o.Alts, o.Weights, alt))]
+	text := w.Render(safe)
+	safe["text"] = wording.Value{Text: text}
+	body, err := place.Render(safe)
+	if err != nil || strings.TrimSpace(text) == "" {
+		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: o.Place(), Because: []string{saysNothing}})
+		return
+	}
+	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Stream: t.about(r, rel),
+		Saying: hall.Saying{Body: body, Late: t.late(r, place, safe), Onto: rel.Onto}, Event: of.Event, EventID: of.EventID, Because: []string{because}})
 }
 
 // Gather is the kind of a decision by which a post waits. Its body is a [Gathered].
@@ -84,7 +167,7 @@ type Gathered struct {
 // gather decides that a post waits.
 func (t *Turn) gather(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, g Gathered, mark uint64, why string) {
 	if r.When == happening.StreamOpenedType {
-		g.Stream = t.State.StreamNow()
+		g.Stream = t.streamNow()
 	}
 	body, err := json.Marshal(g)
 	if err != nil {

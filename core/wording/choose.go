@@ -80,6 +80,14 @@ func Choose(alts []*Wording, weights []int, args Args, used Used, seed uint64) (
 	return c.i, c.mark
 }
 
+// Marked is the index of the alternative that a mark is of; -1 when none is any more.
+func Marked(alts []*Wording, weights []int, mark uint64) int {
+	return slices.IndexFunc(alts, func(w *Wording) bool {
+		n := mark - Mark(w.src)
+		return n < uint64(weight(weights, slices.Index(alts, w)))
+	})
+}
+
 // Of is how many draws a round has: every alternative, as often as its weight says.
 func Of(alts []*Wording, weights []int) int {
 	n := 0

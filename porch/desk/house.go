@@ -26,7 +26,7 @@ func (desk *Desk) SetSection(ctx context.Context, by By, section string, value j
 // sectionWords say in the list of changes what a section is.
 func sectionWords(section string) string {
 	if w := map[string]string{"name": "what the house is called", "zone": "the time zone", "channel": "the channel's name", "reach": "how the house is reached",
-		"graceSeconds": "the grace time", "never": "who is never greeted", "leapDay": "29 February", "joined": "words for several people at once", "alsoOn": "a second platform",
+		"graceSeconds": "the grace time", "never": "who is never greeted", "leapDay": "29 February", "joined": "words for several people at once", "alsoOn": "a second platform", "announcing": "what comes too late",
 		"unclear": "asking back whom a command means"}[section]; w != "" {
 		return w
 	}

@@ -11,7 +11,6 @@ import (
 	"time"
 
 	"vividporch/core/hall"
-	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/room"
 	"vividporch/core/wording"
@@ -27,7 +26,9 @@ type Config struct {
 	Store   *store.Store
 	Plan    func() *room.Plan
 	Relay   *relay.Relay
-	Opened  func() time.Time // when the stream that is on opened, or the last one closed; zero before the first
+	Signed  relay.Signed
+	Ask     func(ctx context.Context, token, address string) ([]byte, error) // of where the house is signed in
+	Opened  func() time.Time                                                 // when the stream that is on opened, or the last one closed; zero before the first
 }
 
 // Places answers. Its methods may be called from any goroutine.
@@ -37,7 +38,7 @@ type Places struct{ cfg Config }
 func New(cfg Config) *Places { return &Places{cfg} }
 
 // Delivery is what is written of a decision that posts to a place.
-func Delivery(channel int64, plan *room.Plan, stream int, now time.Time, d *hall.Decision) jobs.Delivery {
+func Delivery(channel int64, plan *room.Plan, now time.Time, d *hall.Decision) jobs.Delivery {
 	out := jobs.Delivery{Channel: channel, Place: d.Place, Line: d.Line, Seq: d.Event, Courtesy: d.Courtesy, Output: d.Output,
 		About: d.Whom(), Text: d.Text, Body: d.Body, Why: d.Because, Made: now}
 	for _, r := range plan.Set.All() {
@@ -45,8 +46,8 @@ func Delivery(channel int64, plan *room.Plan, stream int, now time.Time, d *hall
 			out.Happened = r.When
 		}
 	}
-	if out.Happened == happening.StreamOpenedType && !d.Try {
-		out.Stream = stream
+	if out.Stream = d.Stream; d.Stream > 0 {
+		out.Onto, out.Opens, out.Late = d.Onto, d.Onto == "", d.Late
 	}
 	return out
 }
@@ -131,6 +132,9 @@ func (p *Places) Try(ctx context.Context, name string) error {
 	place := plan.PlaceNamed(name)
 	if place == nil {
 		return fmt.Errorf("there is no place %q", name)
+	}
+	if err := p.lacks(ctx, place); err != nil {
+		return err
 	}
 	body, err := place.Render(wording.Args{"text": wording.Str("Try: this is where " + plan.Settings.Channel + " will be announced."), "title": wording.Str("Try"),
 		"category": wording.Str(""), "link": wording.Str(""), "channel": wording.Str(plan.Settings.Channel), "now": wording.At(time.Now().In(plan.Zone)), "stream": wording.Num(0)})

@@ -322,7 +322,7 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 // unsay empties what went to places, and gives up what is still on its way. That something went there, and when,
 // stays.
 func (w writer) unsay(which string, arg any) error {
-	return w.Exec(`UPDATE deliveries SET text = '', body = NULL, about = '[]', why = '[]', reason = CASE WHEN state IN ('waiting', 'failed', 'unclear') THEN 'whom it was about was forgotten' ELSE '' END,
+	return w.Exec(`UPDATE deliveries SET text = '', body = NULL, late = NULL, about = '[]', why = '[]', reason = CASE WHEN state IN ('waiting', 'failed', 'unclear') THEN 'whom it was about was forgotten' ELSE '' END,
 			ended = coalesce(ended, CASE WHEN state = 'waiting' THEN now() END), state = CASE WHEN state IN ('waiting', 'failed', 'unclear') THEN 'dropped' ELSE state END
 		WHERE channel = $1 AND `+which, w.Channel, arg)
 }

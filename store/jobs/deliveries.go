@@ -28,7 +28,11 @@ type Delivery struct {
 	Attempts int             `gorm:"not null;default:0"`
 	Status   int             `gorm:"not null;default:0"` // what the place answered last; 0 where it did not, or does not speak in numbers
 	Reason   string          `gorm:"not null;default:''"`
-	Stream   int             `gorm:"not null;default:0"` // of the announcement of a stream: its number
+	Stream   int             `gorm:"not null;default:0"`     // of what is about a stream: its number
+	Opens    bool            `gorm:"not null;default:false"` // it announces that stream
+	Late     json.RawMessage `gorm:"type:json"`              // what is posted instead once the stream has ended; nothing is for nothing
+	Onto     string          `gorm:"not null;default:''"`    // what it does with the announcement that stands there, as an [output.Relay] has it
+	Ref      string          `gorm:"not null;default:''"`    // the place's own id of what was posted
 	Made     time.Time       `gorm:"not null"`
 	Next     time.Time       `gorm:"not null"` // not tried before
 	Ended    *time.Time      // delivered, failed or dropped
@@ -61,7 +65,8 @@ func Deliver(ctx context.Context, tx *sql.Tx, list []Delivery) error {
 	col := struct {
 		channel, seq, stream                           []int64
 		place, line, happened, courtesy, output, about []string
-		text, body, why                                []string
+		text, body, why, late, onto                    []string
+		opens                                          []bool
 		made                                           []time.Time
 	}{}
 	for i := range list {
@@ -72,15 +77,16 @@ func Deliver(ctx context.Context, tx *sql.Tx, list []Delivery) error {
 		col.place, col.line, col.happened = append(col.place, d.Place), append(col.line, d.Line), append(col.happened, d.Happened)
 		col.courtesy, col.output, col.about = append(col.courtesy, d.Courtesy), append(col.output, d.Output), append(col.about, string(about))
 		col.text, col.body, col.why, col.made = append(col.text, d.Text), append(col.body, string(d.Body)), append(col.why, string(why)), append(col.made, d.Made)
+		col.opens, col.late, col.onto = append(col.opens, d.Opens), append(col.late, string(d.Late)), append(col.onto, d.Onto)
 	}
 	if n == 0 {
 		return nil
 	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO deliveries (channel, place, line, seq, happened, courtesy, output, about, text, body, why, stream, made, next, state)
-		SELECT c, p, l, s, h, co, o, a::json, t, b::json, w::json, st, m, m, 'waiting' FROM unnest($1::bigint[], $2::text[], $3::text[], $4::bigint[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::text[], $11::text[], $12::bigint[], $13::timestamptz[])
-			WITH ORDINALITY AS u(c, p, l, s, h, co, o, a, t, b, w, st, m, n) ORDER BY n
+	_, err := tx.ExecContext(ctx, `INSERT INTO deliveries (channel, place, line, seq, happened, courtesy, output, about, text, body, why, stream, made, next, state, opens, late, onto)
+		SELECT c, p, l, s, h, co, o, a::json, t, b::json, w::json, st, m, m, 'waiting', op, nullif(la, '')::json, ot FROM unnest($1::bigint[], $2::text[], $3::text[], $4::bigint[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::text[], $11::text[], $12::bigint[], $13::timestamptz[], $14::boolean[], $15::text[], $16::text[])
+			WITH ORDINALITY AS u(c, p, l, s, h, co, o, a, t, b, w, st, m, op, la, ot, n) ORDER BY n
 		ON CONFLICT (channel, line, place) DO NOTHING`,
-		col.channel, col.place, col.line, col.seq, col.happened, col.courtesy, col.output, col.about, col.text, col.body, col.why, col.stream, col.made)
+		col.channel, col.place, col.line, col.seq, col.happened, col.courtesy, col.output, col.about, col.text, col.body, col.why, col.stream, col.made, col.opens, col.late, col.onto)
 	return err
 }
 
@@ -106,9 +112,14 @@ func (s *Jobs) Note(ctx context.Context, d *Delivery) error {
 		now := time.Now()
 		d.Ended = &now
 	}
-	_, err := s.SQL.ExecContext(ctx, `UPDATE deliveries SET state = $2, attempts = $3, status = $4, reason = $5, next = $6, ended = $7 WHERE id = $1`,
-		d.ID, string(d.State), d.Attempts, d.Status, d.Reason, d.Next, d.Ended)
+	_, err := s.SQL.ExecContext(ctx, `UPDATE deliveries SET state = $2, attempts = $3, status = $4, reason = $5, next = $6, ended = $7, ref = $8 WHERE id = $1`,
+		d.ID, string(d.State), d.Attempts, d.Status, d.Reason, d.Next, d.Ended, d.Ref)
 	return err
+}
+
+// Announced is the place's own id of the announcement of a stream that stands there; "" for none.
+func (s *Jobs) Announced(ctx context.Context, channel int64, place string, stream int) (ref string, err error) {
+	return ref, s.DB.WithContext(ctx).Raw("SELECT ref FROM deliveries WHERE channel = ? AND place = ? AND stream = ? AND opens AND state = 'delivered' AND ref <> '' ORDER BY id LIMIT 1", channel, place, stream).Scan(&ref).Error
 }
 
 // Again puts a delivery that was given up, is unclear or waits for its next try on its way now: in its old place

@@ -2,12 +2,14 @@ package relay
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"mime"
 	"net"
 	"net/http"
 	"strconv"
@@ -18,6 +20,7 @@ import (
 
 	"vividporch/core/housefile"
 	kinds "vividporch/core/place"
+	"vividporch/core/plain"
 	"vividporch/outside"
 	"vividporch/store/jobs"
 	"vividporch/store/safe"
@@ -34,14 +37,22 @@ type hook struct {
 func Key(d *jobs.Delivery) string { return fmt.Sprintf("porch-%d-%s-%s", d.Channel, d.Line, d.Place) }
 
 func (h *hook) carry(ctx context.Context, p *housefile.Place, d *jobs.Delivery) arrival {
-	status, wait, err := h.send(ctx, p, Key(d), d.Body)
+	return answered(h.send(ctx, p, Key(d), d.Body))
+}
+
+// answered is what an answer means for a delivery: its status, what it says of a problem, and how long it asks to wait.
+func answered(status int, says error, wait time.Duration, err error) arrival {
+	tells := ""
+	if says != nil {
+		tells = ": " + says.Error()
+	}
 	switch {
 	case err == nil && status >= 200 && status < 300:
 		return arrival{how: taken, status: status}
 	case err == nil && (status == http.StatusTooManyRequests || status == http.StatusServiceUnavailable):
 		return arrival{how: later, status: status, wait: wait, why: fmt.Sprintf("the place asks to wait (%d)", status)}
 	case err == nil && status < 500 && status != http.StatusRequestTimeout:
-		return arrival{how: refused, status: status, why: fmt.Sprintf("the place refused the post (%d)", status)}
+		return arrival{how: refused, status: status, tells: tells, why: fmt.Sprintf("the place refused the post (%d)%s", status, tells)}
 	}
 	return arrival{how: broken, status: status, why: reasonOf(err, status), unsure: !neverSent(err)}
 }
@@ -75,28 +86,41 @@ func neverSent(err error) bool {
 // mostAnswer is how much of a place's answer is read, in bytes.
 const mostAnswer = 64 << 10
 
+// problemOf is what an answer says of a problem (RFC 9457): its detail, else its title; nil for nothing.
+func problemOf(res *http.Response, raw []byte) error {
+	kind, _, _ := mime.ParseMediaType(res.Header.Get("Content-Type"))
+	var p struct{ Title, Detail string }
+	if res.StatusCode < 400 || kind != "application/problem+json" || json.Unmarshal(raw, &p) != nil {
+		return nil
+	}
+	if text := plain.Text(cmp.Or(p.Detail, p.Title)); text != "" {
+		return errors.New(text)
+	}
+	return nil
+}
+
 // send makes one request. wait is what Retry-After asks for.
-func (h *hook) send(ctx context.Context, place *housefile.Place, key string, body []byte) (status int, wait time.Duration, err error) {
+func (h *hook) send(ctx context.Context, place *housefile.Place, key string, body []byte) (status int, says error, wait time.Duration, err error) {
 	req, err := http.NewRequestWithContext(ctx, http.MethodPost, place.URL, bytes.NewReader(body))
 	if err != nil {
-		return 0, 0, err
+		return 0, nil, 0, err
 	}
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("User-Agent", "vivid-porch")
 	req.Header.Set("Idempotency-Key", key)
 	secret, err := h.safe.SecretTo(ctx, h.channel, place.Name, "secret", place.URL)
 	if err != nil {
-		return 0, 0, err
+		return 0, nil, 0, err
 	}
 	if secret != "" {
 		wh, err := webhooks.NewWebhook(secret)
 		if err != nil {
-			return 0, 0, err
+			return 0, nil, 0, err
 		}
 		now := time.Now()
 		sig, err := wh.Sign(key, now, body)
 		if err != nil {
-			return 0, 0, err
+			return 0, nil, 0, err
 		}
 		req.Header.Set(webhooks.HeaderWebhookID, key)
 		req.Header.Set(webhooks.HeaderWebhookTimestamp, strconv.FormatInt(now.Unix(), 10))
@@ -106,10 +130,10 @@ func (h *hook) send(ctx context.Context, place *housefile.Place, key string, bod
 		if strings.Contains(value, kinds.Token) {
 			token, err := h.safe.SecretTo(ctx, h.channel, place.Name, "token", place.URL)
 			if err != nil {
-				return 0, 0, err
+				return 0, nil, 0, err
 			}
 			if token == "" {
-				return 0, 0, errNoToken
+				return 0, nil, 0, errNoToken
 			}
 			value = strings.ReplaceAll(value, kinds.Token, token)
 		}
@@ -117,11 +141,11 @@ func (h *hook) send(ctx context.Context, place *housefile.Place, key string, bod
 	}
 	res, err := h.http.Do(req)
 	if err != nil {
-		return 0, 0, err
+		return 0, nil, 0, err
 	}
 	defer res.Body.Close()
-	io.Copy(io.Discard, io.LimitReader(res.Body, mostAnswer))
-	return res.StatusCode, retryAfter(res.Header.Get("Retry-After"), time.Now()), nil
+	raw, _ := io.ReadAll(io.LimitReader(res.Body, mostAnswer))
+	return res.StatusCode, problemOf(res, raw), retryAfter(res.Header.Get("Retry-After"), time.Now()), nil
 }
 
 // Try makes one request to a place, now, and says what came of it: nil when the place took it.
@@ -131,7 +155,11 @@ func (r *Relay) Try(ctx context.Context, place *housefile.Place, body json.RawMe
 	switch status := came.status; {
 	case came.how == taken:
 		return nil
-	case status == 0 || status >= 500 && came.how == broken:
+	case status >= 500 && came.how == broken:
+		return errors.New(came.why)
+	case came.tells != "":
+		return fmt.Errorf("the place says%s", came.tells)
+	case status == 0:
 		return errors.New(came.why)
 	case status == http.StatusUnauthorized || status == http.StatusForbidden:
 		return fmt.Errorf("the place does not let the house post there (%d): give it the right to write, or check the address", status)

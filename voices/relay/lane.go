@@ -25,7 +25,10 @@ type arrival struct {
 	status int           // what the place answered; 0 where it did not
 	wait   time.Duration // it asks for; 0 for none
 	why    string
-	unsure bool // it may have arrived all the same
+	tells  string // what it says itself of why not
+	unsure bool   // it may have arrived all the same
+	ref    string // the place's own id of what was posted
+	gone   bool   // there is nothing to do any more
 }
 
 // how an attempt went.
@@ -185,6 +188,8 @@ func (r *Relay) attempt(ctx context.Context, place *housefile.Place, d *jobs.Del
 		return until, r.ended(ctx, d, jobs.Dropped, "whom it was about was forgotten while it was on its way")
 	case place == nil:
 		return until, r.ended(ctx, d, jobs.Failed, "the place "+d.Place+" is no longer in the settings")
+	case d.Opens && r.cfg.Over != nil && r.cfg.Over(d.Stream) && len(d.Late) == 0:
+		return until, r.ended(ctx, d, jobs.Dropped, "the stream had ended before it could be posted")
 	case d.State == jobs.Trying && place.IgnoresKeys:
 		return until, r.ended(ctx, d, jobs.Unclear, "the house went down while it was sending")
 	}
@@ -194,11 +199,16 @@ func (r *Relay) attempt(ctx context.Context, place *housefile.Place, d *jobs.Del
 			return until, err
 		}
 	}
+	if d.Opens && r.cfg.Over != nil && r.cfg.Over(d.Stream) {
+		d.Body = d.Late // as what has been
+	}
 	came := r.carry(ctx, place, d)
-	d.Status = came.status
+	d.Status, d.Ref = came.status, came.ref
 	switch {
 	case came.how == taken:
 		return until, r.ended(ctx, d, jobs.Delivered, "")
+	case came.gone:
+		return until, r.ended(ctx, d, jobs.Dropped, came.why)
 	case came.how == refused:
 		return until, r.ended(ctx, d, jobs.Failed, came.why)
 	case came.unsure && place.IgnoresKeys:

@@ -58,6 +58,8 @@ type Config struct {
 	Log     *slog.Logger
 	Backoff func(attempt int) time.Duration // nil: Backoff
 	HTTP    *http.Client                    // the way out
+	Over    func(stream int) bool           // whether a stream has ended; nil for never
+	Signed  Signed                          // where the house is signed in; nil for nowhere
 	Files   string                          // the folder for files; "" for none
 	Talks   map[string]Opener               // with rooms of chat networks, by the kind of place
 }
@@ -90,6 +92,9 @@ func New(cfg Config) (*Relay, error) {
 	}
 	r := &Relay{cfg: cfg, lanes: map[string]*lane{}}
 	r.carriers = map[string]carrier{"webhook": &hook{channel: cfg.Channel, safe: cfg.Store.Safe, http: cfg.HTTP}, "feed": feed{}, "file": &files{dir: folder(cfg)}}
+	if cfg.Signed != nil {
+		r.carriers["landing"] = &landings{channel: cfg.Channel, store: cfg.Store.Jobs, signed: cfg.Signed, http: cfg.HTTP}
+	}
 	for kind, open := range cfg.Talks {
 		r.carriers[kind] = &talks{channel: cfg.Channel, safe: cfg.Store.Safe, open: open, held: map[string]*held{}}
 	}

@@ -24,6 +24,7 @@ const sayings: Record<string, string> = {
   privacy: "privacy",
   hello: "hello words",
   alsoOn: "a second platform",
+  announcing: "announcements",
   unclear: "words that ask back",
   fittings: "fittings",
   fillIns: "own fill-ins",
