@@ -1652,6 +1652,19 @@ type Drafted struct {
 	Valid   bool    `json:"valid"`
 }
 
+// Drawing A picture that is drawn for whoever a post is about.
+type Drawing struct {
+	At     string `json:"at,omitempty,omitzero"`
+	Frame  string `json:"frame,omitempty,omitzero"`
+	Ground string `json:"ground,omitempty,omitzero"`
+
+	// Picture the shelf's picture that is the ground
+	Picture string `json:"picture,omitempty,omitzero"`
+
+	// Wording what stands in it besides the name
+	Wording string `json:"wording,omitempty,omitzero"`
+}
+
 // Emote defines model for Emote.
 type Emote struct {
 	Platforms []string `json:"platforms"`
@@ -2106,6 +2119,24 @@ type Ladder struct {
 	Rungs    []Rung    `json:"rungs"`
 	Standing string    `json:"standing"`
 	Why      string    `json:"why"`
+}
+
+// Landing defines model for Landing.
+type Landing struct {
+	ID string `json:"id"`
+
+	// May what the house may do there
+	May    []string `json:"may"`
+	MayNot []string `json:"mayNot"`
+	Title  string   `json:"title"`
+}
+
+// Landings defines model for Landings.
+type Landings struct {
+	Landings []Landing `json:"landings"`
+
+	// Why why there are none; empty where there are
+	Why string `json:"why"`
 }
 
 // Leading defines model for Leading.
@@ -2767,8 +2798,14 @@ type RelaySet struct {
 // RelayView defines model for RelayView.
 type RelayView struct {
 	// Alone the courtesy does nothing else
-	Alone    bool   `json:"alone"`
-	Courtesy string `json:"courtesy"`
+	Alone bool `json:"alone"`
+
+	// Call who is called there
+	Call string `json:"call"`
+
+	// Cannot what the place cannot do for it → why: edit, under, call
+	Cannot   map[string]string `json:"cannot"`
+	Courtesy string            `json:"courtesy"`
 
 	// Due they are posted by then
 	Due time.Time `json:"due,omitempty,omitzero"`
@@ -2780,7 +2817,10 @@ type RelayView struct {
 	Note string `json:"note"`
 
 	// On the courtesy is switched on
-	On     bool   `json:"on"`
+	On bool `json:"on"`
+
+	// Onto what it does with the announcement that stands there: edit or under; empty is a post of its own
+	Onto   string `json:"onto"`
 	Output string `json:"output"`
 	Paused bool   `json:"paused"`
 	Place  string `json:"place"`
@@ -2828,11 +2868,17 @@ type RuleOutput struct {
 	Ask bool   `json:"ask,omitempty,omitzero"`
 
 	// Birthday what is done to a birthday: set, forget, hide, show or clear
-	Birthday     string  `json:"birthday,omitempty,omitzero"`
+	Birthday string `json:"birthday,omitempty,omitzero"`
+
+	// Call of a relay: who is called there
+	Call         string  `json:"call,omitempty,omitzero"`
 	Colour       string  `json:"colour,omitempty,omitzero"`
 	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
-	Event        string  `json:"event,omitempty,omitzero"`
-	Fitting      string  `json:"fitting,omitempty,omitzero"`
+
+	// Drawing A picture that is drawn for whoever a post is about.
+	Drawing Drawing `json:"drawing,omitempty,omitzero"`
+	Event   string  `json:"event,omitempty,omitzero"`
+	Fitting string  `json:"fitting,omitempty,omitzero"`
 
 	// Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
 	Gather  Gather  `json:"gather,omitempty,omitzero"`
@@ -2849,6 +2895,9 @@ type RuleOutput struct {
 	Of   string   `json:"of,omitempty,omitzero"`
 	On   []string `json:"on,omitempty,omitzero"`
 	Only Who      `json:"only,omitempty,omitzero"`
+
+	// Onto of a relay: what it does with the announcement that stands there: edit or under
+	Onto string `json:"onto,omitempty,omitzero"`
 
 	// Paused of a relay
 	Paused bool   `json:"paused,omitempty,omitzero"`
@@ -3867,6 +3916,9 @@ type ServerInterface interface {
 	// TakeCommands Take a list of commands in, but for the rows left out.
 	// (POST /api/commands/take)
 	TakeCommands(ctx *echo.Context) error
+	// GetLandings The landings of a community server that the house is signed in to, with its rights at each.
+	// (GET /api/communities/{platform}/landings)
+	GetLandings(ctx *echo.Context, platform string) error
 	// GetCourtesies Every courtesy with its sentence, its draft and what its wordings can use.
 	// (GET /api/courtesies)
 	GetCourtesies(ctx *echo.Context) error
@@ -4998,6 +5050,22 @@ func (w *ServerInterfaceWrapper) TakeCommands(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.TakeCommands(ctx)
+	return err
+}
+
+// GetLandings converts echo context to params.
+func (w *ServerInterfaceWrapper) GetLandings(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "platform" -------------
+	var platform string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "platform", ctx.Param("platform"), &platform, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter platform: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetLandings(ctx, platform)
 	return err
 }
 
@@ -6477,6 +6545,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/notes/:event/answer", wrapper.AnswerNote, options.OperationMiddlewares["answerNote"]...)
 	router.GET(options.BaseURL+"/api/places", wrapper.GetPlaces, options.OperationMiddlewares["getPlaces"]...)
 	router.POST(options.BaseURL+"/api/places/:place/relays", wrapper.SetRelay, options.OperationMiddlewares["setRelay"]...)
+	router.GET(options.BaseURL+"/api/communities/:platform/landings", wrapper.GetLandings, options.OperationMiddlewares["getLandings"]...)
 	router.POST(options.BaseURL+"/api/places/:place/feed", wrapper.MakeFeed, options.OperationMiddlewares["makeFeed"]...)
 	router.GET(options.BaseURL+"/api/deliveries", wrapper.FindDeliveries, options.OperationMiddlewares["findDeliveries"]...)
 	router.POST(options.BaseURL+"/api/deliveries/again", wrapper.SendAgain, options.OperationMiddlewares["sendAgain"]...)

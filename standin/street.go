@@ -81,7 +81,7 @@ func Start(cfg Config) (*Street, error) {
 		cfg.Clock = time.Now
 	}
 	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse(), Stage: &Stage{clock: cfg.Clock}, Tin: &Tin{clock: cfg.Clock}}
-	s.Boathouse.clock = cfg.Clock
+	s.Boathouse.clock, s.Boathouse.self = cfg.Clock, s.without("boathouse")
 	for name, addr := range cfg.Chat {
 		chat := &Chat{Private: name == "quayside", Tags: tags[name], Room: "#" + cfg.Channel, Log: cfg.Log, Users: cfg.Passwords, Clock: cfg.Clock}
 		if err := chat.Listen(addr); err != nil {
@@ -107,6 +107,21 @@ func Start(cfg Config) (*Street, error) {
 	return s, nil
 }
 
+// without is a site that has no chat: its sign-in, and the events that it sends.
+func (s *Street) without(name string) *Platform {
+	p := &Platform{Name: name, Channel: s.cfg.Channel, inbox: s.cfg.Inbox + name, secret: s.cfg.Secrets[name], log: s.cfg.Log, clock: s.cfg.Clock}
+	p.signins = &signins{platform: p, codes: map[string]grant{}, access: map[string]grant{}, refresh: map[string]grant{}, life: tokenLife}
+	return p
+}
+
+// of is a platform, or another site with a sign-in.
+func (s *Street) of(name string) *Platform {
+	if name == s.Boathouse.self.Name {
+		return s.Boathouse.self
+	}
+	return s.Platforms[name]
+}
+
 // Address is where the street's page is.
 func (s *Street) Address() string { return s.addr }
 
@@ -127,7 +142,7 @@ func (s *Street) routes() http.Handler {
 		"POST /{platform}/signin/token": (*signins).token, "POST /{platform}/signin/revoke": (*signins).revoke, "GET /{platform}/signin/account": (*signins).account,
 		"GET /{platform}/signin/houses": (*signins).houses, "GET /{platform}/missed": (*signins).missed} {
 		mux.HandleFunc(path, func(w http.ResponseWriter, r *http.Request) {
-			if p := s.Platforms[r.PathValue("platform")]; p != nil {
+			if p := s.of(r.PathValue("platform")); p != nil {
 				f(p.signins, w, r)
 			} else {
 				http.NotFound(w, r)
@@ -139,6 +154,9 @@ func (s *Street) routes() http.Handler {
 		writeJSON(w, map[string]int{"followers": 214, "subscribers": 31})
 	})
 	mux.Handle("POST /boathouse/hooks/{landing}", s.Boathouse)
+	mux.HandleFunc("GET /boathouse/landings", s.Boathouse.list)
+	mux.HandleFunc("POST /boathouse/landings/{landing}/posts", s.Boathouse.signed)
+	mux.HandleFunc("PATCH /boathouse/landings/{landing}/posts/{post}", s.Boathouse.signed)
 	mux.Handle("POST /boathouse/stage/{fitting}", s.Stage)
 	mux.HandleFunc("GET /tin/hear", s.Tin.hear)
 	mux.HandleFunc("GET /tin/stream", s.Tin.stream)
@@ -179,13 +197,16 @@ func sameSite(next http.Handler) http.Handler {
 
 // profile is the platform's own profile, as it is reached here.
 func (s *Street) profile(w http.ResponseWriter, r *http.Request) {
-	p := s.Platforms[r.PathValue("platform")]
+	p := s.of(r.PathValue("platform"))
 	if p == nil {
 		http.NotFound(w, r)
 		return
 	}
 	out := *profile.Of(nil, p.Name)
-	out.At, out.Chat.Address, out.Chat.TLS = "http://"+s.addr+"/"+p.Name, p.Chat.Address(), false
+	out.At = "http://" + s.addr + "/" + p.Name
+	if p.Chat != nil {
+		out.Chat.Address, out.Chat.TLS = p.Chat.Address(), false
+	}
 	w.Header().Set("Content-Disposition", `attachment; filename="`+p.Name+`.profile.json"`)
 	writeJSON(w, out)
 }
@@ -278,17 +299,17 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "the order cannot be read", http.StatusBadRequest)
 		return
 	}
-	p := s.Platforms[o.Platform]
+	p := s.of(o.Platform)
 	v := s.viewer(o.Viewer)
 	act := r.PathValue("act")
 	switch act {
-	case "coin", "raffle":
+	case "coin", "raffle", "join", "note":
 		if v.Login == "" {
 			http.Error(w, "choose a viewer", http.StatusBadRequest)
 			return
 		}
 	case "say", "follow", "raid", "subscribe", "tip", "gift", "live":
-		if p == nil || v.Login == "" {
+		if p == nil || p.Chat == nil || v.Login == "" {
 			http.Error(w, "choose a platform and a viewer", http.StatusBadRequest)
 			return
 		}
@@ -352,6 +373,14 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 		p.mu.Unlock()
 	case "deaf": // its events reach nobody
 		p.SetDeaf(o.On)
+	case "join": // the community server
+		b := s.Boathouse.self
+		b.Send("porch.person.joined", 0, map[string]any{"person": b.person(v), "place": "The Boathouse"})
+	case "note": // left at a landing
+		b := s.Boathouse.self
+		b.Send("porch.note.left", 0, map[string]any{"person": b.person(v), "place": nonEmpty(o.Title, "Newcomers"), "text": nonEmpty(o.Text, "The mussels have moved.")})
+	case "may": // a house's right at a landing
+		s.Boathouse.SetMay(o.Title, o.Text, o.On)
 	case "outage":
 		s.Boathouse.SetOutage(o.On)
 	case "dark":

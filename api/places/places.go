@@ -5,6 +5,7 @@ package places
 import (
 	"bytes"
 	"cmp"
+	"context"
 	"crypto/rand"
 	"fmt"
 	"net/http"
@@ -20,6 +21,8 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/plain"
+	"vividporch/core/profile"
 	relays "vividporch/core/relay"
 	"vividporch/porch"
 	"vividporch/spec"
@@ -72,20 +75,21 @@ func (x *Places) GetPlaces(c *echo.Context) error {
 	}
 	for _, cy := range x.house.Plan().Whole.Courtesy {
 		if !cy.Away {
-			out.Relays = append(out.Relays, relaysOf(&cy, gathered)...)
+			out.Relays = append(out.Relays, relaysOf(&cy, gathered, x.cannot)...)
 		}
 	}
 	return c.JSON(http.StatusOK, out)
 }
 
 // relaysOf are what a courtesy posts.
-func relaysOf(c *courtesy.Courtesy, gathered []relays.Waits) (out []spec.RelayView) {
+func relaysOf(c *courtesy.Courtesy, gathered []relays.Waits, cannot func(when, place string) map[string]string) (out []spec.RelayView) {
 	for _, o := range c.Do {
 		r, ok := o.Do.(*output.Relay)
 		if !ok {
 			continue
 		}
 		v := spec.RelayView{When: c.When, Place: r.Place, Courtesy: c.ID, Output: o.ID, On: c.On, Paused: r.Paused, Alone: len(c.Do) == 1, Note: note(c, r)}
+		v.Onto, v.Call, v.Cannot = r.Onto, r.Call, cannot(c.When, r.Place)
 		if len(o.Alternatives) > 0 {
 			v.Words = o.Alternatives[0]
 		}
@@ -102,6 +106,52 @@ func relaysOf(c *courtesy.Courtesy, gathered []relays.Waits) (out []spec.RelayVi
 	}
 	return out
 }
+
+// cannot is what a place cannot do for a happening, and why.
+func (x *Places) cannot(when, place string) map[string]string {
+	s := x.house.Plan().Settings
+	out := map[string]string{}
+	p := s.PlaceNamed(place)
+	if p == nil {
+		return out
+	}
+	for _, what := range []string{output.OntoEdit, output.OntoUnder, "call"} {
+		why := p.Cannot(what, s.Profile)
+		if why == "" && what != "call" && !happening.Of(when).AboutStream() {
+			why = "only what is about the stream belongs to its announcement"
+		}
+		if why != "" {
+			out[what] = why
+		}
+	}
+	return out
+}
+
+// GetLandings answers GET /api/communities/{platform}/landings.
+func (x *Places) GetLandings(c *echo.Context, platform string) error {
+	ctx, cancel := context.WithTimeout(c.Request().Context(), asks)
+	defer cancel()
+	out := spec.Landings{Landings: []spec.Landing{}}
+	list, err := x.house.Places.Landings(ctx, platform)
+	if err != nil {
+		out.Why = err.Error()
+	}
+	for _, l := range list {
+		v := spec.Landing{ID: l.ID, Title: plain.Name(l.Title), May: []string{}, MayNot: []string{}}
+		for _, r := range profile.Rights {
+			if l.May[r.Name] {
+				v.May = append(v.May, r.Words)
+			} else {
+				v.MayNot = append(v.MayNot, r.Words)
+			}
+		}
+		out.Landings = append(out.Landings, v)
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// asks is how long a community server has to tell of its landings.
+const asks = 10 * time.Second
 
 // note is what is to be known of a relay at a glance.
 func note(c *courtesy.Courtesy, r *output.Relay) string {

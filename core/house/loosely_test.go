@@ -39,7 +39,7 @@ func TestSettingsThatANewerVersionChecksMoreStrictlyKeepTheRestGoing(t *testing.
 				s.Courtesy[i].When = "x"
 			}
 			s.Doors = append(s.Doors, housefile.Door{})
-		}, "doors.6.name", func(p *room.Plan) bool { return len(p.Set.All()) == 0 }},
+		}, "doors.7.name", func(p *room.Plan) bool { return len(p.Set.All()) == 0 }},
 	} {
 		t.Run(name, func(t *testing.T) {
 			s := settings(t)

@@ -191,7 +191,7 @@ func announces(hold float64, late string, more ...courtesy.Courtesy) func(*house
 	return func(s *housefile.Settings) {
 		stage(s)
 		s.Zone, s.Announcing = "UTC", output.Announcing{HoldSeconds: hold, Late: late}
-		s.Profiles = append(s.Profiles, profile.Profile{Format: 1, Platform: "boathouse", Title: "The Boathouse", At: "https://boathouse.example", Community: &profile.Community{
+		s.Profiles = append(slices.DeleteFunc(s.Profiles, func(p profile.Profile) bool { return p.Platform == "boathouse" }), profile.Profile{Format: 1, Platform: "boathouse", Title: "The Boathouse", At: "https://boathouse.example", Community: &profile.Community{
 			Landings: profile.Landings{Address: "/landings", ID: "/id"}, Post: "/landings/{landing}/posts", Edit: "/landings/{landing}/posts/{post}", ID: "/id", Under: true, Body: json.RawMessage(`{"message": "{text}", "rings": ["{call}"]}`)}})
 		s.Places = []housefile.Place{{Name: "news", Title: "News", Kind: "landing", Platform: "boathouse", Landing: "news"}}
 		post := func(id, when, words string, r output.Relay) courtesy.Courtesy {

@@ -100,11 +100,11 @@ func (s *Settings) SecretFor(name, slot string) (origin string, ok bool) {
 		}
 		return Origin(p.Where(p.SignIn.Token)), token && (slot == "access" || slot == "refresh") || !token && (slot == "client" || slot == "client-secret")
 	}
+	if p := s.PlaceNamed(name); p != nil {
+		return Origin(p.URL), slices.Contains(p.Secrets(), slot)
+	}
 	if slot != "secret" {
 		return "", false
-	}
-	if p := s.PlaceNamed(name); p != nil {
-		return Origin(p.URL), true
 	}
 	if f := s.FittingNamed(name); f != nil {
 		return Origin(f.URL), true
@@ -117,6 +117,9 @@ func (s *Settings) SecretFor(name, slot string) (origin string, ok bool) {
 func (s *Settings) FreeSecret(name, slot string) bool {
 	if strings.HasPrefix(name, "signin:") {
 		return true
+	}
+	if p := s.PlaceNamed(name); p != nil {
+		return slot != "secret" && slices.Contains(p.Secrets(), slot)
 	}
 	d := s.DoorNamed(name)
 	if d == nil || !d.IsService() {

@@ -14,7 +14,7 @@ import (
 )
 
 // hook is an address that takes a JSON body by HTTP.
-var hook = &Kind{Name: "webhook", Addressed: true, Safe: plain.NoPing,
+var hook = &Kind{Name: "webhook", Addressed: true, Secrets: []string{"secret", "token"}, Safe: plain.NoPing,
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		if p.URL != "" && !isAddress(p.URL) {
 			fault("url", "a webhook needs an http(s) address, or none yet", "copy it in full: https://…")

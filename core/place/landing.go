@@ -52,8 +52,11 @@ func (p *Post) Form(form json.RawMessage, picture, under string) (json.RawMessag
 	if err := json.Unmarshal(form, &body); err != nil {
 		return nil, err
 	}
-	body, err := filled(body, wording.Args{"text": wording.Value{Text: p.Text}, "title": wording.Value{Text: p.Title}, "category": wording.Value{Text: p.Category}, "link": wording.Value{Text: p.Link},
-		"call": wording.Value{Text: p.Call}, "picture": wording.Value{Text: picture}, "under": wording.Value{Text: under}})
+	args := wording.Args{}
+	for name, text := range map[string]string{"text": p.Text, "title": p.Title, "category": p.Category, "link": p.Link, "call": p.Call, "picture": picture, "under": under} {
+		args.Maybe(name, wording.Value{Text: text})
+	}
+	body, err := filled(body, args)
 	if err != nil {
 		return nil, err
 	}

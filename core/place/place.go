@@ -41,8 +41,9 @@ type Place struct {
 
 // Kind is all there is to know of one kind of places.
 type Kind struct {
-	Name      string // in a house file
-	Addressed bool   // it has an address, and a secret may go there
+	Name      string   // in a house file
+	Addressed bool     // it has an address
+	Secrets   []string // that are kept for that address: "secret" signs as Standard Webhooks has it; others are sent as they are
 
 	// Check reports what keeps a place of the kind from being posted to; at is a field of the place.
 	Check func(p *Place, fault func(at, what, remedy string))
@@ -85,6 +86,14 @@ func (p *Place) Within() time.Duration {
 		return d
 	}
 	return answersWithin
+}
+
+// Secrets are the secrets that may be kept for the place.
+func (p *Place) Secrets() []string {
+	if k := Of(p.Kind); k != nil {
+		return k.Secrets
+	}
+	return nil
 }
 
 // Ready reports whether something can be posted there: what needs an address has one.

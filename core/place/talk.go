@@ -11,7 +11,7 @@ import (
 )
 
 // irc is a channel of a chat network (RFC 2812), in which the house stands under a nick of its own.
-var irc = &Kind{Name: "irc", Addressed: true, Safe: ircSafe, Render: line,
+var irc = &Kind{Name: "irc", Addressed: true, Secrets: []string{"password"}, Safe: ircSafe, Render: line,
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		talkAddress(p, fault, "irc", "ircs", "6697")
 		if p.Room == "" || !strings.ContainsRune("#&+!", rune(p.Room[0])) || strings.ContainsAny(p.Room, " ,\x07\r\n\x00") || len(p.Room) > 50 {
@@ -23,7 +23,7 @@ var irc = &Kind{Name: "irc", Addressed: true, Safe: ircSafe, Render: line,
 	}}
 
 // xmpp is a room of an XMPP server (XEP-0045), in which the house stands under the name of its account.
-var xmpp = &Kind{Name: "xmpp", Addressed: true, Safe: xmppSafe, Render: line,
+var xmpp = &Kind{Name: "xmpp", Addressed: true, Secrets: []string{"password"}, Safe: xmppSafe, Render: line,
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		talkAddress(p, fault, "xmpp", "xmpps", "5222")
 		if !isBareJID(p.Room) {

@@ -174,11 +174,11 @@ func (k *Keeper) Begin(ctx context.Context, session string, member int64, platfo
 	return app.Ask(state, a.verifier, want), nil
 }
 
-// Least are the scopes that the chat needs: what is asked for at first.
+// Least are the scopes that the chat needs, or at a community server the posts: what is asked for at first.
 func Least(p *profile.Profile) []string {
 	var out []string
 	for _, s := range p.SignIn.Scopes {
-		if slices.Contains(s.For, profile.ForChat) {
+		if slices.Contains(s.For, profile.ForChat) || p.Community != nil && slices.Contains(s.For, profile.ForPosts) {
 			out = append(out, s.Name)
 		}
 	}

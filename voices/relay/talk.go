@@ -55,7 +55,7 @@ func (x *talks) carry(ctx context.Context, p *place.Place, d *jobs.Delivery) arr
 	if err := json.Unmarshal(d.Body, &body); err != nil {
 		return arrival{how: refused, why: "what is to be said is no text"}
 	}
-	password, err := x.safe.SecretTo(ctx, x.channel, p.Name, "secret", p.URL)
+	password, err := x.safe.SecretTo(ctx, x.channel, p.Name, "password", p.URL)
 	if err != nil {
 		return arrival{how: broken, why: reasonOf(err, 0)}
 	}

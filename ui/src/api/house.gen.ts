@@ -27,6 +27,7 @@ export type VividPorchHouseFileFormat3 = {
   };
   neighbours?: string[];
   alsoOn?: AlsoOn;
+  announcing?: Announcing;
   unclear?: string[];
   fittings?: Fitting[];
   fillIns?: FillIn[];
@@ -105,6 +106,7 @@ export interface Profile {
   emotes?: List;
   acts?: Acts;
   missed?: Missed;
+  community?: Community;
 }
 export interface Chat {
   address?: string;
@@ -191,6 +193,24 @@ export interface Missed {
   address: string;
   days: number;
 }
+export interface Community {
+  landings: Landings;
+  post: string;
+  edit?: string;
+  id: string;
+  under?: boolean;
+  body: unknown;
+}
+export interface Landings {
+  address: string;
+  each: string;
+  id: string;
+  title: string;
+  rights: string;
+  words: {
+    [k: string]: string;
+  };
+}
 export interface Reading {
   name: string;
   doors?: string[];
@@ -219,6 +239,8 @@ export interface Place {
   headers?: {
     [k: string]: string;
   };
+  platform?: string;
+  landing?: string;
   account?: string;
   room?: string;
   file?: string;
@@ -245,6 +267,7 @@ export interface Courtesy {
     | "porch.bookmark.set"
     | "timer"
     | "lull"
+    | "back"
     | "porch.person.entered"
     | "porch.raid.came"
     | "porch.person.followed"
@@ -403,6 +426,15 @@ export interface Output {
     to: string;
     drop?: boolean;
   };
+  onto?: "edit" | "under";
+  drawing?: {
+    wording?: string;
+    ground?: "dusk" | "linen" | "tide" | "shelf";
+    picture?: string;
+    frame?: "cord" | "board" | "none";
+    at?: "left" | "middle" | "right";
+  };
+  call?: string;
   act?:
     | "title"
     | "category"
@@ -458,6 +490,11 @@ export interface ShoutOuts {
 export interface AlsoOn {
   how?: "follow up" | "each" | "nothing";
   words?: string[];
+}
+export interface Announcing {
+  holdSeconds?: number;
+  late?: "drop" | "follow up";
+  lateWords?: string;
 }
 export interface Fitting {
   name: string;

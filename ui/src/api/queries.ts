@@ -87,6 +87,15 @@ export const dates = (all: boolean) =>
 /** places are the places, what can happen, and what of it goes where. */
 export const places = queryOptions({ queryKey: about.places, queryFn: ({ signal }) => ask(api.GET("/api/places", { signal })), staleTime: 1000, refetchInterval: 3000 });
 
+/** landings are a community server's, with what the house may do at each; never kept: rights change there. */
+export const landings = (platform: string) =>
+  queryOptions({
+    queryKey: [...about.house, "landings", platform],
+    queryFn: ({ signal }) => ask(api.GET("/api/communities/{platform}/landings", { params: { path: { platform } }, signal })),
+    enabled: !!platform,
+    staleTime: 0,
+  });
+
 /** bookmarks are those of the last streams, and the keys that set them from outside. */
 export const bookmarks = queryOptions({ queryKey: about.bookmarks, queryFn: ({ signal }) => ask(api.GET("/api/bookmarks", { signal })), staleTime: 1000, refetchInterval: 5000 });
 /** notes are what people left for the streamer, page by page. */

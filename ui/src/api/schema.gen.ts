@@ -911,6 +911,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/communities/{platform}/landings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The landings of a community server that the house is signed in to, with its rights at each. */
+        get: operations["getLandings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places/{place}/feed": {
         parameters: {
             query?: never;
@@ -2983,8 +3000,35 @@ export interface components {
             missed?: boolean;
             /** @description of a relay */
             paused?: boolean;
+            /** @description of a relay: what it does with the announcement that stands there: edit or under */
+            onto?: string;
+            /** @description of a relay: who is called there */
+            call?: string;
+            drawing?: components["schemas"]["Drawing"];
             gather?: components["schemas"]["Gather"];
             quiet?: components["schemas"]["Quiet"];
+        };
+        /** @description A picture that is drawn for whoever a post is about. */
+        Drawing: {
+            /** @description what stands in it besides the name */
+            wording?: string;
+            ground?: string;
+            /** @description the shelf's picture that is the ground */
+            picture?: string;
+            frame?: string;
+            at?: string;
+        };
+        Landings: {
+            landings: components["schemas"]["Landing"][];
+            /** @description why there are none; empty where there are */
+            why: string;
+        };
+        Landing: {
+            id: string;
+            title: string;
+            /** @description what the house may do there */
+            may: string[];
+            mayNot: string[];
         };
         /** @description Posts wait for each other, so many minutes from the first on, or until so many have come. */
         Gather: {
@@ -3143,6 +3187,14 @@ export interface components {
             words: string;
             gather?: components["schemas"]["Gather"];
             quiet?: components["schemas"]["Quiet"];
+            /** @description what it does with the announcement that stands there: edit or under; empty is a post of its own */
+            onto: string;
+            /** @description who is called there */
+            call: string;
+            /** @description what the place cannot do for it → why: edit, under, call */
+            cannot: {
+                [key: string]: string;
+            };
         };
         Deliveries: {
             deliveries: components["schemas"]["Delivery"][];
@@ -5366,6 +5418,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RelaySet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLandings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                platform: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Landings"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,7 +1,7 @@
 import type { Settings } from "../api/client";
 import { Kept, Line } from "../keeping/Line";
 import { useSection } from "../keeping/useSection";
-import { Fault, Num } from "../kit/Field";
+import { Fault, Field, Num } from "../kit/Field";
 import { One } from "../kit/One";
 import { Part } from "./Part";
 import { Words } from "../keeping/Words";
@@ -26,6 +26,7 @@ export function Pace() {
   const grace = useSection("graceSeconds");
   const joined = useSection("joined");
   const also = useSection("alsoOn");
+  const announcing = useSection("announcing");
   const unclear = useSection("unclear");
   const p = pace.value;
   if (!p) return null;
@@ -77,6 +78,44 @@ export function Pace() {
       <Line label="Its words" hint="One a line; none are the house's own. Fill-ins: channel, platform, title, category, link." fault={also.fault?.words}>
         {(id) => <Words id={id} list={also.value?.words} onSet={(words) => also.set({ ...also.value, words })} onSave={() => void also.save()} />}
       </Line>
+      <h2 className="mt-5 mb-1 text-lg">Announcing</h2>
+      <div className="flex flex-wrap items-center gap-2 py-1.5">
+        A stream that is over within{" "}
+        <Num
+          onBlur={() => void announcing.save()}
+          label="Seconds that an announcement is held"
+          value={announcing.value?.holdSeconds ?? 0}
+          onChange={(n) => announcing.set({ ...announcing.value, holdSeconds: n || undefined })}
+        />{" "}
+        s is not announced. <span className="sub">so long the places wait; 0 announces at once</span>
+      </div>
+      <Line label="What a place takes only after the stream" fault={announcing.fault?.words}>
+        {() => (
+          <One
+            label="What a place takes only after the stream"
+            value={announcing.value?.late ?? "drop"}
+            list={[
+              ["drop", "is not announced any more"],
+              ["follow up", "says that the stream was"],
+            ]}
+            onPick={(late) => void announcing.put({ ...announcing.value, late: late as "drop" })}
+          />
+        )}
+      </Line>
+      {announcing.value?.late === "follow up" && (
+        <Line label="Its words then" hint="None are the house's own. Fill-ins: channel, platform, title, category, link." fault={announcing.fault?.words}>
+          {(id) => (
+            <Field
+              id={id}
+              value={announcing.value?.lateWords ?? ""}
+              maxLength={400}
+              onChange={(e) => announcing.set({ ...announcing.value, lateWords: e.target.value || undefined })}
+              onBlur={() => void announcing.save()}
+            />
+          )}
+        </Line>
+      )}
+      <h2 className="mt-5 mb-1 text-lg">Asking</h2>
       <Line label="Asking back" hint="Said when it is unclear whom a command means; none are the house's own words. Fill-ins: name, typed, near." fault={unclear.fault?.words}>
         {(id) => <Words id={id} list={unclear.value} onSet={unclear.set} onSave={() => void unclear.save()} />}
       </Line>

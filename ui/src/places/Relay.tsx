@@ -55,7 +55,7 @@ export function RelayPanel({ v, at, relay }: { v: PlacesView; at?: [when: string
         <h2 className="m-0 mb-2 font-display text-[18px] leading-snug">
           {named(what)} <span className="text-text-2">goes to</span> <bdi>{place.title}</bdi>
         </h2>
-        <How r={relay} />
+        <How key={`${relay.courtesy} ${relay.output}`} r={relay} />
         <Latest v={v} place={place.name} when={what.when} />
       </Scroll>
     </Panel>
@@ -72,6 +72,7 @@ function How({ r }: { r: RelayView }) {
   };
   const [minutes, setMinutes] = useState(r.gather?.minutes ?? 10);
   const [count, setCount] = useState(r.gather?.count);
+  const [call, setCall] = useState(r.call);
   const [quiet, setQuiet] = useState({ from: r.quiet?.from ?? "00:00", to: r.quiet?.to ?? "08:00" });
   const keepGather = () => how === "gathered" && set({ gather: { minutes, count: count || undefined } });
   const keepQuiet = (drop = r.quiet?.drop) => set({ quiet: { ...quiet, drop: drop || undefined } });
@@ -110,6 +111,52 @@ function How({ r }: { r: RelayView }) {
         <Link className={quietLook()} to={`/courtesies/${r.courtesy}`}>
           Change its words, and for whom it is
         </Link>
+      </div>
+      {!(r.cannot.edit && r.cannot.under) && r.when !== "porch.stream.opened" && (
+        <>
+          <span className="name">Stands</span>
+          <div className="flex flex-wrap gap-1.5" role="group" aria-label="Where it stands">
+            {(
+              [
+                ["", "as a post of its own"],
+                ["edit", "in place of the announcement"],
+                ["under", "under the announcement"],
+              ] as const
+            ).map(([onto, words]) => (
+              <Button
+                key={onto}
+                size="s"
+                on={r.onto === onto}
+                aria-pressed={r.onto === onto}
+                disabled={!!r.cannot[onto]}
+                title={r.cannot[onto]}
+                onClick={() => set({ onto: onto || undefined })}
+              >
+                {words}
+              </Button>
+            ))}
+          </div>
+        </>
+      )}
+      <span className="name">Calls</span>
+      <div>
+        {r.cannot.call ? (
+          <span className="sub">nobody: {r.cannot.call}</span>
+        ) : (
+          <span className="flex flex-wrap items-center gap-1.5">
+            <Field
+              size="xs"
+              className="w-32"
+              aria-label="Who is called"
+              placeholder="nobody"
+              value={call}
+              maxLength={80}
+              onChange={(e) => setCall(e.target.value.trim())}
+              onBlur={() => call !== r.call && set({ call: call || undefined })}
+            />
+            <span className="sub">a group&apos;s name, such as all</span>
+          </span>
+        )}
       </div>
       <span className="name">Quiet</span>
       <div>

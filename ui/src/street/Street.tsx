@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { Button } from "../kit/Button";
-import { Fault, Field } from "../kit/Field";
+import { Fault, Field, Tick } from "../kit/Field";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { titled } from "../kit/words";
 import "./street.css";
@@ -44,7 +44,12 @@ type State = {
   stage: { dark: boolean; fittings: Record<string, Deed[]> };
   channel: string;
   platforms: PlatformState[];
-  landings: { name: string; title: string; posts: { at: string; key: string; message: string; board?: Record<string, string>; rings: string[] }[] }[];
+  landings: {
+    name: string;
+    title: string;
+    may: string[];
+    posts: { id: string; at: string; key: string; message: string; board?: Record<string, string>; rings: string[]; under?: string; picture?: string; changed?: number }[];
+  }[];
   outage: boolean;
   ignoresKeys: boolean;
   viewers: { id: string; login: string; name: string }[];
@@ -121,19 +126,30 @@ export function Street() {
             <div className="rowed">
               <Button onClick={() => void go("outage", { on: !s.outage })}>{s.outage ? "Mend it" : "Break it"}</Button>
               <Button onClick={() => void go("ignore-keys", { on: !s.ignoresKeys })}>{s.ignoresKeys ? "Heed keys" : "Ignore keys"}</Button>
+              <Button onClick={() => void go("join", { viewer })}>{viewer} joins</Button>
+              <Button onClick={() => void go("note", { viewer })}>{viewer} leaves a note</Button>
             </div>
             <Scroll className="px-4 pb-3" label="Landings">
               {s.landings.map((b) => (
                 <div key={b.name}>
-                  <p className="sub py-1">
+                  <p className="sub flex flex-wrap items-center gap-2 py-1">
                     {b.title} · {b.posts.length}
+                    <span className="ml-auto flex gap-2" role="group" aria-label={`A house may at ${b.title}`}>
+                      {["write", "hang", "call"].map((right) => (
+                        <Tick key={right} on={b.may.includes(right)} onChange={(on) => void go("may", { title: b.name, text: right, on })}>
+                          {right}
+                        </Tick>
+                      ))}
+                    </span>
                   </p>
                   {b.posts.map((x, i) => (
-                    <div key={i} className="bub" data-post={x.key}>
+                    <div key={i} className={x.under ? "bub ml-5" : "bub"} data-post={x.key}>
                       <bdi>{x.message}</bdi>
+                      {x.picture && <img className="mt-1 block max-w-full rounded-lg" alt="What hangs there" src={`data:image/png;base64,${x.picture}`} />}
                       <div className="sub">
                         {x.board?.heading}
                         {x.rings.length ? ` · rings ${x.rings.join(", ")}` : ""}
+                        {x.changed ? ` · changed ${x.changed === 1 ? "once" : `${x.changed} times`}` : ""}
                       </div>
                     </div>
                   ))}

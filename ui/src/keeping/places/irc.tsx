@@ -7,6 +7,6 @@ export const kind: PlaceKind = {
   order: 2,
   fresh: { url: "" },
   missing: talkMissing,
-  secrets: [{ slot: "secret", label: "Password", words: "password", hint: "Only where the nick is registered." }],
+  secrets: [{ slot: "password", label: "Password", words: "password", hint: "Only where the nick is registered." }],
   Fields: talkFields({ open: "irc", server: "irc.lowtide.example", room: ["Channel", "#lamp-log"], account: ["The house's nick", "porchlamp"] }),
 };

@@ -26,7 +26,7 @@ export type PlaceKind = {
   /** What is still missing before it can be added, in words. */
   missing?: (p: Partial<Place>) => string | undefined;
   /** Secrets that are kept for its address. */
-  secrets?: { slot: "secret" | "token"; label: string; words: string; hint: string; looks?: string }[];
+  secrets?: { slot: "secret" | "token" | "password"; label: string; words: string; hint: string; looks?: string }[];
   Fields: ComponentType<Form>;
 };
 

@@ -7,7 +7,7 @@ export const kind: PlaceKind = {
   order: 3,
   fresh: { url: "" },
   missing: talkMissing,
-  secrets: [{ slot: "secret", label: "Password", words: "password", hint: "Of the house's account there." }],
+  secrets: [{ slot: "password", label: "Password", words: "password", hint: "Of the house's account there." }],
   Fields: talkFields({
     open: "xmpp",
     server: "lowtide.example",
