@@ -2,6 +2,7 @@
 import assert from "node:assert/strict";
 import { tests as askedTests } from "./asked.mjs";
 import { tests as bookTests } from "./book.mjs";
+import { tests as communityTests } from "./communities.mjs";
 import { tests as courtesyTests } from "./courtesies.mjs";
 import { tests as kitTests } from "./kit.mjs";
 import { tests as dateTests } from "./dates.mjs";
@@ -337,7 +338,7 @@ test("the street moves the outside world by hand", async ({ context, house }) =>
   await page.close(); // a page behind another draws one frame a second
 });
 
-tests.push(...bookTests, ...courtesyTests, ...askedTests, ...kitTests, ...keepingTests, ...movingTests, ...doorTests, ...dateTests, ...timerTests, ...placeTests);
+tests.push(...bookTests, ...courtesyTests, ...askedTests, ...kitTests, ...keepingTests, ...movingTests, ...doorTests, ...dateTests, ...timerTests, ...placeTests, ...communityTests);
 const house = await launch();
 const browser = await browse();
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });

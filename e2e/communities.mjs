@@ -1,0 +1,78 @@
+// The community server: signed in once, its landings chosen from a list, and the announcement kept true to the evening.
+import assert from "node:assert/strict";
+import { asked, clean, enter, launch, until } from "./house.mjs";
+
+export const tests = [];
+const test = (name, f) => tests.push([name, f]);
+
+test("one signs in to the community server, chooses a landing, and the announcement there changes with the stream", async ({ page }) => {
+  const house = await launch();
+  try {
+    const news = async () => (await house.state()).landings.find((l) => l.name === "news").posts;
+    await enter(page, house.link);
+    await page.goto(`${house.base}/house/platforms/boathouse`);
+    await page.getByLabel("Client id").fill("house-on-the-quay");
+    await page.getByLabel("Client secret").fill("oil-for-the-lamp-21");
+    await page.getByRole("button", { name: "That is how it knows the house" }).click();
+    await page.getByRole("button", { name: "Sign in as the house's own account" }).click();
+    await page.getByRole("button", { name: "Let it in" }).waitFor();
+    assert.deepEqual(await page.getByRole("listitem").allInnerTexts(), ["see the landings, and post where you may"], "the least is asked for");
+    await page.getByLabel("Your account").selectOption("porchlamp");
+    await page.getByRole("button", { name: "Let it in" }).click();
+    await page.getByText("porchlamp is signed in.").waitFor();
+
+    // Its landings, with the house's rights at each.
+    await house.do("may", { title: "lamp-log", text: "call", on: false });
+    await page.goto(`${house.base}/house/places`);
+    await page.getByRole("button", { name: "Add a place" }).click();
+    const form = page.getByRole("form", { name: "A place" });
+    await form.getByLabel("Called").fill("The Boathouse, signed in");
+    await form.getByLabel("What it is").selectOption({ label: "a landing of a community server" });
+    await form.getByLabel("Community server").selectOption("boathouse");
+    const list = form.getByRole("list", { name: "Landings" });
+    await list.getByText("the house may write, may hang pictures, may call people").first().waitFor();
+    await list.getByRole("listitem").filter({ hasText: "Lamp log" }).getByText("not: call people", { exact: false }).waitFor();
+    await clean(page, "choosing a landing");
+    await list.getByRole("radio", { name: /^News/ }).check();
+    await form.getByRole("button", { name: "Add the place" }).click();
+    const place = page.getByRole("region", { name: "The Boathouse, signed in" });
+
+    // A try proves it, or names the one right that is missing.
+    await house.do("may", { title: "news", text: "write", on: false });
+    await place.getByRole("button", { name: "Try: post there now" }).click();
+    await place.getByText("what is missing is one right: that the house may write at News", { exact: false }).waitFor();
+    await house.do("may", { title: "news", text: "write", on: true });
+    await place.getByRole("button", { name: "Try: post there now" }).click();
+    await place.getByText("It arrived.", { exact: false }).waitFor();
+    await place.getByRole("button", { name: "Announce it here" }).click();
+    await place.getByText("is announced here.").waitFor();
+
+    // On the board: a change takes the announcement's place, the end stands under it.
+    await page.getByRole("link", { name: "Places", exact: true }).click();
+    const ropes = page.getByRole("region", { name: "What goes where" });
+    const relay = page.getByRole("region", { name: "Relay" });
+    for (const [what, where] of [
+      ["Change of title or category", "in place of the announcement"],
+      ["End of the stream", "under the announcement"],
+    ]) {
+      await ropes.getByRole("button", { name: new RegExp(`^${what} to The Boathouse, signed in`) }).click();
+      await relay.getByRole("button", { name: where }).click();
+      await relay.getByRole("button", { name: where, pressed: true }).waitFor();
+    }
+    await clean(page, "what goes where, with an announcement");
+    const mine = async () => (await news()).filter((p) => p.id !== "post-1" && !p.message.startsWith("Try"));
+    await house.do("open", { platform: "quayside", title: "Low water" });
+    await until("it is announced, there and by the hook", async () => (await mine()).length === 2);
+    const count = (await news()).length;
+    await house.do("change", { platform: "quayside", title: "The anemone opens" });
+    await until("the announcement says so", async () => (await news()).some((p) => p.changed === 1 && p.message.includes("The anemone opens")));
+    assert.equal((await news()).length, count, "it is no post of its own");
+    assert.ok((await asked(page, "POST", "/api/desk/stream", { act: "closed" })).status < 300);
+    await until("the end stands under it", async () => {
+      const all = await news();
+      return all.some((p) => p.under && all.find((x) => x.id === p.under)?.changed === 1);
+    });
+  } finally {
+    await house.stop();
+  }
+});
