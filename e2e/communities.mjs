@@ -72,6 +72,26 @@ test("one signs in to the community server, chooses a landing, and the announcem
       const all = await news();
       return all.some((p) => p.under && all.find((x) => x.id === p.under)?.changed === 1);
     });
+
+    // Who joins is welcomed with a picture made for them; one that has no picture of their own too.
+    await ropes.getByRole("button", { name: /^New member of the community server to The Boathouse, signed in/ }).click();
+    await relay.getByLabel("drawn for them, with their own picture").click();
+    const look = relay.getByRole("img", { name: /^As it would be drawn for/ });
+    await until("it is looked at before anybody gets it", () => look.evaluate((img) => img.naturalWidth === 1000 && img.naturalHeight === 400));
+    await relay.getByLabel("Its ground").selectOption("tide");
+    await relay.getByLabel("Tried with the name").fill("فانوس البحر");
+    await until("in another script", () => look.evaluate((img) => img.complete && decodeURIComponent(img.src).includes("ground=tide") && img.naturalWidth === 1000));
+    await clean(page, "a picture for whoever joins");
+    for (const viewer of ["limpet_lena", "tidewrack"]) await house.do("join", { viewer });
+    const pictures = async () => (await news()).filter((p) => p.picture).map((p) => Buffer.from(p.picture, "base64"));
+    await until("both are welcomed with one", async () => (await pictures()).length === 2);
+    for (const png of await pictures()) assert.deepEqual([png.subarray(1, 4).toString(), png.readUInt32BE(16), png.readUInt32BE(20)], ["PNG", 1000, 400]);
+    await house.do("may", { title: "news", text: "hang", on: false });
+    await place
+      .or(page.locator("[data-place]", { hasText: "The Boathouse, signed in" }))
+      .getByRole("button", { name: /^Try/ })
+      .click();
+    await page.getByText("what is missing is one right: that the house may hang pictures at News", { exact: false }).waitFor();
   } finally {
     await house.stop();
   }

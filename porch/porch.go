@@ -234,7 +234,10 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return fail(err)
 	}
 	cut = append(cut, found...)
-	posted := places.Signed(h.Plan, func() *signins.Keeper { return h.SignIns })
+	posted := places.Signed(h.Plan, func() *signins.Keeper { return h.SignIns }, h.way.Client(platform.AskWithin), func(ctx context.Context, name string) ([]byte, error) {
+		m, err := h.store.Shelf.Named(ctx, id, name)
+		return m.Data, err
+	})
 	h.relay, err = relay.New(relay.Config{HTTP: h.way.Client(time.Minute), Files: cfg.Files, Channel: id, Store: cfg.Store, Log: cfg.Log, Backoff: cfg.Backoff,
 		Over:    func(stream int) bool { return h.Tonight() != stream },
 		Signed:  posted,

@@ -2803,9 +2803,12 @@ type RelayView struct {
 	// Call who is called there
 	Call string `json:"call"`
 
-	// Cannot what the place cannot do for it → why: edit, under, call
+	// Cannot what the place cannot do for it → why: edit, under, call, picture
 	Cannot   map[string]string `json:"cannot"`
 	Courtesy string            `json:"courtesy"`
+
+	// Drawing A picture that is drawn for whoever a post is about.
+	Drawing Drawing `json:"drawing,omitempty,omitzero"`
 
 	// Due they are posted by then
 	Due time.Time `json:"due,omitempty,omitzero"`
@@ -3553,6 +3556,18 @@ type GetThreadsParams struct {
 	Account []string `form:"account" json:"account"`
 }
 
+// GetDrawingParams defines parameters for GetDrawing.
+type GetDrawingParams struct {
+	// When of its courtesy: whose fill-ins its words have
+	When    string `form:"when,omitempty" json:"when,omitempty,omitzero"`
+	Name    string `form:"name,omitempty" json:"name,omitempty,omitzero"`
+	Wording string `form:"wording,omitempty" json:"wording,omitempty,omitzero"`
+	Ground  string `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
+	Picture string `form:"picture,omitempty" json:"picture,omitempty,omitzero"`
+	Frame   string `form:"frame,omitempty" json:"frame,omitempty,omitzero"`
+	At      string `form:"at,omitempty" json:"at,omitempty,omitzero"`
+}
+
 // GetUsesParams defines parameters for GetUses.
 type GetUsesParams struct {
 	Section string `form:"section" json:"section"`
@@ -4042,6 +4057,9 @@ type ServerInterface interface {
 	// TryReading What a reading that is not in force would make of everything kept. Nothing is made of it.
 	// (POST /api/doors/{door}/messages/try)
 	TryReading(ctx *echo.Context, door string) error
+	// GetDrawing A picture as it would be drawn for somebody, to be looked at while it is set up.
+	// (GET /api/drawing)
+	GetDrawing(ctx *echo.Context, params GetDrawingParams) error
 	// TryFitting Have a fitting do something small at once, marked as a try.
 	// (POST /api/fittings/{fitting}/try)
 	TryFitting(ctx *echo.Context, fitting string) error
@@ -5600,6 +5618,66 @@ func (w *ServerInterfaceWrapper) TryReading(ctx *echo.Context) error {
 	return err
 }
 
+// GetDrawing converts echo context to params.
+func (w *ServerInterfaceWrapper) GetDrawing(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetDrawingParams
+	// ------------- Optional query parameter "when" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "when", ctx.QueryParams(), &params.When, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter when: %s", err))
+	}
+
+	// ------------- Optional query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "name", ctx.QueryParams(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// ------------- Optional query parameter "wording" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "wording", ctx.QueryParams(), &params.Wording, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter wording: %s", err))
+	}
+
+	// ------------- Optional query parameter "ground" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ground", ctx.QueryParams(), &params.Ground, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter ground: %s", err))
+	}
+
+	// ------------- Optional query parameter "picture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "picture", ctx.QueryParams(), &params.Picture, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter picture: %s", err))
+	}
+
+	// ------------- Optional query parameter "frame" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "frame", ctx.QueryParams(), &params.Frame, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter frame: %s", err))
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", ctx.QueryParams(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter at: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetDrawing(ctx, params)
+	return err
+}
+
 // TryFitting converts echo context to params.
 func (w *ServerInterfaceWrapper) TryFitting(ctx *echo.Context) error {
 	var err error
@@ -6546,6 +6624,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/places", wrapper.GetPlaces, options.OperationMiddlewares["getPlaces"]...)
 	router.POST(options.BaseURL+"/api/places/:place/relays", wrapper.SetRelay, options.OperationMiddlewares["setRelay"]...)
 	router.GET(options.BaseURL+"/api/communities/:platform/landings", wrapper.GetLandings, options.OperationMiddlewares["getLandings"]...)
+	router.GET(options.BaseURL+"/api/drawing", wrapper.GetDrawing, options.OperationMiddlewares["getDrawing"]...)
 	router.POST(options.BaseURL+"/api/places/:place/feed", wrapper.MakeFeed, options.OperationMiddlewares["makeFeed"]...)
 	router.GET(options.BaseURL+"/api/deliveries", wrapper.FindDeliveries, options.OperationMiddlewares["findDeliveries"]...)
 	router.POST(options.BaseURL+"/api/deliveries/again", wrapper.SendAgain, options.OperationMiddlewares["sendAgain"]...)

@@ -30,6 +30,7 @@ type Platform struct {
 	out       sender
 	signins   *signins
 	told      []toldEvent // lately, oldest first
+	faces     string      // where people's pictures are; "" for nowhere
 	deaf      bool        // its events reach nobody: they are only told to who asks
 
 	tellMu          sync.Mutex // of what is told
@@ -45,7 +46,11 @@ type Platform struct {
 
 // person is a viewer as this platform's events name them.
 func (p *Platform) person(v Viewer) map[string]any {
-	return map[string]any{"platform": p.Name, "id": v.ID, "login": v.Login, "name": v.Name, "roles": v.Roles}
+	out := map[string]any{"platform": p.Name, "id": v.ID, "login": v.Login, "name": v.Name, "roles": v.Roles}
+	if p.faces != "" && v.Login != "tidewrack" { // who keeps none is known by letters
+		out["picture"] = p.faces + v.Login + ".png"
+	}
+	return out
 }
 
 // SetSecret says what events are signed with from now on, as a streamer would on a platform's own

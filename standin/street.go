@@ -102,6 +102,7 @@ func Start(cfg Config) (*Street, error) {
 		return nil, err
 	}
 	s.addr = ln.Addr().String()
+	s.Boathouse.self.faces = "http://" + s.addr + "/boathouse/faces/"
 	s.srv = &http.Server{Handler: s.routes(), ReadHeaderTimeout: 10 * time.Second}
 	go s.srv.Serve(ln)
 	return s, nil
@@ -155,6 +156,7 @@ func (s *Street) routes() http.Handler {
 	})
 	mux.Handle("POST /boathouse/hooks/{landing}", s.Boathouse)
 	mux.HandleFunc("GET /boathouse/landings", s.Boathouse.list)
+	mux.HandleFunc("GET /boathouse/faces/{file}", face)
 	mux.HandleFunc("POST /boathouse/landings/{landing}/posts", s.Boathouse.signed)
 	mux.HandleFunc("PATCH /boathouse/landings/{landing}/posts/{post}", s.Boathouse.signed)
 	mux.Handle("POST /boathouse/stage/{fitting}", s.Stage)

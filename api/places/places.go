@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -21,9 +22,11 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/place"
 	"vividporch/core/plain"
 	"vividporch/core/profile"
 	relays "vividporch/core/relay"
+	"vividporch/core/wording"
 	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
@@ -89,6 +92,9 @@ func relaysOf(c *courtesy.Courtesy, gathered []relays.Waits, cannot func(when, p
 			continue
 		}
 		v := spec.RelayView{When: c.When, Place: r.Place, Courtesy: c.ID, Output: o.ID, On: c.On, Paused: r.Paused, Alone: len(c.Do) == 1, Note: note(c, r)}
+		if d := r.Drawing; d != nil {
+			v.Drawing = spec.Drawing{Wording: d.Wording, Ground: cmp.Or(d.Ground, "dusk"), Picture: d.Picture, Frame: cmp.Or(d.Frame, "cord"), At: cmp.Or(d.At, "left")}
+		}
 		v.Onto, v.Call, v.Cannot = r.Onto, r.Call, cannot(c.When, r.Place)
 		if len(o.Alternatives) > 0 {
 			v.Words = o.Alternatives[0]
@@ -115,16 +121,50 @@ func (x *Places) cannot(when, place string) map[string]string {
 	if p == nil {
 		return out
 	}
-	for _, what := range []string{output.OntoEdit, output.OntoUnder, "call"} {
+	for _, what := range []string{output.OntoEdit, output.OntoUnder, "call", "picture"} {
 		why := p.Cannot(what, s.Profile)
-		if why == "" && what != "call" && !happening.Of(when).AboutStream() {
+		switch onto := what == output.OntoEdit || what == output.OntoUnder; {
+		case why != "":
+		case onto && !happening.Of(when).AboutStream():
 			why = "only what is about the stream belongs to its announcement"
+		case what == "picture" && !happening.Of(when).AboutSomebody():
+			why = "it is about nobody"
 		}
 		if why != "" {
 			out[what] = why
 		}
 	}
 	return out
+}
+
+// GetDrawing answers GET /api/drawing.
+func (x *Places) GetDrawing(c *echo.Context, in spec.GetDrawingParams) error {
+	d := place.Drawn{Name: in.Name, Text: sampled(in.When, in.Wording), Ground: in.Ground, Shelf: in.Picture, Frame: in.Frame, At: in.At}
+	png, err := x.house.Places.Sample(c.Request().Context(), d)
+	if err != nil {
+		return err
+	}
+	c.Response().Header().Set("Cache-Control", "no-store")
+	return c.Blob(http.StatusOK, "image/png", png)
+}
+
+// sampled fills words in with the examples of what a when offers; words that are not right yet say what is wrong.
+func sampled(when, words string) string {
+	w, err := wording.Parse(words)
+	if err != nil {
+		return err.Error()
+	}
+	args := wording.Args{}
+	if h := happening.Of(when); h != nil {
+		for _, f := range h.Offers() {
+			v := wording.Str(f.Example)
+			if n, err := strconv.ParseInt(f.Example, 10, 64); f.Kind == wording.Number && err == nil {
+				v = wording.Num(n)
+			}
+			args.Maybe(f.Name, v)
+		}
+	}
+	return w.Render(args)
 }
 
 // GetLandings answers GET /api/communities/{platform}/landings.

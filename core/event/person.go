@@ -1,6 +1,9 @@
 package event
 
-import "slices"
+import (
+	"slices"
+	"strings"
+)
 
 // Role is what the platform says a person is on the channel.
 type Role string
@@ -38,7 +41,8 @@ type Person struct {
 	ID       string `json:"id" jsonschema:"minLength=1,maxLength=200"`
 	Login    string `json:"login,omitempty"`
 	Name     string `json:"name,omitempty"`
-	Nick     bool   `json:"nick,omitempty"` // known by nick only: nobody vouches that the account is theirs
+	Nick     bool   `json:"nick,omitempty"`    // known by nick only: nobody vouches that the account is theirs
+	Picture  string `json:"picture,omitempty"` // an http(s) address; anything else is left unused
 	Roles    []Role `json:"roles,omitempty" jsonschema:"enum=streamer,enum=moderator,enum=vip,enum=subscriber,enum=follower"`
 }
 
@@ -62,6 +66,17 @@ func (p Person) Shown() string {
 		return p.Login
 	}
 	return p.ID
+}
+
+// mostPicture is how many bytes the address of a picture may have.
+const mostPicture = 2000
+
+// PictureAt is where the person's picture is; "" for none that can be fetched.
+func (p Person) PictureAt() string {
+	if (strings.HasPrefix(p.Picture, "https://") || strings.HasPrefix(p.Picture, "http://")) && len(p.Picture) <= mostPicture {
+		return p.Picture
+	}
+	return ""
 }
 
 // IsOrAbove reports whether a person has a role, or one above it: a follower, a

@@ -100,6 +100,9 @@ type Happening struct {
 // AboutStream reports whether it is about the stream, and not about somebody.
 func (h *Happening) AboutStream() bool { return h != nil && h.Frame == OfStream }
 
+// AboutSomebody reports whether it is about somebody.
+func (h *Happening) AboutSomebody() bool { return h != nil && h.Frame == OfPerson }
+
 // Frame is what a happening is about, and so which fill-ins every one of its sort has.
 type Frame int
 

@@ -2,6 +2,7 @@ package output
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -26,10 +27,29 @@ type Relay struct {
 // Drawing is a picture that is drawn for whoever a post is about.
 type Drawing struct {
 	Wording string `json:"wording,omitempty"` // what stands in it besides the name; with what the courtesy's when offers
-	Ground  string `json:"ground,omitempty" jsonschema:"enum=dusk,enum=linen,enum=tide,enum=shelf"`
-	Picture string `json:"picture,omitempty"` // of a ground from the shelf: its name there
+	Ground  string `json:"ground,omitempty" jsonschema:"enum=dusk,enum=linen,enum=tide"`
+	Picture string `json:"picture,omitempty"` // of the shelf, in place of the ground: its name there
 	Frame   string `json:"frame,omitempty" jsonschema:"enum=cord,enum=board,enum=none"`
 	At      string `json:"at,omitempty" jsonschema:"enum=left,enum=middle,enum=right"` // where the lantern hangs
+}
+
+// DrawingWording is where the words in a drawing stand.
+const DrawingWording = "drawing.wording"
+
+// Wordings are the words in its drawing.
+func (r *Relay) Wordings() map[string]string {
+	if r.Drawing == nil || r.Drawing.Wording == "" {
+		return nil
+	}
+	return map[string]string{DrawingWording: r.Drawing.Wording}
+}
+
+// MediaName is the picture that its drawing stands before.
+func (r *Relay) MediaName() string {
+	if r.Drawing == nil {
+		return ""
+	}
+	return r.Drawing.Picture
 }
 
 // What a relay does with the announcement that stands at its place.
@@ -131,6 +151,23 @@ func (r *Relay) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 			fault("call", why, "call nobody")
 		} else if len(r.Call) > mostCall || strings.ContainsFunc(r.Call, func(c rune) bool { return c <= ' ' || c == '@' }) {
 			fault("call", fmt.Sprintf("%q is no name of a group", r.Call), "write its name alone, without a sign before it")
+		}
+	}
+	if d := r.Drawing; d != nil {
+		of := func(at, v string, known ...string) {
+			if v != "" && !slices.Contains(known, v) {
+				fault("drawing."+at, fmt.Sprintf("%q is not known", v), "use "+strings.Join(known, ", "))
+			}
+		}
+		of("ground", d.Ground, "dusk", "linen", "tide")
+		of("frame", d.Frame, "cord", "board", "none")
+		of("at", d.At, "left", "middle", "right")
+		if why := cannot("picture"); why != "" {
+			fault("drawing", why, "post without a picture")
+		} else if !happening.Of(in.When).AboutSomebody() {
+			fault("drawing", "it is about nobody", "a picture is drawn for somebody: take it out")
+		} else if r.Gather != nil {
+			fault("drawing", "what is gathered has no picture", "post at once, or without a picture")
 		}
 	}
 	if g := r.Gather; g != nil {

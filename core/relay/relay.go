@@ -67,8 +67,9 @@ type Group struct {
 // Item is one of those that wait.
 type Item struct {
 	hall.JoinedOne
-	Text string `json:"text"`
-	Alt  uint64 `json:"alt,omitempty"`
+	Text    string `json:"text"`
+	Picture string `json:"picture,omitempty"`
+	Alt     uint64 `json:"alt,omitempty"`
 }
 
 // rest is what is noted of a group that has to wait longer.
@@ -124,7 +125,7 @@ func (m *Memory) gathered(x *hall.Decision, now time.Time) {
 	if len(g.Items) == mostShown {
 		g.More++
 	} else {
-		g.Items = append(g.Items, Item{Text: in.Text, Alt: x.Alt, JoinedOne: hall.JoinedOne{Event: x.Event, EventID: x.EventID, Person: x.Person, Name: x.Name, Line: x.Line}})
+		g.Items = append(g.Items, Item{Text: in.Text, Picture: in.Picture, Alt: x.Alt, JoinedOne: hall.JoinedOne{Event: x.Event, EventID: x.EventID, Person: x.Person, Name: x.Name, Line: x.Line}})
 	}
 	if g.Full > 0 && len(g.Items)+g.More >= g.Full && now.Before(g.Due) { // there is nothing to wait for
 		g.Due = now
@@ -189,7 +190,11 @@ func post(t *room.Turn, g *Group) {
 		t.Announced(r, o, of[0], g.Items[0].Alt, because)
 		return
 	}
-	t.Digest(r, o, texts, of, because)
+	picture := ""
+	if n == 1 {
+		picture = g.Items[0].Picture
+	}
+	t.Digest(r, o, texts, picture, of, because)
 }
 
 // Holds reports whether the announcement that an output makes still waits; which platform it names is then seen when it is

@@ -12,6 +12,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/place"
 	"vividporch/core/plain"
 	"vividporch/core/who"
 	"vividporch/core/wording"
@@ -20,14 +21,14 @@ import (
 // post sends to a place, at once unless it has a delay, and whatever hush holds: records do not wait for it.
 // What is gathered, or comes in quiet hours, waits in the room for posts.
 func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, args wording.Args) {
-	place := t.Plan.PlaceNamed(o.Place())
+	at := t.Plan.PlaceNamed(o.Place())
 	refuse := func(why string) {
-		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: place.Name, Because: []string{why}})
+		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Place: at.Name, Because: []string{why}})
 	}
 	rel, _ := o.Do.(*output.Relay)
 	now := t.Now.In(t.Plan.Zone)
 	switch {
-	case !place.Ready():
+	case !at.Ready():
 		refuse("the place has no address yet")
 		return
 	case rel.Paused && !t.Try:
@@ -39,10 +40,11 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	}
 	safe := wording.Args{}
 	for k, v := range args {
-		v.Text = place.Safe(v.Text)
+		v.Text = at.Safe(v.Text)
 		safe[k] = v
 	}
 	safe["call"] = wording.Str(called(rel, t.Try))
+	safe["picture"] = wording.Value{Text: t.drawn(c, rel, o, args)}
 	safe["stream"] = wording.Num(int64(t.streamNow())) // for files that are one a stream
 	w, mark := t.choose(r, o, safe)
 	text := w.Render(safe)
@@ -58,24 +60,37 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		}
 	}
 	if !t.Try && (rel.Gather != nil || due.After(now)) {
-		t.gather(c, r, o, Gathered{Text: text, At: t.Event.Time, Due: due.UTC(), Full: rel.Full()}, mark, why)
+		t.gather(c, r, o, Gathered{Text: text, Picture: safe["picture"].Text, At: t.Event.Time, Due: due.UTC(), Full: rel.Full()}, mark, why)
 		return
 	}
 	safe["text"] = wording.Value{Text: text}
-	body, err := place.Render(safe)
+	body, err := at.Render(safe)
 	if err != nil {
 		refuse(err.Error())
 		return
 	}
 	if t.delay(r, o) > 0 {
-		l := t.line(c, r, o, args, place.Name, w, mark)
+		l := t.line(c, r, o, args, at.Name, w, mark)
 		l.Text, l.Effect, l.Body, l.Record, l.Expires, l.Burst = text, string(hall.Relay), body, true, time.Time{}, ""
 		l.Hushed, l.Ask, l.AskEnds, l.Args = false, "", time.Time{}, nil // a record waits for its delay alone
 		t.plan(l, r, o, nil)
 		return
 	}
-	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: place.Name, Text: text, Stream: t.about(r, rel),
-		Saying: hall.Saying{Body: body, Late: t.late(r, place, safe), Onto: rel.Onto, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
+	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: at.Name, Text: text, Stream: t.about(r, rel),
+		Saying: hall.Saying{Body: body, Late: t.late(r, at, safe), Onto: rel.Onto, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
+}
+
+// drawn is the picture that is drawn for whoever a post is about; "" for none.
+func (t *Turn) drawn(c who.Cause, rel *output.Relay, o *courtesy.ReadyOutput, args wording.Args) string {
+	x := rel.Drawing
+	if x == nil || c.Person.ID == "" {
+		return ""
+	}
+	d := place.Drawn{Name: t.SayName(c.Person), Face: c.Person.PictureAt(), Ground: x.Ground, Shelf: x.Picture, Frame: x.Frame, At: x.At}
+	if w := o.Own[output.DrawingWording]; w != nil {
+		d.Text = w.Render(args)
+	}
+	return d.String()
 }
 
 // called is whom a post calls: nobody where it is tried.
@@ -157,11 +172,12 @@ const Gather hall.Kind = "gather"
 
 // Gathered is a post that waits: for others to go with, or for the end of the quiet hours.
 type Gathered struct {
-	Text   string    `json:"text"`
-	At     time.Time `json:"at"`               // it happened
-	Due    time.Time `json:"due"`              // it leaves by then
-	Full   int       `json:"full,omitempty"`   // or once so many have gathered
-	Stream int       `json:"stream,omitempty"` // of the announcement of a stream: its number
+	Text    string    `json:"text"`
+	Picture string    `json:"picture,omitempty"` // of one that goes alone
+	At      time.Time `json:"at"`                // it happened
+	Due     time.Time `json:"due"`               // it leaves by then
+	Full    int       `json:"full,omitempty"`    // or once so many have gathered
+	Stream  int       `json:"stream,omitempty"`  // of the announcement of a stream: its number
 }
 
 // gather decides that a post waits.
@@ -177,12 +193,13 @@ func (t *Turn) gather(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, g
 		Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Name: plain.Name(c.Person.Shown()), Because: []string{t.because(), why}})
 }
 
-// Digest posts to a place what has gathered for an output: what is told of each, and for whom each is.
-func (t *Turn) Digest(r *courtesy.Ready, o *courtesy.ReadyOutput, texts []string, of []hall.JoinedOne, because string) {
+// Digest posts to a place what has gathered for an output: what is told of each, and for whom each is; with the picture
+// of one that goes alone.
+func (t *Turn) Digest(r *courtesy.Ready, o *courtesy.ReadyOutput, texts []string, picture string, of []hall.JoinedOne, because string) {
 	place := t.Plan.PlaceNamed(o.Place())
 	text := strings.Join(texts, "\n")
 	args := t.Args()
-	args["text"] = wording.Value{Text: text}
+	args["text"], args["picture"] = wording.Value{Text: text}, wording.Value{Text: picture}
 	args["stream"] = wording.Num(int64(t.State.StreamNow()))
 	body, err := place.Render(args)
 	if err != nil {

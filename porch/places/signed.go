@@ -2,8 +2,8 @@ package places
 
 import (
 	"context"
-	"errors"
 	"fmt"
+	"net/http"
 	"slices"
 
 	"vividporch/core/housefile"
@@ -19,11 +19,14 @@ import (
 type signed struct {
 	plan   func() *room.Plan
 	keeper func() *signins.Keeper // made after what carries to places
+	http   *http.Client
+	shelf  func(ctx context.Context, name string) ([]byte, error)
 }
 
-// Signed is where the house is signed in.
-func Signed(plan func() *room.Plan, keeper func() *signins.Keeper) relay.Signed {
-	return &signed{plan, keeper}
+// Signed is where the house is signed in. keeper keeps that; what pictures stand on is fetched by http or lies on the
+// shelf.
+func Signed(plan func() *room.Plan, keeper func() *signins.Keeper, http *http.Client, shelf func(ctx context.Context, name string) ([]byte, error)) relay.Signed {
+	return &signed{plan, keeper, http, shelf}
 }
 
 func (s *signed) Profile(platform string) *profile.Profile {
@@ -37,10 +40,6 @@ func (s *signed) Token(ctx context.Context, platform, address string) (string, e
 		err = fmt.Errorf("the house is not signed in at %s, or may not post there: sign in under House, Platforms", p.Title)
 	}
 	return token, err
-}
-
-func (s *signed) Picture(context.Context, string) ([]byte, error) {
-	return nil, errors.New("there is no such picture")
 }
 
 // Landings are the landings of a community server, with the house's rights at each.

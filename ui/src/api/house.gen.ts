@@ -429,7 +429,7 @@ export interface Output {
   onto?: "edit" | "under";
   drawing?: {
     wording?: string;
-    ground?: "dusk" | "linen" | "tide" | "shelf";
+    ground?: "dusk" | "linen" | "tide";
     picture?: string;
     frame?: "cord" | "board" | "none";
     at?: "left" | "middle" | "right";

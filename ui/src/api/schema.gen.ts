@@ -928,6 +928,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture as it would be drawn for somebody, to be looked at while it is set up. */
+        get: operations["getDrawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places/{place}/feed": {
         parameters: {
             query?: never;
@@ -3191,7 +3208,8 @@ export interface components {
             onto: string;
             /** @description who is called there */
             call: string;
-            /** @description what the place cannot do for it → why: edit, under, call */
+            drawing?: components["schemas"]["Drawing"];
+            /** @description what the place cannot do for it → why: edit, under, call, picture */
             cannot: {
                 [key: string]: string;
             };
@@ -5441,6 +5459,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Landings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDrawing: {
+        parameters: {
+            query?: {
+                /** @description of its courtesy: whose fill-ins its words have */
+                when?: string;
+                name?: string;
+                wording?: string;
+                ground?: string;
+                picture?: string;
+                frame?: string;
+                at?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             default: components["responses"]["Problem"];

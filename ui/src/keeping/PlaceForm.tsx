@@ -14,7 +14,7 @@ import { useSection } from "./useSection";
 export function PlaceForm({ onMade }: { onMade: (place: string) => void }) {
   const places = useSection("places");
   const deed = useDeed();
-  const [place, setPlace] = useState<Partial<Place>>(placeKinds[0]!.fresh);
+  const [place, setPlace] = useState<Partial<Place>>(kindOf({}).fresh);
   const [title, setTitle] = useState("");
   const [secrets, setSecrets] = useState<Record<string, string>>({});
   const [fault, setFault] = useState("");

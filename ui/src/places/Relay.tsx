@@ -9,6 +9,7 @@ import { Fault, Field, Num, Tick } from "../kit/Field";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { Wording } from "../kit/Wording";
 import { Bead } from "./Bead";
+import { Drawing } from "./Drawing";
 import { DeliveryRow } from "./Deliveries";
 import { goes, named } from "./places";
 
@@ -158,6 +159,14 @@ function How({ r }: { r: RelayView }) {
           </span>
         )}
       </div>
+      {!r.cannot.picture && (
+        <>
+          <span className="name">Picture</span>
+          <div>
+            <Drawing r={r} set={set} />
+          </div>
+        </>
+      )}
       <span className="name">Quiet</span>
       <div>
         <Tick on={!!r.quiet} onChange={(on) => (on ? keepQuiet() : set({ quiet: undefined }))}>

@@ -1,0 +1,200 @@
+package welcome
+
+import (
+	"bytes"
+	"embed"
+	"image/color"
+	"io/fs"
+	"sync"
+
+	"github.com/go-text/render"
+	"github.com/go-text/typesetting/di"
+	"github.com/go-text/typesetting/font"
+	"github.com/go-text/typesetting/shaping"
+	"golang.org/x/image/draw"
+	"golang.org/x/image/math/fixed"
+)
+
+//go:embed fonts
+var files embed.FS
+
+// hand is a way to write: the fonts that are tried for a character, in their order.
+type hand int
+
+const (
+	heading hand = iota
+	body
+)
+
+// others are the fonts for what the house's own do not have.
+var others = []string{"noto-sans-latin-ext-700", "noto-sans-vietnamese-700", "noto-sans-cyrillic-700", "noto-sans-cyrillic-ext-700", "noto-sans-greek-700", "noto-sans-hebrew-hebrew-700",
+	"noto-sans-arabic-arabic-700", "noto-sans-devanagari-700", "noto-sans-thai-thai-700", "noto-sans-jp-japanese-700", "noto-sans-kr-korean-700", "noto-emoji-emoji-700"}
+
+// parsed reads a font that ships.
+var parsed = func() func(name string) *font.Font {
+	var mu sync.Mutex
+	have := map[string]*font.Font{}
+	return func(name string) *font.Font {
+		mu.Lock()
+		defer mu.Unlock()
+		if f := have[name]; f != nil {
+			return f
+		}
+		raw, err := fs.ReadFile(files, "fonts/"+name+".woff")
+		if err != nil {
+			panic(err)
+		}
+		face, err := font.ParseTTF(bytes.NewReader(raw))
+		if err != nil {
+			panic(name + ": " + err.Error())
+		}
+		have[name] = face.Font
+		return face.Font
+	}
+}()
+
+// faces finds a face for a character; a face is for one goroutine, the font behind it for all.
+type faces struct {
+	names []string
+	have  map[string]*font.Face
+	last  *font.Face
+}
+
+func facesOf(h hand) *faces {
+	own := []string{"bricolage-grotesque-latin-700", "bricolage-grotesque-latin-ext-700", "bricolage-grotesque-vietnamese-700"}
+	if h == body {
+		own = []string{"figtree-latin-400", "figtree-latin-ext-400"}
+	}
+	return &faces{names: append(own, others...), have: map[string]*font.Face{}}
+}
+
+// ResolveFace is part of shaping.Fontmap.
+func (f *faces) ResolveFace(r rune) *font.Face {
+	for _, name := range f.names {
+		face := f.have[name]
+		if face == nil {
+			face = font.NewFace(parsed(name))
+			f.have[name] = face
+		}
+		if _, ok := face.NominalGlyph(r); ok {
+			f.last = face
+			return face
+		}
+	}
+	if f.last == nil {
+		f.last = font.NewFace(parsed(f.names[0]))
+	}
+	return f.last
+}
+
+// known drops what no font has, so that no picture has empty boxes in it.
+func (f *faces) known(text string) []rune {
+	var out []rune
+	for _, r := range text {
+		if r == ' ' || r == 0x200d || r == 0x200c || r == 0xfe0f {
+			out = append(out, r)
+			continue
+		}
+		if face := f.ResolveFace(r); face != nil {
+			if _, ok := face.NominalGlyph(r); ok {
+				out = append(out, r)
+			}
+		}
+	}
+	return out
+}
+
+// write writes a text into a box from its top on, in at most so many lines: as large as it fits between two sizes in
+// pixels, else cut in its middle where it is one line and at its end where it is more. It returns where the last line ends.
+func write(img draw.Image, text string, h hand, size, least, lines int, c color.Color, x, y, wide int, centred bool) (bottom int) {
+	f := facesOf(h)
+	runes := f.known(text)
+	if len(runes) == 0 {
+		return y
+	}
+	var set []shaping.Line
+	for {
+		var cut bool
+		if set, cut = wrapped(f, runes, size, lines, wide); !cut || size <= least {
+			break
+		}
+		size = max(least, size*9/10)
+	}
+	for lines == 1 && len(runes) > 3 {
+		var cut bool
+		if set, cut = wrapped(f, runes, size, lines, wide); !cut {
+			break
+		}
+		runes = shorter(runes)
+	}
+	r := render.Renderer{FontSize: float32(size), Color: c}
+	leading := size * 5 / 4
+	bottom = y
+	for _, line := range set {
+		runs, width := visual(line)
+		at := x
+		if toLeft := len(line) > 0 && line[0].Direction.Progression() == di.TowardTopLeft; centred {
+			at = x + (wide-width)/2
+		} else if toLeft {
+			at = x + wide - width
+		}
+		for _, run := range runs {
+			at = r.DrawShapedRunAt(run, img, at, bottom+size)
+		}
+		bottom += leading
+	}
+	return bottom
+}
+
+// shorter cuts one character more out of the middle of a text.
+func shorter(text []rune) []rune {
+	const dots = '…'
+	mid := len(text) / 2
+	for i, r := range text {
+		if r == dots {
+			mid = i
+			if i > len(text)-i-1 { // take from the longer side
+				return append(append([]rune{}, text[:i-1]...), text[i:]...)
+			}
+			return append(append([]rune{}, text[:i+1]...), text[i+2:]...)
+		}
+	}
+	return append(append(append([]rune{}, text[:mid]...), dots), text[mid+1:]...)
+}
+
+// wrapped sets a text in lines; cut says that not all of it fits.
+func wrapped(f *faces, text []rune, size, lines, wide int) (set []shaping.Line, cut bool) {
+	var seg shaping.Segmenter
+	var shaper shaping.HarfbuzzShaper
+	var outs []shaping.Output
+	for _, in := range seg.Split(shaping.Input{Text: text, RunEnd: len(text), Size: fixed.I(size), Direction: direction(text)}, f) {
+		out := shaper.Shape(in)
+		narrow(&out, text, size)
+		outs = append(outs, out)
+	}
+	var w shaping.LineWrapper
+	set, rest := w.WrapParagraph(shaping.WrapConfig{Direction: direction(text), TruncateAfterLines: lines, BreakPolicy: shaping.WhenNecessary}, wide, text, shaping.NewSliceIterator(outs))
+	return set, rest > 0
+}
+
+// narrow makes blanks as wide as a text's: those of a font of pictures are as wide as its pictures.
+func narrow(out *shaping.Output, text []rune, size int) {
+	for i := range out.Glyphs {
+		if g := &out.Glyphs[i]; text[g.TextIndex()] == ' ' {
+			g.Advance = min(g.Advance, fixed.I(size*3/10))
+			g.XAdvance = g.Advance // what is drawn goes by this one
+		}
+	}
+	out.RecomputeAdvance()
+}
+
+// visual are the runs of a line from left to right, and how wide they are.
+func visual(line shaping.Line) (runs []shaping.Output, width int) {
+	runs = make([]shaping.Output, len(line))
+	total := fixed.Int26_6(0)
+	for _, run := range line {
+		runs[run.VisualIndex] = run
+		total += run.Advance
+	}
+	return runs, total.Ceil()
+}
