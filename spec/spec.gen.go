@@ -2695,6 +2695,22 @@ type Porch struct {
 	Zone         string     `json:"zone"`
 }
 
+// PostDecided defines model for PostDecided.
+type PostDecided struct {
+	Post bool `json:"post"`
+
+	// Reason of a refusal; told in chat to whoever asked
+	Reason string `json:"reason,omitempty,omitzero"`
+
+	// Text as it is to be posted; without it as it was asked for
+	Text string `json:"text,omitempty,omitzero"`
+}
+
+// PostNow defines model for PostNow.
+type PostNow struct {
+	Text string `json:"text"`
+}
+
 // Problem defines model for Problem.
 type Problem struct {
 	Clashes []Clash `json:"clashes,omitempty,omitzero"`
@@ -2807,6 +2823,9 @@ type RelayView struct {
 	Cannot   map[string]string `json:"cannot"`
 	Courtesy string            `json:"courtesy"`
 
+	// Does what it does at a social account: message, portrait or banner; empty is a post
+	Does string `json:"does"`
+
 	// Drawing A picture that is drawn for whoever a post is about.
 	Drawing Drawing `json:"drawing,omitempty,omitzero"`
 
@@ -2815,6 +2834,9 @@ type RelayView struct {
 
 	// Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
 	Gather Gather `json:"gather,omitempty,omitzero"`
+
+	// Media that picture
+	Media string `json:"media"`
 
 	// Note what is to be known of it at a glance: 10 min, 60 or more
 	Note string `json:"note"`
@@ -2866,9 +2888,15 @@ type Restoring struct {
 
 // RuleOutput defines model for RuleOutput.
 type RuleOutput struct {
-	Act string `json:"act,omitempty,omitzero"`
-	As  string `json:"as,omitempty,omitzero"`
-	Ask bool   `json:"ask,omitempty,omitzero"`
+	// Account of a post that is asked for: the account's place
+	Account string `json:"account,omitempty,omitzero"`
+	Act     string `json:"act,omitempty,omitzero"`
+
+	// Approval of a post that is asked for: always, role or never
+	Approval     string `json:"approval,omitempty,omitzero"`
+	ApprovalRole string `json:"approvalRole,omitempty,omitzero"`
+	As           string `json:"as,omitempty,omitzero"`
+	Ask          bool   `json:"ask,omitempty,omitzero"`
 
 	// Birthday what is done to a birthday: set, forget, hide, show or clear
 	Birthday string `json:"birthday,omitempty,omitzero"`
@@ -2878,15 +2906,21 @@ type RuleOutput struct {
 	Colour       string  `json:"colour,omitempty,omitzero"`
 	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
 
+	// Does of a relay to a social account, instead of a post: message, portrait or banner
+	Does string `json:"does,omitempty,omitzero"`
+
 	// Drawing A picture that is drawn for whoever a post is about.
 	Drawing Drawing `json:"drawing,omitempty,omitzero"`
 	Event   string  `json:"event,omitempty,omitzero"`
 	Fitting string  `json:"fitting,omitempty,omitzero"`
 
 	// Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
-	Gather  Gather  `json:"gather,omitempty,omitzero"`
-	ID      string  `json:"id,omitempty,omitzero"`
-	Kind    string  `json:"kind"`
+	Gather Gather `json:"gather,omitempty,omitzero"`
+	ID     string `json:"id,omitempty,omitzero"`
+	Kind   string `json:"kind"`
+
+	// Links of a post that is asked for: it may hold links
+	Links   bool    `json:"links,omitempty,omitzero"`
 	Loud    int     `json:"loud,omitempty,omitzero"`
 	Measure Measure `json:"measure,omitempty,omitzero"`
 	Media   string  `json:"media,omitempty,omitzero"`
@@ -3782,8 +3816,14 @@ type AnswerNoteJSONRequestBody = NoteAnswer
 // SetPegsJSONRequestBody defines body for SetPegs for application/json ContentType.
 type SetPegsJSONRequestBody = Pegs
 
+// PostNowJSONRequestBody defines body for PostNow for application/json ContentType.
+type PostNowJSONRequestBody = PostNow
+
 // SetRelayJSONRequestBody defines body for SetRelay for application/json ContentType.
 type SetRelayJSONRequestBody = NewRelay
+
+// DecidePostJSONRequestBody defines body for DecidePost for application/json ContentType.
+type DecidePostJSONRequestBody = PostDecided
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
@@ -4168,6 +4208,9 @@ type ServerInterface interface {
 	// MakeFeed Make the address of a place that is a feed, in place of the one there was. It is told this once.
 	// (POST /api/places/{place}/feed)
 	MakeFeed(ctx *echo.Context, place string) error
+	// PostNow Post a text by the social account of a place, as a member.
+	// (POST /api/places/{place}/posts)
+	PostNow(ctx *echo.Context, place string) error
 	// SetRelay Post a happening at a place too, in words to begin with.
 	// (POST /api/places/{place}/relays)
 	SetRelay(ctx *echo.Context, place string) error
@@ -4180,6 +4223,9 @@ type ServerInterface interface {
 	// GetLive The Porch as server-sent events: "whole" holds a Porch, "change" a Change. Last-Event-ID resumes; what cannot be resumed starts with a whole one.
 	// (GET /api/porch/live)
 	GetLive(ctx *echo.Context) error
+	// DecidePost Let a text be posted that somebody asked for, as it is or as it was changed, or refuse it; a reason is told to whoever asked.
+	// (POST /api/posts/{event})
+	DecidePost(ctx *echo.Context, event int64) error
 	// SignOut Sign out.
 	// (DELETE /api/session)
 	SignOut(ctx *echo.Context) error
@@ -6135,6 +6181,22 @@ func (w *ServerInterfaceWrapper) MakeFeed(ctx *echo.Context) error {
 	return err
 }
 
+// PostNow converts echo context to params.
+func (w *ServerInterfaceWrapper) PostNow(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "place" -------------
+	var place string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "place", ctx.Param("place"), &place, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PostNow(ctx, place)
+	return err
+}
+
 // SetRelay converts echo context to params.
 func (w *ServerInterfaceWrapper) SetRelay(ctx *echo.Context) error {
 	var err error
@@ -6182,6 +6244,22 @@ func (w *ServerInterfaceWrapper) GetLive(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetLive(ctx)
+	return err
+}
+
+// DecidePost converts echo context to params.
+func (w *ServerInterfaceWrapper) DecidePost(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "event" -------------
+	var event int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "event", ctx.Param("event"), &event, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DecidePost(ctx, event)
 	return err
 }
 
@@ -6625,6 +6703,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/places/:place/relays", wrapper.SetRelay, options.OperationMiddlewares["setRelay"]...)
 	router.GET(options.BaseURL+"/api/communities/:platform/landings", wrapper.GetLandings, options.OperationMiddlewares["getLandings"]...)
 	router.GET(options.BaseURL+"/api/drawing", wrapper.GetDrawing, options.OperationMiddlewares["getDrawing"]...)
+	router.POST(options.BaseURL+"/api/posts/:event", wrapper.DecidePost, options.OperationMiddlewares["decidePost"]...)
+	router.POST(options.BaseURL+"/api/places/:place/posts", wrapper.PostNow, options.OperationMiddlewares["postNow"]...)
 	router.POST(options.BaseURL+"/api/places/:place/feed", wrapper.MakeFeed, options.OperationMiddlewares["makeFeed"]...)
 	router.GET(options.BaseURL+"/api/deliveries", wrapper.FindDeliveries, options.OperationMiddlewares["findDeliveries"]...)
 	router.POST(options.BaseURL+"/api/deliveries/again", wrapper.SendAgain, options.OperationMiddlewares["sendAgain"]...)

@@ -59,7 +59,7 @@ func (s *signins) accountOf(login string) (v Viewer, ok bool) {
 }
 
 // allows tells of what a scope allows, for the page.
-var allows = map[string]string{"chat": "read the chat and speak in it as you", "happenings:read": "read what happened on your channel", "channel:edit": "change your stream's title and category", "room:edit": "change how the chat is held", "people:edit": "name guests of honour and take lines out", "landings": "see the landings, and post where you may"}
+var allows = map[string]string{"chat": "read the chat and speak in it as you", "happenings:read": "read what happened on your channel", "channel:edit": "change your stream's title and category", "room:edit": "change how the chat is held", "people:edit": "name guests of honour and take lines out", "landings": "see the landings, and post where you may", "account": "post as you, and change your picture and banner"}
 
 var signPage = template.Must(template.New("").Parse(`<!doctype html><html lang="en"><meta charset="utf-8"><title>Sign in at {{.Platform}}</title>
 <body><main><h1>{{.Platform}}</h1><p>A house wants to be let in. It asks to:</p><ul>{{range .Allows}}<li>{{.}}</li>{{end}}</ul>

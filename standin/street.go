@@ -16,6 +16,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -57,6 +58,7 @@ type Street struct {
 	cfg       Config
 	Platforms map[string]*Platform
 	Boathouse *Boathouse
+	Skerry    *Skerry
 	Stage     *Stage
 	Tin       *Tin
 	Player    *Player
@@ -82,6 +84,7 @@ func Start(cfg Config) (*Street, error) {
 	}
 	s := &Street{cfg: cfg, Platforms: map[string]*Platform{}, Boathouse: NewBoathouse(), Stage: &Stage{clock: cfg.Clock}, Tin: &Tin{clock: cfg.Clock}}
 	s.Boathouse.clock, s.Boathouse.self = cfg.Clock, s.without("boathouse")
+	s.Skerry = &Skerry{self: s.without("skerry"), keys: map[string]string{}, clock: cfg.Clock}
 	for name, addr := range cfg.Chat {
 		chat := &Chat{Private: name == "quayside", Tags: tags[name], Room: "#" + cfg.Channel, Log: cfg.Log, Users: cfg.Passwords, Clock: cfg.Clock}
 		if err := chat.Listen(addr); err != nil {
@@ -117,8 +120,11 @@ func (s *Street) without(name string) *Platform {
 
 // of is a platform, or another site with a sign-in.
 func (s *Street) of(name string) *Platform {
-	if name == s.Boathouse.self.Name {
+	switch name {
+	case s.Boathouse.self.Name:
 		return s.Boathouse.self
+	case s.Skerry.self.Name:
+		return s.Skerry.self
 	}
 	return s.Platforms[name]
 }
@@ -157,6 +163,10 @@ func (s *Street) routes() http.Handler {
 	mux.Handle("POST /boathouse/hooks/{landing}", s.Boathouse)
 	mux.HandleFunc("GET /boathouse/landings", s.Boathouse.list)
 	mux.HandleFunc("GET /boathouse/faces/{file}", face)
+	mux.HandleFunc("POST /skerry/posts", s.Skerry.signed(s.Skerry.post))
+	mux.HandleFunc("POST /skerry/messages", s.Skerry.signed(s.Skerry.post))
+	mux.HandleFunc("PUT /skerry/account/picture", s.Skerry.signed(s.Skerry.change))
+	mux.HandleFunc("PUT /skerry/account/banner", s.Skerry.signed(s.Skerry.change))
 	mux.HandleFunc("POST /boathouse/landings/{landing}/posts", s.Boathouse.signed)
 	mux.HandleFunc("PATCH /boathouse/landings/{landing}/posts/{post}", s.Boathouse.signed)
 	mux.Handle("POST /boathouse/stage/{fitting}", s.Stage)
@@ -246,6 +256,7 @@ type State struct {
 	Platforms []PlatformState `json:"platforms"`
 	Landings  []Landing       `json:"landings"`
 	Outage    bool            `json:"outage"`
+	Skerry    SkerryState     `json:"skerry"`
 	Ignores   bool            `json:"ignoresKeys"`
 	Stage     StageState      `json:"stage"`
 	Tin       TinState        `json:"tin"`
@@ -273,6 +284,7 @@ type PlatformState struct {
 func (s *Street) state(w http.ResponseWriter, _ *http.Request) {
 	st := State{Now: s.cfg.Clock(), Movable: s.cfg.Ahead != nil, Channel: s.cfg.Channel, Viewers: s.cfg.Viewers, Player: s.Player.State(), Stage: s.Stage.State(), Tin: s.Tin.State()}
 	st.Landings, st.Outage, st.Ignores = s.Boathouse.State()
+	st.Skerry = s.Skerry.State()
 	for _, name := range []string{"quayside", "fernlight"} {
 		if p := s.Platforms[name]; p != nil {
 			st.Platforms = append(st.Platforms, p.State())
@@ -305,7 +317,7 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 	v := s.viewer(o.Viewer)
 	act := r.PathValue("act")
 	switch act {
-	case "coin", "raffle", "join", "note":
+	case "coin", "raffle", "join", "note", "social":
 		if v.Login == "" {
 			http.Error(w, "choose a viewer", http.StatusBadRequest)
 			return
@@ -381,6 +393,10 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 	case "note": // left at a landing
 		b := s.Boathouse.self
 		b.Send("porch.note.left", 0, map[string]any{"person": b.person(v), "place": nonEmpty(o.Title, "Newcomers"), "text": nonEmpty(o.Text, "The mussels have moved.")})
+	case "social": // somebody follows, likes or passes on
+		if kind := o.Text; slices.Contains([]string{"followed", "liked", "reposted"}, kind) {
+			s.Skerry.self.Send("porch.social."+kind, 0, map[string]any{"person": s.Skerry.self.person(v), "url": "https://skerry.example/" + v.Login})
+		}
 	case "may": // a house's right at a landing
 		s.Boathouse.SetMay(o.Title, o.Text, o.On)
 	case "outage":

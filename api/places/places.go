@@ -95,7 +95,7 @@ func relaysOf(c *courtesy.Courtesy, gathered []relays.Waits, cannot func(when, p
 		if d := r.Drawing; d != nil {
 			v.Drawing = spec.Drawing{Wording: d.Wording, Ground: cmp.Or(d.Ground, "dusk"), Picture: d.Picture, Frame: cmp.Or(d.Frame, "cord"), At: cmp.Or(d.At, "left")}
 		}
-		v.Onto, v.Call, v.Cannot = r.Onto, r.Call, cannot(c.When, r.Place)
+		v.Onto, v.Call, v.Does, v.Media, v.Cannot = r.Onto, r.Call, r.Does, r.Media, cannot(c.When, r.Place)
 		if len(o.Alternatives) > 0 {
 			v.Words = o.Alternatives[0]
 		}
@@ -121,13 +121,13 @@ func (x *Places) cannot(when, place string) map[string]string {
 	if p == nil {
 		return out
 	}
-	for _, what := range []string{output.OntoEdit, output.OntoUnder, "call", "picture"} {
+	for _, what := range []string{output.OntoEdit, output.OntoUnder, "call", "picture", "message", "portrait", "banner"} {
 		why := p.Cannot(what, s.Profile)
 		switch onto := what == output.OntoEdit || what == output.OntoUnder; {
 		case why != "":
 		case onto && !happening.Of(when).AboutStream():
 			why = "only what is about the stream belongs to its announcement"
-		case what == "picture" && !happening.Of(when).AboutSomebody():
+		case (what == "picture" || what == "message") && !happening.Of(when).AboutSomebody():
 			why = "it is about nobody"
 		}
 		if why != "" {

@@ -38,6 +38,7 @@ var demoSecrets = map[string]string{
 	"quayside":       "whsec_" + "dGhlIHF1YXlzaWRlIHN0YW5kLWluIHNpZ25z",
 	"fernlight":      "whsec_" + "dGhlIGZlcm5saWdodCBzdGFuZC1pbiBzaWducw==",
 	"boathouse":      "whsec_" + "d2hhdCB0aGUgYm9hdGhvdXNlIHRlbGxzIG9m",
+	"skerry":         "whsec_" + "d2hhdCB0aGUgc2tlcnJ5IHRlbGxzIG9m",
 	"boathouse-news": "whsec_" + "dGhlIGhvdXNlIHNpZ25zIHRvIHRoZSBib2F0aG91c2U=",
 }
 

@@ -321,6 +321,18 @@ func (r *Rearmed) Who() *Person {
 	return &r.Person
 }
 
+// DeskPosted: a member lets a text that was asked for be posted by the account of a place, as it was or as they changed it.
+type DeskPosted struct {
+	Item   string  `json:"item"` // that waited for it
+	Place  string  `json:"place"`
+	Text   string  `json:"text"`
+	Person *Person `json:"person,omitempty"` // who had asked for it
+	Member string  `json:"member,omitempty"`
+}
+
+// Who is the person it is about, or nil.
+func (p *DeskPosted) Who() *Person { return p.Person }
+
 // WaitingDone: a member has dealt with something in Waiting for you.
 type WaitingDone struct {
 	Item   string `json:"item"`
@@ -420,6 +432,9 @@ func (d *DeskActed) Validate() error {
 	return FirstOf(Filled("act", d.Act), Filled("platform", d.Platform), Short("act", d.Act, 60), Short("platform", d.Platform, platformMost), Short("text", d.Text, 500),
 		Short("login", d.Login, loginMost), Short("message", d.Message, 500))
 }
+func (p *DeskPosted) Validate() error {
+	return FirstOf(Filled("item", p.Item), Short("item", p.Item, 1000), Filled("place", p.Place), Short("place", p.Place, 400), Filled("text", p.Text), Short("text", p.Text, 4000))
+}
 func (w *WaitingDone) Validate() error {
 	return FirstOf(Filled("item", w.Item), Short("item", w.Item, 1000))
 }
@@ -450,6 +465,7 @@ func (*AlongSet) Type() string        { return AlongSetType }
 func (*CountsTold) Type() string      { return CountsToldType }
 func (*TextFetched) Type() string     { return TextFetchedType }
 func (*WaitingDone) Type() string     { return "porch.desk.done" }
+func (*DeskPosted) Type() string      { return "porch.desk.posted" }
 func (*ActDone) Type() string         { return ActDoneType }
 func (*ActRefused) Type() string      { return ActRefusedType }
 func (*DeskActed) Type() string       { return "porch.desk.acted" }
@@ -482,6 +498,7 @@ var ownKinds = []func() Data{
 	func() Data { return &CountsTold{} },
 	func() Data { return &TextFetched{} },
 	func() Data { return &WaitingDone{} },
+	func() Data { return &DeskPosted{} },
 	func() Data { return &ActDone{} },
 	func() Data { return &ActRefused{} },
 	func() Data { return &DeskActed{} },

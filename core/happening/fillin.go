@@ -18,6 +18,7 @@ var everywhere = []wording.FillIn{
 	{Name: "upTime", Kind: wording.Text, Tells: "how long the stream has been on", Example: "2 hours and 5 minutes", Optional: true},
 	{Name: "streamTitle", Kind: wording.Text, Tells: "what tonight's stream is called", Example: "What the tide left", Optional: true},
 	{Name: "streamCategory", Kind: wording.Text, Tells: "its category", Example: "Field and microscope", Optional: true},
+	{Name: "latestPost", Kind: wording.Text, Tells: "what was posted last by the social account", Example: "Low water at nine. Boots on!", Optional: true},
 	{Name: "followers", Kind: wording.Number, Tells: "how many follow, as the platform told it lately", Example: "1204", Optional: true},
 	{Name: "subscribers", Kind: wording.Number, Tells: "how many subscribe, as the platform told it lately", Example: "38", Optional: true},
 	{Name: "watching", Kind: wording.Number, Tells: "how many watch now, as the platform told it lately", Example: "61", Optional: true},

@@ -21,7 +21,7 @@ var Catalogue = []*Happening{
 	streamOpened, streamChanged, streamViewers, datesWeek,
 	arrival, hello, command, day, hand, neighbour, chatSaid,
 	noteLeft, bookmarkSet,
-	timer, lull, streamBack,
+	timer, lull, streamBack, postAsked,
 	personEntered, raidCame, personFollowed,
 	subscribed, gifted, tipped, credits, rewardClaimed,
 	shopSold, shopGifted, shopUsed, channelShown,
@@ -72,6 +72,7 @@ type Happening struct {
 	Data  func() event.Data // makes an empty value; nil for what is no event of its own
 	Words string            // what it is, with its article: "a raid"
 
+	Roomed bool // a room of its own runs what courtesies do of it
 	Within bool // it happens to a stream or within a chat: only the platform's own doors tell of it
 
 	Lane  Lane   // none is [Happens]

@@ -7,4 +7,4 @@ type PersonEntered struct{ by }
 
 func (*PersonEntered) Type() string { return "porch.person.entered" }
 
-var personEntered = &Happening{Data: func() event.Data { return &PersonEntered{} }, Within: true, Words: "somebody coming in without a word", Slots: []Slot{Thanks, Free}}
+var personEntered = &Happening{Roomed: true, Data: func() event.Data { return &PersonEntered{} }, Within: true, Words: "somebody coming in without a word", Slots: []Slot{Thanks, Free}}

@@ -20,7 +20,7 @@ const RaidCameType = "porch.raid.came"
 
 func (*RaidCame) Type() string { return RaidCameType }
 
-var raidCame = &Happening{Data: func() event.Data { return &RaidCame{} }, Words: "a raid", Slots: []Slot{Thanks, ShoutOut, Free},
+var raidCame = &Happening{Roomed: true, Data: func() event.Data { return &RaidCame{} }, Words: "a raid", Slots: []Slot{Thanks, ShoutOut, Free},
 	Told: "{name} came with {viewers, plural, one {# viewer} other {# viewers}}",
 	Verb: "Thank ", Leader: "the leader of a raid", By: " led by ", Label: "Raid thanks", Reason: "a raid came",
 	Numbers: []Number{Whole("viewers", func(d *RaidCame) int64 { return d.Viewers })},

@@ -46,6 +46,7 @@ var full = map[string]string{
 	"porch.social.reposted":    `{"person": P}`,
 	"porch.note.left":          `{"person": P, "text": "the mussels moved", "place": "Newcomers"}`,
 	"porch.bookmark.set":       `{"person": P, "label": "the anemone opens"}`,
+	"porch.post.asked":         `{"person": P, "place": "skerry", "text": "see https://a.example"}`,
 	"porch.other":              `{"person": P, "name": "tide.turned"}`,
 }
 
@@ -78,6 +79,7 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 		opens := on("quayside")
 		opens.RecordingURL = "https://quayside.example/recordings/88"
 		e.happens(opens)
+		e.happens(&happening.PostAsked{Member: "Odalys", Place: "skerry", Text: "Low water at nine. Boots on!"})
 		e.happens(&event.AlongSet{Logins: []string{"kelpwright"}})
 		e.happens(&event.CountsTold{Platform: "quayside", Counts: map[string]int64{"followers": 1204, "subscribers": 38}})
 		e.happens(&happening.StreamViewers{Platform: "quayside", Viewers: 61})

@@ -28,7 +28,7 @@ func TestSettingsThatANewerVersionChecksMoreStrictlyKeepTheRestGoing(t *testing.
 			s.Courtesy[1].Do[0].Alternatives = []string{"{nobody}"}
 		}, "greet-newcomer do.0.alternatives.0",
 			func(p *room.Plan) bool { return len(p.Set.All()) == 11 }}, // it would pass newcomers over in silence
-		"a place, and who posts there": {func(s *housefile.Settings) { s.Places[0].URL = "nowhere" }, "places.0.url", func(p *room.Plan) bool { return len(p.Settings.Places) == 2 && len(p.Set.All()[0].Outputs) == 1 }},
+		"a place, and who posts there": {func(s *housefile.Settings) { s.Places[0].URL = "nowhere" }, "places.0.url", func(p *room.Plan) bool { return len(p.Settings.Places) == 3 && len(p.Set.All()[0].Outputs) == 1 }},
 		"a door":                       {func(s *housefile.Settings) { s.Doors[0].Address = "" }, "doors.0", func(p *room.Plan) bool { return len(p.Settings.Doors) == len(settings(t).Doors)-1 }},
 		"the zone":                     {func(s *housefile.Settings) { s.Zone = "Nowhere/At_all" }, "zone", func(p *room.Plan) bool { return p.Zone.String() == "UTC" && len(p.Set.All()) == 12 }},
 		"a fill-in that is used":       {func(s *housefile.Settings) { s.FillIns[0].To = 0 }, "fillIns.0", func(p *room.Plan) bool { return len(p.Settings.FillIns) == 3 }},
@@ -39,7 +39,7 @@ func TestSettingsThatANewerVersionChecksMoreStrictlyKeepTheRestGoing(t *testing.
 				s.Courtesy[i].When = "x"
 			}
 			s.Doors = append(s.Doors, housefile.Door{})
-		}, "doors.7.name", func(p *room.Plan) bool { return len(p.Set.All()) == 0 }},
+		}, "doors.8.name", func(p *room.Plan) bool { return len(p.Set.All()) == 0 }},
 	} {
 		t.Run(name, func(t *testing.T) {
 			s := settings(t)

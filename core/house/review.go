@@ -184,7 +184,7 @@ func stops(p *room.Plan, s *hall.State, o *courtesy.ReadyOutput) []courtesy.Find
 			}
 		}
 	}
-	if pl := p.PlaceNamed(o.Place()); pl != nil && pl.URL == "" {
+	if pl := p.PlaceNamed(o.Place()); pl != nil && !pl.Ready() {
 		stop("the place "+o.Place()+" has no address yet", "say where it leads")
 	}
 	if f := p.FittingNamed(o.Fitting()); f != nil && f.URL == "" {

@@ -21,6 +21,7 @@ import (
 	"vividporch/core/regulars"
 	"vividporch/core/relay"
 	"vividporch/core/room"
+	"vividporch/core/social"
 	"vividporch/core/thank"
 	"vividporch/core/timer"
 )
@@ -48,4 +49,5 @@ var Rooms = []room.Room{
 	relay.Room,
 	note.Room,
 	bookmark.Room,
+	social.Room,
 }

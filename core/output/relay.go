@@ -21,7 +21,9 @@ type Relay struct {
 	Quiet   *Quiet   `json:"quiet,omitempty"`
 	Onto    string   `json:"onto,omitempty" jsonschema:"enum=edit,enum=under"` // of what is about the stream: the announcement that stands there is changed into this, or this stands under it
 	Drawing *Drawing `json:"drawing,omitempty"`
-	Call    string   `json:"call,omitempty"` // who is called there: a group that the place knows by this name; none calls nobody
+	Does    string   `json:"does,omitempty" jsonschema:"enum=message,enum=portrait,enum=banner"` // of a social account, instead of a post: a message to whoever it is about, or another picture or banner for the account
+	Media   string   `json:"media,omitempty"`                                                    // that picture, by its name on the shelf
+	Call    string   `json:"call,omitempty"`                                                     // who is called there: a group that the place knows by this name; none calls nobody
 }
 
 // Drawing is a picture that is drawn for whoever a post is about.
@@ -47,7 +49,7 @@ func (r *Relay) Wordings() map[string]string {
 // MediaName is the picture that its drawing stands before.
 func (r *Relay) MediaName() string {
 	if r.Drawing == nil {
-		return ""
+		return r.Media
 	}
 	return r.Drawing.Picture
 }
@@ -152,6 +154,22 @@ func (r *Relay) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 		} else if len(r.Call) > mostCall || strings.ContainsFunc(r.Call, func(c rune) bool { return c <= ' ' || c == '@' }) {
 			fault("call", fmt.Sprintf("%q is no name of a group", r.Call), "write its name alone, without a sign before it")
 		}
+	}
+	switch r.Does {
+	case "":
+		if r.Media != "" {
+			fault("media", "is of nothing that is done there", "take it out, or say what it is for")
+		}
+	case "message", "portrait", "banner":
+		if why := cannot(r.Does); why != "" {
+			fault("does", why, "switch it on for the account, or post instead")
+		} else if r.Does == "message" && !happening.Of(in.When).AboutSomebody() {
+			fault("does", "it is about nobody", "a message is for somebody: post instead")
+		} else if r.Does != "message" && r.Media == "" {
+			fault("media", "is missing", "choose a picture from the shelf")
+		}
+	default:
+		fault("does", fmt.Sprintf("%q is not known", r.Does), "use message, portrait or banner, or leave it out for a post")
 	}
 	if d := r.Drawing; d != nil {
 		of := func(at, v string, known ...string) {

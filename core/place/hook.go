@@ -34,6 +34,8 @@ var hook = &Kind{Name: "webhook", Addressed: true, Secrets: []string{"secret", "
 	Render: hookBody,
 	Cannot: func(p *Place, what string, _ func(string) *profile.Profile) string {
 		switch {
+		case what == "account":
+			return usually[what]
 		case what != "call":
 			return "an address to post to takes new posts alone"
 		case !strings.Contains(string(p.Body), "{call}"):

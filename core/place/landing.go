@@ -20,7 +20,7 @@ var landing = &Kind{Name: "landing", Safe: plain.NoPing,
 		}
 	},
 	Render: func(_ *Place, args wording.Args) (json.RawMessage, error) {
-		return json.Marshal(Post{args["text"].Text, args["title"].Text, args["category"].Text, args["link"].Text, args["call"].Text, args["picture"].Text})
+		return json.Marshal(Post{Text: args["text"].Text, Title: args["title"].Text, Category: args["category"].Text, Link: args["link"].Text, Call: args["call"].Text, Picture: args["picture"].Text})
 	},
 	Cannot: func(p *Place, what string, of func(string) *profile.Profile) string {
 		c := of(p.Platform).Community
@@ -30,9 +30,11 @@ var landing = &Kind{Name: "landing", Safe: plain.NoPing,
 		case what == "edit" && c.Edit == "":
 			return "what stands there cannot be changed"
 		case what == "under" && !c.Under:
-			return "nothing there can stand under something else"
+			return usually[what]
+		case what == "edit" || what == "under" || what == "call" || what == "picture":
+			return ""
 		}
-		return ""
+		return usually[what]
 	}}
 
 // Post is what is posted at a landing.
@@ -42,7 +44,12 @@ type Post struct {
 	Category string `json:"category,omitempty"`
 	Link     string `json:"link,omitempty"`
 	Call     string `json:"call,omitempty"`    // the group that is called
-	Picture  string `json:"picture,omitempty"` // what it is of: see a relay's card
+	Picture  string `json:"picture,omitempty"` // what is drawn: see [Drawn]
+
+	// Of a social account.
+	Does  string `json:"does,omitempty"`  // "message", "picture" or "banner"; none is a post
+	To    string `json:"to,omitempty"`    // whom a message is for
+	Shelf string `json:"shelf,omitempty"` // the picture on the shelf
 }
 
 // Form fills the form in which a community server takes a post. picture is PNG as base64, under the id of what it stands
@@ -53,7 +60,7 @@ func (p *Post) Form(form json.RawMessage, picture, under string) (json.RawMessag
 		return nil, err
 	}
 	args := wording.Args{}
-	for name, text := range map[string]string{"text": p.Text, "title": p.Title, "category": p.Category, "link": p.Link, "call": p.Call, "picture": picture, "under": under} {
+	for name, text := range map[string]string{"text": p.Text, "title": p.Title, "category": p.Category, "link": p.Link, "call": p.Call, "to": p.To, "picture": picture, "under": under} {
 		args.Maybe(name, wording.Value{Text: text})
 	}
 	body, err := filled(body, args)

@@ -17,7 +17,7 @@ import (
 )
 
 // Kinds are the kinds of places, in the order in which they are offered.
-var Kinds = []*Kind{hook, landing, irc, xmpp, feed, file}
+var Kinds = []*Kind{hook, landing, social, irc, xmpp, feed, file}
 
 // Place is where the house speaks outside chat.
 type Place struct {
@@ -27,8 +27,9 @@ type Place struct {
 	URL            string            `json:"url"`                // of what has an address
 	Body           json.RawMessage   `json:"body"`               // of a webhook: the JSON that is sent; texts in it are wordings that may use {text}, {title}, {category}, {link}, {call} and {channel}
 	Headers        map[string]string `json:"headers,omitempty"`  // of a webhook, besides those of the post itself; {token} is a secret that is kept for the place
-	Platform       string            `json:"platform,omitempty"` // of a landing: which community server
+	Platform       string            `json:"platform,omitempty"` // of a landing, or a social account: which site
 	Landing        string            `json:"landing,omitempty"`  // of a landing: its id there
+	Allows         []string          `json:"allows,omitempty"`   // of a social account, besides posting: "message", "picture", "banner"
 	Account        string            `json:"account,omitempty"`  // of a room: the house's nick (irc) or its account (xmpp)
 	Room           string            `json:"room,omitempty"`     // of a room: "#lamp-log", or its whole address (xmpp)
 	File           string            `json:"file,omitempty"`     // of a file: its name, in the house's own folder
@@ -99,7 +100,7 @@ func (p *Place) Secrets() []string {
 // Ready reports whether something can be posted there: what needs an address has one.
 func (p *Place) Ready() bool {
 	k := Of(p.Kind)
-	return k != nil && (!k.Addressed || p.URL != "") && (k != landing || p.Landing != "")
+	return k != nil && (!k.Addressed || p.URL != "") && (k != landing || p.Landing != "") && (k != social || p.Platform != "")
 }
 
 // Check reports what is wrong with a place.
@@ -120,8 +121,7 @@ func (p *Place) Cannot(what string, of func(platform string) *profile.Profile) s
 	if k := Of(p.Kind); k != nil && k.Cannot != nil {
 		return k.Cannot(p, what, of)
 	}
-	return map[string]string{"edit": "what stands there cannot be changed", "under": "nothing there can stand under something else",
-		"call": "nobody can be called there", "picture": "no picture can hang there"}[what]
+	return usually[what]
 }
 
 // Render makes of a text and what comes with it what is posted there.

@@ -118,6 +118,9 @@ func (p *Profile) Check(acts []string, fault func(at, what, remedy string)) {
 			fault(at, "is out of range", "use 0 to 86400 seconds")
 		}
 	}
+	if p.Social != nil {
+		p.Social.check(address, points, fault)
+	}
 	if c := p.Community; c != nil {
 		c.check(address, points, fault)
 	}

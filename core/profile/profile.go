@@ -38,6 +38,7 @@ type Profile struct {
 	Missed   *Missed `json:"missed,omitempty"`
 
 	Community *Community `json:"community,omitempty"` // it is a community server
+	Social    *Social    `json:"social,omitempty"`    // it is a social site
 }
 
 // Chat is how a platform's chat is spoken and read: IRC as in RFC 2812, with IRCv3 message tags.
@@ -227,6 +228,11 @@ func (p *Profile) Leads() []string {
 	add(p.Acts.Address)
 	if p.Missed != nil {
 		add(p.Missed.Address)
+	}
+	if p.Social != nil {
+		for _, a := range p.Social.leads() {
+			add(a)
+		}
 	}
 	if c := p.Community; c != nil {
 		for _, a := range []string{c.Landings.Address, c.Post, c.Edit} {

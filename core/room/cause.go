@@ -100,6 +100,9 @@ func (t *Turn) evening(a wording.Args) {
 		}
 		a["evenings"] = wording.Num(int64(n))
 	}
+	if m, ok := t.Memory["social"].(interface{ LatestPost() string }); ok && uses["latestPost"] {
+		a.Maybe("latestPost", wording.Str(m.LatestPost()))
+	}
 	if uses["together"] || uses["alongside"] {
 		t.together(a)
 	}

@@ -113,7 +113,7 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 }
 
 // dear are the fill-ins that take some working out.
-var dear = slices.Concat([]string{"upTime", "streamTitle", "streamCategory", "evenings", "standing", "inARow", "follows", "followAge", "together", "alongside", "birthday", "birthdayIs", "daysToGo", "years", "daysAgo", "visitAge"}, Counted)
+var dear = slices.Concat([]string{"upTime", "latestPost", "streamTitle", "streamCategory", "evenings", "standing", "inARow", "follows", "followAge", "together", "alongside", "birthday", "birthdayIs", "daysToGo", "years", "daysAgo", "visitAge"}, Counted)
 
 // usedIn tells which of them may stand in some words of a house file.
 func usedIn(s *housefile.Settings) map[string]bool {

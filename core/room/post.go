@@ -44,6 +44,8 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		safe[k] = v
 	}
 	safe["call"] = wording.Str(called(rel, t.Try))
+	safe["does"], safe["shelf"] = wording.Str(does[rel.Does]), wording.Value{Text: rel.Media}
+	safe["to"] = wording.Value{Text: plain.Name(c.Person.Login)}
 	safe["picture"] = wording.Value{Text: t.drawn(c, rel, o, args)}
 	safe["stream"] = wording.Num(int64(t.streamNow())) // for files that are one a stream
 	w, mark := t.choose(r, o, safe)
@@ -92,6 +94,9 @@ func (t *Turn) drawn(c who.Cause, rel *output.Relay, o *courtesy.ReadyOutput, ar
 	}
 	return d.String()
 }
+
+// does is what is done at a social account, as its profile calls it.
+var does = map[string]string{"message": "message", "portrait": "picture", "banner": "banner"}
 
 // called is whom a post calls: nobody where it is tried.
 func called(r *output.Relay, try bool) string {

@@ -12,12 +12,9 @@ import (
 var Room = room.Of(room.Spec[struct{}, struct{}]{Name: "thank",
 	Takes: func(ev *event.Event) bool {
 		h := happening.OfData(ev.Data)
-		return h.IsWhen() && h.Frame == happening.OfPerson && h.Type != happening.RaidCameType && h.Type != presence
+		return h.IsWhen() && h.Frame == happening.OfPerson && !h.Roomed
 	},
 	Decide: func(t *room.Turn, _, _ *struct{}) { For(t) }})
-
-// presence is the type of comings in, which have a room of their own.
-var presence = (&happening.PersonEntered{}).Type()
 
 // For runs the courtesies of an event's type: announcements and the like, which have no
 // slot, and thanks.

@@ -33,6 +33,8 @@ func (s *signed) Profile(platform string) *profile.Profile {
 	return s.plan().Settings.Profile(platform)
 }
 
+func (s *signed) Medium(ctx context.Context, name string) ([]byte, error) { return s.shelf(ctx, name) }
+
 func (s *signed) Token(ctx context.Context, platform, address string) (string, error) {
 	p := s.Profile(platform)
 	token, err := s.keeper().Access(ctx, platform, "", signins.ScopeFor(p, profile.ForPosts), address)

@@ -47,6 +47,11 @@ func waiting(s *house.State, plan *room.Plan) []spec.Waiting {
 			if f := plan.Settings.FittingNamed(it.Place); f != nil && f.Title != "" {
 				w.Title = f.Title + " refused: " + it.Text
 			}
+		case "social":
+			w.Title, w.Why, w.Acts = it.Name+" asks to post", it.Text, []string{}
+			if it.Person != nil {
+				w.Account = it.Person.Key()
+			}
 		case "note":
 			w.Title, w.Why = it.Name+" left a note", "“"+it.Text+"”"
 			if it.Person != nil {

@@ -178,7 +178,7 @@ func (k *Keeper) Begin(ctx context.Context, session string, member int64, platfo
 func Least(p *profile.Profile) []string {
 	var out []string
 	for _, s := range p.SignIn.Scopes {
-		if slices.Contains(s.For, profile.ForChat) || p.Community != nil && slices.Contains(s.For, profile.ForPosts) {
+		if slices.Contains(s.For, profile.ForChat) || (p.Community != nil || p.Social != nil) && slices.Contains(s.For, profile.ForPosts) {
 			out = append(out, s.Name)
 		}
 	}

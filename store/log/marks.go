@@ -81,15 +81,26 @@ func (s *Log) Notes(ctx context.Context, channel int64, text string, open bool, 
 	return out, rows.Err()
 }
 
+// PostOf is a post that was asked for; [pg.ErrNone] where there is none.
+func (s *Log) PostOf(ctx context.Context, channel, seq int64) (*happening.PostAsked, error) {
+	asked := &happening.PostAsked{}
+	return asked, s.dataOf(ctx, channel, seq, happening.PostAskedType, asked)
+}
+
 // NoteOf is one note; [pg.ErrNone] where there is none.
 func (s *Log) NoteOf(ctx context.Context, channel, seq int64) (*happening.NoteLeft, error) {
-	var data []byte
-	err := s.SQL.QueryRowContext(ctx, `SELECT data FROM events WHERE channel = $1 AND seq = $2 AND type = 'porch.note.left'`, channel, seq).Scan(&data)
-	if errors.Is(err, sql.ErrNoRows) {
-		return nil, pg.ErrNone
-	} else if err != nil {
-		return nil, err
-	}
 	left := &happening.NoteLeft{}
-	return left, json.Unmarshal(data, left)
+	return left, s.dataOf(ctx, channel, seq, happening.NoteLeftType, left)
+}
+
+// dataOf reads the data of one event of a type.
+func (s *Log) dataOf(ctx context.Context, channel, seq int64, kind string, into any) error {
+	var data []byte
+	err := s.SQL.QueryRowContext(ctx, `SELECT data FROM events WHERE channel = $1 AND seq = $2 AND type = $3`, channel, seq, kind).Scan(&data)
+	if errors.Is(err, sql.ErrNoRows) {
+		return pg.ErrNone
+	} else if err != nil {
+		return err
+	}
+	return json.Unmarshal(data, into)
 }

@@ -27,15 +27,43 @@ type Signed interface {
 	Profile(platform string) *profile.Profile
 	// Token is a token that may be sent to an address of a platform; the error says what is missing.
 	Token(ctx context.Context, platform, address string) (string, error)
+	// Medium is a file of the shelf.
+	Medium(ctx context.Context, name string) ([]byte, error)
 	// Picture is what a post's picture is of, as PNG.
 	Picture(ctx context.Context, of string) ([]byte, error)
+}
+
+// at is where the house is signed in, and how it sends there.
+type at struct{ Signed }
+
+// send makes one request with the token of whoever is signed in.
+func (s at) send(ctx context.Context, client *http.Client, platform, method, address, key string, body []byte) (came arrival, answer []byte) {
+	token, err := s.Token(ctx, platform, address)
+	if err != nil {
+		return arrival{how: refused, why: err.Error()}, nil
+	}
+	req, err := http.NewRequestWithContext(ctx, method, address, bytes.NewReader(body))
+	if err != nil {
+		return arrival{how: refused, why: err.Error()}, nil
+	}
+	req.Header.Set("Authorization", "Bearer "+token)
+	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("User-Agent", "vivid-porch")
+	req.Header.Set("Idempotency-Key", key)
+	res, err := client.Do(req)
+	if err != nil {
+		return answered(0, nil, 0, err), nil
+	}
+	defer res.Body.Close()
+	raw, _ := io.ReadAll(io.LimitReader(res.Body, mostAnswer))
+	return answered(res.StatusCode, problemOf(res, raw), retryAfter(res.Header.Get("Retry-After"), time.Now()), nil), raw
 }
 
 // landings carry to landings of community servers, in the form that the server's profile tells.
 type landings struct {
 	channel int64
 	store   *jobs.Jobs
-	signed  Signed
+	signed  at
 	http    *http.Client
 }
 
@@ -64,27 +92,9 @@ func (x *landings) carry(ctx context.Context, p *place.Place, d *jobs.Delivery) 
 	if err != nil {
 		return arrival{how: refused, why: err.Error()}
 	}
-	token, err := x.signed.Token(ctx, p.Platform, address)
-	if err != nil {
-		return arrival{how: refused, why: err.Error()}
-	}
-	req, err := http.NewRequestWithContext(ctx, method, address, bytes.NewReader(body))
-	if err != nil {
-		return arrival{how: refused, why: err.Error()}
-	}
-	req.Header.Set("Authorization", "Bearer "+token)
-	req.Header.Set("Content-Type", "application/json")
-	req.Header.Set("User-Agent", "vivid-porch")
-	req.Header.Set("Idempotency-Key", Key(d))
-	res, err := x.http.Do(req)
-	if err != nil {
-		return answered(0, nil, 0, err)
-	}
-	defer res.Body.Close()
-	raw, _ := io.ReadAll(io.LimitReader(res.Body, mostAnswer))
-	came := answered(res.StatusCode, problemOf(res, raw), retryAfter(res.Header.Get("Retry-After"), time.Now()), nil)
-	if d.Onto == output.OntoEdit && (res.StatusCode == http.StatusNotFound || res.StatusCode == http.StatusGone) {
-		return arrival{gone: true, status: res.StatusCode, why: "the announcement stands there no more"}
+	came, raw := x.signed.send(ctx, x.http, p.Platform, method, address, Key(d), body)
+	if d.Onto == output.OntoEdit && (came.status == http.StatusNotFound || came.status == http.StatusGone) {
+		return arrival{gone: true, status: came.status, why: "the announcement stands there no more"}
 	}
 	if came.how == taken {
 		if answer, err := pointer.Read(raw); err == nil {

@@ -93,7 +93,8 @@ func New(cfg Config) (*Relay, error) {
 	r := &Relay{cfg: cfg, lanes: map[string]*lane{}}
 	r.carriers = map[string]carrier{"webhook": &hook{channel: cfg.Channel, safe: cfg.Store.Safe, http: cfg.HTTP}, "feed": feed{}, "file": &files{dir: folder(cfg)}}
 	if cfg.Signed != nil {
-		r.carriers["landing"] = &landings{channel: cfg.Channel, store: cfg.Store.Jobs, signed: cfg.Signed, http: cfg.HTTP}
+		r.carriers["landing"] = &landings{channel: cfg.Channel, store: cfg.Store.Jobs, signed: at{cfg.Signed}, http: cfg.HTTP}
+		r.carriers["social"] = &accounts{at{cfg.Signed}, cfg.HTTP}
 	}
 	for kind, open := range cfg.Talks {
 		r.carriers[kind] = &talks{channel: cfg.Channel, safe: cfg.Store.Safe, open: open, held: map[string]*held{}}

@@ -107,6 +107,7 @@ export interface Profile {
   acts?: Acts;
   missed?: Missed;
   community?: Community;
+  social?: Social;
 }
 export interface Chat {
   address?: string;
@@ -211,6 +212,19 @@ export interface Landings {
     [k: string]: string;
   };
 }
+export interface Social {
+  post: Send;
+  id?: string;
+  limit?: number;
+  message?: Send;
+  picture?: Send;
+  banner?: Send;
+}
+export interface Send {
+  address: string;
+  method?: string;
+  body: unknown;
+}
 export interface Reading {
   name: string;
   doors?: string[];
@@ -241,6 +255,7 @@ export interface Place {
   };
   platform?: string;
   landing?: string;
+  allows?: string[];
   account?: string;
   room?: string;
   file?: string;
@@ -268,6 +283,7 @@ export interface Courtesy {
     | "timer"
     | "lull"
     | "back"
+    | "porch.post.asked"
     | "porch.person.entered"
     | "porch.raid.came"
     | "porch.person.followed"
@@ -391,6 +407,7 @@ export interface Output {
     | "along"
     | "note"
     | "bookmark"
+    | "social"
     | "shout-out"
     | "birthday"
     | "celebrate"
@@ -405,6 +422,10 @@ export interface Output {
     | "raise";
   as?: "streamer";
   of?: string;
+  account?: string;
+  approval?: "always" | "role" | "never";
+  approvalRole?: "subscriber" | "vip" | "moderator" | "streamer";
+  links?: boolean;
   birthday?: "set" | "forget" | "hide" | "show" | "clear";
   missed?: boolean;
   second?: string;
@@ -434,6 +455,7 @@ export interface Output {
     frame?: "cord" | "board" | "none";
     at?: "left" | "middle" | "right";
   };
+  does?: "message" | "portrait" | "banner";
   call?: string;
   act?:
     | "title"

@@ -945,6 +945,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/posts/{event}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a text be posted that somebody asked for, as it is or as it was changed, or refuse it; a reason is told to whoever asked. */
+        post: operations["decidePost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{place}/posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post a text by the social account of a place, as a member. */
+        post: operations["postNow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places/{place}/feed": {
         parameters: {
             query?: never;
@@ -3021,9 +3055,28 @@ export interface components {
             onto?: string;
             /** @description of a relay: who is called there */
             call?: string;
+            /** @description of a relay to a social account, instead of a post: message, portrait or banner */
+            does?: string;
+            /** @description of a post that is asked for: the account's place */
+            account?: string;
+            /** @description of a post that is asked for: always, role or never */
+            approval?: string;
+            approvalRole?: string;
+            /** @description of a post that is asked for: it may hold links */
+            links?: boolean;
             drawing?: components["schemas"]["Drawing"];
             gather?: components["schemas"]["Gather"];
             quiet?: components["schemas"]["Quiet"];
+        };
+        PostDecided: {
+            post: boolean;
+            /** @description as it is to be posted; without it as it was asked for */
+            text?: string;
+            /** @description of a refusal; told in chat to whoever asked */
+            reason?: string;
+        };
+        PostNow: {
+            text: string;
         };
         /** @description A picture that is drawn for whoever a post is about. */
         Drawing: {
@@ -3208,6 +3261,10 @@ export interface components {
             onto: string;
             /** @description who is called there */
             call: string;
+            /** @description what it does at a social account: message, portrait or banner; empty is a post */
+            does: string;
+            /** @description that picture */
+            media: string;
             drawing?: components["schemas"]["Drawing"];
             /** @description what the place cannot do for it → why: edit, under, call, picture */
             cannot: {
@@ -5489,6 +5546,60 @@ export interface operations {
                 };
                 content: {
                     "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    decidePost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PostDecided"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    postNow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PostNow"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deed"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -35,7 +35,7 @@ export function ChatForm({ asYou, onMade }: { asYou?: boolean; onMade?: (door: s
   const doors = useSection("doors");
   const deed = useDeed();
   const channel = q.data?.settings["channel"] as string | undefined;
-  const profiles = profilesOf(q.data).filter((p) => !p.profile.community);
+  const profiles = profilesOf(q.data).filter((p) => !p.profile.community && !p.profile.social);
   const [on, setOn] = useState<string>();
   const chosen = profiles.find((p) => p.platform === on)?.profile;
   const chat = chosen?.chat;

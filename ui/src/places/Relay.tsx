@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, based, type PlacesView, type RelayView, type RuleOutput } from "../api/client";
+import { api, ask, based, type PlacesView, type RelayView, type RuleOutput } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, courtesies, deliveries } from "../api/queries";
 import { Button, quietLook } from "../kit/Button";
 import { Fault, Field, Num, Tick } from "../kit/Field";
+import { One } from "../kit/One";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { Wording } from "../kit/Wording";
 import { Bead } from "./Bead";
@@ -139,6 +140,12 @@ function How({ r }: { r: RelayView }) {
           </div>
         </>
       )}
+      {!(r.cannot.message && r.cannot.portrait && r.cannot.banner) && (
+        <>
+          <span className="name">Does</span>
+          <Does r={r} set={set} />
+        </>
+      )}
       <span className="name">Calls</span>
       <div>
         {r.cannot.call ? (
@@ -205,6 +212,29 @@ function How({ r }: { r: RelayView }) {
         </Fault>
       )}
     </div>
+  );
+}
+
+/** Does is what is done at a social account: a post, or another thing that is switched on for it. */
+function Does({ r, set }: { r: RelayView; set: (part: Partial<RuleOutput>) => void }) {
+  const shelf = useQuery({ queryKey: ["media"], queryFn: ({ signal }) => ask(api.GET("/api/media", { signal })), staleTime: 30_000 }).data;
+  const pictures = (shelf?.items ?? []).filter((m) => m.kind === "picture").map((m): [string, string] => [m.name, m.name]);
+  const all: [string, string][] = [
+    ["", "a post"],
+    ["message", "a message to them"],
+    ["portrait", "another picture for the account"],
+    ["banner", "another banner"],
+  ];
+  return (
+    <span className="flex flex-wrap gap-1.5">
+      <One
+        label="What it does"
+        value={r.does}
+        list={all.filter(([does]) => !r.cannot[does])}
+        onPick={(does) => set({ does: does || undefined, media: does === "portrait" || does === "banner" ? r.media || pictures[0]?.[0] : undefined })}
+      />
+      {(r.does === "portrait" || r.does === "banner") && <One label="Which picture" value={r.media} list={pictures} onPick={(media) => set({ media })} />}
+    </span>
   );
 }
 

@@ -3,6 +3,7 @@ import { api, type Waiting } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
 import { Answer } from "../kit/Answer";
+import { Asked } from "./Asked";
 import { Button } from "../kit/Button";
 import { DateShape } from "../kit/drawings/DateShape";
 import { Empty, Head, Scroll } from "../kit/Panel";
@@ -48,8 +49,9 @@ export function WaitingForYou() {
               <div className="flex-1">
                 <bdi>{w.title}</bdi>
                 {w.count > 1 && w.kind !== "post" ? ` · ${w.count} times` : ""}
+                {w.kind === "social" && <Asked w={w} />}
                 <div className="sub">
-                  <bdi>{w.why}</bdi>
+                  {w.kind !== "social" && <bdi>{w.why}</bdi>}
                   {w.next ? ` · next try in ${span(Date.parse(w.next) - now)}` : ` · ${span(now - Date.parse(w.since))} ago`}
                 </div>
                 {answering === w.item && <Answer event={Number(w.item.slice("note/".length))} name={w.name ?? ""} onDone={() => setAnswering(undefined)} />}

@@ -44,6 +44,7 @@ type State = {
   stage: { dark: boolean; fittings: Record<string, Deed[]> };
   channel: string;
   platforms: PlatformState[];
+  skerry: { posts: { id: string; words: string; to?: string }[]; picture?: string; banner?: string };
   landings: {
     name: string;
     title: string;
@@ -158,6 +159,7 @@ export function Street() {
               ))}
             </Scroll>
           </Panel>
+          <SkerryPanel s={s.skerry} viewer={viewer} />
           <TinPanel tin={s.tin} viewer={viewer} />
           <Panel label="The stage">
             <Head count={<>{s.stage.dark ? "the power is off" : "what it was told, newest first"}</>}>The stage</Head>
@@ -199,6 +201,33 @@ function deed(d: Deed): string {
       ? `${d.act}${d.off ? ", off" : ""}${d.text ? `: ${d.text}` : ""}${d.login ? `: ${d.login}` : ""}`
       : [d.effect, d.scene, d.media, d.text && `“${d.text}”`, d.colour, d.voice && `in the ${d.voice} voice`, d.loud ? `at ${d.loud}` : ""].filter(Boolean).join(" · ");
   return `${what}${d.seconds ? ` for ${d.seconds} s` : ""}${d.try ? " (a try)" : ""}${d.refused ? ` — refused: ${d.refused}` : ""}`;
+}
+
+/** SkerryPanel is a social site with one account, and people who follow it. */
+function SkerryPanel({ s, viewer }: { s: State["skerry"]; viewer: string }) {
+  return (
+    <Panel label="Skerry">
+      <Head count={<>{s.posts.length}</>}>Skerry</Head>
+      <div className="rowed">
+        {["followed", "liked", "reposted"].map((what) => (
+          <Button key={what} onClick={() => void go("social", { viewer, text: what })}>
+            {viewer} {what}
+          </Button>
+        ))}
+      </div>
+      {s.banner && <img className="mx-4 mb-2 block max-h-20 rounded-lg object-cover" alt="The account's banner" src={`data:image/png;base64,${s.banner}`} />}
+      {s.picture && <img className="mx-4 mb-2 block h-12 w-12 rounded-lg" alt="The account" src={`data:image/png;base64,${s.picture}`} />}
+      <Scroll className="px-4 pb-3" label="Posts">
+        {s.posts.map((p) => (
+          <div key={p.id} className="bub">
+            {p.to && <span className="sub">to {p.to}: </span>}
+            <bdi>{p.words}</bdi>
+          </div>
+        ))}
+        {s.posts.length === 0 && <p className="sub">Nothing was posted yet.</p>}
+      </Scroll>
+    </Panel>
+  );
 }
 
 /** TinPanel is a tip-and-raffle service with a language of its own. */
