@@ -69,7 +69,7 @@ func TestAHouseStartsWithSettingsThatItWouldRefuseToday(t *testing.T) {
 	if _, err := b.House.Desk.ChangeSettings(t.Context(), desk.By{Member: "Odalys Brine"}, "never", func(s *housefile.Settings) error { s.Never = append(s.Never, "moss_bot"); return nil }); err != nil {
 		t.Fatal(err)
 	}
-	if w := b.House.Plan().Whole; w.Courtesy[1].When != "porch.of.yesterday" || len(w.Places) != 3 {
+	if w := b.House.Plan().Whole; w.Courtesy[1].When != "porch.of.yesterday" || len(w.Places) != 4 {
 		t.Error("what is left out was thrown away by another change")
 	}
 	if _, err := b.House.Desk.ChangeSettings(t.Context(), desk.By{Member: "Odalys Brine", Role: "owner"}, "mended", func(s *housefile.Settings) error {

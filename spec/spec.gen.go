@@ -2125,7 +2125,7 @@ type Ladder struct {
 type Landing struct {
 	ID string `json:"id"`
 
-	// May what the house may do there
+	// May what the house may do there, in words
 	May    []string `json:"may"`
 	MayNot []string `json:"mayNot"`
 	Title  string   `json:"title"`

@@ -5,6 +5,8 @@ import (
 	"embed"
 	"image/color"
 	"io/fs"
+	"slices"
+	"sort"
 	"sync"
 
 	"github.com/go-text/render"
@@ -112,7 +114,7 @@ func write(img draw.Image, text string, h hand, size, least, lines int, c color.
 	if len(runes) == 0 {
 		return y
 	}
-	var set []shaping.Line
+	var set []line
 	for {
 		var cut bool
 		if set, cut = wrapped(f, runes, size, lines, wide); !cut || size <= least {
@@ -130,15 +132,15 @@ func write(img draw.Image, text string, h hand, size, least, lines int, c color.
 	r := render.Renderer{FontSize: float32(size), Color: c}
 	leading := size * 5 / 4
 	bottom = y
-	for _, line := range set {
-		runs, width := visual(line)
+	for _, l := range set {
 		at := x
-		if toLeft := len(line) > 0 && line[0].Direction.Progression() == di.TowardTopLeft; centred {
-			at = x + (wide-width)/2
-		} else if toLeft {
-			at = x + wide - width
+		switch {
+		case centred:
+			at = x + (wide-l.width)/2
+		case l.toLeft:
+			at = x + wide - l.width
 		}
-		for _, run := range runs {
+		for _, run := range l.runs {
 			at = r.DrawShapedRunAt(run, img, at, bottom+size)
 		}
 		bottom += leading
@@ -146,12 +148,14 @@ func write(img draw.Image, text string, h hand, size, least, lines int, c color.
 	return bottom
 }
 
+// dots stand where something was cut.
+var dots = []rune("…")
+
 // shorter cuts one character more out of the middle of a text.
 func shorter(text []rune) []rune {
-	const dots = '…'
 	mid := len(text) / 2
 	for i, r := range text {
-		if r == dots {
+		if r == dots[0] {
 			mid = i
 			if i > len(text)-i-1 { // take from the longer side
 				return append(append([]rune{}, text[:i-1]...), text[i:]...)
@@ -159,22 +163,88 @@ func shorter(text []rune) []rune {
 			return append(append([]rune{}, text[:i+1]...), text[i+2:]...)
 		}
 	}
-	return append(append(append([]rune{}, text[:mid]...), dots), text[mid+1:]...)
+	return slices.Concat(text[:mid], dots, text[mid+1:])
 }
 
-// wrapped sets a text in lines; cut says that not all of it fits.
-func wrapped(f *faces, text []rune, size, lines, wide int) (set []shaping.Line, cut bool) {
+// line is one line as it is drawn, its runs from left to right.
+type line struct {
+	runs   []shaping.Output
+	width  int
+	toLeft bool // it begins at the right
+}
+
+// wrapped sets a text in lines, between words where it can; cut says that not all of it fits, and then the last line ends
+// in dots.
+func wrapped(f *faces, text []rune, size, lines, wide int) (set []line, cut bool) {
+	for len(text) > 0 {
+		all := f.line(text, size)
+		if all.width <= wide {
+			return append(set, all), false
+		}
+		last := len(set) == lines-1
+		n := sort.Search(len(text), func(n int) bool { // so many characters do not fit any more
+			if last {
+				return f.line(slices.Concat(text[:n+1], dots), size).width > wide
+			}
+			return f.line(text[:n+1], size).width > wide
+		})
+		if last {
+			return append(set, f.line(slices.Concat(trimmed(text[:n]), dots), size)), true
+		}
+		n = max(1, n)
+		for at := n; at > 0; at-- { // a line ends where a word does, if one does
+			if text[at] == ' ' {
+				n = at
+				break
+			}
+		}
+		set = append(set, f.line(trimmed(text[:n]), size))
+		if text = text[n:]; len(text) > 0 && text[0] == ' ' {
+			text = text[1:]
+		}
+	}
+	return set, false
+}
+
+// trimmed is a text without the blanks at its end.
+func trimmed(text []rune) []rune {
+	for len(text) > 0 && text[len(text)-1] == ' ' {
+		text = text[:len(text)-1]
+	}
+	return text
+}
+
+// line shapes a text as one line.
+func (f *faces) line(text []rune, size int) (l line) {
 	var seg shaping.Segmenter
 	var shaper shaping.HarfbuzzShaper
-	var outs []shaping.Output
-	for _, in := range seg.Split(shaping.Input{Text: text, RunEnd: len(text), Size: fixed.I(size), Direction: direction(text)}, f) {
+	way := direction(text)
+	for _, in := range seg.Split(shaping.Input{Text: text, RunEnd: len(text), Size: fixed.I(size), Direction: way}, f) {
 		out := shaper.Shape(in)
 		narrow(&out, text, size)
-		outs = append(outs, out)
+		l.runs = append(l.runs, out)
 	}
-	var w shaping.LineWrapper
-	set, rest := w.WrapParagraph(shaping.WrapConfig{Direction: direction(text), TruncateAfterLines: lines, BreakPolicy: shaping.WhenNecessary}, wide, text, shaping.NewSliceIterator(outs))
-	return set, rest > 0
+	// Runs of the other way stand in reverse among those of the line's own (Unicode Standard Annex 9, rule L2).
+	l.toLeft = way == di.DirectionRTL
+	for from := 0; from < len(l.runs); {
+		to := from
+		for to < len(l.runs) && (l.runs[to].Direction == way) == (l.runs[from].Direction == way) {
+			to++
+		}
+		if l.runs[from].Direction != way {
+			slices.Reverse(l.runs[from:to])
+		}
+		from = to
+	}
+	if l.toLeft {
+		slices.Reverse(l.runs)
+	}
+	total := fixed.Int26_6(0)
+	for i := range l.runs {
+		total += l.runs[i].Advance
+	}
+	l.width = total.Ceil()
+	return l
 }
 
 // narrow makes blanks as wide as a text's: those of a font of pictures are as wide as its pictures.
@@ -186,15 +256,4 @@ func narrow(out *shaping.Output, text []rune, size int) {
 		}
 	}
 	out.RecomputeAdvance()
-}
-
-// visual are the runs of a line from left to right, and how wide they are.
-func visual(line shaping.Line) (runs []shaping.Output, width int) {
-	runs = make([]shaping.Output, len(line))
-	total := fixed.Int26_6(0)
-	for _, run := range line {
-		runs[run.VisualIndex] = run
-		total += run.Advance
-	}
-	return runs, total.Ceil()
 }

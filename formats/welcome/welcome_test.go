@@ -4,8 +4,8 @@ import (
 	"bytes"
 	"image"
 	"image/png"
+	"math/rand/v2"
 	"testing"
-
 )
 
 // people are names as they come.
@@ -124,5 +124,33 @@ func TestAPictureOfTheirsHangsInTheLantern(t *testing.T) {
 		if r, g, b, _ := img.At(x, 150).RGBA(); r>>8 < 0xf0 || g>>8 > 0x20 || b>>8 > 0x20 {
 			t.Errorf("%s: %d %d %d", at, r>>8, g>>8, b>>8)
 		}
+	}
+}
+
+// Whatever is in a name or a text, a picture comes of it.
+func TestWhateverIsInANameAPictureComesOfIt(t *testing.T) {
+	r := rand.New(rand.NewPCG(7, 21))
+	scripts := [][2]rune{{0x4e00, 0x9fff}, {0x3040, 0x30ff}, {0xac00, 0xd7a3}, {0x600, 0x6ff}, {0x900, 0x97f}, {0xe00, 0xe7f}, {0x1f300, 0x1faff}, {0x20, 0x7e}, {0x300, 0x36f}, {0x200b, 0x2060}, {0, 0x20}}
+	text := func() string {
+		var out []rune
+		mixed, s := r.IntN(2) == 0, scripts[r.IntN(len(scripts))]
+		for range r.IntN(90) {
+			if mixed {
+				s = scripts[r.IntN(len(scripts))]
+			}
+			out = append(out, s[0]+r.Int32N(s[1]-s[0]))
+		}
+		return string(out)
+	}
+	for range 24 {
+		c := Card{Name: text(), Text: text(), At: []string{Left, Middle, Right}[r.IntN(3)]}
+		t.Run("", func(t *testing.T) {
+			defer func() {
+				if e := recover(); e != nil {
+					t.Errorf("%q, %q: %v", c.Name, c.Text, e)
+				}
+			}()
+			drawn(t, c)
+		})
 	}
 }

@@ -3096,7 +3096,7 @@ export interface components {
         Landing: {
             id: string;
             title: string;
-            /** @description what the house may do there */
+            /** @description what the house may do there, in words */
             may: string[];
             mayNot: string[];
         };
