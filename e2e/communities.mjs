@@ -1,6 +1,6 @@
 // The community server: signed in once, its landings chosen from a list, and the announcement kept true to the evening.
 import assert from "node:assert/strict";
-import { asked, clean, enter, launch, until } from "./house.mjs";
+import { asked, clean, enter, launch, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -92,6 +92,53 @@ test("one signs in to the community server, chooses a landing, and the announcem
       .getByRole("button", { name: /^Try/ })
       .click();
     await page.getByText("what is missing is one right: that the house may hang pictures at News", { exact: false }).waitFor();
+  } finally {
+    await house.stop();
+  }
+});
+
+test("what a viewer asks to have posted is looked at, changed and posted, or refused with a reason", async ({ page }) => {
+  const house = await launch();
+  try {
+    const posts = async () => (await house.state()).skerry.posts.map((p) => p.words);
+    await enter(page, house.link);
+    await page.goto(`${house.base}/house/platforms/skerry`);
+    await page.getByLabel("Client id").fill("house-on-the-quay");
+    await page.getByLabel("Client secret").fill("oil-for-the-lamp-21");
+    await page.getByRole("button", { name: "That is how it knows the house" }).click();
+    await page.getByRole("button", { name: "Sign in as yourself" }).click();
+    await page.getByRole("button", { name: "Let it in" }).click();
+    await page.getByText("is signed in.", { exact: false }).first().waitFor();
+    await page.goto(`${house.base}/house/places`);
+    const place = page.getByRole("region", { name: "Skerry" });
+    await place.getByLabel("Post something").fill("Low water at nine. Boots on!");
+    await place.getByRole("button", { name: "Post it" }).click();
+    await until("a member's post is there", async () => (await posts()).join() === "Low water at nine. Boots on!");
+    await clean(page, "a social account");
+
+    await page.goto(house.base);
+    const who = (await house.state()).viewers.find((v) => v.roles?.includes("vip"));
+    assert.ok(who, "somebody on the street is a VIP");
+    const vip = { platform: who.platform ?? "fernlight", viewer: who.login };
+    await house.do("open", { platform: vip.platform, title: "Low water" });
+    await onAir(page, house);
+    await house.do("say", { ...vip, text: "!post The night-heron is back at the lock." });
+    const waiting = page.getByRole("region", { name: "Waiting for you" });
+    const one = waiting.locator(".wt", { hasText: "asks to post" });
+    await one.getByRole("textbox").waitFor();
+    await clean(page, "a post that waits");
+    await one.getByRole("textbox").fill("The night-heron is back at the lock!");
+    await one.getByRole("button", { name: "Post it", exact: true }).click();
+    await one.waitFor({ state: "detached" });
+    await until("it is there as it was changed", async () => (await posts())[0] === "The night-heron is back at the lock!");
+
+    await house.do("say", { ...vip, text: "!post come and see what I found" });
+    await one.getByRole("button", { name: "Do not post it" }).click();
+    await one.getByLabel("Why not", { exact: false }).fill("Not without a picture.");
+    await one.getByRole("button", { name: "Do not post it" }).click();
+    await one.waitFor({ state: "detached" });
+    await until("the reason is told", async () => (await house.said(vip.platform)).some((t) => t.includes("it was not posted. Not without a picture.")));
+    assert.equal((await posts()).length, 2);
   } finally {
     await house.stop();
   }

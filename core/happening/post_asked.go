@@ -51,4 +51,9 @@ var postAsked = &Happening{Data: func() event.Data { return &PostAsked{} }, Room
 		Offered(wording.FillIn{Name: "outcome", Kind: wording.Text, Tells: "what becomes of it: leaves, waits or refused", Example: "waits"}),
 		Offered(wording.FillIn{Name: "problem", Kind: wording.Text, Tells: "why it is refused", Example: "it is 20 letters too long", Optional: true}),
 	},
-	Entry: Happened(func(*PostAsked) string { return "asks to post something" })}
+	Entry: func(d event.Data) Entry {
+		if p := d.(*PostAsked); p.Person == nil { // else their name stands before it
+			return Entry{Kind: "happening", Text: p.Member + " posts something"}
+		}
+		return Entry{Kind: "happening", Text: "asks to post something"}
+	}}

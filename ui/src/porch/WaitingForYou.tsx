@@ -18,6 +18,7 @@ const signs: Record<string, string> = {
   line: "?",
   regular: "○",
   note: "✎",
+  social: "✎",
   act: "!",
   aside: "!",
   book: "!",
@@ -51,8 +52,13 @@ export function WaitingForYou() {
                 {w.count > 1 && w.kind !== "post" ? ` · ${w.count} times` : ""}
                 {w.kind === "social" && <Asked w={w} />}
                 <div className="sub">
-                  {w.kind !== "social" && <bdi>{w.why}</bdi>}
-                  {w.next ? ` · next try in ${span(Date.parse(w.next) - now)}` : ` · ${span(now - Date.parse(w.since))} ago`}
+                  {w.kind !== "social" && (
+                    <>
+                      <bdi>{w.why}</bdi>
+                      {" · "}
+                    </>
+                  )}
+                  {w.next ? `next try in ${span(Date.parse(w.next) - now)}` : `${span(now - Date.parse(w.since))} ago`}
                 </div>
                 {answering === w.item && <Answer event={Number(w.item.slice("note/".length))} name={w.name ?? ""} onDone={() => setAnswering(undefined)} />}
               </div>
