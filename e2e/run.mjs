@@ -338,7 +338,19 @@ test("the street moves the outside world by hand", async ({ context, house }) =>
   await page.close(); // a page behind another draws one frame a second
 });
 
-tests.push(...bookTests, ...courtesyTests, ...askedTests, ...kitTests, ...keepingTests, ...movingTests, ...doorTests, ...dateTests, ...timerTests, ...placeTests, ...communityTests);
+tests.push(
+  ...bookTests,
+  ...courtesyTests,
+  ...askedTests,
+  ...kitTests,
+  ...keepingTests,
+  ...movingTests,
+  ...doorTests,
+  ...dateTests,
+  ...timerTests,
+  ...placeTests,
+  ...communityTests,
+);
 const house = await launch();
 const browser = await browse();
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
