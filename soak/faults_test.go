@@ -63,7 +63,7 @@ func free(t *testing.T) string {
 	return ln.Addr().String()
 }
 
-func launch(t *testing.T) *pair {
+func launch(t *testing.T, change ...func(*housefile.Settings)) *pair {
 	p := &pair{t: t, bin: filepath.Join(t.TempDir(), "vividporch"), cluster: storetest.NewCluster(t), r: rand.New(rand.NewPCG(uint64(time.Now().UnixNano()), 1))}
 	if out, err := exec.Command("go", "build", "-o", p.bin, "../cmd/vividporch").CombinedOutput(); err != nil {
 		t.Fatalf("%v\n%s", err, out)
@@ -85,6 +85,9 @@ func launch(t *testing.T) *pair {
 		{ID: "lamp", On: true, When: happening.Command, Asks: []string{"!lamp"}, Slot: happening.Answer, OffLine: true, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Lit, {name}: {rest}"}}}},
 	}
 	s.Courtesy[1].Do[0].Alternatives = []string{"Lit{hasRest, select, yes {: {rest}} other {}}"}
+	for _, f := range change {
+		f(s)
+	}
 	raw, _ := json.Marshal(s)
 	file := filepath.Join(t.TempDir(), "house.json")
 	if err := os.WriteFile(file, raw, 0o600); err != nil {

@@ -3699,6 +3699,9 @@ type MakeBookmarkKeyJSONRequestBody = NewBookmarkKey
 // TakeBookmarkKeyJSONRequestBody defines body for TakeBookmarkKey for application/json ContentType.
 type TakeBookmarkKeyJSONRequestBody = NewBookmarkKey
 
+// LabelBookmarkJSONRequestBody defines body for LabelBookmark for application/json ContentType.
+type LabelBookmarkJSONRequestBody = NewBookmark
+
 // LookAtCommandsJSONRequestBody defines body for LookAtCommands for application/json ContentType.
 type LookAtCommandsJSONRequestBody = CommandsFile
 
@@ -3962,6 +3965,9 @@ type ServerInterface interface {
 	// TakeBookmarkKey Take a key away.
 	// (POST /api/bookmarks/keys/take)
 	TakeBookmarkKey(ctx *echo.Context) error
+	// LabelBookmark Give a bookmark another label.
+	// (PUT /api/bookmarks/{event}/label)
+	LabelBookmark(ctx *echo.Context, event int64) error
 	// GetCommands All commands that only answer in words, as a file.
 	// (GET /api/commands)
 	GetCommands(ctx *echo.Context, params GetCommandsParams) error
@@ -5078,6 +5084,22 @@ func (w *ServerInterfaceWrapper) TakeBookmarkKey(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.TakeBookmarkKey(ctx)
+	return err
+}
+
+// LabelBookmark converts echo context to params.
+func (w *ServerInterfaceWrapper) LabelBookmark(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "event" -------------
+	var event int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "event", ctx.Param("event"), &event, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LabelBookmark(ctx, event)
 	return err
 }
 
@@ -6694,6 +6716,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/house/asks", wrapper.GetAsks, options.OperationMiddlewares["getAsks"]...)
 	router.POST(options.BaseURL+"/api/desk/bookmark", wrapper.SetBookmark, options.OperationMiddlewares["setBookmark"]...)
 	router.GET(options.BaseURL+"/api/bookmarks", wrapper.GetBookmarks, options.OperationMiddlewares["getBookmarks"]...)
+	router.PUT(options.BaseURL+"/api/bookmarks/:event/label", wrapper.LabelBookmark, options.OperationMiddlewares["labelBookmark"]...)
 	router.POST(options.BaseURL+"/api/bookmarks/keys", wrapper.MakeBookmarkKey, options.OperationMiddlewares["makeBookmarkKey"]...)
 	router.POST(options.BaseURL+"/api/bookmarks/keys/take", wrapper.TakeBookmarkKey, options.OperationMiddlewares["takeBookmarkKey"]...)
 	router.GET(options.BaseURL+"/api/streams/:number/chapters", wrapper.GetChapters, options.OperationMiddlewares["getChapters"]...)

@@ -102,6 +102,27 @@ func (x *Marks) GetBookmarks(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
+// LabelBookmark answers PUT /api/bookmarks/{event}/label.
+func (x *Marks) LabelBookmark(c *echo.Context, seq int64) error {
+	var in spec.NewBookmark
+	if err := edge.Decode(c, &in); err != nil {
+		return err
+	}
+	if _, err := x.store.Log.BookmarkOf(c.Request().Context(), x.house.ID, seq); errors.Is(err, pg.ErrNone) {
+		return edge.Problem(http.StatusNotFound, "There is no such bookmark", "Reload the page.")
+	} else if err != nil {
+		return err
+	}
+	named := &event.BookmarkLabelled{Mark: seq, Label: strings.TrimSpace(in.Label), Member: edge.MemberOf(c).Name}
+	if err := named.Validate(); err != nil {
+		return err
+	}
+	if _, err := x.house.Submit(c.Request().Context(), []event.Event{hand(named)}); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
 // GetChapters answers GET /api/streams/{number}/chapters.
 func (x *Marks) GetChapters(c *echo.Context, number int, p spec.GetChaptersParams) error {
 	list, err := x.store.Log.Bookmarks(c.Request().Context(), x.house.ID, number, 0)

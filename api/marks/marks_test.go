@@ -1,6 +1,7 @@
 package marks_test
 
 import (
+	"fmt"
 	"io"
 	"net/http"
 	"strconv"
@@ -79,6 +80,22 @@ func TestABookmarkFromThePorchIsSaidInChatAndStandsInTheChapterFile(t *testing.T
 	list, err := vtt.Read(res.Body)
 	if err != nil || len(list) == 0 || list[len(list)-1].Title != "the <anemone> opens" {
 		t.Errorf("%v %+v", err, list)
+	}
+	// It is called something else afterwards, in the list, in the file and on the evening line.
+	label := fmt.Sprintf("/api/bookmarks/%d/label", v.Bookmarks[0].Event)
+	for _, is := range []string{"the anemone", "the anemone opens at last"} {
+		if s := b.Do("PUT", label, spec.NewBookmark{Label: is}, nil); s != 204 {
+			t.Fatal(s)
+		}
+	}
+	if got := bookmarks(t, b).Streams[0].Bookmarks[0].Label; got != "the anemone opens at last" {
+		t.Errorf("it is called %q", got)
+	}
+	if s := b.Do("PUT", "/api/bookmarks/1/label", spec.NewBookmark{Label: "none"}, nil); s != 404 {
+		t.Error(s)
+	}
+	if s := b.Do("PUT", label, spec.NewBookmark{Label: strings.Repeat("x", 201)}, nil); s < 400 {
+		t.Error(s)
 	}
 	if s := b.Do("GET", "/api/streams/77/chapters", nil, nil); s != 404 {
 		t.Error(s)

@@ -10,6 +10,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/courtesy"
+	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
@@ -29,7 +30,7 @@ var Room = room.Of(room.Spec[section, Memory]{Name: name, Version: 1,
 			s.decide(t, set)
 		}
 	},
-	Sees: []string{happening.BookmarkSetType},
+	Sees: []string{happening.BookmarkSetType, event.BookmarkLabelledType},
 	Evolve: func(m *Memory, l room.Lived) {
 		m.evolve(l)
 	},
@@ -76,6 +77,14 @@ func (m *Memory) evolve(l room.Lived) {
 	}
 	if l.Opened != nil {
 		m.Set = nil
+	}
+	if named, ok := l.Event.Data.(*event.BookmarkLabelled); ok {
+		for i := range m.Set {
+			if m.Set[i].Event == named.Mark {
+				m.Set[i].Label = plain.Text(named.Label)
+			}
+		}
+		return
 	}
 	set, ok := l.Event.Data.(*happening.BookmarkSet)
 	if !ok || !slices.ContainsFunc(l.Decisions, func(x hall.Decision) bool { return x.Kind == hall.Note && x.Room == name }) || len(m.Set) == mostKept {

@@ -321,6 +321,16 @@ func (r *Rearmed) Who() *Person {
 	return &r.Person
 }
 
+// BookmarkLabelled: a member gives a bookmark another label.
+type BookmarkLabelled struct {
+	Mark   int64  `json:"mark"` // number of the event that set it
+	Label  string `json:"label"`
+	Member string `json:"member,omitempty"`
+}
+
+// BookmarkLabelledType is the type of it.
+const BookmarkLabelledType = "porch.bookmark.labelled"
+
 // DeskPosted: a member lets a text that was asked for be posted by the account of a place, as it was or as they changed it.
 type DeskPosted struct {
 	Item   string  `json:"item"` // that waited for it
@@ -435,41 +445,43 @@ func (d *DeskActed) Validate() error {
 func (p *DeskPosted) Validate() error {
 	return FirstOf(Filled("item", p.Item), Short("item", p.Item, 1000), Filled("place", p.Place), Short("place", p.Place, 400), Filled("text", p.Text), Short("text", p.Text, 4000))
 }
+func (b *BookmarkLabelled) Validate() error { return Short("label", b.Label, 200) }
 func (w *WaitingDone) Validate() error {
 	return FirstOf(Filled("item", w.Item), Short("item", w.Item, 1000))
 }
 
-func (*Woke) Type() string            { return "porch.house.woke" }
-func (*Noticed) Type() string         { return "porch.house.noticed" }
-func (*DoorChanged) Type() string     { return "porch.door.changed" }
-func (*LookupAnswered) Type() string  { return "porch.lookup.answered" }
-func (*SpeechSaid) Type() string      { return "porch.speech.said" }
-func (*SpeechRefused) Type() string   { return "porch.speech.refused" }
-func (*SpeechUncertain) Type() string { return "porch.speech.uncertain" }
-func (*RelayDelivered) Type() string  { return "porch.relay.delivered" }
-func (*RelayDelayed) Type() string    { return "porch.relay.delayed" }
-func (*RelayFailed) Type() string     { return "porch.relay.failed" }
-func (*RelayUnclear) Type() string    { return "porch.relay.unclear" }
-func (*RelayDropped) Type() string    { return "porch.relay.dropped" }
-func (*SettingsChanged) Type() string { return "porch.settings.changed" }
-func (*Hushed) Type() string          { return "porch.desk.hushed" }
-func (*LineHurried) Type() string     { return "porch.desk.hurried" }
-func (*LineDropped) Type() string     { return "porch.desk.dropped" }
-func (*LineReworded) Type() string    { return "porch.desk.reworded" }
-func (*StreamDeclared) Type() string  { return "porch.desk.declared" }
-func (*DeskSaid) Type() string        { return "porch.desk.said" }
-func (*DeskAsked) Type() string       { return "porch.desk.asked" }
-func (*CounterSet) Type() string      { return CounterSetType }
-func (*Rearmed) Type() string         { return "porch.desk.rearmed" }
-func (*AlongSet) Type() string        { return AlongSetType }
-func (*CountsTold) Type() string      { return CountsToldType }
-func (*TextFetched) Type() string     { return TextFetchedType }
-func (*WaitingDone) Type() string     { return "porch.desk.done" }
-func (*DeskPosted) Type() string      { return "porch.desk.posted" }
-func (*ActDone) Type() string         { return ActDoneType }
-func (*ActRefused) Type() string      { return ActRefusedType }
-func (*DeskActed) Type() string       { return "porch.desk.acted" }
-func (*DeskUndone) Type() string      { return "porch.desk.undone" }
+func (*Woke) Type() string             { return "porch.house.woke" }
+func (*Noticed) Type() string          { return "porch.house.noticed" }
+func (*DoorChanged) Type() string      { return "porch.door.changed" }
+func (*LookupAnswered) Type() string   { return "porch.lookup.answered" }
+func (*SpeechSaid) Type() string       { return "porch.speech.said" }
+func (*SpeechRefused) Type() string    { return "porch.speech.refused" }
+func (*SpeechUncertain) Type() string  { return "porch.speech.uncertain" }
+func (*RelayDelivered) Type() string   { return "porch.relay.delivered" }
+func (*RelayDelayed) Type() string     { return "porch.relay.delayed" }
+func (*RelayFailed) Type() string      { return "porch.relay.failed" }
+func (*RelayUnclear) Type() string     { return "porch.relay.unclear" }
+func (*RelayDropped) Type() string     { return "porch.relay.dropped" }
+func (*SettingsChanged) Type() string  { return "porch.settings.changed" }
+func (*Hushed) Type() string           { return "porch.desk.hushed" }
+func (*LineHurried) Type() string      { return "porch.desk.hurried" }
+func (*LineDropped) Type() string      { return "porch.desk.dropped" }
+func (*LineReworded) Type() string     { return "porch.desk.reworded" }
+func (*StreamDeclared) Type() string   { return "porch.desk.declared" }
+func (*DeskSaid) Type() string         { return "porch.desk.said" }
+func (*DeskAsked) Type() string        { return "porch.desk.asked" }
+func (*CounterSet) Type() string       { return CounterSetType }
+func (*Rearmed) Type() string          { return "porch.desk.rearmed" }
+func (*AlongSet) Type() string         { return AlongSetType }
+func (*CountsTold) Type() string       { return CountsToldType }
+func (*TextFetched) Type() string      { return TextFetchedType }
+func (*WaitingDone) Type() string      { return "porch.desk.done" }
+func (*DeskPosted) Type() string       { return "porch.desk.posted" }
+func (*BookmarkLabelled) Type() string { return BookmarkLabelledType }
+func (*ActDone) Type() string          { return ActDoneType }
+func (*ActRefused) Type() string       { return ActRefusedType }
+func (*DeskActed) Type() string        { return "porch.desk.acted" }
+func (*DeskUndone) Type() string       { return "porch.desk.undone" }
 
 var ownKinds = []func() Data{
 	func() Data { return &Woke{} },
@@ -499,6 +511,7 @@ var ownKinds = []func() Data{
 	func() Data { return &TextFetched{} },
 	func() Data { return &WaitingDone{} },
 	func() Data { return &DeskPosted{} },
+	func() Data { return &BookmarkLabelled{} },
 	func() Data { return &ActDone{} },
 	func() Data { return &ActRefused{} },
 	func() Data { return &DeskActed{} },

@@ -13,7 +13,6 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/output"
 	"vividporch/core/room"
-	"vividporch/core/social"
 )
 
 // asksPosts is the demo house, in which VIPs may ask for posts and what moderators ask for is not looked at first.
@@ -176,12 +175,4 @@ func add(s *housefile.Settings, id, when string, r output.Relay) {
 	c := says(id, when, happening.Free, s.Courtesy[0].Who, nil, "Thank you, {name}!")
 	c.Do = []output.Output{{ID: "post", Do: &r, Alternatives: []string{"Thank you, {name}!"}}}
 	s.Courtesy = append(s.Courtesy, c)
-}
-
-func TestWhatReadsAsALinkIsOne(t *testing.T) {
-	for text, want := range map[string]bool{"https://a.example": true, "see a.example/x?y": true, "(a.example)": true, "www.tides.example": true, "4.2 m": false, "e.g. this": false, "tide…turns": false, "one. two": false, "10.30 pm": false, "": false, ".hidden": false} {
-		if got := social.HasLink(text); got != want {
-			t.Errorf("%q: %v", text, got)
-		}
-	}
 }

@@ -14,7 +14,7 @@ import (
 )
 
 // hook is an address that takes a JSON body by HTTP.
-var hook = &Kind{Name: "webhook", Addressed: true, Secrets: []string{"secret", "token"}, Safe: plain.NoPing,
+var hook = &Kind{Name: "webhook", Addressed: true, Secrets: []string{"secret", "token"}, Safe: postSafe,
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		if p.URL != "" && !isAddress(p.URL) {
 			fault("url", "a webhook needs an http(s) address, or none yet", "copy it in full: https://…")
@@ -43,6 +43,9 @@ var hook = &Kind{Name: "webhook", Addressed: true, Secrets: []string{"secret", "
 		}
 		return ""
 	}}
+
+// postSafe keeps other people's text from calling anybody and from being marked up.
+func postSafe(s string) string { return plain.NoPing(plain.NoMarkup(s)) }
 
 // hookBody fills the form of a webhook's body.
 func hookBody(p *Place, args wording.Args) (json.RawMessage, error) {

@@ -10,7 +10,7 @@ import (
 
 // landing is a landing of a community server that the house is signed in to. What is made for it is a [Post]; in which
 // form the server takes it is told by the server's profile.
-var landing = &Kind{Name: "landing", Safe: plain.NoPing,
+var landing = &Kind{Name: "landing", Safe: postSafe,
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		if p.Platform == "" {
 			fault("platform", "does not say which community server it is at", "choose one that the house is signed in to")

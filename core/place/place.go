@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"vividporch/core/plain"
 	"vividporch/core/profile"
 	"vividporch/core/wording"
 )
@@ -37,6 +38,7 @@ type Place struct {
 	ByStream       bool              `json:"byStream,omitempty"`
 	TimeoutSeconds float64           `json:"timeoutSeconds,omitempty" jsonschema:"minimum=0,maximum=60"`
 	IgnoresKeys    bool              `json:"ignoresKeys,omitempty"` // then a post is sent at most once
+	NoLinks        bool              `json:"noLinks,omitempty"`     // what reads as a link in other people's words leads nowhere
 	Paused         bool              `json:"paused,omitempty"`      // what goes there waits
 }
 
@@ -135,6 +137,9 @@ func (p *Place) Render(args wording.Args) (json.RawMessage, error) {
 
 // Safe makes other people's text safe for the place.
 func (p *Place) Safe(text string) string {
+	if p.NoLinks {
+		text = plain.NoLinks(text)
+	}
 	if k := Of(p.Kind); k != nil {
 		return k.Safe(text)
 	}

@@ -87,24 +87,47 @@ func TestABadPlaceSaysWhere(t *testing.T) {
 }
 
 func TestOtherPeoplesTextIsSafeAtEveryKindOfPlace(t *testing.T) {
-	for _, c := range []struct{ kind, text, never string }{
-		{"webhook", "@everybody come", "@everybody"},
-		{"webhook", "＠all", "＠all"},
-		{"webhook", "<@&8841>", "<@&"},
-		{"webhook", "<!channel>", "<!"},
-		{"irc", "one\r\nQUIT", "\r\n"},
-		{"irc", "\x034,1red", "\x03"},
-		{"irc", "\x01DCC SEND\x01", "\x01"},
-		{"xmpp", "so *loud*", " *loud"},
-		{"xmpp", "`code`", "``"},
-		{"xmpp", "@room come", "@room"},
-		{"xmpp", "one\n> forged", "\n"},
-		{"file", "one\nforged line", "\n"},
-		{"file", "one\r\nforged", "\r"},
-		{"file", "one\u2028forged", "\u2028"},
+	const j = "\u2060" // shows nothing
+	for _, c := range []struct{ kinds, text, want string }{
+		// Mass mentions and calls of a group.
+		{"webhook landing social", "@everybody come", "@" + j + "everybody come"},
+		{"webhook landing social", "＠all", "＠" + j + "all"},
+		{"webhook landing social", "﹫here", "﹫" + j + "here"},
+		{"webhook landing social", "<@&8841> <!channel>", "<" + j + "@" + j + "&8841> <" + j + "!channel>"},
+		{"xmpp", "@room come", "@" + j + "room come"},
+		// Mark-up.
+		{"webhook landing social", "**loud** and *soft*", "∗∗loud∗∗ and ∗soft∗"},
+		{"webhook landing social", "`code` ~~gone~~ ||hidden||", "ˋcodeˋ ∼∼gone∼∼ |" + j + "|hidden|" + j + "|"},
+		{"webhook landing social", "[free](https://a.example)", "[free]" + j + "(https://a.example)"},
+		{"webhook landing social", "# shout", j + "# shout"},
+		{"webhook landing social", "> forged words of another", j + "> forged words of another"},
+		{"webhook landing social", "_leaning_ limpet_lena", "ˍleaningˍ limpet_lena"},
+		{"webhook landing social", "__heavy__", "ˍˍheavyˍˍ"},
+		{"webhook landing social", "limpet_lena says 3 - 2 = 1", "limpet_lena says 3 - 2 = 1"},
+		{"xmpp", "so *loud* and _soft_", "so " + j + "*loud" + j + "* and " + j + "_soft" + j + "_"},
+		{"xmpp", "`code`", j + "`code" + j + "`"},
+		{"xmpp", "> forged words", j + "> forged words"},
+		{"irc", "\x034,1red\x03 \x02fat\x02 \x1dslanted", "4,1red fat slanted"},
+		{"irc", "\x01DCC SEND x\x01", "DCC SEND x"},
+		// More lines than one.
+		{"irc xmpp file", "one\r\nQUIT", "one  QUIT"},
+		{"irc xmpp file", "one\u2028forged", "one forged"},
+		{"feed", "<script>alert(1)</script>", "<script>alert(1)</script>"}, // text is text there: its writer escapes it
 	} {
-		if got := (&place.Place{Kind: c.kind}).Safe(c.text); strings.Contains(got, c.never) {
-			t.Errorf("%s: %q became %q", c.kind, c.text, got)
+		for _, kind := range strings.Fields(c.kinds) {
+			t.Run(kind+" "+c.text, func(t *testing.T) {
+				if got := (&place.Place{Kind: kind}).Safe(c.text); got != c.want {
+					t.Errorf("became %q, want %q", got, c.want)
+				}
+			})
+		}
+	}
+	for text, want := range map[string]string{"see https://a.example/x?y=1 now": "see https:" + j + "//a." + j + "example/x?y=1 now", "a.example": "a." + j + "example", "4.2 m, e.g. tonight": "4.2 m, e.g. tonight", "(www.tides.example)": "(www." + j + "tides." + j + "example)"} {
+		if got := (&place.Place{Kind: "file", NoLinks: true}).Safe(text); got != want {
+			t.Errorf("a link: %q, want %q", got, want)
+		}
+		if got := (&place.Place{Kind: "file"}).Safe(text); got != text {
+			t.Errorf("links are kept: %q", got)
 		}
 	}
 	// Whatever is in it, a file grows by one line and a body stays the JSON it is.

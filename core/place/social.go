@@ -12,7 +12,7 @@ import (
 
 // social is the channel's account at a social site that the house is signed in to. Besides posting, each thing it may do
 // is switched on by itself.
-var social = &Kind{Name: "social", Safe: plain.NoPing,
+var social = &Kind{Name: "social", Safe: postSafe,
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		if p.Platform == "" {
 			fault("platform", "does not say which site it is at", "choose one that the house is signed in to")

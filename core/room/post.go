@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -38,11 +39,7 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		refuse("nothing is posted there " + rel.Quiet.String())
 		return
 	}
-	safe := wording.Args{}
-	for k, v := range args {
-		v.Text = at.Safe(v.Text)
-		safe[k] = v
-	}
+	safe := safely(at, args)
 	safe["call"] = wording.Str(called(rel, t.Try))
 	safe["does"], safe["shelf"] = wording.Str(does[rel.Does]), wording.Value{Text: rel.Media}
 	safe["to"] = wording.Value{Text: plain.Name(c.Person.Login)}
@@ -80,6 +77,21 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	}
 	t.Decide(hall.Decision{Kind: hall.Relay, Courtesy: r.ID, Output: o.ID, Line: t.LineID(r.ID, o.ID), Place: at.Name, Text: text, Stream: t.about(r, rel),
 		Saying: hall.Saying{Body: body, Late: t.late(r, at, safe), Onto: rel.Onto, Alt: mark, Of: wording.Of(o.Alts, o.Weights)}, Event: t.Event.Seq, EventID: t.Event.ID, Person: c.Person.KeyOrNone(), Try: t.Try, Because: []string{t.because()}})
+}
+
+// leads are the fill-ins that the house or a platform fills with an address: no words of anybody's.
+var leads = []string{"link", "recording", "together"}
+
+// safely are fill-ins as they are safe at a place.
+func safely(at *place.Place, args wording.Args) wording.Args {
+	safe := wording.Args{}
+	for k, v := range args {
+		if !slices.Contains(leads, k) {
+			v.Text = at.Safe(v.Text)
+		}
+		safe[k] = v
+	}
+	return safe
 }
 
 // drawn is the picture that is drawn for whoever a post is about; "" for none.
@@ -154,11 +166,7 @@ func (t *Turn) late(r *courtesy.Ready, place *housefile.Place, safe wording.Args
 func (t *Turn) Announced(r *courtesy.Ready, o *courtesy.ReadyOutput, of hall.JoinedOne, alt uint64, because string) {
 	place := t.Plan.PlaceNamed(o.Place())
 	rel, _ := o.Do.(*output.Relay)
-	safe := wording.Args{}
-	for k, v := range t.AboutAir() {
-		v.Text = place.Safe(v.Text)
-		safe[k] = v
-	}
+	safe := safely(place, t.AboutAir())
 	safe["stream"], safe["call"] = wording.Num(int64(t.State.StreamNow())), wording.Str(rel.Call)
 	w := o.Alts[max(0, wording.Marked(o.Alts, o.Weights, alt))]
 	text := w.Render(safe)

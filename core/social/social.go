@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"unicode"
 	"unicode/utf8"
 
 	"vividporch/core/event"
@@ -125,7 +124,7 @@ func Problem(plan *room.Plan, place, text string, links bool) string {
 		return "nothing is posted there for now"
 	case strings.TrimSpace(text) == "":
 		return "it has no words"
-	case !links && HasLink(text):
+	case !links && slices.ContainsFunc(strings.Fields(text), plain.IsLink):
 		return "it holds a link"
 	}
 	if most := plan.Settings.Profile(p.Platform).Social.Limit; most > 0 {
@@ -134,21 +133,6 @@ func Problem(plan *room.Plan, place, text string, links bool) string {
 		}
 	}
 	return ""
-}
-
-// HasLink reports whether a text holds what a site would make a link of: a scheme, or a word that reads as a host.
-func HasLink(text string) bool {
-	for _, word := range strings.Fields(text) {
-		if strings.Contains(word, "://") {
-			return true
-		}
-		host, _, _ := strings.Cut(strings.Trim(word, "()[]<>\"'.,;:!?"), "/")
-		labels := strings.Split(host, ".")
-		if last := labels[len(labels)-1]; len(labels) > 1 && len(last) >= 2 && !strings.ContainsFunc(last, func(r rune) bool { return !unicode.IsLetter(r) }) && labels[0] != "" {
-			return true
-		}
-	}
-	return false
 }
 
 func by(p *happening.PostAsked) string {

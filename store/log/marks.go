@@ -23,7 +23,8 @@ type Bookmark struct {
 
 // Bookmarks are those of a stream, in their order; for 0 those of the last so many streams, the latest stream first.
 func (s *Log) Bookmarks(ctx context.Context, channel int64, stream, streams int) ([]Bookmark, error) {
-	rows, err := s.SQL.QueryContext(ctx, `SELECT e.seq, e.time, e.data, s.number, s.opened, s.closed FROM events e
+	rows, err := s.SQL.QueryContext(ctx, `SELECT e.seq, e.time, e.data, s.number, s.opened, s.closed, n.label FROM events e
+			LEFT JOIN LATERAL (SELECT n.data->>'label' AS label FROM events n WHERE n.channel = e.channel AND n.type = 'porch.bookmark.labelled' AND n.seq > e.seq AND n.data->>'mark' = e.seq::text ORDER BY n.seq DESC LIMIT 1) n ON true
 			JOIN streams s ON s.channel = e.channel AND e.time >= s.opened AND (s.closed IS NULL OR e.time < s.closed)
 		WHERE e.channel = $1 AND e.type = 'porch.bookmark.set'
 			AND CASE WHEN $2 > 0 THEN s.number = $2 ELSE s.number > (SELECT max(number) FROM streams WHERE channel = $1) - $3 END
@@ -36,10 +37,14 @@ func (s *Log) Bookmarks(ctx context.Context, channel int64, stream, streams int)
 	for rows.Next() {
 		var b Bookmark
 		var data []byte
-		if err := rows.Scan(&b.Seq, &b.At, &data, &b.Stream, &b.Opened, &b.Closed); err != nil {
+		var label *string // as it was changed last
+		if err := rows.Scan(&b.Seq, &b.At, &data, &b.Stream, &b.Opened, &b.Closed, &label); err != nil {
 			return nil, err
 		}
 		if json.Unmarshal(data, &b.Set) == nil {
+			if label != nil {
+				b.Set.Label = *label
+			}
 			out = append(out, b)
 		}
 	}
@@ -85,6 +90,12 @@ func (s *Log) Notes(ctx context.Context, channel int64, text string, open bool, 
 func (s *Log) PostOf(ctx context.Context, channel, seq int64) (*happening.PostAsked, error) {
 	asked := &happening.PostAsked{}
 	return asked, s.dataOf(ctx, channel, seq, happening.PostAskedType, asked)
+}
+
+// BookmarkOf is what was set with an event; [pg.ErrNone] where that is no bookmark.
+func (s *Log) BookmarkOf(ctx context.Context, channel, seq int64) (*happening.BookmarkSet, error) {
+	set := &happening.BookmarkSet{}
+	return set, s.dataOf(ctx, channel, seq, happening.BookmarkSetType, set)
 }
 
 // NoteOf is one note; [pg.ErrNone] where there is none.

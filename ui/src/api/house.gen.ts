@@ -263,6 +263,7 @@ export interface Place {
   byStream?: boolean;
   timeoutSeconds?: number;
   ignoresKeys?: boolean;
+  noLinks?: boolean;
   paused?: boolean;
 }
 export interface Courtesy {

@@ -53,6 +53,13 @@ export function Places() {
                 {() => <Secret name={p.name} slot={s.slot} words={s.words} />}
               </Line>
             ))}
+            <Line label="Links">
+              {() => (
+                <Tick className="pt-2" on={!!p.noLinks} onChange={(v) => void places.put(list.map((x, n) => (n === i ? { ...x, noLinks: v || undefined } : x)))}>
+                  in viewers&apos; words lead nowhere
+                </Tick>
+              )}
+            </Line>
             <Line label="For now" hint="What goes there waits, and goes on in its order afterwards.">
               {() => (
                 <Tick className="pt-2" on={!!p.paused} onChange={(v) => void places.put(list.map((x, n) => (n === i ? { ...x, paused: v || undefined } : x)))}>

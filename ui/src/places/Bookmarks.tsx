@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { api, type StreamBookmarks } from "../api/client";
 import { useDeed, useMark } from "../api/deeds";
 import { about, bookmarks } from "../api/queries";
-import { Button, buttonLook, Out } from "../kit/Button";
-import { Field, Select } from "../kit/Field";
+import { Button, buttonLook, Out, Quiet } from "../kit/Button";
+import { Fault, Field, Select } from "../kit/Field";
+import { Kept } from "../keeping/Line";
+import { useSection } from "../keeping/useSection";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { dayIn, useZone } from "../kit/time";
 
@@ -61,7 +63,7 @@ function OfStream({ s }: { s: StreamBookmarks }) {
         {s.bookmarks.map((b) => (
           <li key={b.event} className="mark-row">
             <b className="tabular-nums">{b.into}</b>
-            <bdi className="[overflow-wrap:anywhere]">{b.label || <span className="text-text-3">no label</span>}</bdi>
+            <Label key={b.label} b={b} />
             <span className="sub">
               <bdi>{b.by}</bdi>
             </span>
@@ -69,6 +71,64 @@ function OfStream({ s }: { s: StreamBookmarks }) {
         ))}
       </ol>
     </section>
+  );
+}
+
+/** Label is what a bookmark is called; a press changes it. */
+function Label({ b }: { b: StreamBookmarks["bookmarks"][number] }) {
+  const deed = useDeed();
+  const [typed, setTyped] = useState<string>();
+  const box = useCallback((el: HTMLInputElement | null) => el?.focus(), []); // whoever pressed it is about to write
+  if (typed === undefined)
+    return (
+      <Quiet className="text-left [overflow-wrap:anywhere] text-text" title="Change what it is called" onClick={() => setTyped(b.label)}>
+        <bdi>{b.label || <span className="text-text-3">no label</span>}</bdi>
+      </Quiet>
+    );
+  const keep = () => {
+    setTyped(undefined);
+    if (typed.trim() !== b.label)
+      void deed(api.PUT("/api/bookmarks/{event}/label", { params: { path: { event: b.event } }, body: { label: typed.trim() } }), { stale: [about.bookmarks] });
+  };
+  return (
+    <Field
+      size="xs"
+      ref={box}
+      aria-label={`What the mark at ${b.into} is called`}
+      value={typed}
+      maxLength={200}
+      onChange={(e) => setTyped(e.target.value)}
+      onBlur={keep}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") keep();
+        if (e.key === "Escape") setTyped(undefined);
+      }}
+    />
+  );
+}
+
+/** Recording is how a link into a recording is made. */
+function Recording() {
+  const rooms = useSection("rooms");
+  const bookmark = (rooms.value?.bookmark ?? {}) as { recording?: string };
+  return (
+    <div className="border-t border-line pt-3">
+      <h3 className="m-0 text-[14px]">Links into the recording</h3>
+      <p className="sub mt-0">
+        {"With {recording}, its address, and {seconds} into it, or {hours}, {minutes} and {rest}. Empty is the recording itself, where a platform keeps one."}
+      </p>
+      <Field
+        size="s"
+        aria-label="Links into the recording"
+        placeholder="{recording}?at={seconds}"
+        value={bookmark.recording ?? ""}
+        maxLength={400}
+        onChange={(e) => rooms.set({ ...rooms.value, bookmark: { ...bookmark, recording: e.target.value || undefined } })}
+        onBlur={() => void rooms.save()}
+      />
+      {rooms.fault && <Fault role="alert">{rooms.fault.words}</Fault>}
+      <Kept on={rooms.saved} />
+    </div>
   );
 }
 
@@ -125,6 +185,7 @@ function Keys() {
             <code className="block rounded-lg border border-line bg-ground px-2 py-1 text-[12.5px] [overflow-wrap:anywhere]">{made}</code>
           </div>
         )}
+        <Recording />
       </Scroll>
     </Panel>
   );
