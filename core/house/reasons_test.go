@@ -14,6 +14,7 @@ import (
 	"testing"
 	"time"
 
+	"vividporch/core/bookmark"
 	"vividporch/core/command"
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
@@ -271,6 +272,12 @@ func (a *reading) relay() *output.Relay {
 	return nil
 }
 
+// asked is the post that is asked for, or nil.
+func (a *reading) asked() *happening.PostAsked {
+	p, _ := a.ev.Data.(*happening.PostAsked)
+	return p
+}
+
 func (a *reading) edits() *event.Edit {
 	for _, r := range room.Raised(a.plan, a.ev, a.ds) {
 		if d, ok := r.Data.(*event.BookEdited); ok {
@@ -516,6 +523,31 @@ var reasons = []struct {
 		return iff(a.d.Kind == hall.Note || r != nil && r.Quiet != nil && r.Quiet.From == a.m[1] && r.Quiet.To == a.m[2])
 	}},
 	{`the relay is paused`, func(a *reading) verdict { r := a.relay(); return iff(r != nil && r.Paused) }},
+	{`a stream that is over within (\S+) is not announced`, func(a *reading) verdict {
+		return iff(a.plan.Announcing.Hold().String() == a.m[1] && a.d.Kind == room.Gather)
+	}},
+	{`no platform is live just now`, func(a *reading) verdict { return iff(!a.before.Stream.Gone.IsZero() && a.d.Kind == hall.Note) }},
+	{`its announcement has not left yet, and will name (.+) too`, func(a *reading) verdict { return iff(a.d.Room == "opening") }},
+	{`left in chat`, func(a *reading) verdict { n, ok := a.ev.Data.(*happening.NoteLeft); return iff(ok && n.Place == "") }},
+	{`left at (.+)`, func(a *reading) verdict { n, ok := a.ev.Data.(*happening.NoteLeft); return iff(ok && n.Place != "") }},
+	{`marked at (\d+:\d\d:\d\d)`, func(a *reading) verdict {
+		return iff(bookmark.Into(a.ev.Time.Sub(a.before.Stream.Opened)) == a.m[1])
+	}},
+	{`no stream is on: it was a try`, func(a *reading) verdict { _, ok := a.ev.Data.(*happening.BookmarkSet); return iff(ok) }},
+	{`nobody leaves it|nobody asks for it`, func(a *reading) verdict { return iff(a.d.Person == "") }},
+	{`the note has no words|there are no words to post`, func(a *reading) verdict { return iff(a.d.Kind == hall.Refuse) }},
+	{`the social account is not set up`, func(a *reading) verdict { return iff(a.plan.PlaceNamed(a.d.Place) == nil) }},
+	{`nothing is posted there for now`, func(a *reading) verdict { return iff(a.plan.PlaceNamed(a.d.Place).Paused) }},
+	{`it has no words`, func(a *reading) verdict { return iff(a.d.Room == "social") }},
+	{`it holds a link`, func(a *reading) verdict {
+		p := a.asked()
+		return iff(p != nil && !p.Links && slices.ContainsFunc(strings.Fields(p.Text), plain.IsLink))
+	}},
+	{`it is (\d+) letters too long; (\d+) fit`, func(a *reading) verdict { p := a.asked(); return iff(p != nil && len([]rune(p.Text)) > 300) }},
+	{`a member looks at it first`, func(a *reading) verdict { p := a.asked(); return iff(p != nil && p.Approve) }},
+	{`asked for by (.*)`, func(a *reading) verdict { p := a.asked(); return iff(p != nil && !p.Approve) }},
+	{`approved by (.*)`, func(a *reading) verdict { _, ok := a.ev.Data.(*event.DeskPosted); return iff(ok) }},
+	{`somebody has dealt with it already`, func(a *reading) verdict { _, ok := a.ev.Data.(*event.DeskPosted); return iff(ok) }},
 	{`(\d+) had gathered`, func(a *reading) verdict {
 		return iff(a.d.Kind == hall.Relay && fmt.Sprint(max(1, len(a.d.Joined))) == a.m[1])
 	}},
@@ -776,7 +808,12 @@ var reasons = []struct {
 		}
 		return iff(what != "" && strings.HasPrefix(a.m[0], "the name "+what))
 	}},
-	{`the answer is missing: write it behind the name`, func(a *reading) verdict { return iff(len(strings.Fields(a.behind())) == 1) }},
+	{`the answer is missing: write it behind the name`, func(a *reading) verdict {
+		if a.behind() == "" { // the line came before, and its answer waited to be told whom it means
+			return untold
+		}
+		return iff(len(strings.Fields(a.behind())) == 1)
+	}},
 	{`it does more than answer in plain words: change it on the Porch`, func(a *reading) verdict {
 		words := strings.Fields(a.behind())
 		if len(words) == 0 { // the line came before, and its answer waited to be told whom it means

@@ -66,8 +66,9 @@ func Base() *housefile.Settings {
 		Never: []string{"grebe_watch"},
 		Doors: []housefile.Door{irc("quayside"), irc("fernlight"), {Name: "quayside-streamer", Kind: "irc", Platform: "quayside", Address: "127.0.0.1:1", Room: "#tidepool_hours", Account: "tidepool_hours", As: output.AsStreamer},
 			inbox("quayside"), inbox("fernlight")},
-		Profiles:  []profile.Profile{known("quayside"), known("fernlight")},
-		Places:    []housefile.Place{{Name: "news", URL: "http://127.0.0.1:1/news"}, {Name: "log", URL: "http://127.0.0.1:1/log"}},
+		Profiles: []profile.Profile{known("quayside"), known("fernlight"), *profile.Of(nil, "boathouse"), *profile.Of(nil, "skerry")},
+		Places: []housefile.Place{{Name: "news", URL: "http://127.0.0.1:1/news"}, {Name: "log", URL: "http://127.0.0.1:1/log"},
+			{Name: "landing", Kind: "landing", Platform: "boathouse", Landing: "news"}, {Name: "account", Kind: "social", Platform: "skerry", Allows: []string{"message", "banner"}}},
 		Fittings:  []housefile.Fitting{{Name: "player", Kind: output.Player, URL: "http://127.0.0.1:1/player"}, {Name: "lamp", Kind: output.Lights, URL: "http://127.0.0.1:1/lamp"}, {Name: "scenes", Kind: output.Scenes, URL: "http://127.0.0.1:1/scenes", Scenes: []string{"Bench"}}},
 		JoinWords: []string{"Welcome {names}!"},
 		Privacy: housefile.Privacy{Ask: []string{"!kept"}, Forget: []string{"!forget"}, Confirm: []string{"!yes"}, Remember: []string{"!remember"},
@@ -97,6 +98,9 @@ func Random(r *rand.Rand) *housefile.Settings {
 	}
 	if r.IntN(4) == 0 {
 		s.Grace = new(1.0)
+	}
+	if r.IntN(2) == 0 {
+		s.Announcing = output.Announcing{HoldSeconds: pick(r, 0, 20.0, 120), Late: pick(r, "drop", "follow up")}
 	}
 	for i := range 3 + r.IntN(14) {
 		s.Courtesy = append(s.Courtesy, randomCourtesy(r, i))
@@ -191,7 +195,7 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 }
 
 func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
-	kind := pick(r, output.KindSay, output.KindSay, output.KindAnswer, output.KindShoutOut, output.KindCard, output.KindSound, output.KindSpeak, output.KindLamp, output.KindScene, output.KindRelay, output.KindPlatform, output.KindRaise)
+	kind := pick(r, output.KindSay, output.KindSay, output.KindAnswer, output.KindShoutOut, output.KindCard, output.KindSound, output.KindSpeak, output.KindLamp, output.KindScene, output.KindRelay, output.KindRelay, output.KindPlatform, output.KindRaise, output.KindSocial, output.KindNote, output.KindBookmark)
 	o := output.Output{ID: fmt.Sprintf("o%d", n), Do: output.Of(kind).New()}
 	words := []string{"Hello {name}, {dice}", "{channel} waves", "{now, time, short} on the porch"}
 	if o.Worded() {
@@ -221,13 +225,26 @@ func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
 	case *output.Answer:
 		does.Of = fmt.Sprintf("c%d", r.IntN(6))
 	case *output.Relay:
-		does.Place, does.Paused = pick(r, "news", "log"), r.IntN(12) == 0
+		does.Place, does.Paused = pick(r, "news", "log", "landing", "account"), r.IntN(12) == 0
+		switch does.Place {
+		case "landing":
+			does.Onto, does.Call = pick(r, "", "", "edit", "under"), pick(r, "", "", "all")
+			if r.IntN(3) == 0 {
+				does.Drawing = &output.Drawing{Wording: "is here, {channel}", Ground: pick(r, "", "tide")}
+			}
+		case "account":
+			if does.Does = pick(r, "", "", "message", "banner"); does.Does == "banner" {
+				does.Media = "lantern.png"
+			}
+		}
 		if r.IntN(3) == 0 {
 			does.Gather = &output.Gather{Minutes: float64(1 + r.IntN(20)), Count: r.IntN(4)}
 		}
 		if r.IntN(4) == 0 {
 			does.Quiet = &output.Quiet{Hours: who.Hours{From: pick(r, "19:10", "21:00"), To: pick(r, "19:40", "08:00")}, Drop: r.IntN(2) == 0}
 		}
+	case *output.Social:
+		does.Account, does.Approval, does.Links = "account", pick(r, "always", "never"), r.IntN(2) == 0
 	case *output.Sound:
 		does.Fitting, does.Media = "player", "bell"
 	case *output.Speak:
@@ -281,7 +298,7 @@ func Happening(r *rand.Rand) event.Data {
 	p := Somebody(r)
 	n := pick(r, Numbers...)
 	text := pick(r, "hello", "hi all", "!tides @limpet1", "~tides", "heyyy hiiii", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!tides lens It is {not} said raw", "!lamp tides high at four", "!tides lens", "!lens", "!tides 9 March", "!lamp 31/02", "!tides 3/9", "!lamp 14 May", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
-	switch r.IntN(23) {
+	switch r.IntN(24) {
 	case 0:
 		return with(&happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: p.Platform, Title: text}}, p)
 	case 1:
@@ -316,6 +333,8 @@ func Happening(r *rand.Rand) event.Data {
 		return with(&happening.PersonLeft{}, p)
 	case 17:
 		return with(&happening.PersonEntered{}, p)
+	case 18:
+		return with(&happening.PersonJoined{Place: "The Boathouse"}, p)
 	}
 	return with(&happening.ChatSaid{Text: text, MessageID: fmt.Sprint(r.IntN(1000))}, p)
 }
@@ -341,7 +360,12 @@ func Hand(r *rand.Rand, lines []string, courtesies []courtesy.Courtesy) event.Da
 		id = pick(r, courtesies...).ID
 	}
 	act := event.LineHand{Line: line, Member: "Odalys Brine"}
-	switch r.IntN(14) {
+	switch r.IntN(16) {
+	case 14:
+		who := Somebody(r)
+		return &event.DeskPosted{Item: fmt.Sprintf("social/%d", r.IntN(60)), Place: "account", Text: "Low water " + Odd(r), Person: &who, Member: "Odalys Brine"}
+	case 15:
+		return &happening.PostAsked{Member: "Odalys Brine", Place: "account", Text: pick(r, "low water", "see https://a.example", strings.Repeat("tide ", 70))}
 	case 12:
 		return &event.Rearmed{What: pick(r, event.Greetings, event.ShoutOuts), Person: pick(r, event.Person{}, Somebody(r))}
 	case 13:
