@@ -5,6 +5,8 @@ import (
 	"cmp"
 	"context"
 	"crypto/rand"
+	"crypto/tls"
+	"crypto/x509"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -65,6 +67,8 @@ func reasonOf(err error, status int) string {
 		return refused.Error()
 	case errors.Is(err, safe.ErrBound), errors.Is(err, safe.ErrKey), errors.Is(err, errNoToken):
 		return err.Error()
+	case certificate(err) != "":
+		return certificate(err)
 	case err == nil:
 		return fmt.Sprintf("the place answered with an error (%d)", status)
 	case errors.As(err, &ne) && ne.Timeout():
@@ -77,10 +81,29 @@ func reasonOf(err error, status int) string {
 
 var errNoToken = errors.New("a header needs the place's token, and none is kept: set it in House")
 
+// certificate says what is wrong with a place's certificate; "" for nothing.
+func certificate(err error) string {
+	var name x509.HostnameError
+	var unknown x509.UnknownAuthorityError
+	var invalid x509.CertificateInvalidError
+	var plain tls.RecordHeaderError
+	switch {
+	case errors.As(err, &name):
+		return "the certificate there is of another address: copy the place's address anew"
+	case errors.As(err, &unknown):
+		return "nobody that this machine trusts vouches for the certificate there"
+	case errors.As(err, &invalid):
+		return "the certificate there does not hold: " + invalid.Error()
+	case errors.As(err, &plain):
+		return "there is no encryption at that address: write http://, or another port"
+	}
+	return ""
+}
+
 // neverSent reports whether an error came before anything could have arrived.
 func neverSent(err error) bool {
 	var op *net.OpError
-	return errors.As(err, &op) && op.Op == "dial" || errors.Is(err, safe.ErrBound) || errors.Is(err, safe.ErrKey) || errors.Is(err, errNoToken)
+	return errors.As(err, &op) && op.Op == "dial" || certificate(err) != "" || errors.Is(err, safe.ErrBound) || errors.Is(err, safe.ErrKey) || errors.Is(err, errNoToken)
 }
 
 // mostAnswer is how much of a place's answer is read, in bytes.

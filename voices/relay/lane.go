@@ -205,10 +205,10 @@ func (r *Relay) attempt(ctx context.Context, place *housefile.Place, d *jobs.Del
 	came := r.carry(ctx, place, d)
 	d.Status, d.Ref = came.status, came.ref
 	switch {
-	case came.how == taken:
-		return until, r.ended(ctx, d, jobs.Delivered, "")
 	case came.gone:
 		return until, r.ended(ctx, d, jobs.Dropped, came.why)
+	case came.how == taken:
+		return until, r.ended(ctx, d, jobs.Delivered, "")
 	case came.how == refused:
 		return until, r.ended(ctx, d, jobs.Failed, came.why)
 	case came.unsure && place.IgnoresKeys:

@@ -51,15 +51,17 @@ func (s *shore) again() *Relay {
 			}
 			return nil
 		},
-		Outcome: func(d event.Data) {
-			s.mu.Lock()
-			defer s.mu.Unlock()
-			s.told = append(s.told, d)
-		}})
+		Outcome: s.note})
 	if err != nil {
 		s.t.Fatal(err)
 	}
 	return r
+}
+
+func (s *shore) note(d event.Data) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.told = append(s.told, d)
 }
 
 func (s *shore) start() {
