@@ -178,7 +178,7 @@ func TestAPlaceThatIgnoresKeysGetsAnUnclearPostOnlyByHand(t *testing.T) {
 
 func TestAPlaceThatAsksToWaitIsWaitedFor(t *testing.T) {
 	b := porchtest.Launch(t, quick, func(s *housefile.Settings) { s.Announcing.Late = "follow up" }) // most of these streams are over by then
-	for range 12 { // ten at once, then one a second: two of them must wait
+	for range 12 {                                                                                   // ten at once, then one a second: two of them must wait
 		if _, err := b.House.Hand(t.Context(), &event.StreamDeclared{Act: "new"}); err != nil {
 			t.Fatal(err)
 		}

@@ -132,7 +132,7 @@ func TestRenamingAPlaceTakesItsSecretAndItsCourtesiesAlong(t *testing.T) {
 	if s := b.Do("POST", "/api/house/rename", spec.RenameIn{Section: "places", Name: "the-wall", To: "quayside"}, &p); s != 422 || p.Field != "to" {
 		t.Errorf("a door is called that: %d %+v", s, p)
 	}
-	if s := b.Do("POST", "/api/house/takeaway", spec.ThingIn{Section: "places", Name: "the-wall"}, nil); s != 200 || len(settings(b).Places) != 2 || len(settings(b).Uses("places", "the-wall")) != 0 {
+	if s := b.Do("POST", "/api/house/takeaway", spec.ThingIn{Section: "places", Name: "the-wall"}, nil); s != 200 || len(settings(b).Places) != 3 || len(settings(b).Uses("places", "the-wall")) != 0 {
 		t.Errorf("%d %+v", s, settings(b).Places)
 	}
 	if s := b.Do("POST", "/api/settings/undo", spec.Undo{Version: b.House.Plan().Version}, nil); s != 200 || len(settings(b).Uses("places", "the-wall")) != 2 {

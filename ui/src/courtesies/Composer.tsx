@@ -277,7 +277,12 @@ export function Composer(p: ComposerProps) {
     if (!open) return;
     const text = write(next);
     const whole = spots(text).length === 1 && spots(text)[0]!.to === text.length;
-    if (whole) view.current!.dispatch({ changes: { from: next.from, to: next.to, insert: text }, userEvent: "input" });
+    if (whole) {
+      // The words may have come anew meanwhile, as the house has them: it is where it stands now, not where it stood.
+      const now = spots(view.current!.state.doc.toString()).find((s) => s.from === next.from && s.name === next.name && s.kind === next.kind);
+      if (!now) return setOpen(undefined);
+      view.current!.dispatch({ changes: { from: now.from, to: now.to, insert: text }, userEvent: "input" });
+    }
     setOpen({ ...open, spot: whole ? { ...next, to: next.from + text.length } : next });
   };
   return (

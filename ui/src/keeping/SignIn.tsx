@@ -89,7 +89,7 @@ function Register({ p, redirect }: { p: PlatformSignIn; redirect: string }) {
       <p className="m-0 py-1">
         {p.title} lets a house in that is registered there. {p.register && "Do so once:"}{" "}
         {p.register && (
-          <a className="text-lagoon" href={p.register} target="_blank" rel="noreferrer">
+          <a className="text-lagoon underline" href={p.register} target="_blank" rel="noreferrer">
             where a house is registered
           </a>
         )}
