@@ -37,9 +37,11 @@ type Place struct {
 	Each           string            `json:"each,omitempty"`     // of a file: a line as a wording, with {text}, {now} and {channel}; none is JSON Lines
 	ByStream       bool              `json:"byStream,omitempty"`
 	TimeoutSeconds float64           `json:"timeoutSeconds,omitempty" jsonschema:"minimum=0,maximum=60"`
-	IgnoresKeys    bool              `json:"ignoresKeys,omitempty"` // then a post is sent at most once
-	NoLinks        bool              `json:"noLinks,omitempty"`     // what reads as a link in other people's words leads nowhere
-	Paused         bool              `json:"paused,omitempty"`      // what goes there waits
+	IgnoresKeys    bool              `json:"ignoresKeys,omitempty"`                                   // then a post is sent at most once
+	PerMinute      int               `json:"perMinute,omitempty" jsonschema:"minimum=0,maximum=600"`  // posts that it takes in a minute; 0 is as many as there are
+	Letters        int               `json:"letters,omitempty" jsonschema:"minimum=0,maximum=100000"` // that a text may have there; what is longer is cut; 0 is any number
+	NoLinks        bool              `json:"noLinks,omitempty"`                                       // what reads as a link in other people's words leads nowhere
+	Paused         bool              `json:"paused,omitempty"`                                        // what goes there waits
 }
 
 // Kind is all there is to know of one kind of places.
@@ -115,7 +117,34 @@ func (p *Place) Check(fault func(at, what, remedy string)) {
 	if p.TimeoutSeconds < 0 || p.TimeoutSeconds > 60 {
 		fault("timeoutSeconds", "is out of range", "use 0 to 60 seconds")
 	}
+	if p.PerMinute < 0 || p.PerMinute > 600 {
+		fault("perMinute", "is out of range", "use 0 to 600 posts a minute")
+	}
+	if p.Letters < 0 || p.Letters > 100_000 {
+		fault("letters", "is out of range", "use 0 to 100000 letters")
+	}
 	k.Check(p, fault)
+}
+
+// Fitting is a text as long as the place takes one: what is longer ends in dots, between words where it can. of is what is
+// known of a platform.
+func (p *Place) Fitting(text string, of func(platform string) *profile.Profile) string {
+	most := p.Letters
+	if s := of(p.Platform).Social; p.Kind == social.Name && s != nil && s.Limit > 0 && (most == 0 || s.Limit < most) {
+		most = s.Limit
+	}
+	runes := []rune(text)
+	if most == 0 || len(runes) <= most {
+		return text
+	}
+	cut := most - 1
+	for at := cut; at >= most*3/4 && at > 0; at-- {
+		if runes[at] == ' ' {
+			cut = at
+			break
+		}
+	}
+	return strings.TrimRight(string(runes[:cut]), " ") + "…"
 }
 
 // Cannot is why the place cannot do something; "" where it can. of is what is known of a platform.

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"vividporch/core/place"
+	"vividporch/core/profile"
 	"vividporch/core/wording"
 )
 
@@ -76,6 +77,8 @@ func TestABadPlaceSaysWhere(t *testing.T) {
 		"a header of the post's own":  {place.Place{Headers: map[string]string{"Host": "elsewhere.example"}}, "headers.Host"},
 		"a header of two lines":       {place.Place{Headers: map[string]string{"X-Room": "news\r\nX-Forged: 1"}}, "headers.X-Room"},
 		"a secret for all to read":    {place.Place{Headers: map[string]string{"Authorization": "Bearer 1234"}}, "headers.Authorization"},
+		"more posts than seconds":     {place.Place{PerMinute: 601}, "perMinute"},
+		"fewer letters than none":     {place.Place{Letters: -1}, "letters"},
 		"a minute and a half":         {place.Place{TimeoutSeconds: 90}, "timeoutSeconds"},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -140,6 +143,28 @@ func TestOtherPeoplesTextIsSafeAtEveryKindOfPlace(t *testing.T) {
 		}
 		if text, _ := back["text"].(string); p.Each != "" && strings.Contains(text, "\n") {
 			t.Errorf("%q", text)
+		}
+	}
+}
+
+func TestATextIsAsLongAsThePlaceTakesOne(t *testing.T) {
+	of := func(platform string) *profile.Profile { return profile.Of(nil, platform) }
+	for _, c := range []struct {
+		place place.Place
+		text  string
+		want  string
+	}{
+		{place.Place{}, strings.Repeat("tide ", 900), strings.Repeat("tide ", 900)},
+		{place.Place{Letters: 12}, "low water at nine", "low water…"},
+		{place.Place{Letters: 12}, "low water", "low water"},
+		{place.Place{Letters: 6}, "潮汐表潮汐表潮汐表", "潮汐表潮汐…"},
+		{place.Place{Letters: 6}, "hermit crab", "hermi…"},
+		{place.Place{Kind: "social", Platform: "skerry"}, strings.Repeat("x", 301), strings.Repeat("x", 299) + "…"},
+		{place.Place{Kind: "social", Platform: "skerry", Letters: 5}, "hermit", "herm…"},
+		{place.Place{Kind: "social", Platform: "skerry", Letters: 5000}, strings.Repeat("x", 300), strings.Repeat("x", 300)},
+	} {
+		if got := c.place.Fitting(c.text, of); got != c.want {
+			t.Errorf("%.20q at %+v became %.40q", c.text, c.place, got)
 		}
 	}
 }

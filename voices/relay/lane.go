@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/riverqueue/river"
+	"golang.org/x/time/rate"
 
 	"vividporch/core/event"
 	"vividporch/core/housefile"
@@ -50,6 +51,26 @@ type lane struct {
 	busy  bool
 	again bool // something new came while it was busy
 	until time.Time
+	pace  *rate.Limiter // of a place that takes so many posts a minute
+}
+
+// waits is when the next post may go to a place that takes so many a minute; zero for now.
+func (l *lane) waits(perMinute int, now time.Time) time.Time {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if perMinute <= 0 {
+		l.pace = nil
+		return time.Time{}
+	}
+	if every := rate.Every(time.Minute / time.Duration(perMinute)); l.pace == nil || l.pace.Limit() != every {
+		l.pace = rate.NewLimiter(every, perMinute)
+	}
+	r := l.pace.ReserveN(now, 1)
+	if wait := r.DelayFrom(now); wait > 0 {
+		r.CancelAt(now)
+		return now.Add(wait)
+	}
+	return time.Time{}
 }
 
 func (r *Relay) lane(place string) *lane {
@@ -148,6 +169,11 @@ func (r *Relay) drain(ctx context.Context, name string) (until time.Time, err er
 				return until, nil
 			case time.Now().Before(list[i].Next):
 				return list[i].Next, nil
+			}
+			if place != nil {
+				if at := r.lane(name).waits(place.PerMinute, time.Now()); !at.IsZero() {
+					return at, nil
+				}
 			}
 			until, err := r.attempt(ctx, place, &list[i])
 			if err != nil {

@@ -267,3 +267,24 @@ func TestOnePostThatAPlaceChokesOnIsGivenUpAndDoesNotHoldTheRest(t *testing.T) {
 		t.Errorf("the one behind it was posted %d times", n)
 	}
 }
+
+func TestAPlaceIsPostedToNoOftenerThanItTakes(t *testing.T) {
+	l := &lane{}
+	now := time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
+	for i := range 3 {
+		if at := l.waits(3, now); !at.IsZero() {
+			t.Fatalf("post %d waits until %s", i+1, at)
+		}
+	}
+	for range 2 { // asked again before its time, it is no later for it
+		if at := l.waits(3, now.Add(5*time.Second)); !at.Equal(now.Add(20 * time.Second)) {
+			t.Errorf("the fourth goes at %s", at)
+		}
+	}
+	if at := l.waits(3, now.Add(20*time.Second)); !at.IsZero() {
+		t.Errorf("and waits on until %s", at)
+	}
+	if at := l.waits(0, now.Add(20*time.Second)); !at.IsZero() {
+		t.Errorf("without a limit it waits until %s", at)
+	}
+}

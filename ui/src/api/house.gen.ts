@@ -263,6 +263,8 @@ export interface Place {
   byStream?: boolean;
   timeoutSeconds?: number;
   ignoresKeys?: boolean;
+  perMinute?: number;
+  letters?: number;
   noLinks?: boolean;
   paused?: boolean;
 }

@@ -7,7 +7,7 @@ import { PlaceForm, PlaceTry } from "../keeping/PlaceForm";
 import { kindOf, type Place } from "../keeping/places/kind";
 import { useSection } from "../keeping/useSection";
 import { Button } from "../kit/Button";
-import { Fault, Field, Tick } from "../kit/Field";
+import { Fault, Field, Num, Tick } from "../kit/Field";
 import { Part } from "./Part";
 import { Named, Secret } from "./Thing";
 
@@ -53,6 +53,15 @@ export function Places() {
                 {() => <Secret name={p.name} slot={s.slot} words={s.words} />}
               </Line>
             ))}
+            <Line label="Its limits" fault={fault("perMinute") ?? fault("letters")}>
+              {() => (
+                <span className="flex flex-wrap items-center gap-2 pt-1">
+                  <Num label="Posts a minute" value={p.perMinute} onChange={(n) => set({ perMinute: n })} onBlur={() => void places.save()} /> posts a minute,
+                  <Num label="Letters in a text" value={p.letters} onChange={(n) => set({ letters: n })} onBlur={() => void places.save()} /> letters in a text
+                  <span className="sub">nothing is no limit</span>
+                </span>
+              )}
+            </Line>
             <Line label="Links">
               {() => (
                 <Tick className="pt-2" on={!!p.noLinks} onChange={(v) => void places.put(list.map((x, n) => (n === i ? { ...x, noLinks: v || undefined } : x)))}>
