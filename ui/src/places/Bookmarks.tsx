@@ -112,7 +112,7 @@ function Recording() {
   const rooms = useSection("rooms");
   const bookmark = (rooms.value?.bookmark ?? {}) as { recording?: string };
   return (
-    <div className="border-t border-line pt-3">
+    <div className="mt-3 border-t border-line pt-3">
       <h3 className="m-0 text-[14px]">Links into the recording</h3>
       <p className="sub mt-0">
         {"With {recording}, its address, and {seconds} into it, or {hours}, {minutes} and {rest}. Empty is the recording itself, where a platform keeps one."}
