@@ -28,6 +28,7 @@ type outside struct {
 	asked map[string]int
 	took  map[string][]taking // by place
 	keys  map[string]bool
+	odd   []string // what was posted besides
 }
 
 type taking struct {
@@ -79,9 +80,12 @@ func (o *outside) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	o.mu.Lock()
 	if key := place + " " + r.Header.Get("Idempotency-Key"); !o.keys[key] {
 		o.keys[key] = true
-		n := -1
-		fmt.Sscanf(in.Text, "walker%d follows", &n)
-		o.took[place] = append(o.took[place], taking{n, time.Now()})
+		n := 0
+		if _, err := fmt.Sscanf(in.Text, "walker%d follows", &n); err != nil {
+			o.odd = append(o.odd, in.Text)
+		} else {
+			o.took[place] = append(o.took[place], taking{n, time.Now()})
+		}
 	}
 	o.mu.Unlock()
 	if place == "drops" && luck < oddly { // it has taken it, and does not say so
@@ -172,6 +176,9 @@ func TestEveryPlaceGetsEachHappeningOnceAndInOrderWhateverTheOthersDo(t *testing
 	}
 	o.mu.Lock()
 	defer o.mu.Unlock()
+	if len(o.odd) > 0 {
+		t.Errorf("%d other posts: %.200q", len(o.odd), o.odd)
+	}
 	for _, name := range names {
 		var ns []int
 		var delays []time.Duration

@@ -49,11 +49,14 @@ func postSafe(s string) string { return plain.NoPing(plain.NoMarkup(s)) }
 
 // hookBody fills the form of a webhook's body.
 func hookBody(p *Place, args wording.Args) (json.RawMessage, error) {
-	var body any = map[string]any{"text": "{text}"}
+	var body any
 	if len(p.Body) > 0 {
 		if err := json.Unmarshal(p.Body, &body); err != nil {
 			return nil, fmt.Errorf("is not JSON: %w", err)
 		}
+	}
+	if body == nil { // none, or null: as a house file has a form that nobody wrote
+		body = map[string]any{"text": "{text}"}
 	}
 	filled, err := filled(body, args)
 	if err != nil {

@@ -29,6 +29,7 @@ func TestEveryKindOfPlaceTakesAText(t *testing.T) {
 		want  string
 	}{
 		"a webhook without a form":     {place.Place{}, `{"text":"Lena said \"hi\" \\ {name}"}`},
+		"a webhook whose form is null": {place.Place{Body: json.RawMessage("null")}, `{"text":"Lena said \"hi\" \\ {name}"}`},
 		"a webhook with a form":        {place.Place{Kind: "webhook", Body: json.RawMessage(`{"a": [{"b": "» {text}"}], "n": 3}`)}, `{"a":[{"b":"» Lena said \"hi\" \\ {name}"}],"n":3}`},
 		"a channel":                    {place.Place{Kind: "irc", URL: "ircs://irc.lowtide.example:6697", Room: "#lamp-log", Account: "porchlamp"}, `{"text":"Lena said \"hi\" \\ {name}"}`},
 		"a room":                       {place.Place{Kind: "xmpp", URL: "xmpps://lowtide.example:5222", Room: "lamp-log@rooms.lowtide.example", Account: "porchlamp@lowtide.example"}, `{"text":"Lena said \"hi\" \\ {name}"}`},
