@@ -63,7 +63,7 @@ func (o *outside) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	case place == "dead" && o.dead.Load():
 		abandon(w)
 		return
-	case place == "asks" && luck < oddly:
+	case place == "asks" && luck < oddly/2:
 		w.Header().Set("Retry-After", "1")
 		http.Error(w, "slowly", http.StatusTooManyRequests)
 		return
