@@ -2888,9 +2888,7 @@ type Restoring struct {
 
 // RuleOutput defines model for RuleOutput.
 type RuleOutput struct {
-	// Account of a post that is asked for: the account's place
-	Account string `json:"account,omitempty,omitzero"`
-	Act     string `json:"act,omitempty,omitzero"`
+	Act string `json:"act,omitempty,omitzero"`
 
 	// Approval of a post that is asked for: always, role or never
 	Approval     string `json:"approval,omitempty,omitzero"`

@@ -95,6 +95,19 @@ func TestWhatIsRenamedIsRenamedWhereverItIsUsed(t *testing.T) {
 	}
 }
 
+func TestACommandThatAsksForPostsFollowsItsAccount(t *testing.T) {
+	s := whole(t)
+	if err := s.Rename("places", "skerry", "reef"); err != nil {
+		t.Fatal(err)
+	}
+	if len(s.Uses("places", "reef")) != 1 || len(s.Uses("places", "skerry")) != 0 {
+		t.Errorf("%v", s.Uses("places", "reef"))
+	}
+	if _, faults := house.Ready(s, 1); len(faults) > 0 {
+		t.Errorf("%v", faults)
+	}
+}
+
 func TestWhatIsTakenAwayTakesWhatLeadsThereAlong(t *testing.T) {
 	s := whole(t)
 	uses := s.Uses("places", news)

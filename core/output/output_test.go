@@ -26,7 +26,7 @@ var full = map[output.Kind]string{
 	"celebrate": `{"id":"a","kind":"celebrate","missed":true}`,
 	"note":      `{"id":"a","kind":"note"}`,
 	"bookmark":  `{"id":"a","kind":"bookmark"}`,
-	"social":    `{"id":"a","kind":"social","account":"news","approval":"role","approvalRole":"moderator"}`,
+	"social":    `{"id":"a","kind":"social","place":"news","approval":"role","approvalRole":"moderator"}`,
 	"along":     `{"id":"a","kind":"along"}`,
 	"answer":    `{"id":"a","kind":"answer","of":"tides"}`,
 	"relay":     `{"id":"a","kind":"relay","alternatives":["{name} is in"],"place":"news"}`,

@@ -13,7 +13,7 @@ const KindSocial Kind = "social"
 
 // Social asks for what stands behind a command to be posted under the channel's social account.
 type Social struct {
-	Account  string     `json:"account,omitempty"`                                                                         // the account's place, by its name
+	Place    string     `json:"place,omitempty"`                                                                           // the account's place, by its name
 	Approval string     `json:"approval,omitempty" jsonschema:"enum=always,enum=role,enum=never"`                          // whether a member looks at it first; none is "always"
 	Role     event.Role `json:"approvalRole,omitempty" jsonschema:"enum=subscriber,enum=vip,enum=moderator,enum=streamer"` // of "role": who need not be looked at, with those above
 	Links    bool       `json:"links,omitempty"`                                                                           // it may hold links
@@ -26,18 +26,18 @@ func (*Social) Kind() Kind { return KindSocial }
 
 // Says tells what it does.
 func (s *Social) Says(n who.Names) string {
-	return "ask for it to be posted by " + n.OfPlace(s.Account)
+	return "ask for it to be posted by " + n.OfPlace(s.Place)
 }
 
 // PlaceName is where it is posted.
-func (s *Social) PlaceName() string { return s.Account }
+func (s *Social) PlaceName() string { return s.Place }
 
 // Brings is what is asked for.
 func (s *Social) Brings(b Bringing) (event.Data, string) {
 	if b.Rest == "" {
 		return nil, "there are no words to post"
 	}
-	asked := &happening.PostAsked{Place: s.Account, Text: event.Cut(b.Rest, happening.MostPost), Links: s.Links, Member: b.Member}
+	asked := &happening.PostAsked{Place: s.Place, Text: event.Cut(b.Rest, happening.MostPost), Links: s.Links, Member: b.Member}
 	switch {
 	case b.Member != "":
 	case b.Person.ID == "":
@@ -53,11 +53,11 @@ func (s *Social) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 	if in.When != happening.Command {
 		fault("kind", "nothing is said there", "use it on a command: what stands behind it is its words")
 	}
-	if !in.Places[s.Account] {
-		fault("account", fmt.Sprintf("there is no place %q", s.Account), "use the name of your social account's place")
+	if !in.Places[s.Place] {
+		fault("place", fmt.Sprintf("there is no place %q", s.Place), "use the name of your social account's place")
 	} else if in.PlaceCannot != nil {
-		if why := in.PlaceCannot(s.Account, "account"); why != "" {
-			fault("account", why, "use the name of your social account's place")
+		if why := in.PlaceCannot(s.Place, "account"); why != "" {
+			fault("place", why, "use the name of your social account's place")
 		}
 	}
 	switch s.Approval {

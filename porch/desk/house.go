@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -14,6 +15,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/prose"
+	"vividporch/store/keys"
 	"vividporch/store/members"
 	"vividporch/store/pg"
 )
@@ -58,12 +60,26 @@ func (desk *Desk) Rename(ctx context.Context, by By, section, from, to string) (
 	if err := desk.store.Safe.AlsoUnder(ctx, desk.channel, from, to); err != nil {
 		return 0, err
 	}
-	if section == "doors" {
+	back := func() {}
+	switch section {
+	case "places": // what is on its way there is carried on under the new name
+		move := func(from, to string) error {
+			return errors.Join(desk.store.Jobs.Rename(ctx, desk.channel, from, to), desk.store.Keys.Rename(ctx, desk.channel, keys.Feed+from, keys.Feed+to))
+		}
+		if err := move(from, to); err != nil {
+			return 0, err
+		}
+		back = func() { _ = move(to, from) }
+	case "doors":
 		if err := desk.store.Kept.Rename(ctx, desk.channel, from, to); err != nil {
 			return 0, err
 		}
 	}
-	return desk.ChangeSettings(ctx, by, fmt.Sprintf("%s is %s now", from, to), func(s *housefile.Settings) error { return named(s.Rename(section, from, to)) })
+	version, err := desk.ChangeSettings(ctx, by, fmt.Sprintf("%s is %s now", from, to), func(s *housefile.Settings) error { return named(s.Rename(section, from, to)) })
+	if err != nil {
+		back()
+	}
+	return version, err
 }
 
 // TakeAway takes a door, a place or a fitting away, with the outputs that lead there.

@@ -90,6 +90,12 @@ func Deliver(ctx context.Context, tx *sql.Tx, list []Delivery) error {
 	return err
 }
 
+// Rename has all that went or goes to a place go by its other name.
+func (s *Jobs) Rename(ctx context.Context, channel int64, from, to string) error {
+	_, err := s.SQL.ExecContext(ctx, `UPDATE deliveries SET place = $3 WHERE channel = $1 AND place = $2`, channel, from, to)
+	return err
+}
+
 // Hurry lets the first that waits at a place be tried now.
 func (s *Jobs) Hurry(ctx context.Context, channel int64, places []string) error {
 	_, err := s.SQL.ExecContext(ctx, `UPDATE deliveries SET next = now() WHERE id IN (SELECT min(id) FROM deliveries WHERE channel = $1 AND place = ANY($2::text[]) AND state = 'waiting' GROUP BY place) AND next > now()`, channel, places)

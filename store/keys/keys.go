@@ -63,6 +63,11 @@ func (s *Keys) Holds(ctx context.Context, channel int64, of, hash string) (bool,
 	return n > 0, err
 }
 
+// Rename has an address's key be that of another one.
+func (s *Keys) Rename(ctx context.Context, channel int64, from, to string) error {
+	return s.DB.WithContext(ctx).Model(&Key{}).Where("channel = ? AND of = ?", channel, from).Update("of", to).Error
+}
+
 // By is the key of that hash among those of addresses that begin so; nil for none.
 func (s *Keys) By(ctx context.Context, channel int64, begins, hash string) (*Key, error) {
 	var k Key

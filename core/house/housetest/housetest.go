@@ -244,7 +244,7 @@ func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
 			does.Quiet = &output.Quiet{Hours: who.Hours{From: pick(r, "19:10", "21:00"), To: pick(r, "19:40", "08:00")}, Drop: r.IntN(2) == 0}
 		}
 	case *output.Social:
-		does.Account, does.Approval, does.Links = "account", pick(r, "always", "never"), r.IntN(2) == 0
+		does.Place, does.Approval, does.Links = "account", pick(r, "always", "never"), r.IntN(2) == 0
 	case *output.Sound:
 		does.Fitting, does.Media = "player", "bell"
 	case *output.Speak:

@@ -425,7 +425,7 @@ export interface Output {
     | "raise";
   as?: "streamer";
   of?: string;
-  account?: string;
+  place?: string;
   approval?: "always" | "role" | "never";
   approvalRole?: "subscriber" | "vip" | "moderator" | "streamer";
   links?: boolean;
@@ -439,7 +439,6 @@ export interface Output {
   voice?: string;
   colour?: string;
   scene?: string;
-  place?: string;
   paused?: boolean;
   gather?: {
     minutes: number;

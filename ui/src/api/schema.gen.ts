@@ -3074,8 +3074,6 @@ export interface components {
             call?: string;
             /** @description of a relay to a social account, instead of a post: message, portrait or banner */
             does?: string;
-            /** @description of a post that is asked for: the account's place */
-            account?: string;
             /** @description of a post that is asked for: always, role or never */
             approval?: string;
             approvalRole?: string;
