@@ -110,8 +110,18 @@ func (p *process) post(id string) bool {
 // sent again until it was taken, as a platform does.
 type sender struct {
 	taken []string
+	count atomic.Int64 // of them
 	stop  atomic.Bool
 	done  sync.WaitGroup
+}
+
+// few is how many events are taken at least in a test, so that it says something.
+const few = 50
+
+// reaches waits until so many were taken.
+func (s *sender) reaches(t *testing.T, n int64) {
+	t.Helper()
+	within(t, time.Minute, fmt.Sprintf("%d events are taken", n), func() bool { return s.count.Load() >= n })
 }
 
 func send(to ...*process) *sender {
@@ -122,6 +132,7 @@ func send(to ...*process) *sender {
 			for i := 0; !s.stop.Load(); i++ {
 				if to[i%len(to)].post(id) {
 					s.taken = append(s.taken, id)
+					s.count.Add(1)
 					break
 				}
 				time.Sleep(20 * time.Millisecond)
@@ -209,7 +220,7 @@ func loggedOnce(t *testing.T, url string, taken []string) {
 	}
 	var most, count int64
 	db.QueryRow("SELECT max(seq), count(*) FROM events").Scan(&most, &count)
-	if len(taken) < 50 || lost > 0 || twice > 0 || most != count {
+	if len(taken) < few || lost > 0 || twice > 0 || most != count {
 		t.Errorf("%d were taken: %d lost, %d twice; the log has %d events up to number %d", len(taken), lost, twice, count, most)
 	}
 }
@@ -262,7 +273,7 @@ func TestAStandbyWaitsSurvivesARestartOfTheDatabaseAndTakesOver(t *testing.T) {
 	killed := time.Now()
 	within(t, 10*time.Second, "the one that stood by takes over", owner.looksAfter)
 	t.Logf("took over after %s", time.Since(killed))
-	time.Sleep(500 * time.Millisecond)
+	load.reaches(t, max(few, load.count.Load()+5)) // and it goes on
 	loggedOnce(t, c.URL(), load.end())
 }
 
@@ -302,6 +313,6 @@ func TestADatabaseThatHangsIsNoticedWithinFiveSeconds(t *testing.T) {
 	}
 	c.Resume()
 	within(t, 10*time.Second, "it is well again", p.looksAfter)
-	time.Sleep(500 * time.Millisecond)
+	load.reaches(t, max(few, load.count.Load()+5)) // and it goes on
 	loggedOnce(t, c.URL(), load.end())
 }
