@@ -123,6 +123,19 @@ func (s *Jobs) Note(ctx context.Context, d *Delivery) error {
 	return err
 }
 
+// NoteDelivered notes several that have arrived.
+func (s *Jobs) NoteDelivered(ctx context.Context, list []Delivery) error {
+	var ids, attempts, status []int64
+	var refs []string
+	for i := range list {
+		d := &list[i]
+		ids, attempts, status, refs = append(ids, d.ID), append(attempts, int64(d.Attempts)), append(status, int64(d.Status)), append(refs, d.Ref)
+	}
+	_, err := s.SQL.ExecContext(ctx, `UPDATE deliveries d SET state = 'delivered', attempts = u.attempts, status = u.status, reason = '', ref = u.ref, ended = now()
+		FROM unnest($1::bigint[], $2::bigint[], $3::bigint[], $4::text[]) AS u(id, attempts, status, ref) WHERE d.id = u.id`, ids, attempts, status, refs)
+	return err
+}
+
 // Announced is the place's own id of the announcement of a stream that stands there; "" for none.
 func (s *Jobs) Announced(ctx context.Context, channel int64, place string, stream int) (ref string, err error) {
 	return ref, s.DB.WithContext(ctx).Raw("SELECT ref FROM deliveries WHERE channel = ? AND place = ? AND stream = ? AND opens AND state = 'delivered' AND ref <> '' ORDER BY id LIMIT 1", channel, place, stream).Scan(&ref).Error

@@ -3,6 +3,7 @@ package relay
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"sync"
 	"time"
@@ -50,6 +51,7 @@ type lane struct {
 	mu    sync.Mutex
 	busy  bool
 	again bool // something new came while it was busy
+	asked bool // a job is there that has not begun: it finds whatever is written until it does
 	until time.Time
 	pace  *rate.Limiter // of a place that takes so many posts a minute
 }
@@ -84,10 +86,27 @@ func (r *Relay) lane(place string) *lane {
 	return l
 }
 
+// ask reports whether a job is to be asked for; not where one is there already that has not begun.
+func (l *lane) ask() bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	was := l.asked
+	l.asked = true
+	return !was
+}
+
+// idle reports whether nobody drains the lane and it does not rest.
+func (l *lane) idle(now time.Time) bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return !l.busy && !now.Before(l.until)
+}
+
 // begin takes the lane; false when somebody has it, or it rests and whoever rested it comes back.
 func (l *lane) begin(now time.Time) bool {
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	l.asked = false
 	if l.busy || now.Before(l.until) {
 		l.again = l.busy
 		return false
@@ -152,12 +171,21 @@ func (w *worker) Work(ctx context.Context, job *river.Job[Drain]) error {
 }
 
 // atATime is how many deliveries are read at once.
-const atATime = 20
+const atATime = 50
 
 // drain delivers what is on its way to a place in its order. until is when it goes on; zero for when there is
 // more.
 func (r *Relay) drain(ctx context.Context, name string) (until time.Time, err error) {
+	var there arrived
+	until, err = r.drained(ctx, name, &there)
+	return until, errors.Join(err, r.noteAll(ctx, &there))
+}
+
+func (r *Relay) drained(ctx context.Context, name string, there *arrived) (until time.Time, err error) {
 	for !r.stopping.Load() {
+		if err := r.noteAll(ctx, there); err != nil {
+			return until, err
+		}
 		list, err := r.cfg.Store.Jobs.Next(ctx, r.cfg.Channel, name, atATime)
 		if err != nil || len(list) == 0 {
 			return until, err
@@ -175,9 +203,14 @@ func (r *Relay) drain(ctx context.Context, name string) (until time.Time, err er
 					return at, nil
 				}
 			}
-			until, err := r.attempt(ctx, place, &list[i])
+			until, err := r.attempt(ctx, place, &list[i], there)
 			if err != nil {
 				return until, err
+			}
+			if there.due() {
+				if err := r.noteAll(ctx, there); err != nil {
+					return until, err
+				}
 			}
 			if !until.IsZero() {
 				past, err := r.passes(ctx, place, list[i:])
@@ -191,6 +224,44 @@ func (r *Relay) drain(ctx context.Context, name string) (until time.Time, err er
 	return until, nil
 }
 
+// arrived are deliveries that have arrived and are noted together: a place that heeds keys takes one that is sent again,
+// because a crash came before it was noted, for the same.
+type arrived struct {
+	list  []jobs.Delivery
+	since time.Time // the first of them
+}
+
+// How many arrive before they are noted, and how long it takes at most.
+const (
+	notedAtOnce = 50
+	notedWithin = 200 * time.Millisecond
+)
+
+func (a *arrived) due() bool {
+	return len(a.list) >= notedAtOnce || len(a.list) > 0 && time.Since(a.since) > notedWithin
+}
+
+// mayRepeat reports whether a post may be sent again to a place that has taken it: it knows it by its key. One whose place
+// answers with an id of its own is noted at once, since what belongs to it may stand right behind it.
+func mayRepeat(p *housefile.Place) bool {
+	return cmp.Or(p.Kind, "webhook") == "webhook" && !p.IgnoresKeys
+}
+
+// noteAll notes what has arrived, and logs it.
+func (r *Relay) noteAll(ctx context.Context, there *arrived) error {
+	if len(there.list) == 0 {
+		return nil
+	}
+	if err := r.cfg.Store.Jobs.NoteDelivered(ctx, there.list); err != nil {
+		return err
+	}
+	for i := range there.list {
+		r.cfg.Outcome(&event.RelayDelivered{RelayOutcome: outcome(&there.list[i])})
+	}
+	there.list = nil
+	return nil
+}
+
 // oddAfter is after how many errors of the place itself it is asked whether they are about that one delivery.
 const oddAfter = 6
 
@@ -200,14 +271,16 @@ func (r *Relay) passes(ctx context.Context, place *housefile.Place, list []jobs.
 	if len(list) < 2 || list[0].Status < 500 || list[0].Attempts < oddAfter || len(list[1].Body) == 0 {
 		return false, nil
 	}
-	if _, err := r.attempt(ctx, place, &list[1]); err != nil || list[1].State != jobs.Delivered {
+	var there arrived
+	_, err := r.attempt(ctx, place, &list[1], &there)
+	if err := errors.Join(err, r.noteAll(ctx, &there)); err != nil || list[1].State != jobs.Delivered {
 		return false, err
 	}
 	return true, r.ended(ctx, &list[0], jobs.Failed, list[0].Reason+"; it takes others")
 }
 
 // attempt tries one delivery. until is when it is tried again; zero when it is done with, however it ended.
-func (r *Relay) attempt(ctx context.Context, place *housefile.Place, d *jobs.Delivery) (until time.Time, err error) {
+func (r *Relay) attempt(ctx context.Context, place *housefile.Place, d *jobs.Delivery, there *arrived) (until time.Time, err error) {
 	d.Attempts++
 	switch {
 	case len(d.Body) == 0:
@@ -233,6 +306,12 @@ func (r *Relay) attempt(ctx context.Context, place *housefile.Place, d *jobs.Del
 	switch {
 	case came.gone:
 		return until, r.ended(ctx, d, jobs.Dropped, came.why)
+	case came.how == taken && mayRepeat(place):
+		if d.State, d.Reason = jobs.Delivered, ""; len(there.list) == 0 {
+			there.since = time.Now()
+		}
+		there.list = append(there.list, *d)
+		return until, nil
 	case came.how == taken:
 		return until, r.ended(ctx, d, jobs.Delivered, "")
 	case came.how == refused:

@@ -288,3 +288,22 @@ func TestAPlaceIsPostedToNoOftenerThanItTakes(t *testing.T) {
 		t.Errorf("without a limit it waits until %s", at)
 	}
 }
+
+func TestWhatIsWrittenWhileAnotherTransactionFailsGoesAllTheSame(t *testing.T) {
+	p := &pier{t: t, answers: []int{200}}
+	s := newShore(t, map[string]*pier{"pier": p})
+	s.start()
+	tx, err := s.st.SQL.BeginTx(t.Context(), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := s.relay.Add(t.Context(), tx, []jobs.Delivery{{Channel: 1, Line: "lost", Place: "pier", Text: "lost", Body: []byte(`"lost"`), Made: time.Now()}}); err != nil {
+		t.Fatal(err)
+	}
+	s.to("pier", "kept") // no job is asked for: one is there, as far as anybody knows
+	tx.Rollback()
+	s.state("kept", jobs.Delivered)
+	if !slices.Equal(p.bodies, []string{`"kept"`}) {
+		t.Errorf("%q", p.bodies)
+	}
+}

@@ -137,7 +137,36 @@ func (r *Relay) Start(ctx context.Context) error {
 		return err
 	}
 	r.stopping.Store(false)
+	go r.mind(ctx)
 	return r.client.Start(ctx)
+}
+
+// mindEvery is how long something can lie that no job was asked for: one that was asked for in a transaction that then
+// failed.
+const mindEvery = 5 * time.Second
+
+// mind looks now and then whether something is on its way that nobody drains.
+func (r *Relay) mind(ctx context.Context) {
+	tick := time.NewTicker(mindEvery)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		places, err := r.cfg.Store.Jobs.Bound(ctx, r.cfg.Channel)
+		if err != nil || r.stopping.Load() {
+			continue
+		}
+		places = slices.DeleteFunc(places, func(name string) bool {
+			p := r.cfg.Place(name)
+			return p != nil && p.Paused || !r.lane(name).idle(time.Now())
+		})
+		if len(places) > 0 {
+			_, _ = r.client.InsertManyFast(ctx, r.drains(places)) // else at the next look
+		}
+	}
 }
 
 // Stop lets attempts that were begun end, within ctx.
@@ -167,6 +196,10 @@ func (r *Relay) Add(ctx context.Context, tx *sql.Tx, list []jobs.Delivery) error
 		if p := list[i].Place; !slices.Contains(places, p) {
 			places = append(places, p)
 		}
+	}
+	places = slices.DeleteFunc(places, func(p string) bool { return !r.lane(p).ask() })
+	if len(places) == 0 {
+		return nil
 	}
 	_, err := r.client.InsertManyFastTx(ctx, tx, r.drains(places))
 	return err
