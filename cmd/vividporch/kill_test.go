@@ -328,6 +328,7 @@ func houseFileFor(t *testing.T, cfg standin.Config, street *standin.Street, igno
 	}
 	s.Grace = new(0.4) // twenty times the written drop of four minutes at this speed is 0.34 s: one stream a round
 	s.Pace = housefile.Pace{WaitSeconds: 60, AskSeconds: 0.5}
+	s.Announcing.Late = "follow up" // a stream may be over before the house is back: then that is told, once
 	s.Places[0].IgnoresKeys = ignores
 	for i := range s.Profiles {
 		s.Profiles[i].Chat.Lines = 0

@@ -359,3 +359,12 @@ func TestWhatAPlaceCannotDoIsNotSetForIt(t *testing.T) {
 		t.Errorf("as it is it has faults: %s", got)
 	}
 }
+
+func TestWhoIsLeftOfAGatheringAfterAForgettingGoesAsIfTheyHadBeenAlone(t *testing.T) {
+	e := begin(t, posts(gathering(10, 0)))
+	e.happens(follows("mossy_mare"))
+	e.after(4 * time.Minute).happens(follows("tidewrack"))
+	e.after(time.Minute).happens(&event.BookForgotten{Keys: []string{"quayside:" + viewer("mossy_mare").ID}, Names: []string{"mossy_mare"}})
+	e.after(6 * time.Minute).wantPosted("") // the ten minutes of whoever is forgotten are over
+	e.after(4 * time.Minute).wantPosted("14: tidewrack follows")
+}

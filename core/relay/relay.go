@@ -62,14 +62,16 @@ type Group struct {
 	Items    []Item    `json:"items"`
 	More     int       `json:"more,omitempty"` // beyond those that are told of
 	Stream   int       `json:"stream,omitempty"`
+	Rested   bool      `json:"rested,omitempty"` // it has to wait longer than its own minutes
 }
 
 // Item is one of those that wait.
 type Item struct {
 	hall.JoinedOne
-	Text    string `json:"text"`
-	Picture string `json:"picture,omitempty"`
-	Alt     uint64 `json:"alt,omitempty"`
+	Text    string    `json:"text"`
+	Picture string    `json:"picture,omitempty"`
+	Alt     uint64    `json:"alt,omitempty"`
+	Due     time.Time `json:"due,omitzero"` // it would leave by then, were it alone
 }
 
 // rest is what is noted of a group that has to wait longer.
@@ -87,7 +89,7 @@ func (m *Memory) evolve(l room.Lived) {
 		case x.Kind == hall.Note && x.Room == name:
 			for _, r := range room.Noted[rest](room.Lived{Room: name, Decisions: l.Decisions[i : i+1]}, strings.TrimPrefix(x.Output, name+" ")) {
 				if g := m.of(r.Courtesy, r.Output); g != nil {
-					g.Due, g.Full = r.Due, 0
+					g.Due, g.Full, g.Rested = r.Due, 0, true
 				}
 			}
 		case x.Room == name && (x.Kind == hall.Relay || x.Kind == hall.Refuse):
@@ -116,7 +118,7 @@ func (m *Memory) gathered(x *hall.Decision, now time.Time) {
 		g = &m.Waiting[len(m.Waiting)-1]
 	}
 	if g.Stream > 0 && in.Stream > g.Stream { // another stream has opened meanwhile, and is what there is to announce
-		g.Items, g.More, g.Due = nil, 0, in.Due
+		g.Items, g.More, g.Due, g.Rested = nil, 0, in.Due, false
 	}
 	g.Place, g.Full, g.Stream = x.Place, in.Full, max(g.Stream, in.Stream)
 	if in.Due.Before(g.Due) { // the settings have changed
@@ -125,10 +127,25 @@ func (m *Memory) gathered(x *hall.Decision, now time.Time) {
 	if len(g.Items) == mostShown {
 		g.More++
 	} else {
-		g.Items = append(g.Items, Item{Text: in.Text, Picture: in.Picture, Alt: x.Alt, JoinedOne: hall.JoinedOne{Event: x.Event, EventID: x.EventID, Person: x.Person, Name: x.Name, Line: x.Line}})
+		g.Items = append(g.Items, Item{Text: in.Text, Picture: in.Picture, Alt: x.Alt, Due: in.Due, JoinedOne: hall.JoinedOne{Event: x.Event, EventID: x.EventID, Person: x.Person, Name: x.Name, Line: x.Line}})
 	}
 	if g.Full > 0 && len(g.Items)+g.More >= g.Full && now.Before(g.Due) { // there is nothing to wait for
 		g.Due = now
+	}
+}
+
+// anew is when a group leaves by those that are left of it: as if whoever is forgotten had never been one of them, for the
+// log tells of them no more.
+func (g *Group) anew() {
+	if g.Rested || g.Full > 0 && len(g.Items)+g.More >= g.Full {
+		return
+	}
+	for i := range g.Items {
+		if due := g.Items[i].Due; due.IsZero() { // written before each knew its own
+			return
+		} else if i == 0 || due.Before(g.Due) {
+			g.Due = due
+		}
 	}
 }
 
@@ -136,6 +153,7 @@ func (m *Memory) forget(gone *hall.Gone) {
 	for i := range m.Waiting {
 		g := &m.Waiting[i]
 		g.Items = slices.DeleteFunc(g.Items, func(it Item) bool { return gone.Mine(it.Person) })
+		g.anew()
 		for k := range g.Items {
 			g.Items[k].Text = plain.Without(g.Items[k].Text, gone.Sparing(g.Items[k].Name))
 		}
