@@ -40,7 +40,10 @@ var Room = room.Of(room.Spec[section, Memory]{Name: name, Version: 1,
 			if gone.Mine(b.Account) {
 				b.Account, b.By, b.Label = "", "", ""
 			}
-			b.By, b.Label = plain.Without(b.By, gone.Names), plain.Without(b.Label, gone.Names)
+			if b.Account == "" { // of a member, or a key; whoever else it is by goes by the same name, and keeps it
+				b.By = plain.Without(b.By, gone.Names)
+			}
+			b.Label = plain.Without(b.Label, gone.Names)
 		}
 	}})
 
