@@ -155,3 +155,21 @@ func TestWhoeverIsForgottenLeavesTheMomentAndTakesTheirWords(t *testing.T) {
 		t.Errorf("%q", e.notes())
 	}
 }
+
+func TestABookmarkKeepsWhoseItIsWhenSomebodyOfTheSameNameIsForgotten(t *testing.T) {
+	e := begin(t)
+	e.happens(on("quayside"))
+	mine, other := viewer("mossy_mare"), viewer("mossy_mare")
+	other.Platform, other.ID = "fernlight", "f-9"
+	for _, p := range []event.Person{mine, other} {
+		e.happens(&happening.BookmarkSet{Person: &p, Label: "the anemone"})
+	}
+	e.happens(&event.BookForgotten{Keys: []string{mine.Key()}, Names: []string{"mossy_mare"}})
+	var by []string
+	for _, b := range bookmark.Tonight(e.s.Rooms) {
+		by = append(by, b.By+"/"+b.Account)
+	}
+	if got := strings.Join(by, " "); got != "/ mossy_mare/fernlight:f-9" {
+		t.Errorf("they are by %q", got)
+	}
+}
