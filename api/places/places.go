@@ -10,7 +10,6 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -26,7 +25,6 @@ import (
 	"vividporch/core/plain"
 	"vividporch/core/profile"
 	relays "vividporch/core/relay"
-	"vividporch/core/wording"
 	"vividporch/porch"
 	"vividporch/spec"
 	"vividporch/store"
@@ -121,16 +119,8 @@ func (x *Places) cannot(when, place string) map[string]string {
 	if p == nil {
 		return out
 	}
-	for _, what := range []string{output.OntoEdit, output.OntoUnder, "call", "picture", "message", "portrait", "banner"} {
-		why := p.Cannot(what, s.Profile)
-		switch onto := what == output.OntoEdit || what == output.OntoUnder; {
-		case why != "":
-		case onto && !happening.Of(when).AboutStream():
-			why = "only what is about the stream belongs to its announcement"
-		case (what == "picture" || what == "message") && !happening.Of(when).AboutSomebody():
-			why = "it is about nobody"
-		}
-		if why != "" {
+	for _, what := range output.Wishes {
+		if why := output.CannotAt(when, what, func(what string) string { return p.Cannot(what, s.Profile) }); why != "" {
 			out[what] = why
 		}
 	}
@@ -139,32 +129,13 @@ func (x *Places) cannot(when, place string) map[string]string {
 
 // GetDrawing answers GET /api/drawing.
 func (x *Places) GetDrawing(c *echo.Context, in spec.GetDrawingParams) error {
-	d := place.Drawn{Name: in.Name, Text: sampled(in.When, in.Wording), Ground: in.Ground, Shelf: in.Picture, Frame: in.Frame, At: in.At}
-	png, err := x.house.Places.Sample(c.Request().Context(), d)
+	d := place.Drawn{Name: in.Name, Ground: in.Ground, Shelf: in.Picture, Frame: in.Frame, At: in.At}
+	png, err := x.house.Places.Sample(c.Request().Context(), d, in.When, in.Wording)
 	if err != nil {
 		return err
 	}
 	c.Response().Header().Set("Cache-Control", "no-store")
 	return c.Blob(http.StatusOK, "image/png", png)
-}
-
-// sampled fills words in with the examples of what a when offers; words that are not right yet say what is wrong.
-func sampled(when, words string) string {
-	w, err := wording.Parse(words)
-	if err != nil {
-		return err.Error()
-	}
-	args := wording.Args{}
-	if h := happening.Of(when); h != nil {
-		for _, f := range h.Offers() {
-			v := wording.Str(f.Example)
-			if n, err := strconv.ParseInt(f.Example, 10, 64); f.Kind == wording.Number && err == nil {
-				v = wording.Num(n)
-			}
-			args.Maybe(f.Name, v)
-		}
-	}
-	return w.Render(args)
 }
 
 // GetLandings answers GET /api/communities/{platform}/landings.

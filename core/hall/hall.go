@@ -91,7 +91,7 @@ type Raid struct {
 // Item is something in Waiting for you.
 type Item struct {
 	ID      string        `json:"id"`
-	Kind    string        `json:"kind"` // "raid", "late", "line", "post", "act", "regular", "forget", "day", "aside", "settings", "host", "signin"
+	Kind    string        `json:"kind"` // "raid", "late", "line", "post", "act", "regular", "forget", "day", "aside", "settings", "host", "signin", "note", "social"
 	Person  *event.Person `json:"person,omitempty"`
 	Name    string        `json:"name,omitempty"`
 	Type    string        `json:"type,omitempty"` // of the event behind it

@@ -127,7 +127,7 @@ type World struct {
 	Commands map[string]bool     // ids of what can be asked for
 	Cannot   func(platform string, act Act) string
 
-	PlaceCannot func(place, what string) string // what a place cannot do: "edit", "under", "call", "picture" → why
+	PlaceCannot func(place, what string) string // why a place cannot do one of [Wishes], or be the "account" that posts are asked for at
 }
 
 // The kinds of fittings: what the house works on the stage.

@@ -127,16 +127,38 @@ func (r *Relay) Full() int {
 	return r.Gather.Count
 }
 
+// Wishes are what can be wanted of a place besides taking a text: that the announcement which stands there is changed or
+// followed, that a group is called, a picture drawn, or, of a social account, a message sent, its picture or its banner changed.
+var Wishes = []string{OntoEdit, OntoUnder, "call", "picture", "message", "portrait", "banner"}
+
+// CannotAt is why a wish cannot be had of a place for what happens; "" where it can. place is why the place itself cannot;
+// nil knows of nothing.
+func CannotAt(when, wish string, place func(wish string) string) string {
+	if place != nil {
+		if why := place(wish); why != "" {
+			return why
+		}
+	}
+	switch h := happening.Of(when); {
+	case (wish == OntoEdit || wish == OntoUnder) && !h.AboutStream():
+		return "only what is about the stream belongs to its announcement"
+	case (wish == "picture" || wish == "message") && !h.AboutSomebody():
+		return "it is about nobody"
+	}
+	return ""
+}
+
 // Check reports a place that is not there, and times that are none.
 func (r *Relay) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 	if !in.Places[r.Place] {
 		fault("place", fmt.Sprintf("there is no place %q", r.Place), "use the name of one of your places")
 	}
-	cannot := func(what string) string {
-		if in.PlaceCannot == nil {
-			return ""
+	cannot := func(wish string) string {
+		var at func(string) string
+		if in.PlaceCannot != nil {
+			at = func(wish string) string { return in.PlaceCannot(r.Place, wish) }
 		}
-		return in.PlaceCannot(r.Place, what)
+		return CannotAt(in.When, wish, at)
 	}
 	if r.Onto != "" {
 		switch why := cannot(r.Onto); {
@@ -144,8 +166,6 @@ func (r *Relay) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 			fault("onto", fmt.Sprintf("%q is not known", r.Onto), `use "edit" or "under", or leave it out for a post of its own`)
 		case why != "":
 			fault("onto", why, "leave it out for a post of its own")
-		case !happening.Of(in.When).AboutStream():
-			fault("onto", "only what is about the stream belongs to its announcement", "leave it out for a post of its own")
 		}
 	}
 	if r.Call != "" {
@@ -163,8 +183,6 @@ func (r *Relay) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 	case "message", "portrait", "banner":
 		if why := cannot(r.Does); why != "" {
 			fault("does", why, "switch it on for the account, or post instead")
-		} else if r.Does == "message" && !happening.Of(in.When).AboutSomebody() {
-			fault("does", "it is about nobody", "a message is for somebody: post instead")
 		} else if r.Does != "message" && r.Media == "" {
 			fault("media", "is missing", "choose a picture from the shelf")
 		}
@@ -182,8 +200,6 @@ func (r *Relay) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 		of("at", d.At, "left", "middle", "right")
 		if why := cannot("picture"); why != "" {
 			fault("drawing", why, "post without a picture")
-		} else if !happening.Of(in.When).AboutSomebody() {
-			fault("drawing", "it is about nobody", "a picture is drawn for somebody: take it out")
 		} else if r.Gather != nil {
 			fault("drawing", "what is gathered has no picture", "post at once, or without a picture")
 		}

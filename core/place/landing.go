@@ -10,7 +10,7 @@ import (
 
 // landing is a landing of a community server that the house is signed in to. What is made for it is a [Post]; in which
 // form the server takes it is told by the server's profile.
-var landing = &Kind{Name: "landing", Safe: postSafe,
+var landing = &Kind{Name: "landing", Safe: postSafe, Chosen: func(p *Place) bool { return p.Landing != "" },
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		if p.Platform == "" {
 			fault("platform", "does not say which community server it is at", "choose one that the house is signed in to")
@@ -37,7 +37,7 @@ var landing = &Kind{Name: "landing", Safe: postSafe,
 		return usually[what]
 	}}
 
-// Post is what is posted at a landing.
+// Post is what is posted at a landing, or by a social account.
 type Post struct {
 	Text     string `json:"text"`
 	Title    string `json:"title,omitempty"`
@@ -52,7 +52,7 @@ type Post struct {
 	Shelf string `json:"shelf,omitempty"` // the picture on the shelf
 }
 
-// Form fills the form in which a community server takes a post. picture is PNG as base64, under the id of what it stands
+// Form fills the form in which a site takes a post. picture is a file as base64, under the id of what it stands
 // under; what stays empty is left out.
 func (p *Post) Form(form json.RawMessage, picture, under string) (json.RawMessage, error) {
 	var body any

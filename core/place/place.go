@@ -54,8 +54,12 @@ type Kind struct {
 	Check func(p *Place, fault func(at, what, remedy string))
 	// Render makes of a text and what comes with it what is posted.
 	Render func(p *Place, args wording.Args) (json.RawMessage, error)
-	// Cannot is why a place of the kind cannot do something: "edit" or "under" (the announcement that stands there),
-	// "call" or "picture"; "" where it can. nil for a kind that does no more than take texts.
+	// Chosen reports whether it is said where one posts, for a kind that has no address. nil for one that needs nothing said.
+	Chosen func(p *Place) bool
+	// Most is how many letters a text may have, as far as the site tells; 0 for any number. nil for a kind whose site tells nothing.
+	Most func(p *Place, of func(platform string) *profile.Profile) int
+	// Cannot is why a place of the kind cannot do something: what can be wanted of a place besides taking texts, or be the
+	// "account" that posts are asked for at; "" where it can. nil for a kind that does no more than take texts.
 	Cannot func(p *Place, what string, of func(platform string) *profile.Profile) string
 	// Safe makes other people's text safe for the kind.
 	Safe func(text string) string
@@ -104,7 +108,7 @@ func (p *Place) Secrets() []string {
 // Ready reports whether something can be posted there: what needs an address has one.
 func (p *Place) Ready() bool {
 	k := Of(p.Kind)
-	return k != nil && (!k.Addressed || p.URL != "") && (k != landing || p.Landing != "") && (k != social || p.Platform != "")
+	return k != nil && (!k.Addressed || p.URL != "") && (k.Chosen == nil || k.Chosen(p))
 }
 
 // Check reports what is wrong with a place.
@@ -126,12 +130,14 @@ func (p *Place) Check(fault func(at, what, remedy string)) {
 	k.Check(p, fault)
 }
 
-// Fitting is a text as long as the place takes one: what is longer ends in dots, between words where it can. of is what is
+// Shortened is a text as long as the place takes one: what is longer ends in dots, between words where it can. of is what is
 // known of a platform.
-func (p *Place) Fitting(text string, of func(platform string) *profile.Profile) string {
+func (p *Place) Shortened(text string, of func(platform string) *profile.Profile) string {
 	most := p.Letters
-	if s := of(p.Platform).Social; p.Kind == social.Name && s != nil && s.Limit > 0 && (most == 0 || s.Limit < most) {
-		most = s.Limit
+	if k := Of(p.Kind); k != nil && k.Most != nil {
+		if n := k.Most(p, of); n > 0 && (most == 0 || n < most) {
+			most = n
+		}
 	}
 	runes := []rune(text)
 	if most == 0 || len(runes) <= most {

@@ -164,7 +164,7 @@ func TestATextIsAsLongAsThePlaceTakesOne(t *testing.T) {
 		{place.Place{Kind: "social", Platform: "skerry", Letters: 5}, "hermit", "herm…"},
 		{place.Place{Kind: "social", Platform: "skerry", Letters: 5000}, strings.Repeat("x", 300), strings.Repeat("x", 300)},
 	} {
-		if got := c.place.Fitting(c.text, of); got != c.want {
+		if got := c.place.Shortened(c.text, of); got != c.want {
 			t.Errorf("%.20q at %+v became %.40q", c.text, c.place, got)
 		}
 	}

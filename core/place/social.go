@@ -12,7 +12,13 @@ import (
 
 // social is the channel's account at a social site that the house is signed in to. Besides posting, each thing it may do
 // is switched on by itself.
-var social = &Kind{Name: "social", Safe: postSafe,
+var social = &Kind{Name: "social", Safe: postSafe, Chosen: func(p *Place) bool { return p.Platform != "" },
+	Most: func(p *Place, of func(string) *profile.Profile) int {
+		if s := of(p.Platform).Social; s != nil {
+			return s.Limit
+		}
+		return 0
+	},
 	Check: func(p *Place, fault func(at, what, remedy string)) {
 		if p.Platform == "" {
 			fault("platform", "does not say which site it is at", "choose one that the house is signed in to")

@@ -51,7 +51,7 @@ func (t *Turn) post(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 		refuse(saysNothing)
 		return
 	}
-	text = at.Fitting(tried(t.Try, text), t.Plan.Settings.Profile)
+	text = at.Shortened(tried(t.Try, text), t.Plan.Settings.Profile)
 	due, why := rel.Due(now)
 	if hold := t.Plan.Announcing.Hold(); hold > 0 && announces(r) {
 		if at := now.Add(hold); due.Before(at) {
@@ -170,7 +170,7 @@ func (t *Turn) Announced(r *courtesy.Ready, o *courtesy.ReadyOutput, of hall.Joi
 	safe["stream"], safe["call"] = wording.Num(int64(t.State.StreamNow())), wording.Str(rel.Call)
 	w := o.Alts[max(0, wording.Marked(o.Alts, o.Weights, alt))]
 	text := w.Render(safe)
-	text = place.Fitting(text, t.Plan.Settings.Profile)
+	text = place.Shortened(text, t.Plan.Settings.Profile)
 	safe["text"] = wording.Value{Text: text}
 	body, err := place.Render(safe)
 	if err != nil || strings.TrimSpace(text) == "" {
@@ -211,7 +211,7 @@ func (t *Turn) gather(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, g
 // of one that goes alone.
 func (t *Turn) Digest(r *courtesy.Ready, o *courtesy.ReadyOutput, texts []string, picture string, of []hall.JoinedOne, because string) {
 	place := t.Plan.PlaceNamed(o.Place())
-	text := place.Fitting(strings.Join(texts, "\n"), t.Plan.Settings.Profile)
+	text := place.Shortened(strings.Join(texts, "\n"), t.Plan.Settings.Profile)
 	args := t.Args()
 	args["text"], args["picture"] = wording.Value{Text: text}, wording.Value{Text: picture}
 	args["stream"] = wording.Num(int64(t.State.StreamNow()))

@@ -20,11 +20,11 @@ import (
 //go:embed fonts
 var files embed.FS
 
-// hand is a way to write: the fonts that are tried for a character, in their order.
-type hand int
+// lettering is a way to write: the fonts that are tried for a character, in their order.
+type lettering int
 
 const (
-	heading hand = iota
+	heading lettering = iota
 	body
 )
 
@@ -62,7 +62,7 @@ type faces struct {
 	last  *font.Face
 }
 
-func facesOf(h hand) *faces {
+func facesOf(h lettering) *faces {
 	own := []string{"bricolage-grotesque-latin-700", "bricolage-grotesque-latin-ext-700", "bricolage-grotesque-vietnamese-700"}
 	if h == body {
 		own = []string{"figtree-latin-400", "figtree-latin-ext-400"}
@@ -108,7 +108,7 @@ func (f *faces) known(text string) []rune {
 
 // write writes a text into a box from its top on, in at most so many lines: as large as it fits between two sizes in
 // pixels, else cut in its middle where it is one line and at its end where it is more. It returns where the last line ends.
-func write(img draw.Image, text string, h hand, size, least, lines int, c color.Color, x, y, wide int, centred bool) (bottom int) {
+func write(img draw.Image, text string, h lettering, size, least, lines int, c color.Color, x, y, wide int, centred bool) (bottom int) {
 	f := facesOf(h)
 	runes := f.known(text)
 	if len(runes) == 0 {

@@ -14,7 +14,10 @@ import (
 
 	_ "golang.org/x/image/webp"
 
+	"vividporch/core/happening"
 	"vividporch/core/place"
+	"vividporch/core/room"
+	"vividporch/core/wording"
 	"vividporch/formats/welcome"
 )
 
@@ -82,8 +85,17 @@ func picture(raw []byte) (image.Image, error) {
 	return img, err
 }
 
-// Sample draws a picture as it would be drawn for somebody of a name, to be looked at while it is set up.
-func (p *Places) Sample(ctx context.Context, d place.Drawn) ([]byte, error) {
+// Sample draws a picture as it would be drawn for somebody of a name, to be looked at while it is set up: with the words of
+// a courtesy of a when. Words that are not right yet say what is wrong.
+func (p *Places) Sample(ctx context.Context, d place.Drawn, when, words string) ([]byte, error) {
 	d.Face = "" // nobody's
+	switch w, err := wording.Parse(words); {
+	case err != nil:
+		d.Text = err.Error()
+	case happening.Of(when).IsWhen():
+		d.Text = w.Render(room.SampleArgs(p.cfg.Plan(), when, room.Sample{Name: d.Name, Streams: 1}))
+	default:
+		d.Text = w.Render(nil)
+	}
 	return p.cfg.Signed.Picture(ctx, d.String())
 }

@@ -66,8 +66,8 @@ func (p *Places) Landings(ctx context.Context, platform string) ([]profile.Landi
 	return known.Community.Landings.Read(answer), nil
 }
 
-// Lacks is what the house may not do at a landing that what goes there needs; "" for nothing.
-func Lacks(s *housefile.Settings, place *housefile.Place, l *profile.Landing) string {
+// lacking is what the house may not do at a landing that what goes there needs; "" for nothing.
+func lacking(s *housefile.Settings, place *housefile.Place, l *profile.Landing) string {
 	for _, r := range profile.Rights {
 		if !l.May[r.Name] && (r.Name == profile.MayWrite || s.RelaysNeed(place.Name, r.Name)) {
 			return r.Words
@@ -90,7 +90,7 @@ func (p *Places) lacks(ctx context.Context, place *housefile.Place) error {
 	if at < 0 {
 		return fmt.Errorf("%s has no such landing, or keeps it from the house", title)
 	}
-	if what := Lacks(p.cfg.Plan().Settings, place, &list[at]); what != "" {
+	if what := lacking(p.cfg.Plan().Settings, place, &list[at]); what != "" {
 		return fmt.Errorf("what is missing is one right: that the house %s at %s. Give it at %s", what, list[at].Title, title)
 	}
 	return nil
