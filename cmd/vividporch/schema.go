@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -13,6 +14,7 @@ import (
 	"github.com/invopop/jsonschema"
 	"github.com/spf13/cobra"
 
+	"vividporch/core/box"
 	"vividporch/core/carry"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
@@ -76,26 +78,66 @@ func houseSchema() *jsonschema.Schema {
 	for _, name := range happening.Measures() {
 		of.Enum = append(of.Enum, name)
 	}
-	outputSchema(r, s.Definitions["Output"])
+	outputs, names := kindsOf(output.Catalogue, func(s output.Spec) (string, any) { d := s.New(); return string(d.Kind()), d })
+	flatSchema(r, s.Definitions["Output"], outputs, names)
+	boxes, names := kindsOf(box.Catalogue, func(s box.Spec) (string, any) { d := s.New(); return string(d.Kind()), d })
+	flatSchema(r, s.Definitions["Box"], boxes, names)
 	days, _ := s.Definitions["Who"].Properties.Get("days")
 	days.Items.Pattern = "^(" + strings.Join(anyCase(time.Monday, time.Tuesday, time.Wednesday, time.Thursday, time.Friday, time.Saturday, time.Sunday), "|") + ")$"
 	return s
 }
 
-// outputSchema adds what the kinds of outputs have of their own: an output is one flat object.
-func outputSchema(r *jsonschema.Reflector, flat *jsonschema.Schema) {
+// flatSchema adds what the kinds of something have of their own: it is one flat object, with the names of
+// its kinds beside their settings.
+func flatSchema(r *jsonschema.Reflector, flat *jsonschema.Schema, kinds map[string]any, names []string) {
 	kind := &jsonschema.Schema{Type: "string"}
 	flat.Properties.Set("kind", kind)
 	flat.Required = append(flat.Required, "kind")
-	for _, spec := range output.Catalogue {
-		does := spec.New()
-		kind.Enum = append(kind.Enum, does.Kind())
+	for _, name := range names {
+		kind.Enum = append(kind.Enum, name)
 		own := *r
 		own.DoNotReference, own.ExpandedStruct = true, true
-		for p := own.Reflect(does).Properties.Oldest(); p != nil; p = p.Next() {
+		for p := own.Reflect(kinds[name]).Properties.Oldest(); p != nil; p = p.Next() {
+			if was, there := flat.Properties.Get(p.Key); there {
+				widen(p.Value, was)
+			}
 			flat.Properties.Set(p.Key, p.Value)
 		}
 	}
+}
+
+// widen lets a field take what the one of the same name of another kind takes, too.
+func widen(s, was *jsonschema.Schema) {
+	if len(s.Enum) == 0 || len(was.Enum) == 0 {
+		s.Enum = nil
+	}
+	for _, v := range was.Enum {
+		if len(s.Enum) > 0 && !slices.Contains(s.Enum, v) {
+			s.Enum = append(s.Enum, v)
+		}
+	}
+	more := func(a, b json.Number, sign float64) json.Number {
+		x, errA := a.Float64()
+		y, errB := b.Float64()
+		switch {
+		case errA != nil || errB != nil:
+			return "" // one of them has no bound
+		case sign*y > sign*x:
+			return b
+		}
+		return a
+	}
+	s.Maximum, s.Minimum = more(s.Maximum, was.Maximum, 1), more(s.Minimum, was.Minimum, -1)
+}
+
+// kindsOf are the settings of each kind, empty, and the names of the kinds in their order.
+func kindsOf[S any](list []S, of func(S) (name string, does any)) (kinds map[string]any, names []string) {
+	kinds = map[string]any{}
+	for _, s := range list {
+		name, does := of(s)
+		kinds[name], names = does, append(names, name)
+	}
+	return kinds, names
 }
 
 // anyCase are patterns of weekdays in any case, which a pattern of JSON Schema says

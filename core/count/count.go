@@ -6,6 +6,7 @@ import (
 	"slices"
 	"time"
 
+	"vividporch/core/box"
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/room"
@@ -100,7 +101,24 @@ func watching(t *room.Turn, platform string) (n int64, ok bool) {
 	return n, ok
 }
 
-// Asks reports whether any words of a house want to know what a platform counts.
+// Known is how many there are over all platforms, as far as they told; false where none did lately.
+func Known(m room.Memory, what string, now time.Time) (n int64, ok bool) {
+	for _, of := range room.Remembered[Memory](m, name).Of {
+		if told, is := of[what]; is && now.Sub(told.At) < GoodFor {
+			n, ok = n+told.N, true
+		}
+	}
+	return n, ok
+}
+
+// Asks reports whether any words of a house, or a box on an overlay, want to know what a platform counts.
 func Asks(p *room.Plan) bool {
+	for i := range p.Settings.Overlays {
+		for _, b := range p.Settings.Overlays[i].Boxes {
+			if b.Kind() == box.KindGoal || b.Kind() == box.KindCount {
+				return true
+			}
+		}
+	}
 	return slices.ContainsFunc([]string{"followers", "subscribers"}, p.Uses)
 }

@@ -114,7 +114,10 @@ type JoinedOne struct {
 }
 
 // Way is how a decision leaves the house; "" for one that moves only the house itself.
-func (d *Decision) Way() output.Way { return output.Of(output.Kind(d.Kind)).Way }
+func (d *Decision) Way() output.Way {
+	spec := output.Of(output.Kind(d.Kind))
+	return spec.WayTo(d.Platform)
+}
 
 // mostSlot bounds what the log has an index on.
 const mostSlot = 500

@@ -84,7 +84,7 @@ func TestOneCourtesyDoesSeveralThingsEachWithItsOwnDelay(t *testing.T) {
 		output.Output{Do: &output.Scene{Fitting: "desk", Scene: "Bench"}, DelaySeconds: 3}))
 	e.happens(on("quayside"))
 	e.happens(follows("pebble_june"))
-	if card := e.of("card"); len(card) != 1 || card[0].Platform != room.Overlay || read(t, card[0]).Text != "pebble_june follows" || tells[*output.Card](t, card[0]).Second != "since tonight" {
+	if card := e.of("card"); len(card) != 1 || card[0].Platform != output.Overlay || read(t, card[0]).Text != "pebble_june follows" || tells[*output.Card](t, card[0]).Second != "since tonight" {
 		t.Errorf("%+v", card)
 	}
 	if sound := e.of("sound"); len(sound) != 1 || sound[0].Platform != "bell" || tells[*output.Sound](t, sound[0]).Loud != 60 {

@@ -16,6 +16,7 @@ import (
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/overlay"
 	"vividporch/core/people"
 	"vividporch/core/room"
 )
@@ -95,6 +96,8 @@ func (l *lived) keep(ev event.Event, ds []hall.Decision) {
 			if l.r.IntN(3) > 0 {
 				l.live(own(l.log, &event.LookupAnswered{Ask: d.Line, Account: d.Person, Found: l.r.IntN(2) == 0, Streams: true, Link: "https://quayside.example/" + housetest.Odd(l.r), Category: housetest.Odd(l.r)}), nil)
 			}
+		case overlay.Show:
+			l.page(d)
 		case hall.Say:
 			o := event.SpeechOutcome{Line: d.Line, Platform: d.Platform, Text: d.Text, Reason: housetest.Odd(l.r)}
 			if l.r.IntN(5) == 0 {
@@ -113,6 +116,25 @@ func (l *lived) keep(ev event.Event, ds []hall.Decision) {
 				l.live(own(l.log, &event.ActDone{ActOutcome: o}), nil)
 			}
 		}
+	}
+}
+
+// page is what a page of an overlay tells of what it shows, now or never.
+func (l *lived) page(d *hall.Decision) {
+	begun := &event.ShowBegun{Overlay: d.Place, Show: d.Line, Seconds: float64(l.r.IntN(12))}
+	switch l.r.IntN(6) {
+	case 0: // it hangs
+	case 1: // it is gone at once
+		l.live(own(l.log, &event.OverlayClosed{Overlay: d.Place}), nil)
+	case 2: // or soon after it began
+		l.live(own(l.log, begun), nil)
+		l.live(own(l.log, &event.OverlayClosed{Overlay: d.Place, Show: d.Line, Seconds: float64(l.r.IntN(20)) / 10}), nil)
+		l.live(own(l.log, &event.OverlayOpened{Overlay: d.Place}), nil)
+	case 3:
+		l.live(own(l.log, begun), nil)
+		l.live(own(l.log, &event.ShowEnded{Overlay: d.Place, Show: d.Line}), nil)
+	default:
+		l.live(own(l.log, begun), nil)
 	}
 }
 
@@ -151,12 +173,22 @@ func anEvening(t *testing.T, seed uint64, events int) *lived { return watched(t,
 
 // watched is the same, looked at event by event.
 func watched(t *testing.T, seed uint64, events int, watch func(*house.State, *event.Event, *people.Known, []hall.Decision, *room.Plan)) *lived {
+	return watchedIn(t, housetest.Random, seed, events, watch)
+}
+
+// watchedIn is the same in a house of a kind.
+func watchedIn(t *testing.T, settings func(*rand.Rand) *housefile.Settings, seed uint64, events int, watch func(*house.State, *event.Event, *people.Known, []hall.Decision, *room.Plan)) *lived {
 	r := rand.New(rand.NewPCG(seed, 7))
-	plan, faults := house.Ready(housetest.Random(r), 1)
+	plan, faults := house.Ready(settings(r), 1)
 	if len(faults) > 0 {
 		t.Fatal(faults)
 	}
 	l := &lived{t: t, r: r, watch: watch, s: house.NewState(), plan: plan, now: dusk}
+	for i := range plan.Settings.Overlays {
+		if r.IntN(5) > 0 {
+			l.live(own(l.log, &event.OverlayOpened{Overlay: plan.Settings.Overlays[i].ID}), nil)
+		}
+	}
 	for i := range events {
 		l.until(l.now.Add(time.Duration(r.IntN(8000)) * time.Millisecond))
 		if i == events/2 {

@@ -429,10 +429,15 @@ func duration(t string) time.Duration { d, _ := time.ParseDuration(t); return d 
 
 // reasons are all that the house gives, each with the question whether it holds. One that
 // is not among them fails the test: whoever gives a new reason says how it is checked.
-var reasons = []struct {
+var reasons = slices.Concat(houseReasons, overlayReasons)
+
+// reason is how a reason is written, as a pattern, and asked whether it holds.
+type reason struct {
 	says string
 	ask  func(a *reading) verdict
-}{
+}
+
+var houseReasons = []reason{
 	{courtesy.SwitchedOff, func(a *reading) verdict { return iff(a.rule() == nil || !a.rule().On) }},
 	{courtesy.OnlyLive, func(a *reading) verdict { return iff(!a.live() && !a.rule().OffLine) }},
 	{`is asked by other words`, func(a *reading) verdict {

@@ -9,8 +9,10 @@ import (
 	"unicode"
 
 	"vividporch/core/attendance"
+	"vividporch/core/box"
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
+	"vividporch/core/happening"
 	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
@@ -43,11 +45,33 @@ func (s *Settings) Check() []courtesy.Fault {
 		switch {
 		case f.Name == "" || len(f.Name) > mostName || f.URL != "" && !isAddress(f.URL):
 			fault(at+".url", "a fitting needs a short name, and an http(s) address or none yet", "fill them in")
+		case f.Name == output.Overlay:
+			fault(at+".name", "is what the overlays are called", "give it another name")
 		case f.Kind != output.Player && f.Kind != output.Lights && f.Kind != output.Scenes:
 			fault(at+".kind", fmt.Sprintf("%q is no kind of fitting", f.Kind), "use player, lamp or scenes")
 		}
 	}
+	s.checkOverlays(fault)
 	return faults
+}
+
+func (s *Settings) checkOverlays(fault faulter) {
+	if len(s.Overlays) > box.MostOverlays {
+		fault("overlays", "are too many", fmt.Sprintf("keep at most %d", box.MostOverlays))
+	}
+	seen := map[string]bool{}
+	for i := range s.Overlays {
+		o, at := &s.Overlays[i], fmt.Sprintf("overlays.%d.", i)
+		if o.Check(func(in, what, remedy string) { fault(at+in, what, remedy) }); seen[o.ID] {
+			fault(at+"id", "stands twice", "give each overlay an id of its own")
+		}
+		for k, when := range o.Order {
+			if !happening.Of(when).IsWhen() {
+				fault(fmt.Sprintf("%sorder.%d", at, k), fmt.Sprintf("%q is nothing that happens", when), "take it out")
+			}
+		}
+		seen[o.ID] = true
+	}
 }
 
 type faulter = func(at, what, remedy string)

@@ -1,6 +1,9 @@
 package output
 
-import "vividporch/core/who"
+import (
+	"vividporch/core/box"
+	"vividporch/core/who"
+)
 
 // KindCard is the name of it.
 const KindCard Kind = "card"
@@ -10,6 +13,8 @@ type Card struct {
 	Second  string  `json:"second,omitempty"`                                      // its second line, a wording
 	Media   string  `json:"media,omitempty"`                                       // what it shows, by its name on the shelf
 	Seconds float64 `json:"seconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // how long it stays
+	OnScreen
+	Style *box.Style `json:"style,omitempty"` // where it is to look other than its box has it
 }
 
 var card = Spec{New: func() Does { return &Card{} }, Way: ToOverlay, Worded: true, Joins: true}
@@ -35,10 +40,18 @@ func (c *Card) Wordings() map[string]string {
 }
 
 // Check reports what is out of range.
-func (c *Card) Check(_ *Output, _ In, fault func(at, what, remedy string)) { lasts(c.Seconds, fault) }
+func (c *Card) Check(_ *Output, _ In, fault func(at, what, remedy string)) {
+	if lasts(c.Seconds, fault); c.Style != nil {
+		c.Style.Check(func(at, what, remedy string) { fault("style."+at, what, remedy) })
+	}
+}
 
 // Tell is the card with its second line filled in.
-func (c *Card) Tell(t Telling) any { return &Card{t.Words["second"], c.Media, c.Seconds} }
+func (c *Card) Tell(t Telling) any {
+	told := *c
+	told.Second = t.Words["second"]
+	return &told
+}
 
 // Gist is what it shows.
 func (c *Card) Gist() string { return c.Media }

@@ -15,6 +15,7 @@ import (
 	"strings"
 
 	"vividporch/core/event"
+	"vividporch/core/flat"
 	"vividporch/core/happening"
 	"vividporch/core/who"
 )
@@ -104,6 +105,7 @@ type (
 	worded   interface{ Worded() bool }
 	fitted   interface{ FittingName() string }
 	shown    interface{ MediaName() string }
+	onScreen interface{ Screen() *OnScreen }
 	placed   interface{ PlaceName() string }
 	concerns interface{ Concerns() bool }
 )
@@ -127,7 +129,9 @@ type World struct {
 	Commands map[string]bool     // ids of what can be asked for
 	Cannot   func(platform string, act Act) string
 
-	PlaceCannot func(place, what string) string // why a place cannot do one of [Wishes], or be the "account" that posts are asked for at
+	Overlays    bool                                   // there are some
+	ScreenLacks func(effect Kind, at *OnScreen) string // why something is shown on no overlay there
+	PlaceCannot func(place, what string) string        // why a place cannot do one of [Wishes], or be the "account" that posts are asked for at
 }
 
 // The kinds of fittings: what the house works on the stage.
@@ -148,8 +152,29 @@ func (o *Output) Kind() Kind {
 // Spec is what is known of its kind; nothing of one that is in no catalogue.
 func (o *Output) Spec() Spec { return Of(o.Kind()) }
 
-// Way is how it goes out.
-func (o *Output) Way() Way { return o.Spec().Way }
+// Way is how it goes out: what fittings do that has none goes to the overlays.
+func (o *Output) Way() Way {
+	if at := o.Screen(); at != nil && o.Fitting() == "" {
+		return ToOverlay
+	}
+	return o.Spec().Way
+}
+
+// WayTo is how what an output of a kind does goes out, by where it goes.
+func (s *Spec) WayTo(to string) Way {
+	if s.Way == ToFitting && to == Overlay {
+		return ToOverlay
+	}
+	return s.Way
+}
+
+// Screen says where on the overlays it is shown or played; nil for what never is.
+func (o *Output) Screen() *OnScreen {
+	if x, ok := o.Do.(onScreen); ok {
+		return x.Screen()
+	}
+	return nil
+}
 
 // Worded reports whether an output says something in words of its own.
 func (o *Output) Worded() bool {
@@ -224,8 +249,10 @@ func (o *Output) Check(in In, fault func(at, what, remedy string)) {
 		fault("kind", fmt.Sprintf("%q is no output", o.Kind()), "use "+strings.Join(kindNames(), ", "))
 		return
 	}
-	if f := o.Fitting(); spec.Fitting != "" && in.Fittings[f] != spec.Fitting {
-		fault("fitting", fmt.Sprintf("%q is no %s", f, spec.Fitting), "use the name of one of your fittings of that kind")
+	if f := o.Fitting(); spec.Fitting != "" && in.Fittings[f] != spec.Fitting && (f != "" || o.Screen() == nil || !in.Overlays) {
+		fault("fitting", fmt.Sprintf("%q is no %s", f, spec.Fitting), o.fittingRemedy())
+	} else if why := o.screenLacks(in); why != "" {
+		fault("box", why, "choose another under On screen, or leave it out")
 	} else if o.Worded() && len(o.Alternatives) == 0 {
 		fault("alternatives", "are missing", "write at least one wording")
 	} else {
@@ -251,6 +278,22 @@ func (o *Output) Check(in In, fault func(at, what, remedy string)) {
 	if o.Measure != nil {
 		o.Measure.Check(fault)
 	}
+}
+
+func (o *Output) fittingRemedy() string {
+	if o.Screen() != nil {
+		return "use the name of one of your fittings of that kind, or make an overlay and leave it out"
+	}
+	return "use the name of one of your fittings of that kind"
+}
+
+// screenLacks is why it is shown on no overlay, where it says on which.
+func (o *Output) screenLacks(in In) string {
+	at := o.Screen()
+	if at == nil || *at == (OnScreen{}) || in.ScreenLacks == nil || o.Way() != ToOverlay {
+		return ""
+	}
+	return in.ScreenLacks(o.Kind(), at)
 }
 
 // lasts checks how long something lasts, in seconds.
@@ -296,8 +339,8 @@ func kindNames() []string {
 // plain is an output without its own ways to be written and read.
 type plain Output
 
-// flat is an output in a house file, but for the settings of its kind.
-type flat struct {
+// written is an output in a house file, but for the settings of its kind.
+type written struct {
 	ID   string `json:"id"`
 	Kind Kind   `json:"kind"`
 	*plain
@@ -305,30 +348,19 @@ type flat struct {
 
 // MarshalJSON writes an output as one flat object.
 func (o Output) MarshalJSON() ([]byte, error) {
-	all, err := json.Marshal(flat{o.ID, o.Kind(), (*plain)(&o)})
+	all, err := json.Marshal(written{o.ID, o.Kind(), (*plain)(&o)})
 	if err != nil || o.Do == nil {
 		return all, err
 	}
 	mine, err := json.Marshal(o.Do)
-	return splice(all, mine), err
-}
-
-// splice makes one object of two.
-func splice(a, b []byte) []byte {
-	switch {
-	case len(b) <= len("{}"):
-		return a
-	case len(a) <= len("{}"):
-		return b
-	}
-	return append(append(a[:len(a)-1:len(a)-1], ','), b[1:]...)
+	return flat.Join(all, mine), err
 }
 
 // UnmarshalJSON reads an output. What its kind does not know and another does is passed
 // over; what none knows is told by [Output.Unknown].
 func (o *Output) UnmarshalJSON(raw []byte) error {
 	*o = Output{}
-	in := flat{plain: (*plain)(o)}
+	in := written{plain: (*plain)(o)}
 	if err := json.Unmarshal(raw, &in); err != nil {
 		return err
 	}
@@ -367,8 +399,8 @@ func known(field string) bool {
 
 func fieldsOf(t reflect.Type) []string {
 	var out []string
-	for i := range t.NumField() {
-		if name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ","); name != "" && name != "-" {
+	for _, f := range reflect.VisibleFields(t) {
+		if name, _, _ := strings.Cut(f.Tag.Get("json"), ","); name != "" && name != "-" {
 			out = append(out, name)
 		}
 	}
@@ -452,7 +484,7 @@ func (t Told) MarshalJSON() ([]byte, error) {
 		return all, err
 	}
 	mine, err := json.Marshal(t.Do)
-	return splice(all, mine), err
+	return flat.Join(all, mine), err
 }
 
 // UnmarshalJSON reads it; of an effect that is in no catalogue what is told of everything.

@@ -8,8 +8,9 @@ const KindSound Kind = "sound"
 // Sound is a sound that is played.
 type Sound struct {
 	Media   string `json:"media,omitempty"`                                   // what is played, by its name on the shelf
-	Fitting string `json:"fitting,omitempty"`                                 // that works it
+	Fitting string `json:"fitting,omitempty"`                                 // that works it; none is the overlays
 	Loud    int    `json:"loud,omitempty" jsonschema:"minimum=0,maximum=100"` // 1 to 100; 0 is 60
+	OnScreen
 }
 
 var sound = Spec{New: func() Does { return &Sound{} }, Way: ToFitting, Done: "played", Fitting: Player}
@@ -35,7 +36,9 @@ func (s *Sound) Check(_ *Output, _ In, fault func(at, what, remedy string)) {
 }
 
 // Tell is what is played, and how loud.
-func (s *Sound) Tell(Telling) any { return &Sound{Media: s.Media, Loud: usually(s.Loud)} }
+func (s *Sound) Tell(Telling) any {
+	return &Sound{Media: s.Media, Loud: usually(s.Loud), OnScreen: s.OnScreen}
+}
 
 // Gist is what is played.
 func (s *Sound) Gist() string { return s.Media }

@@ -11,9 +11,10 @@ const KindSpeak Kind = "speak"
 
 // Speak has words spoken aloud.
 type Speak struct {
-	Fitting string `json:"fitting,omitempty"`                                 // that speaks
+	Fitting string `json:"fitting,omitempty"`                                 // that speaks; none is the overlays
 	Loud    int    `json:"loud,omitempty" jsonschema:"minimum=0,maximum=100"` // 1 to 100; 0 is 60
-	Voice   string `json:"voice,omitempty"`                                   // one of the fitting's
+	Voice   string `json:"voice,omitempty"`                                   // one of the fitting's, or of the house's own
+	OnScreen
 }
 
 var speak = Spec{New: func() Does { return &Speak{} }, Way: ToFitting, Done: "spoken", Worded: true, Joins: true, Fitting: Player}
@@ -25,7 +26,12 @@ func (*Speak) Kind() Kind { return KindSpeak }
 func (*Speak) Says(who.Names) string { return "speak" }
 
 // Towards says where its words go.
-func (s *Speak) Towards(n who.Names) string { return n.OfFitting(s.Fitting) }
+func (s *Speak) Towards(n who.Names) string {
+	if s.Fitting == "" {
+		return "the overlay"
+	}
+	return n.OfFitting(s.Fitting)
+}
 
 // FittingName is what speaks.
 func (s *Speak) FittingName() string { return s.Fitting }
@@ -34,4 +40,6 @@ func (s *Speak) FittingName() string { return s.Fitting }
 func (s *Speak) Check(_ *Output, _ In, fault func(at, what, remedy string)) { loud(s.Loud, fault) }
 
 // Tell is the voice, and how loud.
-func (s *Speak) Tell(Telling) any { return &Speak{Loud: cmp.Or(s.Loud, usualLoud), Voice: s.Voice} }
+func (s *Speak) Tell(Telling) any {
+	return &Speak{Loud: cmp.Or(s.Loud, usualLoud), Voice: s.Voice, OnScreen: s.OnScreen}
+}

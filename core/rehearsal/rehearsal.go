@@ -9,6 +9,7 @@ package rehearsal
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -17,12 +18,14 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/box"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/overlay"
 	"vividporch/core/people"
 	"vividporch/core/privacy"
 	"vividporch/core/room"
@@ -99,6 +102,9 @@ func (r *run) all(script []event.Event) (Summary, error) {
 			logged = ev.Time
 		}
 		if err := r.until(logged); err != nil {
+			return r.sum, err
+		}
+		if err := r.opens(logged); err != nil {
 			return r.sum, err
 		}
 		ev.Stamp(logged)
@@ -181,6 +187,46 @@ func (r *run) until(t time.Time) error {
 	}
 }
 
+// comes has something come in later.
+func (r *run) comes(after time.Duration, ev event.Event) {
+	a := answer{r.s.Clock.Add(after), ev}
+	at, _ := slices.BinarySearchFunc(r.asked, a, func(b, a answer) int { return cmp.Or(b.at.Compare(a.at), -1) })
+	r.asked = slices.Insert(r.asked, at, a)
+}
+
+// opens opens the overlays: in a rehearsal each is shown somewhere.
+func (r *run) opens(at time.Time) error {
+	for i := range r.plan.Settings.Overlays {
+		o := &r.plan.Settings.Overlays[i]
+		if overlay.ScreenOf(r.s.Rooms, o.ID).Open {
+			continue
+		}
+		ev := ours("open-"+o.ID, &event.OverlayOpened{Overlay: o.ID})
+		ev.Stamp(at)
+		if err := r.take(ev, nil); err != nil {
+			return err
+		}
+		r.sum.Events--
+	}
+	return nil
+}
+
+// page is what the page of an overlay tells of what it shows: it begins at once, and stays as long as it is to. How
+// long a film takes is not known here.
+func (r *run) page(d *hall.Decision) {
+	var shows overlay.Release
+	if json.Unmarshal(d.Body, &shows) != nil {
+		return
+	}
+	n := cmp.Or(shows.Seconds, box.UsualSeconds)
+	r.comes(answerAfter, ours("begun-"+d.Place+"-"+d.Line, &event.ShowBegun{Overlay: d.Place, Show: d.Line, Seconds: n}))
+	r.comes(answerAfter+room.Seconds(n), ours("ended-"+d.Place+"-"+d.Line, &event.ShowEnded{Overlay: d.Place, Show: d.Line}))
+}
+
+func ours(id string, d event.Data) event.Event {
+	return event.Event{Door: "house", Source: "house", ID: id, Type: d.Type(), Data: d}
+}
+
 // take lives one event, as the living house does. An event that another raised comes with
 // whom that one was of.
 func (r *run) take(ev event.Event, known *people.Known) error {
@@ -241,7 +287,9 @@ func (r *run) tell(ev *event.Event, known *people.Known, ds []hall.Decision) err
 		d := &ds[i]
 		switch d.Kind {
 		case hall.Ask:
-			r.asked = append(r.asked, answer{r.s.Clock.Add(answerAfter), r.book.answer(d)})
+			r.comes(answerAfter, r.book.answer(d))
+		case overlay.Show:
+			r.page(d)
 		case hall.Arrive:
 			r.sum.Arrivals++
 		case hall.Open:

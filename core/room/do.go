@@ -321,9 +321,6 @@ func Raised(p *Plan, ev *event.Event, ds []hall.Decision) []event.Event {
 	return out
 }
 
-// Overlay is where cards go.
-const Overlay = "overlay"
-
 // Told is what leaves with a line that is no line of chat: its body, with the text
 // as it stands by now.
 func Told(l *pace.Line, names []string) json.RawMessage {

@@ -210,7 +210,7 @@ func (t *Turn) Do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladde
 	case output.ToPlatform:
 		t.haveDone(c, r, o, ladder, args, platforms)
 	case output.ToOverlay:
-		t.stage(c, r, o, ladder, args, Overlay)
+		t.stage(c, r, o, ladder, args, output.Overlay)
 	case output.ToFitting:
 		t.stage(c, r, o, ladder, args, o.Fitting())
 	}

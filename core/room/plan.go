@@ -2,6 +2,7 @@ package room
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -9,6 +10,7 @@ import (
 	"time"
 
 	"vividporch/core/attendance"
+	"vividporch/core/box"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/happening"
@@ -140,10 +142,26 @@ func (p *Plan) placeCannot(name, what string) string {
 	return ""
 }
 
+// screenLacks is why something is shown on no overlay, there where it is to be; "" where it is.
+func (p *Plan) screenLacks(effect output.Kind, at *output.OnScreen) string {
+	for i := range p.Settings.Overlays {
+		o := &p.Settings.Overlays[i]
+		if at.On != "" && at.On != o.ID {
+			continue
+		}
+		if effect == output.KindSound || effect == output.KindSpeak || slices.ContainsFunc(o.Boxes, func(b box.Box) bool {
+			return box.Of(b.Kind()).Takes == string(effect) && (at.Box == "" || at.Box == b.ID)
+		}) {
+			return ""
+		}
+	}
+	return fmt.Sprintf("no overlay shows a %s in %s", effect, strings.Trim(cmp.Or(at.Box, "a box of its own")+" on "+cmp.Or(at.On, "any of them"), " "))
+}
+
 // world is what the courtesies of these settings can reach and offer.
 func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 	s := p.Settings
-	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot, PlaceCannot: p.placeCannot, Commands: map[string]bool{}}, Events: map[string][]wording.FillIn{}}
+	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot, PlaceCannot: p.placeCannot, Overlays: len(s.Overlays) > 0, ScreenLacks: p.screenLacks, Commands: map[string]bool{}}, Events: map[string][]wording.FillIn{}}
 	for _, pl := range s.Places {
 		w.Places[pl.Name] = true
 	}

@@ -14,6 +14,7 @@ import (
 	"testing"
 	"time"
 
+	"vividporch/core/box"
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
 	"vividporch/core/event"
@@ -102,8 +103,39 @@ func Random(r *rand.Rand) *housefile.Settings {
 	if r.IntN(2) == 0 {
 		s.Announcing = output.Announcing{HoldSeconds: pick(r, 0, 20.0, 120), Late: pick(r, "drop", "follow up")}
 	}
+	for i := range r.IntN(4) {
+		s.Overlays = append(s.Overlays, randomOverlay(r, i))
+	}
 	for i := range 3 + r.IntN(14) {
 		s.Courtesy = append(s.Courtesy, randomCourtesy(r, i))
+	}
+	return Legal(s)
+}
+
+// OnScreen are settings in which most of what happens is shown on some overlay.
+func OnScreen(r *rand.Rand) *housefile.Settings {
+	s := Base()
+	for i := range 1 + r.IntN(3) {
+		s.Overlays = append(s.Overlays, randomOverlay(r, i))
+	}
+	words := []string{"{name} is here"}
+	for i, when := range []string{happening.Arrival, "porch.person.followed", "porch.raid.came", "porch.support.tipped", "porch.support.gifted", happening.Hello} {
+		c := courtesy.Courtesy{ID: fmt.Sprintf("c%d", i), On: true, When: when, OffLine: true, Slot: pick(r, happening.Free, happening.Thanks, happening.Greeting)}
+		c.Do = []output.Output{
+			{ID: "card", Do: &output.Card{Seconds: pick(r, 0, 3.0, 20)}, Alternatives: words, DelaySeconds: pick(r, 0, 0, 2.0)},
+			{ID: "bell", Do: &output.Sound{Media: "bell.ogg"}},
+			{ID: "film", Do: &output.Film{Media: "heron.webm", Whole: r.IntN(2) == 0, OnScreen: output.OnScreen{On: pick(r, "", "screen-0")}}},
+			{ID: "voice", Do: &output.Speak{}, Alternatives: words},
+		}[r.IntN(3):]
+		if r.IntN(3) == 0 {
+			c.Burst = &courtesy.Burst{Seconds: float64(1 + r.IntN(5)), At: 2}
+			for k := range c.Do {
+				if c.Do[k].Joins() {
+					c.Do[k].Joined = []string{"{names} are here"}
+				}
+			}
+		}
+		s.Courtesy = append(s.Courtesy, c)
 	}
 	return Legal(s)
 }
@@ -125,6 +157,25 @@ func Legal(s *housefile.Settings) *housefile.Settings {
 			panic(fmt.Sprintf("housetest: %v", faults[0]))
 		}
 	}
+}
+
+// randomOverlay is one of up to three, which may share boxes, or lack them.
+func randomOverlay(r *rand.Rand, i int) box.Overlay {
+	o := box.Overlay{ID: fmt.Sprintf("screen-%d", i), Title: "Over the microscope", Wide: 1920, High: 1080, Most: pick(r, 0, 1, 3), WaitSeconds: pick(r, 0, 5.0, 40),
+		Order: pick(r, nil, []string{"porch.person.followed", happening.Arrival}), Silent: r.IntN(6) == 0}
+	for _, k := range box.Catalogue {
+		b := box.Box{ID: strings.ReplaceAll(string(k.New().Kind()), " ", "-"), Do: k.New(), At: k.At, Off: r.IntN(8) == 0}
+		if c, ok := b.Do.(*box.Countdown); ok {
+			c.Adds = []box.Add{{For: "month", Seconds: 60}, {For: "unit", Currency: "EUR", Seconds: 1.5}, {For: "gift", Seconds: 30}, {For: "credit", Seconds: 1}}
+			c.Most = pick(r, 0, 90.0, 3600)
+			c.Until = pick(r, "", "", "2031-06-01T23:00:00Z")
+			c.Stop = pick(r, "", "2031-06-02T00:00:00Z")
+		}
+		if r.IntN(5) > 0 {
+			o.Boxes = append(o.Boxes, b)
+		}
+	}
+	return o
 }
 
 func pick[T any](r *rand.Rand, list ...T) T { return list[r.IntN(len(list))] }
@@ -195,7 +246,7 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 }
 
 func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
-	kind := pick(r, output.KindSay, output.KindSay, output.KindAnswer, output.KindShoutOut, output.KindCard, output.KindSound, output.KindSpeak, output.KindLamp, output.KindScene, output.KindRelay, output.KindRelay, output.KindPlatform, output.KindRaise, output.KindSocial, output.KindNote, output.KindBookmark)
+	kind := pick(r, output.KindSay, output.KindSay, output.KindAnswer, output.KindShoutOut, output.KindCard, output.KindSound, output.KindSpeak, output.KindFilm, output.KindLamp, output.KindScene, output.KindRelay, output.KindRelay, output.KindPlatform, output.KindRaise, output.KindSocial, output.KindNote, output.KindBookmark)
 	o := output.Output{ID: fmt.Sprintf("o%d", n), Do: output.Of(kind).New()}
 	words := []string{"Hello {name}, {dice}", "{channel} waves", "{now, time, short} on the porch"}
 	if o.Worded() {
@@ -246,9 +297,11 @@ func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
 	case *output.Social:
 		does.Place, does.Approval, does.Links = "account", pick(r, "always", "never"), r.IntN(2) == 0
 	case *output.Sound:
-		does.Fitting, does.Media = "player", "bell"
+		does.Fitting, does.Media = pick(r, "player", "", ""), "bell"
 	case *output.Speak:
-		does.Fitting = "player"
+		does.Fitting = pick(r, "player", "")
+	case *output.Film:
+		does.Fitting, does.Media = pick(r, "player", "", ""), "heron.webm"
 	case *output.Lamp:
 		does.Fitting, does.Colour = "lamp", "#f2a541"
 	case *output.Scene:
@@ -360,7 +413,17 @@ func Hand(r *rand.Rand, lines []string, courtesies []courtesy.Courtesy) event.Da
 		id = pick(r, courtesies...).ID
 	}
 	act := event.LineHand{Line: line, Member: "Odalys Brine"}
-	switch r.IntN(16) {
+	switch r.IntN(19) {
+	case 16:
+		return &event.Silenced{Member: "Odalys Brine"}
+	case 17:
+		return &event.CountdownSet{Box: "countdown", Act: pick(r, event.CountdownGo, event.CountdownPause, event.CountdownAt, event.CountdownAdd, event.CountdownAnew), Seconds: pick(r, 0, 1, 90.0, 1e5), Member: "Odalys Brine"}
+	case 18:
+		if id := fmt.Sprintf("screen-%d", r.IntN(3)); r.IntN(3) > 0 {
+			return &event.OverlayOpened{Overlay: id}
+		} else {
+			return &event.OverlayClosed{Overlay: id}
+		}
 	case 14:
 		who := Somebody(r)
 		return &event.DeskPosted{Item: fmt.Sprintf("social/%d", r.IntN(60)), Place: "account", Text: "Low water " + Odd(r), Person: &who, Member: "Odalys Brine"}

@@ -30,6 +30,7 @@ export type VividPorchHouseFileFormat3 = {
   announcing?: Announcing;
   unclear?: string[];
   fittings?: Fitting[];
+  overlays?: Overlay[];
   fillIns?: FillIn[];
   own?: OtherEvent[];
   emotes?: Emote[];
@@ -434,8 +435,26 @@ export interface Output {
   second?: string;
   media?: string;
   seconds?: number;
+  overlay?: string;
+  box?: string;
+  style?: {
+    look?: "hung lantern" | "glass slide" | "tide line";
+    size?: number;
+    board?: string;
+    words?: string;
+    light?: string;
+    comes?: "is hung" | "drifts in" | "is there" | "rises with the tide" | "swings round" | "is lit";
+    goes?: "is dimmed" | "drifts off" | "is gone";
+  };
   fitting?: string;
   loud?: number;
+  whole?: boolean;
+  key?: {
+    colour: string;
+    tolerance?: number;
+    edge?: number;
+    spill?: number;
+  };
   voice?: string;
   colour?: string;
   scene?: string;
@@ -527,6 +546,69 @@ export interface Fitting {
   url: string;
   scenes?: string[];
   voices?: string[];
+}
+export interface Overlay {
+  id: string;
+  title: string;
+  wide: number;
+  high: number;
+  boxes?: Box[];
+  most?: number;
+  waitSeconds?: number;
+  order?: string[];
+  loudest?: number;
+  silent?: boolean;
+  calm?: boolean;
+}
+export interface Box {
+  id: string;
+  title?: string;
+  locked?: boolean;
+  off?: boolean;
+  left: number;
+  top: number;
+  wide: number;
+  high: number;
+  kind: "cards" | "film" | "chat lines" | "goal" | "count" | "last one" | "rail" | "countdown" | "emotes";
+  look?: "chalk" | "slate" | "waterline" | "hung lantern" | "glass slide" | "tide line";
+  size?: number;
+  board?: string;
+  words?: string;
+  light?: string;
+  comes?: "is hung" | "drifts in" | "is there" | "rises with the tide" | "swings round" | "is lit";
+  goes?: "is dimmed" | "drifts off" | "is gone";
+  seconds?: number;
+  without?: "theirs" | "picture" | "film" | "lantern";
+  picture?: string;
+  film?: string;
+  key?: {
+    colour: string;
+    tolerance?: number;
+    edge?: number;
+    spill?: number;
+  };
+  fallback?: string;
+  show?: string[];
+  marks?: "when several" | "always" | "never";
+  what?: "followers" | "tippers" | "raiders" | "subscribers" | "tips" | "lanterns" | "command";
+  currency?: string;
+  command?: string;
+  start?: number;
+  tonight?: boolean;
+  of?: string;
+  target?: number;
+  as?: "lanterns" | "bar";
+  label?: string;
+  most?: number;
+  names?: "as they come" | "always" | "never";
+  until?: string;
+  adds?: {
+    for: "month" | "unit" | "gift" | "credit";
+    currency?: string;
+    campaign?: string;
+    seconds: number;
+  }[];
+  stop?: string;
 }
 export interface FillIn {
   name: string;

@@ -1,0 +1,209 @@
+package overlay
+
+import (
+	"cmp"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"vividporch/core/box"
+	"vividporch/core/command"
+	"vividporch/core/count"
+	"vividporch/core/event"
+	"vividporch/core/hall"
+	"vividporch/core/happening"
+	"vividporch/core/plain"
+	"vividporch/core/room"
+)
+
+// What boxes show of the channel: what has been counted, who did something last, who is here. It is kept whether a
+// box shows it or not, so that a new one begins with what is so.
+
+// Did is who did something last, and how much it was.
+type Did struct {
+	Account string `json:"account"`
+	Name    string `json:"name"`
+	Much    string `json:"much,omitempty"`
+}
+
+// told are the types of what is counted.
+func told() []string {
+	var out []string
+	for _, h := range happening.Catalogue {
+		if h.Latest != "" {
+			out = append(out, h.Type)
+		}
+	}
+	return out
+}
+
+// count keeps what an event adds up to.
+func (m *Memory) count(ev *event.Event) {
+	kind := happening.OfData(ev.Data).Latest
+	who := ev.Who()
+	if kind == "" || who == nil {
+		return
+	}
+	did := Did{Account: who.Key(), Name: plain.Name(who.Shown())}
+	add := func(key string, n float64) {
+		if m.Sums == nil {
+			m.Sums = map[string]float64{}
+		}
+		if m.Night == nil {
+			m.Night = map[string]float64{}
+		}
+		m.Sums[key] += n
+		m.Night[key] += n
+	}
+	switch data := ev.Data.(type) {
+	case *happening.PersonFollowed:
+		add("followers", 1)
+	case *happening.Subscribed:
+		if data.Months <= 1 {
+			add("subscribers", 1)
+		}
+	case *happening.Tipped:
+		did.Much = data.Amount + " " + data.Currency
+		if n, err := strconv.ParseFloat(data.Amount, 64); err == nil {
+			add(sumOf(data.Currency, ""), n)
+			if data.Campaign != "" {
+				add(sumOf(data.Currency, data.Campaign), n)
+			}
+		}
+	case *happening.RaidCame:
+		did.Much = strconv.FormatInt(data.Viewers, 10)
+	}
+	if m.Last == nil {
+		m.Last = map[string]Did{}
+	}
+	m.Last[kind] = did
+}
+
+// sumOf names the tips of a currency, of a campaign or of all.
+func sumOf(currency, campaign string) string {
+	return strings.TrimRight("tips "+strings.ToUpper(currency)+" "+strings.ToLower(strings.TrimSpace(campaign)), " ")
+}
+
+// Board is what stands in the boxes of an overlay now, by their ids; those whose content is told as it comes
+// are left out.
+func Board(s *hall.State, m room.Memory, o *box.Overlay, p *room.Plan, now time.Time) map[string]any {
+	out := map[string]any{}
+	f := facts{s, room.Remembered[Memory](m, name), m, room.Section[Section](p, name), now}
+	for i := range o.Boxes {
+		if b := &o.Boxes[i]; b.Do != nil && !b.Off {
+			if v := b.Do.Shows(b.ID, f); v != nil {
+				out[b.ID] = v
+			}
+		}
+	}
+	return out
+}
+
+type facts struct {
+	s       *hall.State
+	m       *Memory
+	rooms   room.Memory
+	section *Section
+	now     time.Time
+}
+
+// Reached is how far something has come. What a platform tells itself is taken as it tells it.
+func (f facts) Reached(_ string, c box.Counted) float64 {
+	of := f.m.Sums
+	if c.Tonight {
+		of = f.m.Night
+	}
+	switch c.What {
+	case "lanterns":
+		return c.Start + float64(len(f.here()))
+	case "command":
+		if n := command.Counts(f.rooms)[c.Command]; n != nil && c.Tonight {
+			return c.Start + float64(n.Tonight)
+		} else if n != nil {
+			return c.Start + float64(n.Times)
+		}
+		return c.Start
+	case "tips":
+		return c.Start + of[sumOf(c.Currency, c.Of)]
+	}
+	if n, ok := count.Known(f.rooms, c.What, f.now); ok && !c.Tonight {
+		return float64(n)
+	}
+	return c.Start + of[c.What]
+}
+
+// Last is who did something last.
+func (f facts) Last(kind string) (name, much string) {
+	d := f.m.Last[kind]
+	return d.Name, d.Much
+}
+
+// here are the accounts that have arrived tonight, in the order in which they did.
+func (f facts) here() []string {
+	if !f.s.Stream.Live() {
+		return nil
+	}
+	var out []string
+	for key, g := range f.s.Tonight {
+		if !g.Arrived.IsZero() {
+			out = append(out, key)
+		}
+	}
+	slices.SortFunc(out, func(a, b string) int {
+		return cmp.Or(f.s.Tonight[a].Arrived.Compare(f.s.Tonight[b].Arrived), cmp.Compare(a, b))
+	})
+	return out
+}
+
+// Lit are tonight's people.
+func (f facts) Lit(most int) (lights []box.Light, more int) {
+	keys := f.here()
+	more = max(0, len(keys)-most)
+	lights = []box.Light{}
+	for _, key := range keys[more:] {
+		g := f.s.Tonight[key]
+		lights = append(lights, box.Light{Name: g.Name, Shape: f.shape(key, g)})
+	}
+	return lights, more
+}
+
+// shape is the first of what somebody is, as lanterns show it.
+func (f facts) shape(key string, g *hall.Guest) string {
+	switch {
+	case f.s.RaidOf(key) != nil:
+		return "wave"
+	case g.Fellow || g.Known.Streams():
+		return "sail"
+	}
+	return map[string]string{"long away": "moon", "regular": "ring", "returning": "leaf"}[string(g.Standing)]
+}
+
+// forget takes out the cards about somebody, those that name them among several, and their
+// names out of the others.
+func forget(m *Memory, gone *hall.Gone) {
+	m.forgetCards(gone)
+	mine := func(w *Waiting) bool {
+		return gone.Mine(w.Person) || gone.Mine(w.Asker) || slices.ContainsFunc(w.Joined, func(j hall.JoinedOne) bool { return gone.Mine(j.Person) })
+	}
+	clean := func(w *Waiting) {
+		for i := range w.Parts {
+			for _, text := range w.Parts[i].Told.Texts() {
+				*text = plain.Without(*text, gone.Sparing(w.Name))
+			}
+		}
+	}
+	line := slices.DeleteFunc(slices.Clone(m.Line), func(w Waiting) bool { return mine(&w) })
+	for i := range line {
+		line[i].Parts = slices.Clone(line[i].Parts)
+		clean(&line[i])
+	}
+	m.Line = line
+	for _, s := range m.Screens {
+		if s.On != nil && mine(&s.On.Waiting) {
+			s.On.Parts, s.On.Name, s.On.Person, s.On.Asker, s.On.Joined = nil, "", "", "", nil
+		}
+	}
+	maps.DeleteFunc(m.Last, func(_ string, d Did) bool { return gone.Mine(d.Account) })
+}
