@@ -26,9 +26,9 @@ import (
 	"vividporch/api/edge"
 	"vividporch/api/keeping"
 	"vividporch/api/marks"
+	"vividporch/api/onscreen"
 	"vividporch/api/places"
 	"vividporch/core/event"
-	"vividporch/core/hall"
 	"vividporch/core/housefile"
 	"vividporch/core/who"
 	"vividporch/porch"
@@ -59,6 +59,7 @@ type Server struct {
 	*calendar.Calendar
 	*places.Places
 	*marks.Marks
+	*onscreen.OnScreen
 	cfg     Config
 	house   *porch.House
 	store   *store.Store
@@ -78,6 +79,7 @@ func New(cfg Config) *Server {
 	s.Company = company.New(cfg.House)
 	s.Places = places.New(cfg.House, cfg.Store, s.public)
 	s.Marks = marks.New(cfg.House, cfg.Store, s.public)
+	s.OnScreen = onscreen.New(cfg.House, cfg.Store, cfg.UI, s.public, func(c *echo.Context) bool { return s.limits.kept.allow("overlay " + s.client(c)) })
 	s.Calendar = calendar.New(cfg.House, cfg.Store, s.public)
 	s.Keeping = keeping.New(keeping.Config{House: cfg.House, Store: cfg.Store, Backups: cfg.Backups, Members: s.publicly,
 		Names: func(c *echo.Context) who.Names { return s.names(c.Request().Context()) }})
@@ -101,6 +103,9 @@ func New(cfg Config) *Server {
 	e.POST("/bookmarks/:key", s.Press)
 	e.GET("/bookmarks/:key", s.Press)
 	e.HEAD("/bookmarks/:key", s.Press)
+	e.GET("/overlay/:key", s.ShowOverlay)
+	e.GET("/overlay/:key/live", s.LiveOverlay)
+	e.GET("/overlay/:key/media/:name", s.OverlayMedium)
 	e.GET("/kept/:token", s.keptLink)
 	e.POST("/kept/:token", s.useKeptLink)
 	e.GET("/kept.css", keptStyle)
@@ -167,6 +172,7 @@ var (
 	decode   = edge.Decode
 	memberOf = edge.MemberOf
 	by       = edge.By
+	deed     = edge.Deed
 )
 
 // Hash is how a token is kept.
@@ -302,18 +308,4 @@ func (s *Server) index(c *echo.Context) error {
 func policy(styles string) string {
 	return strings.TrimSpace("default-src 'none'; script-src 'self'; style-src 'self' "+styles) +
 		"; img-src 'self' data:; media-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
-}
-
-// deed answers an action with what was decided about it. It was done unless nothing
-// was decided but refusals; which of its parts were refused is told either way.
-func deed(c *echo.Context, ds []hall.Decision) error {
-	out := spec.Deed{Done: len(ds) == 0, Because: []string{}}
-	for _, d := range ds {
-		if d.Kind != hall.Refuse {
-			out.Done = true
-		} else if d.Output != "" {
-			out.Because = append(out.Because, d.Because...)
-		}
-	}
-	return c.JSON(http.StatusOK, out)
 }

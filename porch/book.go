@@ -170,6 +170,7 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 		h.cfg.OnForgotten(gone)
 	}
 	h.entries.Forget(gone, names)
+	h.Screens.Forget(gone)
 	h.hub.forget()
 	h.shown = nil
 	h.hub.send("whole", 0, h.state.Seq, h.whole(h.state))

@@ -36,6 +36,7 @@ import (
 	"vividporch/porch/desk"
 	"vividporch/porch/gate"
 	"vividporch/porch/movein"
+	"vividporch/porch/onscreen"
 	"vividporch/porch/places"
 	"vividporch/porch/screen"
 	"vividporch/porch/services"
@@ -129,6 +130,7 @@ type House struct {
 	Gate      gate.Gate          // what came in at each door lately
 	Services  *services.Services // what other services tell
 	SignIns   *signins.Keeper    // at platforms
+	Screens   *onscreen.Screens  // the overlays
 	Company   *company.Company   // the people round the channel
 	Calendar  *calendar.Calendar // and their days
 	Claims    movein.Claims      // of accounts in chat, by a phrase
@@ -257,6 +259,9 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}, Refused: func(platform string) { go h.SignIns.Check(run, platform) }, HTTP: h.way.Client(stage.DoneWithin), Channel: id, Outcome: func(d event.Data) { h.tell(d) }, Secret: func(ctx context.Context, name, address string) (string, error) {
 		return h.store.Safe.SecretTo(ctx, id, name, "secret", address)
 	}})
+	h.Screens = onscreen.New(onscreen.Config{Plan: h.Plan, Now: h.clock.now, Tell: h.tell, Look: h.look, Log: cfg.Log, Media: func(ctx context.Context, name string) (tables.Medium, error) {
+		return h.store.Shelf.Card(ctx, id, name)
+	}})
 	h.voices = h.voicesOf()
 	h.Services = h.servicesOf()
 	h.SignIns = h.signInsOf()
@@ -272,6 +277,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		wg.Go(func() { h.keepDoors(run) })
 	}
 	wg.Go(func() { h.keepCounts(run) })
+	wg.Go(func() { h.Screens.Run(run) })
 	wg.Go(func() { h.keepFetched(run) })
 	if !cfg.Shut {
 		wg.Go(func() { h.keepWeek(run) })

@@ -13,6 +13,7 @@ import (
 	"vividporch/core/fetched"
 	"vividporch/core/forecast"
 	"vividporch/core/house"
+	"vividporch/core/overlay"
 	"vividporch/core/people"
 	"vividporch/core/relay"
 	"vividporch/core/room"
@@ -81,6 +82,29 @@ func (h *House) Fetched(ctx context.Context) ([]spec.FetchedText, error) {
 	return out, err
 }
 
+// OnScreen is how the overlays stand: each, and how many wait for it, by its id.
+type OnScreen struct {
+	Of   map[string]overlay.Screen
+	Line map[string]int
+}
+
+// Overlays is how the overlays stand.
+func (h *House) Overlays(ctx context.Context) (out OnScreen, err error) {
+	out = OnScreen{map[string]overlay.Screen{}, map[string]int{}}
+	err = h.look(ctx, func(s *house.State) {
+		for i := range h.plan.Load().Settings.Overlays {
+			o := &h.plan.Load().Settings.Overlays[i]
+			st := overlay.ScreenOf(s.Rooms, o.ID)
+			if st.On != nil {
+				on := *st.On
+				st.On = &on
+			}
+			out.Of[o.ID], out.Line[o.ID] = st, overlay.Waits(s.Rooms, o)
+		}
+	})
+	return out, err
+}
+
 // scene is what the Porch is drawn from now; only the owner may call it.
 func (h *House) scene(s *house.State) screen.Scene {
 	return screen.Scene{State: s, Plan: h.plan.Load(), Now: h.clock.now(), Doors: h.Doors(), Stalled: h.Stalled(), ClockBack: h.clock.back()}
@@ -134,7 +158,9 @@ func (h *House) show(b *log.Batch) {
 		h.entries.Add(es)
 		entries = append(entries, es...)
 		lived[i] = screen.Lived{Event: &en.Event, Decisions: en.Decisions}
+		h.Screens.Lived(&en.Event, en.Decisions, h.plan.Load())
 	}
+	h.Screens.Stirred()
 	if !h.hub.wanted() {
 		h.hub.forget()
 		h.shown = nil

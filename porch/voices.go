@@ -10,6 +10,7 @@ import (
 	"vividporch/core/hall"
 	"vividporch/core/house"
 	"vividporch/core/output"
+	"vividporch/core/overlay"
 	"vividporch/store/log"
 )
 
@@ -20,6 +21,8 @@ func (h *House) letOut(b *log.Batch) {
 		for _, d := range b.Entries[i].Decisions {
 			if voice := h.voices[d.Way()]; voice != nil {
 				voice(d)
+			} else if d.Kind == overlay.Show {
+				h.Screens.Show(d)
 			} else if d.Kind == hall.Ask {
 				h.asker.Ask(h.plan.Load().Profile(d.Platform), d)
 			}
@@ -28,7 +31,7 @@ func (h *House) letOut(b *log.Batch) {
 }
 
 // voicesOf are the voices of a house, by the way that things go out. What goes to a place is
-// a job, made in one transaction with its decision; cards are shown from the state, and what
+// a job, made in one transaction with its decision; what is for the overlays waits in the core until one is free, and what
 // comes back in is lived by the owner.
 func (h *House) voicesOf() map[output.Way]func(hall.Decision) {
 	return map[output.Way]func(hall.Decision){

@@ -208,6 +208,33 @@ func (e CommandRowBecomes) Valid() bool {
 	}
 }
 
+// Defines values for CountdownHandAct.
+const (
+	CountdownHandActAdd   CountdownHandAct = "add"
+	CountdownHandActAnew  CountdownHandAct = "anew"
+	CountdownHandActGo    CountdownHandAct = "go"
+	CountdownHandActPause CountdownHandAct = "pause"
+	CountdownHandActSet   CountdownHandAct = "set"
+)
+
+// Valid indicates whether the value is a known member of the CountdownHandAct enum.
+func (e CountdownHandAct) Valid() bool {
+	switch e {
+	case CountdownHandActAdd:
+		return true
+	case CountdownHandActAnew:
+		return true
+	case CountdownHandActGo:
+		return true
+	case CountdownHandActPause:
+		return true
+	case CountdownHandActSet:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DateEntryChance.
 const (
 	DateEntryChanceLikely   DateEntryChance = "likely"
@@ -1104,6 +1131,20 @@ type Bookmarks struct {
 	Streams []StreamBookmarks `json:"streams"`
 }
 
+// BoxSample defines model for BoxSample.
+type BoxSample struct {
+	Box string `json:"box"`
+	On  bool   `json:"on"`
+}
+
+// BoxTry defines model for BoxTry.
+type BoxTry struct {
+	Box string `json:"box"`
+
+	// Medium what is shown or played
+	Medium string `json:"medium,omitempty,omitzero"`
+}
+
 // Bundle defines model for Bundle.
 type Bundle struct {
 	File  string          `json:"file"`
@@ -1337,6 +1378,18 @@ type ConfirmSignIn struct {
 	Key string `json:"key"`
 	Yes bool   `json:"yes"`
 }
+
+// CountdownHand defines model for CountdownHand.
+type CountdownHand struct {
+	Act CountdownHandAct `json:"act"`
+	Box string           `json:"box"`
+
+	// Seconds what is left from now on, or is added
+	Seconds float64 `json:"seconds,omitempty,omitzero"`
+}
+
+// CountdownHandAct defines model for CountdownHand.Act.
+type CountdownHandAct string
 
 // Courtesies defines model for Courtesies.
 type Courtesies struct {
@@ -2485,6 +2538,33 @@ type OutputView struct {
 	Second   string            `json:"second,omitempty,omitzero"`
 	Weights  []int             `json:"weights,omitempty,omitzero"`
 	Worded   bool              `json:"worded,omitempty,omitzero"`
+}
+
+// OverlayStanding defines model for OverlayStanding.
+type OverlayStanding struct {
+	ID string `json:"id"`
+
+	// Line so many wait for it
+	Line int `json:"line"`
+
+	// Made its address was made
+	Made time.Time `json:"made,omitempty,omitzero"`
+
+	// On of whom something is on it
+	On string `json:"on,omitempty,omitzero"`
+
+	// Open a page of it is open somewhere
+	Open  bool `json:"open"`
+	Pages int  `json:"pages"`
+
+	// Seen it was last known to be there
+	Seen  time.Time `json:"seen,omitempty,omitzero"`
+	Title string    `json:"title"`
+}
+
+// Overlays defines model for Overlays.
+type Overlays struct {
+	Overlays []OverlayStanding `json:"overlays"`
 }
 
 // OwnEvent defines model for OwnEvent.
@@ -3757,6 +3837,9 @@ type AskCourtesyJSONRequestBody = AskCourtesy
 // SetBookmarkJSONRequestBody defines body for SetBookmark for application/json ContentType.
 type SetBookmarkJSONRequestBody = NewBookmark
 
+// SetCountdownJSONRequestBody defines body for SetCountdown for application/json ContentType.
+type SetCountdownJSONRequestBody = CountdownHand
+
 // SetHushJSONRequestBody defines body for SetHush for application/json ContentType.
 type SetHushJSONRequestBody = Switch
 
@@ -3813,6 +3896,12 @@ type MakeClaimJSONRequestBody = ClaimIn
 
 // AnswerNoteJSONRequestBody defines body for AnswerNote for application/json ContentType.
 type AnswerNoteJSONRequestBody = NoteAnswer
+
+// SampleBoxJSONRequestBody defines body for SampleBox for application/json ContentType.
+type SampleBoxJSONRequestBody = BoxSample
+
+// TryBoxJSONRequestBody defines body for TryBox for application/json ContentType.
+type TryBoxJSONRequestBody = BoxTry
 
 // SetPegsJSONRequestBody defines body for SetPegs for application/json ContentType.
 type SetPegsJSONRequestBody = Pegs
@@ -4056,6 +4145,9 @@ type ServerInterface interface {
 	// SetBookmark Mark this moment of the stream.
 	// (POST /api/desk/bookmark)
 	SetBookmark(ctx *echo.Context) error
+	// SetCountdown Let a countdown go, stop it, or set it.
+	// (POST /api/desk/countdown)
+	SetCountdown(ctx *echo.Context) error
 	// SetHush Hold all automatic output to viewers, or let it go on.
 	// (POST /api/desk/hush)
 	SetHush(ctx *echo.Context) error
@@ -4071,6 +4163,9 @@ type ServerInterface interface {
 	// SayLine Say a line as the house.
 	// (POST /api/desk/say)
 	SayLine(ctx *echo.Context) error
+	// Silence Stop what sounds on the overlays, and what of it waits.
+	// (POST /api/desk/silence)
+	Silence(ctx *echo.Context) error
 	// DeclareStream Declare the stream opened, closed, or a new one.
 	// (POST /api/desk/stream)
 	DeclareStream(ctx *echo.Context) error
@@ -4197,6 +4292,18 @@ type ServerInterface interface {
 	// AnswerNote Answer a note in chat, where its writer is; it is done with then.
 	// (POST /api/notes/{event}/answer)
 	AnswerNote(ctx *echo.Context, event int64) error
+	// GetOverlays The overlays and how they stand.
+	// (GET /api/overlays)
+	GetOverlays(ctx *echo.Context) error
+	// MakeOverlayAddress Make the secret address of an overlay, in place of the one there was. It is told this once; what is open at the old one goes blank.
+	// (POST /api/overlays/{overlay}/address)
+	MakeOverlayAddress(ctx *echo.Context, overlay string) error
+	// SampleBox Let a sample stand in a box of the real overlay, or take it away.
+	// (POST /api/overlays/{overlay}/sample)
+	SampleBox(ctx *echo.Context, overlay string) error
+	// TryBox Try a box on the real overlay, with somebody made up. It is marked as a try, and nothing is counted.
+	// (POST /api/overlays/{overlay}/try)
+	TryBox(ctx *echo.Context, overlay string) error
 	// GetPegs What the member has put on their own pegs, in its order; empty is what a fresh row of pegs holds.
 	// (GET /api/pegs)
 	GetPegs(ctx *echo.Context) error
@@ -5489,6 +5596,15 @@ func (w *ServerInterfaceWrapper) SetBookmark(ctx *echo.Context) error {
 	return err
 }
 
+// SetCountdown converts echo context to params.
+func (w *ServerInterfaceWrapper) SetCountdown(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetCountdown(ctx)
+	return err
+}
+
 // SetHush converts echo context to params.
 func (w *ServerInterfaceWrapper) SetHush(ctx *echo.Context) error {
 	var err error
@@ -5540,6 +5656,15 @@ func (w *ServerInterfaceWrapper) SayLine(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.SayLine(ctx)
+	return err
+}
+
+// Silence converts echo context to params.
+func (w *ServerInterfaceWrapper) Silence(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Silence(ctx)
 	return err
 }
 
@@ -6142,6 +6267,63 @@ func (w *ServerInterfaceWrapper) AnswerNote(ctx *echo.Context) error {
 	return err
 }
 
+// GetOverlays converts echo context to params.
+func (w *ServerInterfaceWrapper) GetOverlays(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetOverlays(ctx)
+	return err
+}
+
+// MakeOverlayAddress converts echo context to params.
+func (w *ServerInterfaceWrapper) MakeOverlayAddress(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "overlay" -------------
+	var overlay string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "overlay", ctx.Param("overlay"), &overlay, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter overlay: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MakeOverlayAddress(ctx, overlay)
+	return err
+}
+
+// SampleBox converts echo context to params.
+func (w *ServerInterfaceWrapper) SampleBox(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "overlay" -------------
+	var overlay string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "overlay", ctx.Param("overlay"), &overlay, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter overlay: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SampleBox(ctx, overlay)
+	return err
+}
+
+// TryBox converts echo context to params.
+func (w *ServerInterfaceWrapper) TryBox(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "overlay" -------------
+	var overlay string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "overlay", ctx.Param("overlay"), &overlay, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter overlay: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryBox(ctx, overlay)
+	return err
+}
+
 // GetPegs converts echo context to params.
 func (w *ServerInterfaceWrapper) GetPegs(ctx *echo.Context) error {
 	var err error
@@ -6713,6 +6895,12 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/house/fetched", wrapper.GetFetched, options.OperationMiddlewares["getFetched"]...)
 	router.GET(options.BaseURL+"/api/house/asks", wrapper.GetAsks, options.OperationMiddlewares["getAsks"]...)
 	router.POST(options.BaseURL+"/api/desk/bookmark", wrapper.SetBookmark, options.OperationMiddlewares["setBookmark"]...)
+	router.POST(options.BaseURL+"/api/desk/silence", wrapper.Silence, options.OperationMiddlewares["silence"]...)
+	router.POST(options.BaseURL+"/api/desk/countdown", wrapper.SetCountdown, options.OperationMiddlewares["setCountdown"]...)
+	router.GET(options.BaseURL+"/api/overlays", wrapper.GetOverlays, options.OperationMiddlewares["getOverlays"]...)
+	router.POST(options.BaseURL+"/api/overlays/:overlay/address", wrapper.MakeOverlayAddress, options.OperationMiddlewares["makeOverlayAddress"]...)
+	router.POST(options.BaseURL+"/api/overlays/:overlay/sample", wrapper.SampleBox, options.OperationMiddlewares["sampleBox"]...)
+	router.POST(options.BaseURL+"/api/overlays/:overlay/try", wrapper.TryBox, options.OperationMiddlewares["tryBox"]...)
 	router.GET(options.BaseURL+"/api/bookmarks", wrapper.GetBookmarks, options.OperationMiddlewares["getBookmarks"]...)
 	router.PUT(options.BaseURL+"/api/bookmarks/:event/label", wrapper.LabelBookmark, options.OperationMiddlewares["labelBookmark"]...)
 	router.POST(options.BaseURL+"/api/bookmarks/keys", wrapper.MakeBookmarkKey, options.OperationMiddlewares["makeBookmarkKey"]...)

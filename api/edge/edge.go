@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/hall"
 	"vividporch/core/wording"
 	"vividporch/porch"
 	"vividporch/porch/desk"
@@ -103,4 +104,18 @@ func Faults(list []courtesy.Fault) []spec.Fault {
 		out = append(out, v)
 	}
 	return out
+}
+
+// Deed answers an action with what was decided about it. It was done unless nothing
+// was decided but refusals; which of its parts were refused is told either way.
+func Deed(c *echo.Context, ds []hall.Decision) error {
+	out := spec.Deed{Done: len(ds) == 0, Because: []string{}}
+	for _, d := range ds {
+		if d.Kind != hall.Refuse {
+			out.Done = true
+		} else if d.Output != "" {
+			out.Because = append(out.Because, d.Because...)
+		}
+	}
+	return c.JSON(http.StatusOK, out)
 }

@@ -223,6 +223,17 @@ func (on *Showing) overAt() time.Time {
 	return on.Ends.Add(endsWithin)
 }
 
+// Waits is how many wait for an overlay.
+func Waits(m room.Memory, o *box.Overlay) (n int) {
+	line := room.Remembered[Memory](m, name).Line
+	for i := range line {
+		if !slices.Contains(line[i].Shown, o.ID) && len(fit(&line[i], o)) > 0 {
+			n++
+		}
+	}
+	return n
+}
+
 // given is why something in line is given up, and from when on; no reason where it is not.
 func (s *Section) given(m *Memory, w *Waiting) (at time.Time, why string) {
 	wait, rooms, open, free := 0.0, 0, false, false

@@ -12,7 +12,8 @@ import (
 	"io"
 	"math"
 	"strings"
-	"unicode"
+
+	"vividporch/core/plain"
 
 	"github.com/fogleman/gg"
 	"golang.org/x/image/draw"
@@ -177,7 +178,7 @@ func lantern(dc *gg.Context, l look, c Card, x, y, size float64) {
 		dc.ResetClip()
 		return
 	}
-	if first := initials(c.Name); first != "" {
+	if first := plain.Initials(c.Name); first != "" {
 		write(dc.Image().(draw.Image), first, heading, int(size*0.4), 20, 1, ink, int(left+in), int(y-size*0.26), int(w-2*in), true)
 	}
 }
@@ -191,26 +192,4 @@ func fill(src image.Image, w, h int) image.Image {
 	out := image.NewRGBA(image.Rect(0, 0, w, h))
 	draw.CatmullRom.Scale(out, out.Bounds(), src, image.Rect(x, y, x+max(1, cw), y+max(1, ch)), draw.Src, nil)
 	return out
-}
-
-// initials are the first letters of the first two words of a name; of one in a script without such words, the first
-// letter.
-func initials(name string) string {
-	var out []rune
-	begins := true
-	for _, r := range name {
-		switch {
-		case unicode.IsLetter(r) || unicode.IsDigit(r):
-			if begins && len(out) < 2 {
-				out = append(out, unicode.ToUpper(r))
-			}
-			begins = false
-		case r == ' ' || r == '_' || r == '-' || r == '.':
-			begins = true
-		}
-	}
-	if len(out) == 2 && unicode.In(out[0], unicode.Arabic, unicode.Han, unicode.Hangul, unicode.Hiragana, unicode.Katakana) {
-		out = out[:1] // two of them would be read as a word
-	}
-	return string(out)
 }

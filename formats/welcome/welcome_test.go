@@ -6,6 +6,8 @@ import (
 	"image/png"
 	"math/rand/v2"
 	"testing"
+
+	"vividporch/core/plain"
 )
 
 // people are names as they come.
@@ -98,7 +100,7 @@ func TestALongNameIsSetSmallerAndThenCutInItsMiddle(t *testing.T) {
 
 func TestTheFirstLettersStandForWhoHasNoPicture(t *testing.T) {
 	for name, want := range map[string]string{"limpet_lena": "LL", "Odalys Brine": "OB", "sandhopper9": "S", "فانوس البحر": "ف", "灯台守のカモメ": "灯", "🦀 crab": "C", "": "", "42 crabs": "4C", "🦀🦀": ""} {
-		if got := initials(name); got != want {
+		if got := plain.Initials(name); got != want {
 			t.Errorf("%q has the letters %q, want %q", name, got, want)
 		}
 	}

@@ -26,6 +26,9 @@ const (
 // Feed is the address of a place that is a feed, by its name.
 const Feed = "feed: "
 
+// Overlay is the address of an overlay, by its id.
+const Overlay = "overlay: "
+
 // Key is the key of one address of a channel.
 type Key struct {
 	Channel int64     `gorm:"primaryKey;autoIncrement:false"`

@@ -56,6 +56,11 @@ func (s *Shelf) Named(ctx context.Context, channel int64, name string) (m tables
 	return m, pg.None(s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).First(&m).Error)
 }
 
+// Card tells of a file on the shelf without reading it; ErrNone when there is none of that name.
+func (s *Shelf) Card(ctx context.Context, channel int64, name string) (m tables.Medium, err error) {
+	return m, pg.None(s.DB.WithContext(ctx).Omit("data").Where("channel = ? AND name = ?", channel, name).First(&m).Error)
+}
+
 // DropMedium takes a file off the shelf.
 func (s *Shelf) Drop(ctx context.Context, channel int64, name string) error {
 	return s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).Delete(&tables.Medium{}).Error

@@ -775,6 +775,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/silence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop what sounds on the overlays, and what of it waits. */
+        post: operations["silence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/countdown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a countdown go, stop it, or set it. */
+        post: operations["setCountdown"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overlays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The overlays and how they stand. */
+        get: operations["getOverlays"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overlays/{overlay}/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the secret address of an overlay, in place of the one there was. It is told this once; what is open at the old one goes blank. */
+        post: operations["makeOverlayAddress"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overlays/{overlay}/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a sample stand in a box of the real overlay, or take it away. */
+        post: operations["sampleBox"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overlays/{overlay}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try a box on the real overlay, with somebody made up. It is marked as a try, and nothing is counted. */
+        post: operations["tryBox"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bookmarks": {
         parameters: {
             query?: never;
@@ -3191,6 +3293,49 @@ export interface components {
         NoteAnswer: {
             text: string;
         };
+        CountdownHand: {
+            box: string;
+            /** @enum {string} */
+            act: "go" | "pause" | "set" | "add" | "anew";
+            /**
+             * Format: double
+             * @description what is left from now on, or is added
+             */
+            seconds?: number;
+        };
+        Overlays: {
+            overlays: components["schemas"]["OverlayStanding"][];
+        };
+        OverlayStanding: {
+            id: string;
+            title: string;
+            /** @description a page of it is open somewhere */
+            open: boolean;
+            pages: number;
+            /**
+             * Format: date-time
+             * @description it was last known to be there
+             */
+            seen?: string;
+            /**
+             * Format: date-time
+             * @description its address was made
+             */
+            made?: string;
+            /** @description so many wait for it */
+            line: number;
+            /** @description of whom something is on it */
+            on?: string;
+        };
+        BoxSample: {
+            box: string;
+            on: boolean;
+        };
+        BoxTry: {
+            box: string;
+            /** @description what is shown or played */
+            medium?: string;
+        };
         FeedMade: {
             address: string;
         };
@@ -5317,6 +5462,124 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewBookmark"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    silence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    setCountdown: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountdownHand"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getOverlays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overlays"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeOverlayAddress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overlay: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedMade"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sampleBox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overlay: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoxSample"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryBox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overlay: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoxTry"];
             };
         };
         responses: {

@@ -1,0 +1,166 @@
+package onscreen
+
+import (
+	"hash/fnv"
+	"math"
+	"slices"
+
+	"vividporch/core/event"
+	"vividporch/core/hall"
+	"vividporch/core/happening"
+	"vividporch/core/output"
+	"vividporch/core/plain"
+	"vividporch/core/room"
+)
+
+// Line is a line of chat as overlays show it.
+type Line struct {
+	ID       int64  `json:"id"`
+	Sort     string `json:"sort"` // of [vividporch/core/box.LineSorts]
+	Platform string `json:"platform"`
+	Mark     string `json:"mark"` // the platform's
+	Name     string `json:"name"`
+	Tint     int    `json:"tint"` // of the name: one of the page's, the same for one account
+	Text     string `json:"text"`
+
+	account, message string
+}
+
+// tints is how many colours names have.
+const tints = 8
+
+// chatRing keeps the last lines.
+type chatRing struct {
+	list []Line
+	last int64
+}
+
+// after are the lines after one, for a page that has the rest.
+func (r *chatRing) after(id int64) []Line {
+	if id == math.MaxInt64 {
+		return nil
+	}
+	at := max(0, len(r.list)-linesKept)
+	for at < len(r.list) && r.list[at].ID <= id {
+		at++
+	}
+	return slices.Clone(r.list[at:])
+}
+
+func (r *chatRing) add(l Line) Line {
+	r.last++
+	l.ID = r.last
+	if r.list = append(r.list, l); len(r.list) > 4*linesKept {
+		r.list = slices.Clone(r.list[len(r.list)-2*linesKept:])
+	}
+	return l
+}
+
+// drop takes lines out, and tells which.
+func (r *chatRing) drop(of func(*Line) bool) []int64 {
+	var ids []int64
+	r.list = slices.DeleteFunc(r.list, func(l Line) bool {
+		if of(&l) {
+			ids = append(ids, l.ID)
+			return true
+		}
+		return false
+	})
+	return ids
+}
+
+// Lived tells pages what was said in chat, and what is to be seen no more. It does not wait.
+func (s *Screens) Lived(ev *event.Event, ds []hall.Decision, plan *room.Plan) {
+	switch data := ev.Data.(type) {
+	case *happening.ChatSaid:
+		if _, late := ev.Late(); !late {
+			s.line(said(data, plan))
+		}
+	case *happening.ChatRemoved:
+		s.drop(func(l *Line) bool {
+			return l.message != "" && l.message == data.MessageID && l.Platform == data.Person.Platform
+		})
+	case *happening.PersonBanned:
+		s.Forget([]string{data.Person.Key()})
+	case *happening.PersonTimedOut:
+		s.Forget([]string{data.Person.Key()})
+	case *event.SettingsChanged:
+		s.settle()
+	case *event.Silenced:
+		s.everywhere(frame(map[string]string{"do": "silence"}))
+	}
+	for i := range ds {
+		if d := &ds[i]; d.Kind == hall.Say && !d.Try {
+			name := plan.Settings.Name
+			if d.As == output.AsStreamer || name == "" {
+				name = plan.Channel
+			}
+			s.line(Line{Sort: "the house", Platform: d.Platform, Mark: mark(d.Platform), Name: plain.Name(name), Tint: 0, Text: plain.Text(d.Text)})
+		}
+	}
+}
+
+func said(data *happening.ChatSaid, plan *room.Plan) Line {
+	who := data.Person
+	l := Line{Sort: "viewers", Platform: who.Platform, Mark: mark(who.Platform), Name: plain.Name(who.Shown()), Tint: tintOf(who.Key()), Text: plain.Text(data.Text), account: who.Key(), message: data.MessageID}
+	switch {
+	case plan.IsNeighbour(who):
+		l.Sort = "neighbours"
+	case plan.Hears(data.Text, who.Platform).Any():
+		l.Sort = "commands"
+	}
+	return l
+}
+
+// mark is how a platform is marked beside what is said there.
+func mark(platform string) string {
+	for _, r := range plain.Titled(platform) {
+		return string(r)
+	}
+	return ""
+}
+
+func tintOf(account string) int {
+	h := fnv.New32a()
+	h.Write([]byte(account))
+	return int(h.Sum32() % tints)
+}
+
+func (s *Screens) line(l Line) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	l = s.chat.add(l)
+	f := []byte(nil)
+	for _, sc := range s.of {
+		if len(sc.pages) > 0 {
+			if f == nil {
+				f = frame(map[string]any{"do": "line", "line": l})
+			}
+			sc.all(f)
+		}
+	}
+}
+
+func (s *Screens) drop(of func(*Line) bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if ids := s.chat.drop(of); len(ids) > 0 {
+		f := frame(map[string]any{"do": "unline", "ids": ids})
+		for _, sc := range s.of {
+			sc.all(f)
+		}
+	}
+}
+
+// Forget takes the lines of some accounts from all pages.
+func (s *Screens) Forget(accounts []string) {
+	s.drop(func(l *Line) bool { return l.account != "" && slices.Contains(accounts, l.account) })
+}
+
+func (s *Screens) everywhere(f []byte) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, sc := range s.of {
+		sc.all(f)
+	}
+}
