@@ -31,7 +31,7 @@ import (
 const (
 	mostHeard   = 16 << 10         // bytes of what a page tells at once
 	helloWithin = 10 * time.Second // of its joining
-	beat        = 15 * time.Second // how often it is asked whether it is still there
+	beat        = 15 * time.Second // how often it hears that the house is there
 	writeWithin = 10 * time.Second
 	lookWithin  = 5 * time.Second
 )
@@ -188,7 +188,7 @@ func tell(ctx context.Context, conn *websocket.Conn, page *onscreen.Page) {
 		case <-ctx.Done():
 			err = ctx.Err()
 		case <-tick.C:
-			err = conn.Ping(wctx)
+			err = conn.Write(wctx, websocket.MessageText, []byte(`{"do":"beat"}`))
 		case f, ok := <-page.Frames:
 			if !ok {
 				conn.Close(websocket.StatusNormalClosure, "not wanted")

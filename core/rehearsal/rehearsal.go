@@ -206,7 +206,6 @@ func (r *run) opens(at time.Time) error {
 		if err := r.take(ev, nil); err != nil {
 			return err
 		}
-		r.sum.Events--
 	}
 	return nil
 }
@@ -235,7 +234,9 @@ func (r *run) take(ev event.Event, known *people.Known) error {
 	}
 	r.seen[ev.Key()] = true
 	ev.Seq = r.s.Seq + 1
-	r.sum.Events++
+	if !strings.HasPrefix(ev.Type, "porch.overlay.") { // what pages tell is none of the evening's
+		r.sum.Events++
+	}
 	stream := r.s.StreamNow()
 	if who := ev.Who(); who != nil && known == nil && r.s.Wants(&ev, r.plan) && ev.Cause == 0 {
 		known = r.guests.known(*who, stream)

@@ -4,6 +4,7 @@ import (
 	"hash/fnv"
 	"math"
 	"slices"
+	"time"
 
 	"vividporch/core/event"
 	"vividporch/core/hall"
@@ -48,7 +49,7 @@ func (r *chatRing) after(id int64) []Line {
 }
 
 func (r *chatRing) add(l Line) Line {
-	r.last++
+	r.last = max(r.last+1, time.Now().UnixMilli()) // beyond those of the process before this one
 	l.ID = r.last
 	if r.list = append(r.list, l); len(r.list) > 4*linesKept {
 		r.list = slices.Clone(r.list[len(r.list)-2*linesKept:])

@@ -1,12 +1,5 @@
-/** The standing shapes, drawn at 12×12. */
-const shapes = {
-  seed: "M6 1.2c2.6 2.6 3.6 4.6 3.6 6.1A3.6 3.6 0 0 1 6 10.9 3.6 3.6 0 0 1 2.4 7.3C2.4 5.8 3.4 3.8 6 1.2Z",
-  leaf: "M1.5 10.5C1 4.5 4.5 1.5 10.8 1.3 10.8 7.5 7.5 11 3.2 9.6L6.8 5.3 2.4 9.2Z",
-  ring: "M6 1a5 5 0 1 0 0 10A5 5 0 0 0 6 1Zm0 2.6a2.4 2.4 0 1 1 0 4.8 2.4 2.4 0 0 1 0-4.8Z",
-  moon: "M8.8 1.4A5 5 0 1 0 10.8 8.8 4.6 4.6 0 0 1 8.8 1.4Z",
-  sail: "M6.6.8v8H11C10.8 5.6 9.4 2.9 6.6.8ZM5.4 2.8v6H1.2C1.5 6.4 2.9 4.3 5.4 2.8ZM1.2 9.8h9.8L9.4 11.4H2.8Z",
-  wave: "M.6 8.2c2 0 2-2.8 4-4.4 2-1.5 4.6-1 5.6 1-1.3-.6-2.7-.2-3 1-.3 1.3.9 2.4 2.6 2.4h1.6v2.4H.6Z",
-} as const;
+import { shapes } from "./shapes";
+
 export type ShapeName = keyof typeof shapes;
 
 /** shapeOf is the shape that hangs beside somebody's lantern. */
