@@ -1131,6 +1131,17 @@ type Bookmarks struct {
 	Streams []StreamBookmarks `json:"streams"`
 }
 
+// BoxKind defines model for BoxKind.
+type BoxKind struct {
+	Kind string `json:"kind"`
+
+	// Start a new one, as it stands in the settings
+	Start map[string]interface{} `json:"start"`
+
+	// Title what a new one is called
+	Title string `json:"title"`
+}
+
 // BoxSample defines model for BoxSample.
 type BoxSample struct {
 	Box string `json:"box"`
@@ -2564,6 +2575,7 @@ type OverlayStanding struct {
 
 // Overlays defines model for Overlays.
 type Overlays struct {
+	Kinds    []BoxKind         `json:"kinds"`
 	Overlays []OverlayStanding `json:"overlays"`
 }
 

@@ -231,7 +231,7 @@ func (x *OnScreen) GetOverlays(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := spec.Overlays{Overlays: []spec.OverlayStanding{}}
+	out := spec.Overlays{Overlays: []spec.OverlayStanding{}, Kinds: kinds}
 	for i := range x.house.Plan().Settings.Overlays {
 		o := &x.house.Plan().Settings.Overlays[i]
 		v := spec.OverlayStanding{ID: o.ID, Title: o.Title, Pages: x.house.Screens.Pages(o.ID), Line: all.Line[o.ID]}
@@ -251,6 +251,19 @@ func (x *OnScreen) GetOverlays(c *echo.Context) error {
 	}
 	return c.JSON(http.StatusOK, out)
 }
+
+// kinds are the kinds of boxes, each with a new one.
+var kinds = func() (out []spec.BoxKind) {
+	for _, k := range box.Catalogue {
+		b := box.Box{ID: strings.ReplaceAll(string(k.New().Kind()), " ", "-"), Do: k.New(), At: k.At, Off: k.Off}
+		raw, err := json.Marshal(b)
+		v := spec.BoxKind{Kind: string(b.Kind()), Title: k.Title}
+		if err == nil && json.Unmarshal(raw, &v.Start) == nil {
+			out = append(out, v)
+		}
+	}
+	return out
+}()
 
 // MakeOverlayAddress answers POST /api/overlays/{overlay}/address.
 func (x *OnScreen) MakeOverlayAddress(c *echo.Context, id string) error {

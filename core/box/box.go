@@ -28,6 +28,7 @@ type Spec struct {
 	New   func() Does // its settings, empty
 	Title string      // what a new one is called
 	At    At          // where a new one stands
+	Off   bool        // and is switched off until somebody wants it
 	Takes string      // the output that is shown in it: "card", "film"; "" for none
 }
 

@@ -10,7 +10,7 @@ type Emotes struct {
 	Size    float64 `json:"size,omitempty" jsonschema:"minimum=0,maximum=200"`   // in pixels of the overlay; 0 is 56
 }
 
-var emotes = Spec{New: func() Does { return &Emotes{} }, Title: "Emotes", At: At{54, 42, 10, 38}}
+var emotes = Spec{New: func() Does { return &Emotes{} }, Title: "Emotes", At: At{54, 42, 10, 38}, Off: true}
 
 // Kind is the name of it.
 func (*Emotes) Kind() Kind { return KindEmotes }

@@ -61,6 +61,7 @@ export type Step = components["schemas"]["Step"];
 export type Claim = components["schemas"]["Claim"];
 export type ShownEvening = components["schemas"]["ShownEvening"];
 export type PlacesView = components["schemas"]["PlacesView"];
+export type Overlays = components["schemas"]["Overlays"];
 export type PlaceStanding = components["schemas"]["PlaceStanding"];
 export type HappeningRow = components["schemas"]["HappeningRow"];
 export type RelayView = components["schemas"]["RelayView"];

@@ -23,6 +23,7 @@ export const about = {
   places: ["places"],
   bookmarks: ["bookmarks"],
   notes: ["notes"],
+  overlays: ["overlays"],
 } as const;
 
 export type People = NonNullable<operations["getPeople"]["parameters"]["query"]>;
@@ -86,6 +87,9 @@ export const dates = (all: boolean) =>
 
 /** places are the places, what can happen, and what of it goes where. */
 export const places = queryOptions({ queryKey: about.places, queryFn: ({ signal }) => ask(api.GET("/api/places", { signal })), staleTime: 1000, refetchInterval: 3000 });
+
+/** overlays are how they stand, and what can be put on them. */
+export const overlays = queryOptions({ queryKey: about.overlays, queryFn: ({ signal }) => ask(api.GET("/api/overlays", { signal })), staleTime: 1000, refetchInterval: 3000 });
 
 /** landings are a community server's, with what the house may do at each; never kept: rights change there. */
 export const landings = (platform: string) =>

@@ -3305,6 +3305,16 @@ export interface components {
         };
         Overlays: {
             overlays: components["schemas"]["OverlayStanding"][];
+            kinds: components["schemas"]["BoxKind"][];
+        };
+        BoxKind: {
+            kind: string;
+            /** @description what a new one is called */
+            title: string;
+            /** @description a new one, as it stands in the settings */
+            start: {
+                [key: string]: unknown;
+            };
         };
         OverlayStanding: {
             id: string;

@@ -133,7 +133,8 @@ export class Stage {
   }
 
   private part(p: Part, f: { try?: boolean }): Shown | undefined {
-    if (p.whole) return kinds.film(this.whole, { id: "whole", kind: "film", left: 0, top: 0, wide: 100, high: 100, ...(p.box && this.views.get(p.box)?.box) } as Box, this.env()).show?.(p, f);
+    if (p.whole)
+      return kinds.film(this.whole, { id: "whole", kind: "film", left: 0, top: 0, wide: 100, high: 100, ...(p.box && this.views.get(p.box)?.box) } as Box, this.env()).show?.(p, f);
     if (p.effect === "sound" || p.effect === "speak") return kinds.sound(this.env()).show!(p, f);
     return p.box ? this.views.get(p.box)?.view.show?.(p, f) : undefined;
   }

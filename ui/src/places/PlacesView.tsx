@@ -8,10 +8,12 @@ import { Board } from "./Board";
 import { Bookmarks } from "./Bookmarks";
 import { Deliveries } from "./Deliveries";
 import { Notes } from "./Notes";
+import OnScreen from "./screen/OnScreen";
 import "./places.css";
 
 const tabs = [
   ["", "What goes where"],
+  ["screen", "On screen"],
   ["deliveries", "Deliveries"],
   ["notes", "Notes"],
   ["bookmarks", "Bookmarks"],
@@ -58,6 +60,7 @@ export default function PlacesView() {
       <Routes>
         <Route path="" element={<Board v={q.data} />} />
         <Route path="deliveries" element={<Deliveries v={q.data} />} />
+        <Route path="screen" element={<OnScreen />} />
         <Route path="notes" element={<Notes />} />
         <Route path="bookmarks" element={<Bookmarks />} />
       </Routes>

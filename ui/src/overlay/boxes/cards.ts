@@ -76,7 +76,10 @@ function draw(p: Part, box: Box, env: Env, tried: boolean) {
   const words = el("div", "words", el("p", "heading", name(p.text ?? "")), p.second ? el("p", "second", name(p.second)) : undefined, tried ? el("p", "tried", "a try") : undefined);
   const mark = picture?.at ?? lantern(p.letters ?? "");
   if (look === "hung lantern") {
-    at.append(drawing("0 0 296 14", "iron", ["path", { d: "M0 9.500H277c7 0 10-4 6-7" }]), el("div", "hung", el("div", "mark", mark), el("div", "hook", el("div", "board", words, water()))));
+    at.append(
+      drawing("0 0 296 14", "iron", ["path", { d: "M0 9.500H277c7 0 10-4 6-7" }]),
+      el("div", "hung", el("div", "mark", mark), el("div", "hook", el("div", "board", words, water()))),
+    );
     at.querySelector("svg.iron")!.setAttribute("preserveAspectRatio", "none");
   } else if (look === "glass slide") at.append(el("div", "slide", el("div", "label mark", mark), words));
   else at.append(el("div", "tide", el("div", "mark", mark), words, water()));

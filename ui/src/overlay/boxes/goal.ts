@@ -3,7 +3,9 @@ import type { Box } from "../frames";
 import type { Kind } from "../view";
 
 /** amount is a number as people write it: whole, unless it is money. */
-export const amount = (n: number, b: Box) => n.toLocaleString(undefined, b.what === "tips" ? { minimumFractionDigits: n % 1 ? 2 : 0, maximumFractionDigits: 2 } : { maximumFractionDigits: 0 }) + (b.what === "tips" && b.currency ? ` ${b.currency}` : "");
+export const amount = (n: number, b: Box) =>
+  n.toLocaleString(undefined, b.what === "tips" ? { minimumFractionDigits: n % 1 ? 2 : 0, maximumFractionDigits: 2 } : { maximumFractionDigits: 0 }) +
+  (b.what === "tips" && b.currency ? ` ${b.currency}` : "");
 
 /** Lanterns of a row that is a goal. */
 const hung = 10;

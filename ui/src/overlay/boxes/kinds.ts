@@ -10,6 +10,17 @@ import { lines } from "./lines";
 import { rail } from "./rail";
 
 /** The kinds of boxes, by their names; and sound, which needs none. */
-export const kinds: Record<Box, Kind> & { sound: (env: Env) => BoxView } = { cards, film, "chat lines": lines, goal, count, "last one": last, rail, countdown, emotes, sound: audio };
+export const kinds: Record<Box, Kind> & { sound: (env: Env) => BoxView } = {
+  cards,
+  film,
+  "chat lines": lines,
+  goal,
+  count,
+  "last one": last,
+  rail,
+  countdown,
+  emotes,
+  sound: audio,
+};
 
 type Box = "cards" | "film" | "chat lines" | "goal" | "count" | "last one" | "rail" | "countdown" | "emotes";

@@ -74,4 +74,12 @@ const sample: Line[] = [
   ["Fernlight", "ottoline_reed", "is it moving?", 2],
   ["Quayside", "tidewrack", "hello from the herons", 3],
   ["Fernlight", "saltpan_pip", "did the anemone make it through?", 5],
-].map(([platform, name, text, tint], i) => ({ id: -1 - i, sort: "viewers", platform: platform as string, mark: (platform as string)[0]!, name: name as string, text: text as string, tint: tint as number }));
+].map(([platform, name, text, tint], i) => ({
+  id: -1 - i,
+  sort: "viewers",
+  platform: platform as string,
+  mark: (platform as string)[0]!,
+  name: name as string,
+  text: text as string,
+  tint: tint as number,
+}));

@@ -62,7 +62,16 @@ const initials = (n: string) =>
     .map((w) => [...w][0]!.toUpperCase())
     .join("");
 
-const sample: Light[] = ["limpet_lena ring", "kelpwright sail", "sandhopper9 leaf", "ottoline_reed ring", "tidewrack seed", "moss_and_mortar leaf", "saltpan_pip moon", "heron_hour wave"].map((s) => {
+const sample: Light[] = [
+  "limpet_lena ring",
+  "kelpwright sail",
+  "sandhopper9 leaf",
+  "ottoline_reed ring",
+  "tidewrack seed",
+  "moss_and_mortar leaf",
+  "saltpan_pip moon",
+  "heron_hour wave",
+].map((s) => {
   const [name, shape] = s.split(" ");
   return { name: name!, shape };
 });

@@ -1,0 +1,84 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { media } from "../../../api/queries";
+import type { Box } from "../../../overlay/frames";
+import { keyer } from "../../../overlay/key";
+import { Button } from "../../../kit/Button";
+import { Colour, FromShelf, Row, Slide } from "./parts";
+
+type Key = NonNullable<Box["key"]>;
+
+/** KeyForm sets the colour that is taken out of a film, and shows a frame of one with and without. */
+export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, keep?: boolean) => void }) {
+  const q = useQuery(media);
+  const first = q.data?.items.find((m) => m.kind === "film")?.name;
+  const [name, setName] = useState<string>();
+  const film = name ?? first;
+  const video = useRef<HTMLVideoElement>(null);
+  const frame = useRef<HTMLCanvasElement>(null);
+  const without = useRef<HTMLCanvasElement>(null);
+  const [ready, setReady] = useState(0);
+  const key = JSON.stringify(value);
+  useEffect(() => {
+    const v = video.current;
+    const c = frame.current;
+    if (!ready || !v || !c || !v.videoWidth) return;
+    [c.width, c.height] = [v.videoWidth, v.videoHeight];
+    c.getContext("2d")?.drawImage(v, 0, 0);
+    const out = document.createElement("canvas");
+    keyer(out, JSON.parse(key) as Key)?.(v);
+    if (!without.current || !out.width) return;
+    [without.current.width, without.current.height] = [out.width, out.height];
+    without.current.getContext("2d")?.drawImage(out, 0, 0);
+  }, [ready, key]);
+  const pick = (e: React.MouseEvent<HTMLCanvasElement>) => {
+    const c = e.currentTarget;
+    const r = c.getBoundingClientRect();
+    const at = c.getContext("2d")?.getImageData(Math.floor(((e.clientX - r.left) / r.width) * c.width), Math.floor(((e.clientY - r.top) / r.height) * c.height), 1, 1).data;
+    if (at) onChange({ ...value, colour: `#${[at[0], at[1], at[2]].map((n) => n!.toString(16).padStart(2, "0")).join("")}` });
+  };
+  const slide = (of: "tolerance" | "edge" | "spill", words: string, usual: number) => (
+    <label className="flex items-center gap-1.5">
+      <span className="sub w-16">{words}</span>
+      <Slide label={words} least={1} most={60} value={Math.round(100 * (value[of] ?? usual))} onChange={(n, keep) => onChange({ ...value, [of]: n / 100 }, keep)} />
+      <span className="tabular-nums">{Math.round(100 * (value[of] ?? usual))} %</span>
+    </label>
+  );
+  return (
+    <Row label="Ground">
+      <div className="grid gap-1.5">
+        <span className="few">
+          <input type="color" value={value.colour} aria-label="The colour that is taken out" onChange={(e) => onChange({ ...value, colour: e.target.value })} />
+          {value.colour}
+          <FromShelf label="Film to look at" kind="film" none="a film…" value={film} onPick={setName} />
+        </span>
+        {film && (
+          <>
+            <video
+              ref={video}
+              className="hidden"
+              muted
+              preload="auto"
+              src={`/api/media/${encodeURIComponent(film)}`}
+              onLoadedData={(e) => (e.currentTarget.currentTime = Math.min(0.5, (e.currentTarget.duration || 1) / 2))}
+              onSeeked={() => setReady((n) => n + 1)}
+            />
+            <span className="grid grid-cols-2 gap-1.5">
+              <canvas ref={frame} className="w-full cursor-crosshair rounded" aria-label="A frame of the film; press on its ground to take that colour out" onClick={pick} />
+              <canvas ref={without} className="checkers w-full rounded" aria-label="The same frame without it" />
+            </span>
+            <span className="flex items-center gap-1.5">
+              <span className="sub">Press on the ground in the left picture to pick it.</span>
+              <Button size="s" look="ghost" onClick={() => video.current && (video.current.currentTime = (video.current.currentTime + 0.4) % (video.current.duration || 1))}>
+                Another frame
+              </Button>
+            </span>
+          </>
+        )}
+        {slide("tolerance", "tolerance", 0.18)}
+        {slide("edge", "soft edge", 0.08)}
+        {slide("spill", "spill", 0.5)}
+      </div>
+    </Row>
+  );
+}
