@@ -106,6 +106,7 @@ func New(cfg Config) *Server {
 	e.GET("/overlay/:key", s.ShowOverlay)
 	e.GET("/overlay/:key/live", s.LiveOverlay)
 	e.GET("/overlay/:key/media/:name", s.OverlayMedium)
+	e.GET("/overlay/:key/speech/:id", s.OverlaySpeech)
 	e.GET("/kept/:token", s.keptLink)
 	e.POST("/kept/:token", s.useKeptLink)
 	e.GET("/kept.css", keptStyle)

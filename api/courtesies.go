@@ -34,7 +34,7 @@ func (s *Server) GetCourtesies(c *echo.Context) error {
 	}
 	plan := s.house.Plan()
 	out := spec.Courtesies{Version: plan.Version, Never: append([]string{}, plan.Whole.Never...), People: samplePeople(), Courtesies: []spec.CourtesyView{}}
-	if err := s.composing(&out); err != nil {
+	if err := s.composing(c.Request().Context(), &out); err != nil {
 		return err
 	}
 	asked, err := s.house.Asked(c.Request().Context())

@@ -34,7 +34,7 @@ func (s *Server) GetMedia(c *echo.Context) error {
 }
 
 func mediumView(m tables.Medium) spec.Medium {
-	return spec.Medium{Name: m.Name, Type: m.Type, Kind: spec.MediumKind(m.Kind), Bytes: m.Bytes, Width: m.Width, Height: m.Height, Seconds: m.Seconds}
+	return spec.Medium{Name: m.Name, Type: m.Type, Kind: spec.MediumKind(m.Kind), Bytes: m.Bytes, Width: m.Width, Height: m.Height, Seconds: m.Seconds, Lufs: m.LUFS}
 }
 
 // AddMedia answers POST /api/media.

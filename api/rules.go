@@ -12,6 +12,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"vividporch/core/box"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/forecast"
@@ -397,7 +398,7 @@ func (s *Server) SetOwn(c *echo.Context) error {
 }
 
 // composing fills in what a courtesy is composed from.
-func (s *Server) composing(out *spec.Courtesies) error {
+func (s *Server) composing(ctx context.Context, out *spec.Courtesies) error {
 	plan := s.house.Plan()
 	out.Ties, out.Whens, out.Places, out.Platforms = []spec.Tie{}, []spec.When{}, []spec.PlaceName{}, append([]string{}, plan.Chat()...)
 	for _, t := range plan.Set.Ties(20) {
@@ -411,6 +412,7 @@ func (s *Server) composing(out *spec.Courtesies) error {
 		out.Whens = append(out.Whens, v)
 	}
 	out.Fittings, out.Acts, out.Streamer = []spec.FittingView{}, screen.Acts(plan), append([]string{}, plan.World().Streamer...)
+	out.Screens, out.Voices = screens(plan), append([]string{}, s.house.Speaker.Voices(ctx)...)
 	for _, f := range plan.Settings.Fittings {
 		out.Fittings = append(out.Fittings, spec.FittingView{Name: f.Name, Title: cmp.Or(f.Title, f.Name), Kind: f.Kind, Scenes: append([]string{}, f.Scenes...), Voices: append([]string{}, f.Voices...)})
 	}
@@ -558,4 +560,21 @@ func whoseSpeed(tonight, usual float64, today time.Weekday) string {
 	default:
 		return "a calm"
 	}
+}
+
+// screens are the overlays, with the boxes in which something can be shown.
+func screens(plan *room.Plan) []spec.ScreenView {
+	out := []spec.ScreenView{}
+	for i := range plan.Settings.Overlays {
+		o := &plan.Settings.Overlays[i]
+		v := spec.ScreenView{ID: o.ID, Title: o.Title, Boxes: []spec.BoxView{}}
+		for k := range o.Boxes {
+			b := &o.Boxes[k]
+			if takes := box.Of(b.Kind()).Takes; takes != "" {
+				v.Boxes = append(v.Boxes, spec.BoxView{ID: b.ID, Title: b.Called(), Takes: takes})
+			}
+		}
+		out = append(out, v)
+	}
+	return out
 }

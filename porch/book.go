@@ -171,6 +171,7 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 	}
 	h.entries.Forget(gone, names)
 	h.Screens.Forget(gone)
+	h.Speaker.Forget()
 	h.hub.forget()
 	h.shown = nil
 	h.hub.send("whole", 0, h.state.Seq, h.whole(h.state))

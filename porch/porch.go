@@ -31,6 +31,7 @@ import (
 	"vividporch/doors/irc"
 	"vividporch/doors/signin"
 	"vividporch/outside"
+	"vividporch/porch/aloud"
 	"vividporch/porch/calendar"
 	"vividporch/porch/company"
 	"vividporch/porch/desk"
@@ -131,6 +132,7 @@ type House struct {
 	Services  *services.Services // what other services tell
 	SignIns   *signins.Keeper    // at platforms
 	Screens   *onscreen.Screens  // the overlays
+	Speaker   aloud.Speaker      // what makes words speech for them
 	Company   *company.Company   // the people round the channel
 	Calendar  *calendar.Calendar // and their days
 	Claims    movein.Claims      // of accounts in chat, by a phrase
@@ -261,7 +263,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}})
 	h.Screens = onscreen.New(onscreen.Config{Plan: h.Plan, Now: h.clock.now, Tell: h.tell, Look: h.look, Log: cfg.Log, Media: func(ctx context.Context, name string) (tables.Medium, error) {
 		return h.store.Shelf.Card(ctx, id, name)
-	}})
+	}, Speak: h.Speaker.Say})
 	h.voices = h.voicesOf()
 	h.Services = h.servicesOf()
 	h.SignIns = h.signInsOf()
@@ -278,6 +280,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}
 	wg.Go(func() { h.keepCounts(run) })
 	wg.Go(func() { h.Screens.Run(run) })
+	wg.Go(func() { h.keepLoudness(run) })
 	wg.Go(func() { h.keepFetched(run) })
 	if !cfg.Shut {
 		wg.Go(func() { h.keepWeek(run) })

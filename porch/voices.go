@@ -2,6 +2,7 @@ package porch
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"vividporch/core/count"
@@ -11,6 +12,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/output"
 	"vividporch/core/overlay"
+	"vividporch/porch/aloud"
 	"vividporch/store/log"
 )
 
@@ -160,5 +162,33 @@ func (h *House) tellOnce(ctx context.Context, id string, d event.Data) {
 	ev := event.Event{Door: "house", Source: "house", ID: id, Type: d.Type(), Data: d}
 	if _, err := h.Submit(ctx, []event.Event{ev}); err != nil && ctx.Err() == nil {
 		h.log.Warn("could not be told yet", "type", d.Type(), "error", err)
+	}
+}
+
+// keepLoudness measures how loud what lands on the shelf is. What cannot be measured is played as it is.
+func (h *House) keepLoudness(ctx context.Context) {
+	for {
+		list, err := h.store.Shelf.Unmeasured(ctx, h.ID)
+		for i := 0; err == nil && i < len(list); i++ {
+			m, gone := h.store.Shelf.Named(ctx, h.ID, list[i].Name)
+			if gone != nil {
+				continue
+			}
+			heard, why := aloud.Measure(ctx, m.Data, m.Type)
+			if errors.Is(why, aloud.ErrNoProgram) {
+				break // it may be installed one day
+			}
+			if why != nil && !errors.Is(why, aloud.ErrSilent) {
+				h.log.Warn("how loud a file is could not be measured", "file", m.Name, "error", why)
+			}
+			if ctx.Err() == nil {
+				err = h.store.Shelf.Measured(ctx, &m, heard.LUFS, heard.Peak)
+			}
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(looksEvery):
+		}
 	}
 }

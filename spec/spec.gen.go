@@ -1156,6 +1156,15 @@ type BoxTry struct {
 	Medium string `json:"medium,omitempty,omitzero"`
 }
 
+// BoxView defines model for BoxView.
+type BoxView struct {
+	ID string `json:"id"`
+
+	// Takes the output that is shown in it
+	Takes string `json:"takes"`
+	Title string `json:"title"`
+}
+
 // Bundle defines model for Bundle.
 type Bundle struct {
 	File  string          `json:"file"`
@@ -1197,6 +1206,17 @@ type Came struct {
 type Cannot struct {
 	What string `json:"what"`
 	Why  string `json:"why"`
+}
+
+// CardStyle How a card looks and moves; what is left out is as its box has it.
+type CardStyle struct {
+	Board string  `json:"board,omitempty,omitzero"`
+	Comes string  `json:"comes,omitempty,omitzero"`
+	Goes  string  `json:"goes,omitempty,omitzero"`
+	Light string  `json:"light,omitempty,omitzero"`
+	Look  string  `json:"look,omitempty,omitzero"`
+	Size  float64 `json:"size,omitempty,omitzero"`
+	Words string  `json:"words,omitempty,omitzero"`
 }
 
 // CardView defines model for CardView.
@@ -1413,11 +1433,17 @@ type Courtesies struct {
 	Places     []PlaceName    `json:"places"`
 	Platforms  []string       `json:"platforms"`
 
+	// Screens the overlays that something can be shown on
+	Screens []ScreenView `json:"screens"`
+
 	// Streamer platforms where lines may go out as the streamer
 	Streamer []string `json:"streamer"`
 	Ties     []Tie    `json:"ties"`
 	Version  int64    `json:"version"`
-	Whens    []When   `json:"whens"`
+
+	// Voices that the house itself can speak in
+	Voices []string `json:"voices"`
+	Whens  []When   `json:"whens"`
 }
 
 // CourtesyRule A courtesy without its wordings.
@@ -1840,6 +1866,14 @@ type FillIn struct {
 	Name     string `json:"name"`
 	Optional bool   `json:"optional,omitempty,omitzero"`
 	Tells    string `json:"tells"`
+}
+
+// FilmKey A colour that is taken out of a film.
+type FilmKey struct {
+	Colour    string  `json:"colour,omitempty,omitzero"`
+	Edge      float64 `json:"edge,omitempty,omitzero"`
+	Spill     float64 `json:"spill,omitempty,omitzero"`
+	Tolerance float64 `json:"tolerance,omitempty,omitzero"`
 }
 
 // Finding defines model for Finding.
@@ -2323,11 +2357,14 @@ type Measure struct {
 
 // Medium defines model for Medium.
 type Medium struct {
-	Bytes   int64      `json:"bytes"`
-	Height  int        `json:"height,omitempty,omitzero"`
-	Kind    MediumKind `json:"kind"`
-	Name    string     `json:"name"`
-	Seconds float64    `json:"seconds,omitempty,omitzero"`
+	Bytes  int64      `json:"bytes"`
+	Height int        `json:"height,omitempty,omitzero"`
+	Kind   MediumKind `json:"kind"`
+
+	// Lufs how loud it is over its length, in LUFS; 0 for what is not to be heard or was not measured yet
+	Lufs    float64 `json:"lufs,omitempty,omitzero"`
+	Name    string  `json:"name"`
+	Seconds float64 `json:"seconds,omitempty,omitzero"`
 
 	// Type media type as read from the file
 	Type  string `json:"type"`
@@ -2577,6 +2614,9 @@ type OverlayStanding struct {
 type Overlays struct {
 	Kinds    []BoxKind         `json:"kinds"`
 	Overlays []OverlayStanding `json:"overlays"`
+
+	// Voices that words can be spoken in on them
+	Voices []string `json:"voices"`
 }
 
 // OwnEvent defines model for OwnEvent.
@@ -2991,8 +3031,15 @@ type RuleOutput struct {
 	// Birthday what is done to a birthday: set, forget, hide, show or clear
 	Birthday string `json:"birthday,omitempty,omitzero"`
 
+	// Box in this box
+	Box string `json:"box,omitempty,omitzero"`
+
 	// Call of a relay: who is called there
-	Call         string  `json:"call,omitempty,omitzero"`
+	Call string `json:"call,omitempty,omitzero"`
+
+	// Clip of a card: a clip of whoever it is about, where there is one
+	Clip         bool    `json:"clip,omitempty,omitzero"`
+	ClipSeconds  float64 `json:"clipSeconds,omitempty,omitzero"`
 	Colour       string  `json:"colour,omitempty,omitzero"`
 	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
 
@@ -3007,7 +3054,10 @@ type RuleOutput struct {
 	// Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
 	Gather Gather `json:"gather,omitempty,omitzero"`
 	ID     string `json:"id,omitempty,omitzero"`
-	Kind   string `json:"kind"`
+
+	// Key A colour that is taken out of a film.
+	Key  FilmKey `json:"key,omitempty,omitzero"`
+	Kind string  `json:"kind"`
 
 	// Links of a post that is asked for: it may hold links
 	Links   bool    `json:"links,omitempty,omitzero"`
@@ -3026,16 +3076,25 @@ type RuleOutput struct {
 	// Onto of a relay: what it does with the announcement that stands there: edit or under
 	Onto string `json:"onto,omitempty,omitzero"`
 
+	// Overlay on this one alone
+	Overlay string `json:"overlay,omitempty,omitzero"`
+
 	// Paused of a relay
 	Paused bool   `json:"paused,omitempty,omitzero"`
 	Place  string `json:"place,omitempty,omitzero"`
 
 	// Quiet Hours, in the channel's zone, in which nothing is posted; what comes then waits for their end, or is dropped.
-	Quiet       Quiet   `json:"quiet,omitempty,omitzero"`
-	Scene       string  `json:"scene,omitempty,omitzero"`
-	Seconds     float64 `json:"seconds,omitempty,omitzero"`
-	Voice       string  `json:"voice,omitempty,omitzero"`
-	WaitSeconds float64 `json:"waitSeconds,omitempty,omitzero"`
+	Quiet   Quiet   `json:"quiet,omitempty,omitzero"`
+	Scene   string  `json:"scene,omitempty,omitzero"`
+	Seconds float64 `json:"seconds,omitempty,omitzero"`
+
+	// Style How a card looks and moves; what is left out is as its box has it.
+	Style       CardStyle `json:"style,omitempty,omitzero"`
+	Voice       string    `json:"voice,omitempty,omitzero"`
+	WaitSeconds float64   `json:"waitSeconds,omitempty,omitzero"`
+
+	// Whole of a film: over the whole overlay
+	Whole bool `json:"whole,omitempty,omitzero"`
 }
 
 // Rung defines model for Rung.
@@ -3073,6 +3132,13 @@ type SavedFilters struct {
 type SayLine struct {
 	Text string   `json:"text"`
 	To   []string `json:"to,omitempty,omitzero"`
+}
+
+// ScreenView defines model for ScreenView.
+type ScreenView struct {
+	Boxes []BoxView `json:"boxes"`
+	ID    string    `json:"id"`
+	Title string    `json:"title"`
 }
 
 // SecretIn defines model for SecretIn.

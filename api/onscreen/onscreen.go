@@ -231,7 +231,7 @@ func (x *OnScreen) GetOverlays(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := spec.Overlays{Overlays: []spec.OverlayStanding{}, Kinds: kinds}
+	out := spec.Overlays{Overlays: []spec.OverlayStanding{}, Kinds: kinds, Voices: append([]string{}, x.house.Speaker.Voices(ctx)...)}
 	for i := range x.house.Plan().Settings.Overlays {
 		o := &x.house.Plan().Settings.Overlays[i]
 		v := spec.OverlayStanding{ID: o.ID, Title: o.Title, Pages: x.house.Screens.Pages(o.ID), Line: all.Line[o.ID]}
@@ -250,6 +250,26 @@ func (x *OnScreen) GetOverlays(c *echo.Context) error {
 		out.Overlays = append(out.Overlays, v)
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// OverlaySpeech answers GET /overlay/{key}/speech/{id}.
+func (x *OnScreen) OverlaySpeech(c *echo.Context) error {
+	if _, err := x.overlayOf(c); err != nil {
+		return err
+	}
+	return x.spoken(c)
+}
+
+func (x *OnScreen) spoken(c *echo.Context) error {
+	s, ok := x.house.Speaker.Kept(c.Param("id"))
+	if !ok {
+		return edge.Problem(http.StatusNotFound, "These words are not kept any more", "They are spoken once.")
+	}
+	h := c.Response().Header()
+	h.Set("Content-Type", "audio/wav")
+	h.Set("Cache-Control", "private, max-age=60")
+	http.ServeContent(c.Response(), c.Request(), "", time.Time{}, bytes.NewReader(s.WAV))
+	return nil
 }
 
 // kinds are the kinds of boxes, each with a new one.

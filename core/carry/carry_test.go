@@ -126,7 +126,7 @@ func TestABadHouseFileIsRefusedByName(t *testing.T) {
 		"this is no house file":                        `[1, 2]`,
 		"format: is missing":                           `{"channel": "x"}`,
 		"format: is 7":                                 `{"format": 7}`,
-		"turrets: this house knows no such section":   `{"format": 1, "turrets": []}`,
+		"turrets: this house knows no such section":    `{"format": 1, "turrets": []}`,
 		`unknown field "colour"`:                       `{"format": 1, "courtesies": [{"id": "a", "colour": "red"}]}`,
 		"cannot unmarshal string into Go struct field": `{"format": 1, "graceSeconds": "long"}`,
 		"at most": `{"format": 1, "seed": "` + strings.Repeat("x", carry.Most) + `"}`,

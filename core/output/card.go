@@ -15,6 +15,9 @@ type Card struct {
 	Seconds float64 `json:"seconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // how long it stays
 	OnScreen
 	Style *box.Style `json:"style,omitempty"` // where it is to look other than its box has it
+
+	Clip        bool    `json:"clip,omitempty"`                                           // it shows a clip of whoever it is about, where there is one
+	ClipSeconds float64 `json:"clipSeconds,omitempty" jsonschema:"minimum=0,maximum=120"` // that is not longer; 0 is 30
 }
 
 var card = Spec{New: func() Does { return &Card{} }, Way: ToOverlay, Worded: true, Joins: true}
@@ -41,6 +44,9 @@ func (c *Card) Wordings() map[string]string {
 
 // Check reports what is out of range.
 func (c *Card) Check(_ *Output, _ In, fault func(at, what, remedy string)) {
+	if c.ClipSeconds < 0 || c.ClipSeconds > 120 {
+		fault("clipSeconds", "is out of range", "use 1 to 120 seconds")
+	}
 	if lasts(c.Seconds, fault); c.Style != nil {
 		c.Style.Check(func(at, what, remedy string) { fault("style."+at, what, remedy) })
 	}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"math"
+	"net/url"
 	"time"
 
 	"vividporch/core/box"
@@ -48,9 +49,10 @@ type Part struct {
 	Key    *box.Key   `json:"key,omitempty"`
 }
 
-// Medium is a file from the shelf.
+// Medium is a file from the shelf, or what else has an address below the overlay's own.
 type Medium struct {
 	Name    string  `json:"name"`
+	Path    string  `json:"path"`
 	Kind    string  `json:"kind"` // "picture", "sound", "film"
 	Type    string  `json:"type"`
 	Wide    int     `json:"wide,omitempty"`
@@ -191,7 +193,11 @@ func (s *Screens) part(ctx context.Context, o *box.Overlay, p overlay.Part, name
 		v.Media = s.medium(ctx, does.Media, loud, o)
 		return v, v.Media != nil
 	case *output.Speak:
-		return v, false
+		if silent {
+			return v, false
+		}
+		v.Media = s.speech(ctx, v.Text, does, o)
+		return v, v.Media != nil
 	}
 	if silent && v.Media != nil {
 		v.Media.Gain = 0
@@ -210,7 +216,21 @@ func (s *Screens) medium(ctx context.Context, name string, loud int, o *box.Over
 	if err != nil {
 		return nil
 	}
-	return &Medium{Name: m.Name, Kind: m.Kind, Type: m.Type, Wide: m.Width, High: m.Height, Seconds: m.Seconds, Gain: Gain(Loudness{}, cmp.Or(o.Loudest, box.UsualLoudest), loud)}
+	heard := Loudness{LUFS: m.LUFS, Peak: m.Peak, Known: m.Measured && m.LUFS < 0}
+	return &Medium{Name: m.Name, Path: "media/" + url.PathEscape(m.Name), Kind: m.Kind, Type: m.Type, Wide: m.Width, High: m.Height, Seconds: m.Seconds, Gain: Gain(heard, cmp.Or(o.Loudest, box.UsualLoudest), loud)}
+}
+
+// speech has words spoken; nil where that does not come about.
+func (s *Screens) speech(ctx context.Context, text string, does *output.Speak, o *box.Overlay) *Medium {
+	ctx, cancel := context.WithTimeout(ctx, mediaWithin)
+	defer cancel()
+	x, err := s.cfg.Speak(ctx, text, does.Voice)
+	if err != nil {
+		s.cfg.Log.Warn("words could not be spoken", "error", err)
+		return nil
+	}
+	heard := Loudness{LUFS: x.Loudness.LUFS, Peak: x.Loudness.Peak, Known: x.Known}
+	return &Medium{Name: "speech", Path: "speech/" + x.ID, Kind: string(media.Sound), Type: "audio/wav", Seconds: x.Seconds, Gain: Gain(heard, cmp.Or(o.Loudest, box.UsualLoudest), does.Loud)}
 }
 
 // Sample has a sample stand in a box on the pages of an overlay, or goes.

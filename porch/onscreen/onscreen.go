@@ -19,6 +19,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/overlay"
 	"vividporch/core/room"
+	"vividporch/porch/aloud"
 	"vividporch/store/tables"
 )
 
@@ -41,6 +42,7 @@ type Config struct {
 	Tell  func(event.Data)
 	Look  func(context.Context, func(*house.State)) error
 	Media func(ctx context.Context, name string) (tables.Medium, error) // without the file itself
+	Speak func(ctx context.Context, text, voice string) (aloud.Spoken, error)
 	Log   *slog.Logger
 }
 

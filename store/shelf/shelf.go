@@ -61,6 +61,17 @@ func (s *Shelf) Card(ctx context.Context, channel int64, name string) (m tables.
 	return m, pg.None(s.DB.WithContext(ctx).Omit("data").Where("channel = ? AND name = ?", channel, name).First(&m).Error)
 }
 
+// Unmeasured are the sounds and films of which nobody has looked how loud they are, without the files themselves.
+func (s *Shelf) Unmeasured(ctx context.Context, channel int64) (out []tables.Medium, err error) {
+	return out, s.DB.WithContext(ctx).Omit("data").Where("channel = ? AND NOT measured AND kind IN ('sound', 'film')", channel).Order("name").Find(&out).Error
+}
+
+// Measured keeps how loud a file is, as long as it is still that one: nothing is known of one put in its place.
+func (s *Shelf) Measured(ctx context.Context, m *tables.Medium, lufs, peak float64) error {
+	return s.DB.WithContext(ctx).Model(&tables.Medium{}).Where("channel = ? AND name = ? AND at = ?", m.Channel, m.Name, m.At).
+		Updates(map[string]any{"measured": true, "lufs": lufs, "peak": peak}).Error
+}
+
 // DropMedium takes a file off the shelf.
 func (s *Shelf) Drop(ctx context.Context, channel int64, name string) error {
 	return s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).Delete(&tables.Medium{}).Error

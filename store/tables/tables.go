@@ -133,6 +133,10 @@ type Medium struct {
 	Seconds float64   `gorm:"not null;default:0"`
 	At      time.Time `gorm:"not null"`
 	Data    []byte    `gorm:"not null"`
+
+	Measured bool    `gorm:"not null;default:false"` // how loud it is was looked at
+	LUFS     float64 `gorm:"not null;default:0"`     // 0 for what is not to be heard, or could not be measured
+	Peak     float64 `gorm:"not null;default:0"`     // true peak, in dBTP
 }
 
 // models are all tables that more than one part of the store knows.

@@ -18,7 +18,7 @@ const files = readdirSync(src, { recursive: true, encoding: "utf8" }).filter((f)
 const imports = (file: string) =>
   [...readFileSync(join(src, file), "utf8").matchAll(/(?:from|import\() ?"(\.[^"]+)"|^import "(\.[^"]+)"/gm)]
     .map((m) => relative(src, join(src, dirname(file), (m[1] ?? m[2])!)))
-    .filter((f) => !f.endsWith(".css"))
+    .filter((f) => !/\.css(\?inline)?$/.test(f))
     .map((f) => files.find((x) => x.replace(/\.tsx?$/, "") === f) ?? f);
 const folder = (file: string) => (file.includes("/") ? file.split("/")[0]! : "");
 

@@ -446,6 +446,8 @@ export interface Output {
     comes?: "is hung" | "drifts in" | "is there" | "rises with the tide" | "swings round" | "is lit";
     goes?: "is dimmed" | "drifts off" | "is gone";
   };
+  clip?: boolean;
+  clipSeconds?: number;
   fitting?: string;
   loud?: number;
   whole?: boolean;

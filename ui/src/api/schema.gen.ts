@@ -2909,6 +2909,10 @@ export interface components {
             places: components["schemas"]["PlaceName"][];
             platforms: string[];
             fittings: components["schemas"]["FittingView"][];
+            /** @description the overlays that something can be shown on */
+            screens: components["schemas"]["ScreenView"][];
+            /** @description that the house itself can speak in */
+            voices: string[];
             acts: components["schemas"]["ActView"][];
             /** @description platforms where lines may go out as the streamer */
             streamer: string[];
@@ -3139,6 +3143,38 @@ export interface components {
             /** @description they are for different people */
             fine?: boolean;
         };
+        ScreenView: {
+            id: string;
+            title: string;
+            boxes: components["schemas"]["BoxView"][];
+        };
+        BoxView: {
+            id: string;
+            title: string;
+            /** @description the output that is shown in it */
+            takes: string;
+        };
+        /** @description How a card looks and moves; what is left out is as its box has it. */
+        CardStyle: {
+            look?: string;
+            /** Format: double */
+            size?: number;
+            board?: string;
+            words?: string;
+            light?: string;
+            comes?: string;
+            goes?: string;
+        };
+        /** @description A colour that is taken out of a film. */
+        FilmKey: {
+            colour?: string;
+            /** Format: double */
+            tolerance?: number;
+            /** Format: double */
+            edge?: number;
+            /** Format: double */
+            spill?: number;
+        };
         RuleOutput: {
             id?: string;
             kind: string;
@@ -3155,6 +3191,18 @@ export interface components {
             media?: string;
             fitting?: string;
             loud?: number;
+            /** @description on this one alone */
+            overlay?: string;
+            /** @description in this box */
+            box?: string;
+            /** @description of a film: over the whole overlay */
+            whole?: boolean;
+            style?: components["schemas"]["CardStyle"];
+            key?: components["schemas"]["FilmKey"];
+            /** @description of a card: a clip of whoever it is about, where there is one */
+            clip?: boolean;
+            /** Format: double */
+            clipSeconds?: number;
             voice?: string;
             /** Format: double */
             seconds?: number;
@@ -3304,6 +3352,8 @@ export interface components {
             seconds?: number;
         };
         Overlays: {
+            /** @description that words can be spoken in on them */
+            voices: string[];
             overlays: components["schemas"]["OverlayStanding"][];
             kinds: components["schemas"]["BoxKind"][];
         };
@@ -3600,6 +3650,11 @@ export interface components {
             height?: number;
             /** Format: double */
             seconds?: number;
+            /**
+             * Format: double
+             * @description how loud it is over its length, in LUFS; 0 for what is not to be heard or was not measured yet
+             */
+            lufs?: number;
         };
         Who: {
             /** @description of a command: nobody may ask */

@@ -6,6 +6,7 @@ import { Button, Out, Toggle } from "../kit/Button";
 import { Chip } from "../kit/Chip";
 import { Fault, Field, Num, Select, Tick, faultLook } from "../kit/Field";
 import { One } from "../kit/One";
+import { OnScreen } from "./OnScreen";
 import { Tooltip } from "../kit/Tooltip";
 import { titled } from "../kit/words";
 import { Composer, insertion } from "./Composer";
@@ -70,6 +71,8 @@ export function Output(p: Props) {
   const cannot = all.platforms.filter((x) => !able.includes(x));
   const fittings = all.fittings.filter((f) => f.kind === { sound: "player", film: "player", speak: "player", lamp: "lamp", scene: "scenes" }[o.kind]);
   const fit = fittings.find((f) => f.name === o.fitting);
+  const onScreen = ["card", "film", "sound", "speak"].includes(o.kind) && all.screens.length > 0;
+  const voices = o.fitting ? (fit?.voices ?? []) : ["", ...all.voices];
   const field = (id: string) => p.faults.filter((f) => f.at === `${o.id}.${id}`);
   const composer = (at: string, label: string, value: string, onChange: (s: string) => void, joined = false, hint?: string) => (
     <Composer
@@ -215,13 +218,21 @@ export function Output(p: Props) {
                 </Tick>
               )}
               {o.kind === "answer" && <One label="Which command" value={o.of ?? ""} list={commands(all)} onPick={(of) => set({ of })} />}
-              {fittings.length > 1 && <One label="What works it" value={o.fitting ?? ""} list={fittings.map((f) => [f.name, f.title])} onPick={(fitting) => set({ fitting })} />}
+              {(fittings.length > 1 || (onScreen && fittings.length > 0)) && (
+                <One
+                  label="What works it"
+                  value={o.fitting ?? ""}
+                  list={[...(onScreen ? [["", "the overlays"] as [string, string]] : []), ...fittings.map((f): [string, string] => [f.name, f.title])]}
+                  onPick={(fitting) => set({ fitting: fitting || undefined, voice: undefined, overlay: undefined, box: undefined })}
+                />
+              )}
+              {onScreen && !o.fitting && <OnScreen o={o} all={all} set={set} />}
               {(o.kind === "sound" || o.kind === "film" || o.kind === "card") && (
-                <Media kind={o.kind === "card" ? "picture" : o.kind} value={o.media ?? ""} onPick={(media) => set({ media })} />
+                <Media kind={o.kind === "card" ? "picture" : o.kind} also={o.kind === "card" ? "film" : undefined} value={o.media ?? ""} onPick={(media) => set({ media })} />
               )}
               {o.kind === "scene" && <One label="Scene" value={o.scene ?? ""} list={(fit?.scenes ?? []).map((x) => [x, x])} onPick={(scene) => set({ scene })} />}
-              {o.kind === "speak" && fit && fit.voices.length > 0 && (
-                <One label="Voice" value={o.voice ?? ""} list={fit.voices.map((x) => [x, x])} onPick={(voice) => set({ voice })} />
+              {o.kind === "speak" && voices.length > 0 && (
+                <One label="Voice" value={o.voice ?? ""} list={voices.map((x) => [x, x || "the usual voice"])} onPick={(voice) => set({ voice: voice || undefined })} />
               )}
               {o.kind === "lamp" && (
                 <input
@@ -241,7 +252,7 @@ export function Output(p: Props) {
                   <input type="range" min={1} max={100} aria-label="Loudness" value={o.loud ?? 60} onChange={(e) => set({ loud: Number(e.target.value) })} />
                 </label>
               )}
-              {(o.kind === "card" || o.kind === "film" || o.kind === "lamp" || (o.kind === "platform" && o.seconds !== undefined)) && (
+              {(o.kind === "card" || o.kind === "lamp" || (o.kind === "platform" && o.seconds !== undefined)) && (
                 <span className="flex items-center gap-1">
                   for <Num label={`Length of output ${n + 1}`} value={o.seconds} onChange={(seconds) => set({ seconds })} /> s
                 </span>
@@ -341,10 +352,10 @@ function Spot({ text, from, to }: { text: string; from: number; to: number }) {
   );
 }
 
-/** Media chooses from the shelf. */
-function Media({ kind, value, onPick }: { kind: string; value: string; onPick: (name: string) => void }) {
+/** Media chooses from the shelf: a card shows pictures and films. */
+function Media({ kind, also, value, onPick }: { kind: string; also?: string; value: string; onPick: (name: string) => void }) {
   const q = useQuery(media);
-  const names = (q.data?.items ?? []).filter((m) => m.kind === kind).map((m) => m.name);
+  const names = (q.data?.items ?? []).filter((m) => m.kind === kind || m.kind === also).map((m) => m.name);
   if (kind !== "picture" && names.length === 0 && !value) return <span className={faultLook()}>There is no {kind} on the shelf yet.</span>;
   return (
     <One

@@ -7,6 +7,8 @@ import { titled } from "../kit/words";
 const all = {
   platforms: ["quayside", "fernlight"],
   places: [{ name: "news", title: "News at The Boathouse" }],
+  screens: [],
+  voices: [],
   fittings: [{ name: "bench", title: "the bench lamp", kind: "lamp", scenes: [], voices: [] }],
   acts: [
     { act: "clip", cannot: { fernlight: "Fernlight makes no clips" } },
@@ -20,7 +22,7 @@ const all = {
 const choice = (when: string, value: string) => starts(all, when).find((c) => c.value === value)!;
 
 test("what cannot be done is offered with the reason, and cannot be chosen", () => {
-  expect(choice("arrival", "film").off).toBe("no player is set up");
+  expect(choice("arrival", "film").off).toBe("there is no overlay and no player");
   expect(choice("arrival", "lamp").off).toBeUndefined();
   expect(choice("porch.stream.opened", "shout-out").off).toBe("there is nobody to shout out");
   expect(choice("porch.raid.came", "act:delete line").off).toBe("no line of chat comes with this");

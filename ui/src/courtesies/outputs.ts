@@ -19,6 +19,9 @@ export const commands = (all: Courtesies): [string, string][] =>
 /** starts are the outputs that can be added: what each begins as, and why some cannot be chosen here. */
 export function starts(all: Courtesies, when: string): (Choice & { make: () => RuleOutput })[] {
   const player = fittingOf(all, "player");
+  const sounds = all.screens.length > 0 || !!player;
+  const by = all.screens.length || !player ? {} : { fitting: player.name }; // the overlays, where there are some
+  const nothingSounds = "there is no overlay and no player";
   const lamp = fittingOf(all, "lamp");
   const scenes = fittingOf(all, "scenes");
   const person = !when.startsWith("porch.stream.") && when !== "hand";
@@ -50,11 +53,11 @@ export function starts(all: Courtesies, when: string): (Choice & { make: () => R
     {
       value: "speak",
       label: "speak words aloud",
-      off: player ? undefined : "no player is set up",
-      make: () => ({ kind: "speak", fitting: player!.name, voice: player!.voices[0] }),
+      off: sounds ? undefined : nothingSounds,
+      make: () => ({ kind: "speak", ...by, voice: player ? player.voices[0] : undefined }),
     },
-    { value: "sound", label: "play a sound", off: player ? undefined : "no player is set up", make: () => ({ kind: "sound", fitting: player!.name, media: "" }) },
-    { value: "film", label: "show a film", off: player ? undefined : "no player is set up", make: () => ({ kind: "film", fitting: player!.name, media: "" }) },
+    { value: "sound", label: "play a sound", off: sounds ? undefined : nothingSounds, make: () => ({ kind: "sound", ...by, media: "" }) },
+    { value: "film", label: "show a film", off: sounds ? undefined : nothingSounds, make: () => ({ kind: "film", ...by, media: "" }) },
     { value: "lamp", label: "light a lamp", off: lamp ? undefined : "no lamp is set up", make: () => ({ kind: "lamp", fitting: lamp!.name, colour: "#f2b53c", seconds: 8 }) },
     {
       value: "scene",

@@ -5,13 +5,13 @@ export type { Box, Overlay };
 /** A file from the shelf, as it is shown or played. */
 export interface Medium {
   name: string;
+  path?: string; // below the overlay's own address
   kind: "picture" | "sound" | "film";
   type: string;
   wide?: number;
   high?: number;
   seconds?: number;
   gain: number;
-  url?: string; // where it is no file of the shelf
 }
 
 /** One thing of what is shown at once. */

@@ -8,7 +8,7 @@ import { Stage } from "./stage";
 
 const base = location.pathname.replace(/\/$/, "");
 let ahead = 0; // of the house's clock to this machine's, in milliseconds
-const stage = new Stage(document.getElementById("stage")!, { media: (name) => `${base}/media/${encodeURIComponent(name)}`, now: () => Date.now() + ahead });
+const stage = new Stage(document.getElementById("stage")!, { media: (m) => `${base}/${m.path ?? `media/${encodeURIComponent(m.name)}`}`, now: () => Date.now() + ahead });
 
 /** What was shown lately is remembered over a reload, so that nothing is shown twice. */
 interface Remembered {

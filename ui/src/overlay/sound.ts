@@ -46,7 +46,7 @@ export function audio(env: Env): BoxView {
 }
 
 function sounding(m: Medium, env: Env): Shown {
-  const e = new Audio(m.url ?? env.media(m.name));
+  const e = new Audio(env.media(m));
   e.preload = "auto";
   let level: ((gain: number) => void) | undefined;
   const ready = new Promise<void>((done) => {

@@ -5,8 +5,8 @@ import type { BoxView, Env, Shown } from "./view";
 
 /** How a stage is told of what it does not know itself. */
 export interface Outside {
-  /** The address of a file on the shelf. */
-  media: (name: string) => string;
+  /** The address of a file. */
+  media: (m: { name: string; path?: string }) => string;
   /** The house's clock, in milliseconds. */
   now: () => number;
   /** It plays no sound: the arrangement, on the page of a member. */

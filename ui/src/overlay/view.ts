@@ -28,7 +28,7 @@ export interface BoxView {
 }
 
 export interface Env {
-  media: (name: string) => string;
+  media: (m: { name: string; path?: string }) => string;
   now: () => number;
   mute?: boolean;
   calm: () => boolean;

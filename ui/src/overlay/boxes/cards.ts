@@ -102,7 +102,7 @@ const water = () => {
 
 /** medium is what a card shows beside its words. */
 function medium(m: Medium, env: Env) {
-  const url = m.url ?? env.media(m.name);
+  const url = env.media(m);
   if (m.kind !== "film") {
     const img = el("img", "picture");
     img.alt = "";

@@ -10,7 +10,7 @@ export const film: Kind = (at, box, env) => {
     show: (p) => {
       const m = p.media;
       if (!m || m.kind === "sound") return { ready: Promise.resolve(), begin: () => undefined, end: () => undefined };
-      const url = m.url ?? env.media(m.name);
+      const url = env.media(m);
       const picture = (src: string) => {
         const img = el("img", "film");
         img.alt = "";
@@ -35,7 +35,7 @@ export const film: Kind = (at, box, env) => {
       });
       const fail = () => {
         if (!box.fallback || instead || !at.contains(shown.at)) return;
-        instead = picture(env.media(box.fallback));
+        instead = picture(env.media({ name: box.fallback }));
         shown.at.replaceWith(instead);
       };
       return {

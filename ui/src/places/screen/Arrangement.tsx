@@ -11,7 +11,7 @@ import { handles, moved, sized, type Handle } from "./place";
 import { Pool } from "./Pool";
 
 /** media is where a member's page has files of the shelf from. */
-const media = (name: string) => `/api/media/${encodeURIComponent(name)}`;
+const media = (m: { name: string }) => `/api/media/${encodeURIComponent(m.name)}`;
 
 /** apart is an element within another that the styles of this page do not reach: overlays have their own. */
 function apart(e: HTMLElement): HTMLElement {

@@ -4,7 +4,7 @@ import { media } from "../../../api/queries";
 import type { Box } from "../../../overlay/frames";
 import { keyer } from "../../../overlay/key";
 import { Button } from "../../../kit/Button";
-import { Colour, FromShelf, Row, Slide } from "./parts";
+import { FromShelf, Row, Slide } from "./parts";
 
 type Key = NonNullable<Box["key"]>;
 
