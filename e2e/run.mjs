@@ -11,6 +11,7 @@ import { browse, flip, launch, looked, until } from "./house.mjs";
 import { tests as keepingTests } from "./keeping.mjs";
 import { tests as movingTests } from "./moving.mjs";
 import { tests as placeTests } from "./places.mjs";
+import { tests as screenTests } from "./screen.mjs";
 import { tests as timerTests } from "./timers.mjs";
 
 const tests = [];
@@ -348,6 +349,7 @@ tests.push(
   ...doorTests,
   ...dateTests,
   ...timerTests,
+  ...screenTests,
   ...placeTests,
   ...communityTests,
 );

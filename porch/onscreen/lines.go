@@ -1,6 +1,7 @@
 package onscreen
 
 import (
+	"encoding/json"
 	"hash/fnv"
 	"math"
 	"slices"
@@ -91,6 +92,7 @@ func (s *Screens) Lived(ev *event.Event, ds []hall.Decision, plan *room.Plan) {
 		s.everywhere(frame(map[string]string{"do": "silence"}))
 	}
 	for i := range ds {
+		s.removes(&ds[i])
 		if d := &ds[i]; d.Kind == hall.Say && !d.Try {
 			name := plan.Settings.Name
 			if d.As == output.AsStreamer || name == "" {
@@ -98,6 +100,17 @@ func (s *Screens) Lived(ev *event.Event, ds []hall.Decision, plan *room.Plan) {
 			}
 			s.line(Line{Sort: "the house", Platform: d.Platform, Mark: mark(d.Platform), Name: plain.Name(name), Tint: 0, Text: plain.Text(d.Text)})
 		}
+	}
+}
+
+// removes takes away a line that its platform is asked to take out, without waiting for its answer.
+func (s *Screens) removes(d *hall.Decision) {
+	var told output.Told
+	if d.Kind != hall.Kind(output.KindPlatform) || json.Unmarshal(d.Body, &told) != nil {
+		return
+	}
+	if deed, ok := told.Do.(*output.Deed); ok && deed.Act == output.DeleteLine && deed.Message != "" {
+		s.drop(func(l *Line) bool { return l.message == deed.Message && l.Platform == d.Platform })
 	}
 }
 
