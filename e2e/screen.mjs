@@ -27,8 +27,7 @@ async function software(page, at, { width = 1920, height = 1080 } = {}) {
     new MutationObserver((list) => {
       for (const m of list)
         for (const n of m.addedNodes)
-          if (n instanceof HTMLElement && n.matches(".card"))
-            sessionStorage.setItem("seen", JSON.stringify([...JSON.parse(sessionStorage.getItem("seen") ?? "[]"), n.innerText]));
+          if (n instanceof HTMLElement && n.matches(".card")) sessionStorage.setItem("seen", JSON.stringify([...JSON.parse(sessionStorage.getItem("seen") ?? "[]"), n.innerText]));
     }).observe(document, { subtree: true, childList: true });
   });
   o.wrong = [];
@@ -37,6 +36,34 @@ async function software(page, at, { width = 1920, height = 1080 } = {}) {
   await o.goto(at);
   await o.locator(".overlay .box").first().waitFor({ state: "attached" });
   return o;
+}
+
+/** asMember posts as the member who is signed in on a page. */
+async function asMember(page, house, path, data) {
+  const { token } = await (await page.request.get(`${house.base}/api/session`)).json();
+  const r = await page.request.post(house.base + path, { headers: { "X-Porch-Token": token }, data });
+  assert.ok(r.ok(), `${path}: ${await r.text()}`);
+  return r.status() === 204 ? undefined : r.json();
+}
+
+/** pixels are those of a picture of a part of the overlay, each [red, green, blue, opacity]. */
+async function pixels(o, box) {
+  const clip = await o.locator(`[data-box="${box}"]`).boundingBox();
+  const png = await o.screenshot({ clip, omitBackground: true });
+  o.blank ??= await o.context().newPage();
+  const list = await o.blank.evaluate(
+    async (url) => {
+      const image = new Image();
+      image.src = url;
+      await image.decode();
+      const canvas = new OffscreenCanvas(image.width, image.height);
+      const to = canvas.getContext("2d");
+      to.drawImage(image, 0, 0);
+      return [...to.getImageData(0, 0, image.width, image.height).data];
+    },
+    `data:image/png;base64,${png.toString("base64")}`,
+  );
+  return Array.from({ length: list.length / 4 }, (_, i) => list.slice(4 * i, 4 * i + 4));
 }
 
 const follow = (house, viewer) => house.do("follow", { platform: "quayside", viewer });
@@ -155,15 +182,8 @@ test("chat stands on the overlay with its platform's mark, and what is removed i
     assert.equal(await line("is it moving?").locator(".at").innerText(), "F");
     await until("lanterns are lit", async () => /[2-9] of 50/.test(await o.locator('[data-box="goal"]').innerText()));
 
-    await page.request.fetch(`${house.base}/api/session`).then(async (r) => {
-      const { token } = await r.json();
-      const entry = await page.evaluate(async () => (await (await fetch("/api/porch")).json()).entries.find((e) => e.text?.startsWith("hello from the")));
-      const done = await page.request.post(`${house.base}/api/desk/act`, {
-        headers: { "X-Porch-Token": token },
-        data: { act: "delete line", platform: "quayside", message: entry.message, account: entry.account },
-      });
-      assert.ok(done.ok(), await done.text());
-    });
+    const entry = await page.evaluate(async () => (await (await fetch("/api/porch")).json()).entries.find((e) => e.text?.startsWith("hello from the")));
+    await asMember(page, house, "/api/desk/act", { act: "delete line", platform: "quayside", message: entry.message, account: entry.account });
     const since = Date.now();
     await line("hello from the").waitFor({ state: "detached" });
     assert.ok(Date.now() - since < 1000, "it is gone within a second");
@@ -215,6 +235,127 @@ test("a box is moved by key and by mouse, kept inside, and taken back; the page 
     await form.getByLabel("Colour of the words").fill("#102022");
     await form.getByText(/^hard to read/).waitFor();
     await clean(page, "the arrangement");
+    await o.context().close();
+  } finally {
+    await house.stop();
+  }
+});
+
+test("a film's ground is seen through, whether it brings its own transparency or stands on a plain green", async ({ page }) => {
+  const house = await launch();
+  try {
+    await enter(page, house.link);
+    const o = await software(page, await address(page, house));
+    await pixels(o, "film"); // the page that looks is there
+    const shown = async (medium) => {
+      const film = o.locator('[data-box="film"] .film');
+      let list = [];
+      // It takes two seconds: if all of them went by between two looks, it is tried again.
+      await until(`the heron of ${medium} is on its way`, async () => {
+        if ((await film.count()) === 0) {
+          assert.deepEqual(await asMember(page, house, "/api/overlays/over-the-microscope/try", { box: "film", medium }), { done: true, because: [] });
+          await film.waitFor();
+        }
+        list = await pixels(o, "film");
+        return list.filter((p) => p[3] > 200).length > 2000;
+      });
+      await film.waitFor({ state: "detached" });
+      return list;
+    };
+    const green = (p) => p[3] > 60 && p[1] > p[0] + 40 && p[1] > p[2] + 40;
+    for (const [medium, keyed] of [
+      ["heron.webm", false],
+      ["heron-on-green.webm", true],
+    ]) {
+      if (keyed) {
+        await page.getByRole("button", { name: "Film", exact: true }).click();
+        const form = page.getByRole("region", { name: "The chosen box" });
+        await form.getByLabel("a plain ground is taken out of films here").check();
+        // It is picked from a frame, and looked at before.
+        await form.getByLabel("Film to look at").selectOption("heron-on-green.webm");
+        await form.getByLabel("A frame of the film", { exact: false }).click({ position: { x: 4, y: 4 } });
+        await until("the overlay has it", () => o.heard.some((f) => f.do === "stand" && f.overlay.boxes.some((b) => b.key?.colour && b.key.colour !== "#00b140")));
+        await clean(page, "taking a ground out");
+      }
+      const list = await shown(medium);
+      const clear = list.filter((p) => p[3] === 0).length;
+      const heron = list.filter((p) => p[3] > 200).length;
+      assert.ok(clear > list.length * 0.6, `${medium}: ${clear} of ${list.length} are seen through`);
+      assert.ok(heron > 2000, `${medium}: ${heron} are of the heron`);
+      assert.ok(list.filter(green).length < list.length * 0.001, `${medium}: ${list.filter(green).length} are green`);
+    }
+    assert.deepEqual(o.wrong, []);
+    await o.context().close();
+  } finally {
+    await house.stop();
+  }
+});
+
+test("two sounds that are 20 dB apart come out as loud as each other, and the stop key silences what plays", async ({ page }) => {
+  const house = await launch();
+  try {
+    await enter(page, house.link);
+    // Noise of three seconds, once loud and once nearly lost.
+    const noise = (db) => {
+      const n = 3 * 48_000;
+      const wav = Buffer.alloc(44 + 2 * n);
+      wav.write("RIFF", 0);
+      wav.writeUInt32LE(36 + 2 * n, 4);
+      wav.write("WAVEfmt ", 8);
+      [16, 1 | (1 << 16), 48_000, 96_000, 2 | (16 << 16)].forEach((v, i) => wav.writeUInt32LE(v, 16 + 4 * i));
+      wav.write("data", 36);
+      wav.writeUInt32LE(2 * n, 40);
+      let seed = 11;
+      for (let i = 0; i < n; i++) {
+        seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+        wav.writeInt16LE(Math.round(32_000 * 10 ** (db / 20) * (seed / 2 ** 31 - 1)), 44 + 2 * i);
+      }
+      return wav;
+    };
+    const { token } = await (await page.request.get(`${house.base}/api/session`)).json();
+    for (const [name, db] of [
+      ["near.wav", -10],
+      ["far.wav", -30],
+    ]) {
+      const r = await page.request.post(`${house.base}/api/media?name=${name}`, {
+        headers: { "X-Porch-Token": token, "Content-Type": "application/octet-stream" },
+        data: noise(db),
+      });
+      assert.ok(r.ok(), await r.text());
+    }
+    await until("they are measured", async () => {
+      const { items } = await (await page.request.get(`${house.base}/api/media`)).json();
+      return ["near.wav", "far.wav"].every((n) => items.find((m) => m.name === n).lufs < 0);
+    });
+    const at = await address(page, house);
+    const o = await software(page, at);
+    const out = [];
+    for (const medium of ["near.wav", "far.wav"]) {
+      await asMember(page, house, "/api/overlays/over-the-microscope/try", { box: "", medium });
+      await until("the overlay is told", () => o.heard.some((f) => f.do === "try" && f.parts[0].media.name === medium));
+      const { media } = o.heard.find((f) => f.do === "try" && f.parts[0].media.name === medium).parts[0];
+      // As it leaves the page, rendered off line: through its gain and a limiter like the page's. Loudness by ITU-R BS.1770, ungated.
+      out.push(
+        await o.evaluate(
+          async ({ url, gain }) => {
+            const data = await (await fetch(url)).arrayBuffer();
+            const c = new OfflineAudioContext(1, 3 * 48_000, 48_000);
+            const source = new AudioBufferSourceNode(c, { buffer: await c.decodeAudioData(data) });
+            const limiter = new DynamicsCompressorNode(c, { threshold: -3, knee: 0, ratio: 20, attack: 0.002, release: 0.1 });
+            const shelf = new IIRFilterNode(c, { feedforward: [1.53512485958697, -2.69169618940638, 1.19839281085285], feedback: [1, -1.69065929318241, 0.73248077421585] });
+            const pass = new IIRFilterNode(c, { feedforward: [1, -2, 1], feedback: [1, -1.99004745483398, 0.99007225036621] });
+            const unmade = new GainNode(c, { gain: 10 ** ((-0.6 * 2.85) / 20) });
+            source.connect(new GainNode(c, { gain })).connect(limiter).connect(unmade).connect(shelf).connect(pass).connect(c.destination);
+            source.start();
+            const heard = (await c.startRendering()).getChannelData(0);
+            return -0.691 + 10 * Math.log10(heard.reduce((sum, x) => sum + x * x, 0) / heard.length);
+          },
+          { url: `${at}/${media.path}`, gain: media.gain },
+        ),
+      );
+    }
+    assert.ok(Math.abs(out[0] - out[1]) < 1, `they come out at ${out.map((n) => n.toFixed(1))} LUFS, ${JSON.stringify(o.heard.filter((f) => f.do === "try"))}`);
+    assert.ok(Math.abs(out[0] + 16) < 1, `and at what the overlay is set to: ${out[0].toFixed(1)}`);
     await o.context().close();
   } finally {
     await house.stop();

@@ -4,7 +4,7 @@
 package starter
 
 import (
-	_ "embed"
+	"embed"
 	"encoding/json"
 	"fmt"
 
@@ -13,6 +13,13 @@ import (
 
 //go:embed house.json
 var house []byte
+
+// Shelf holds what is on a new house's shelf, in the folder shelf: pictures for cards, short sounds and two films. All of
+// it is made by [vividporch/starter/make].
+//
+//go:generate go run ./make shelf
+//go:embed shelf
+var Shelf embed.FS
 
 // House is the house file of a new house on a channel. The seed is its own: from it, and
 // from what happens, all chance is drawn.

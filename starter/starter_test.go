@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/formats/media"
 	"vividporch/starter"
 )
 
@@ -77,5 +78,30 @@ func TestSensibleCourtesiesAreOnAndTheRestIsThereButOff(t *testing.T) {
 				}
 			}
 		}
+	}
+}
+
+func TestANewHouseHasSomethingToShow(t *testing.T) {
+	files, err := starter.Shelf.ReadDir("shelf")
+	if err != nil {
+		t.Fatal(err)
+	}
+	have := map[media.Kind]int{}
+	for _, f := range files {
+		data, err := starter.Shelf.ReadFile("shelf/" + f.Name())
+		if err != nil {
+			t.Fatal(err)
+		}
+		info, err := media.Read(data)
+		if err != nil || media.CheckName(f.Name()) != nil {
+			t.Errorf("%s: %v", f.Name(), err)
+		}
+		if info.Kind == media.Sound && (info.Seconds < 0.3 || info.Seconds > 3) || info.Kind == media.Film && (info.Seconds < 1 || info.Seconds > 4 || info.Width != 320) {
+			t.Errorf("%s: %+v", f.Name(), info)
+		}
+		have[info.Kind]++
+	}
+	if have[media.Picture] != 12 || have[media.Sound] != 8 || have[media.Film] != 2 {
+		t.Errorf("%v", have)
 	}
 }

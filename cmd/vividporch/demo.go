@@ -85,7 +85,7 @@ func (o *options) demo(ctx context.Context, play string) error {
 			return err
 		}
 		if _, ok, err := st.Log.SettingsNow(ctx, id); err == nil && !ok {
-			if err := fillShelf(ctx, st, id); err != nil {
+			if err := fillShelf(ctx, st, id, demo.Shelf); err != nil {
 				return err
 			}
 		}
@@ -225,15 +225,15 @@ func seed(ctx context.Context, st *store.Store, id int64, s *housefile.Settings,
 	return nil
 }
 
-// fillShelf puts the sample world's pictures, sounds and films on the shelf.
-func fillShelf(ctx context.Context, st *store.Store, id int64) error {
-	files, err := fs.ReadDir(demo.Shelf, "shelf")
+// fillShelf puts pictures, sounds and films of the application's own on the shelf.
+func fillShelf(ctx context.Context, st *store.Store, id int64, of fs.FS) error {
+	files, err := fs.ReadDir(of, "shelf")
 	if err != nil {
 		return err
 	}
 	var list []tables.Medium
 	for _, f := range files {
-		data, err := fs.ReadFile(demo.Shelf, "shelf/"+f.Name())
+		data, err := fs.ReadFile(of, "shelf/"+f.Name())
 		if err != nil {
 			return err
 		}

@@ -299,6 +299,11 @@ func (o *options) begin(ctx context.Context, st *store.Store, id int64, cfg *por
 	if err := st.Log.FirstSettings(ctx, id, cfg.Defaults); err != nil {
 		return err
 	}
+	if !there { // something to show at once
+		if err := fillShelf(ctx, st, id, starter.Shelf); err != nil {
+			return err
+		}
+	}
 	if first, err := st.Log.SettingsAt(ctx, id, 1); err == nil {
 		cfg.Defaults = first.Doc // with its own seed
 	}

@@ -14,7 +14,7 @@ type Key struct {
 	Colour    string  `json:"colour"`                                               // "#rrggbb"
 	Tolerance float64 `json:"tolerance,omitempty" jsonschema:"minimum=0,maximum=1"` // distance in chroma that is taken out whole, of 1; 0 is 0.18
 	Edge      float64 `json:"edge,omitempty" jsonschema:"minimum=0,maximum=1"`      // and over which it fades; 0 is 0.08
-	Spill     float64 `json:"spill,omitempty" jsonschema:"minimum=0,maximum=1"`     // how much of its tint is taken from what stays; 0 is 0.5
+	Spill     float64 `json:"spill,omitempty" jsonschema:"minimum=0,maximum=1"`     // how much of its tint is taken from what stays; 0 is 0.9
 }
 
 var film = Spec{New: func() Does { return &Film{} }, Title: "Film", At: At{66, 5, 31, 31}, Takes: "film"}

@@ -45,7 +45,11 @@ func Measure(ctx context.Context, data []byte, kind string) (Loudness, error) {
 	if !ok {
 		return Loudness{}, ErrSilent
 	}
-	_, said, err := run(ctx, data, "ffmpeg", "-hide_banner", "-nostats", "-protocol_whitelist", "cache,pipe", "-f", container, "-i", "cache:pipe:0",
+	from := "pipe:0"
+	if container == "mov" { // whose table of contents may stand at its end
+		from = "cache:pipe:0"
+	}
+	_, said, err := run(ctx, data, "ffmpeg", "-hide_banner", "-nostats", "-protocol_whitelist", "cache,pipe", "-f", container, "-i", from,
 		"-map", "0:a:0", "-af", "ebur128=peak=true:framelog=verbose", "-t", "600", "-f", "null", "-")
 	if err != nil {
 		if strings.Contains(string(said), "matches no streams") {

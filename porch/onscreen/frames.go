@@ -253,7 +253,9 @@ func (s *Screens) Try(ctx context.Context, o *box.Overlay, boxID, medium string)
 		if m == nil {
 			return 0, &event.FieldError{Field: "medium", Remedy: "is not on the shelf; choose another"}
 		}
-		f.Parts[0].Media = m
+		if f.Parts[0].Media = m; m.Kind == string(media.Sound) {
+			f.Parts[0].Effect = string(output.KindSound)
+		}
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()

@@ -16,8 +16,10 @@ void main() {
   vec2 p = chroma(c.rgb);
   float a = smoothstep(tolerance, tolerance + edge, distance(p, k)) * c.a;
   float along = max(0.0, dot(p, k) / max(dot(k, k), 0.0001));
+  vec2 q = p - k * along * spill;
   float y = dot(c.rgb, vec3(0.2126, 0.7152, 0.0722));
-  vec3 clean = mix(c.rgb, vec3(y), clamp(along * spill, 0.0, 1.0));
+  float r = y + 1.5748 * q.y, b = y + 1.8556 * q.x;
+  vec3 clean = clamp(vec3(r, (y - 0.2126 * r - 0.0722 * b) / 0.7152, b), 0.0, 1.0);
   gl_FragColor = vec4(clean * a, a);
 }`;
 
@@ -30,13 +32,16 @@ export function keyed(video: HTMLVideoElement, key: NonNullable<Box["key"]>): { 
   const draw = keyer(canvas, key);
   if (!draw) return { at: video, stop: () => undefined };
   let on = true;
+  let at = -1;
   const next = () => {
     if (!on) return;
-    draw(video);
-    if ("requestVideoFrameCallback" in video) video.requestVideoFrameCallback(next);
-    else requestAnimationFrame(next);
+    if (video.currentTime !== at && video.readyState >= HTMLMediaElement.HAVE_CURRENT_DATA) {
+      at = video.currentTime;
+      draw(video);
+    }
+    requestAnimationFrame(next); // not by its own frames: a film that stands nowhere on the page tells of none
   };
-  video.addEventListener("loadeddata", next, { once: true });
+  next();
   return { at: canvas, stop: () => (on = false) };
 }
 
@@ -75,7 +80,7 @@ export function keyer(canvas: HTMLCanvasElement, key: NonNullable<Box["key"]>): 
   gl.uniform3f(gl.getUniformLocation(program, "key"), r!, g!, b!);
   set("tolerance", key.tolerance || 0.18);
   set("edge", key.edge || 0.08);
-  set("spill", key.spill ?? 0.5);
+  set("spill", key.spill || 0.9);
   return (frame) => {
     const [w, h] = frame instanceof HTMLVideoElement ? [frame.videoWidth, frame.videoHeight] : [frame.width, frame.height];
     if (!w || !h) return;

@@ -2,6 +2,7 @@ import "@fontsource-variable/bricolage-grotesque";
 import "@fontsource-variable/figtree";
 import "./overlay.css";
 import type { Frame, Known, Show } from "./frames";
+import { wake } from "./sound";
 import { Stage } from "./stage";
 
 // The page that the streaming software shows: it connects, and connects again for ever, and shows what it is told.
@@ -9,6 +10,8 @@ import { Stage } from "./stage";
 const base = location.pathname.replace(/\/$/, "");
 let ahead = 0; // of the house's clock to this machine's, in milliseconds
 const stage = new Stage(document.getElementById("stage")!, { media: (m) => `${base}/${m.path ?? `media/${encodeURIComponent(m.name)}`}`, now: () => Date.now() + ahead });
+
+wake();
 
 /** What was shown lately is remembered over a reload, so that nothing is shown twice. */
 interface Remembered {

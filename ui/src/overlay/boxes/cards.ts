@@ -1,6 +1,6 @@
 import { drawing, el, lantern, name, paint } from "../dom";
 import type { Box, Medium, Part } from "../frames";
-import { through } from "../sound";
+import { play, through } from "../sound";
 import type { Env, Kind, Shown } from "../view";
 
 /** What stands in a box while it is placed, and what is tried there: people of the sample world, one after another. */
@@ -130,7 +130,7 @@ function medium(m: Medium, env: Env) {
     failed: () => (film.error ? `${m.name} does not play` : undefined),
     begin: () => {
       level = through(film, m.gain, env.mute);
-      void film.play().catch(() => undefined);
+      void play(film).catch(() => undefined);
     },
     end: () => film.pause(),
     silence: () => level?.(0),

@@ -1,6 +1,6 @@
 import { el } from "../dom";
 import { keyed } from "../key";
-import { through } from "../sound";
+import { play, through } from "../sound";
 import type { Kind } from "../view";
 
 /** film shows films: with their own transparency, or without the colour that is taken out of them. */
@@ -48,7 +48,7 @@ export const film: Kind = (at, box, env) => {
           if (video.error || video.readyState < HTMLMediaElement.HAVE_CURRENT_DATA) return fail();
           level = through(video, m.gain, env.mute);
           video.addEventListener("error", fail); // it breaks off
-          void video.play().catch(fail);
+          void play(video).catch(fail);
         },
         end: () => {
           video.pause();

@@ -4,7 +4,7 @@ import { media } from "../../../api/queries";
 import type { Box } from "../../../overlay/frames";
 import { keyer } from "../../../overlay/key";
 import { Button } from "../../../kit/Button";
-import { FromShelf, Row, Slide } from "./parts";
+import { Colour, FromShelf, Row, Slide } from "./parts";
 
 type Key = NonNullable<Box["key"]>;
 
@@ -37,18 +37,18 @@ export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, ke
     const at = c.getContext("2d")?.getImageData(Math.floor(((e.clientX - r.left) / r.width) * c.width), Math.floor(((e.clientY - r.top) / r.height) * c.height), 1, 1).data;
     if (at) onChange({ ...value, colour: `#${[at[0], at[1], at[2]].map((n) => n!.toString(16).padStart(2, "0")).join("")}` });
   };
-  const slide = (of: "tolerance" | "edge" | "spill", words: string, usual: number) => (
+  const slide = (of: "tolerance" | "edge" | "spill", words: string, usual: number, most = 60) => (
     <label className="flex items-center gap-1.5">
-      <span className="sub w-16">{words}</span>
-      <Slide label={words} least={1} most={60} value={Math.round(100 * (value[of] ?? usual))} onChange={(n, keep) => onChange({ ...value, [of]: n / 100 }, keep)} />
-      <span className="tabular-nums">{Math.round(100 * (value[of] ?? usual))} %</span>
+      <span className="sub w-16 flex-none">{words}</span>
+      <Slide label={words} least={1} most={most} value={Math.round(100 * (value[of] ?? usual))} onChange={(n, keep) => onChange({ ...value, [of]: n / 100 }, keep)} />
+      <span className="whitespace-nowrap tabular-nums">{Math.round(100 * (value[of] ?? usual))} %</span>
     </label>
   );
   return (
     <Row label="Ground">
       <div className="grid gap-1.5">
         <span className="few">
-          <input type="color" value={value.colour} aria-label="The colour that is taken out" onChange={(e) => onChange({ ...value, colour: e.target.value })} />
+          <Colour label="The colour that is taken out" value={value.colour} onChange={(colour, keep) => onChange({ ...value, colour }, keep)} />
           {value.colour}
           <FromShelf label="Film to look at" kind="film" none="a film…" value={film} onPick={setName} />
         </span>
@@ -77,7 +77,7 @@ export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, ke
         )}
         {slide("tolerance", "tolerance", 0.18)}
         {slide("edge", "soft edge", 0.08)}
-        {slide("spill", "spill", 0.5)}
+        {slide("spill", "spill", 0.9, 100)}
       </div>
     </Row>
   );
