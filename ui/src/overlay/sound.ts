@@ -67,7 +67,7 @@ function sounding(m: Medium, env: Env): Shown {
   e.preload = "auto";
   let level: ((gain: number) => void) | undefined;
   const ready = new Promise<void>((done) => {
-    e.oncanplaythrough = () => done();
+    e.oncanplay = () => done();
     e.onerror = () => done();
   });
   return {

@@ -120,7 +120,7 @@ function medium(m: Medium, env: Env) {
   film.playsInline = true;
   let level: ((gain: number) => void) | undefined;
   const ready = new Promise<void>((done) => {
-    film.oncanplaythrough = () => done();
+    film.oncanplay = () => done();
     film.onerror = () => (film.remove(), done());
   });
   return {

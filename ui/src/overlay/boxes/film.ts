@@ -30,7 +30,7 @@ export const film: Kind = (at, box, env) => {
       let level: ((gain: number) => void) | undefined;
       let instead: HTMLElement | undefined;
       const ready = new Promise<void>((done) => {
-        video.oncanplaythrough = () => done();
+        video.oncanplay = () => done();
         video.onerror = () => done();
       });
       const fail = () => {
