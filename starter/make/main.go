@@ -139,7 +139,7 @@ func wav(s sound) []byte {
 // Of the films, in pixels and frames.
 const (
 	wide, high = 320, 180
-	frames     = 50
+	frames     = 95
 	second     = 25
 )
 
