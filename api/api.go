@@ -107,6 +107,7 @@ func New(cfg Config) *Server {
 	e.GET("/overlay/:key/live", s.LiveOverlay)
 	e.GET("/overlay/:key/media/:name", s.OverlayMedium)
 	e.GET("/overlay/:key/speech/:id", s.OverlaySpeech)
+	e.GET("/overlay/:key/fetched/:id", s.OverlayFetched)
 	e.GET("/kept/:token", s.keptLink)
 	e.POST("/kept/:token", s.useKeptLink)
 	e.GET("/kept.css", keptStyle)

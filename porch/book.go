@@ -170,7 +170,7 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 		h.cfg.OnForgotten(gone)
 	}
 	h.entries.Forget(gone, names)
-	h.Screens.Forget(gone)
+	h.Screens.ForgetTheirs(gone)
 	h.Speaker.Forget()
 	h.hub.forget()
 	h.shown = nil

@@ -263,7 +263,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}})
 	h.Screens = onscreen.New(onscreen.Config{Plan: h.Plan, Now: h.clock.now, Tell: h.tell, Look: h.look, Log: cfg.Log, Media: func(ctx context.Context, name string) (tables.Medium, error) {
 		return h.store.Shelf.Card(ctx, id, name)
-	}, Speak: h.Speaker.Say})
+	}, Speak: h.Speaker.Say, Elsewhere: h.elsewhere()})
 	h.voices = h.voicesOf()
 	h.Services = h.servicesOf()
 	h.SignIns = h.signInsOf()

@@ -3,6 +3,7 @@ package porch
 import (
 	"context"
 	"errors"
+	"strings"
 	"time"
 
 	"vividporch/core/count"
@@ -12,8 +13,11 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/output"
 	"vividporch/core/overlay"
+	"vividporch/core/profile"
 	"vividporch/porch/aloud"
+	"vividporch/porch/onscreen"
 	"vividporch/store/log"
+	"vividporch/voices/platform"
 )
 
 // letOut hands committed effects to the voices. The decision's own commit is the
@@ -190,5 +194,25 @@ func (h *House) keepLoudness(ctx context.Context) {
 			return
 		case <-time.After(looksEvery):
 		}
+	}
+}
+
+// elsewhere is where pictures and clips of people are asked for: at their platform, by its profile.
+func (h *House) elsewhere() onscreen.Elsewhere {
+	of := func(account string) (*profile.Profile, *event.Person) {
+		name, id, _ := strings.Cut(account, ":")
+		return h.plan.Load().Profile(name), &event.Person{Platform: name, ID: id}
+	}
+	return onscreen.Elsewhere{
+		Picture: func(ctx context.Context, account string) (string, error) {
+			p, who := of(account)
+			told, err := h.asker.Look(ctx, p, who)
+			return told.Picture, err
+		},
+		Clips: func(ctx context.Context, account string) ([]platform.Clip, error) {
+			p, who := of(account)
+			return h.asker.Clips(ctx, p, who)
+		},
+		Get: h.asker.File,
 	}
 }

@@ -4241,6 +4241,9 @@ type ServerInterface interface {
 	// SayLine Say a line as the house.
 	// (POST /api/desk/say)
 	SayLine(ctx *echo.Context) error
+	// TryScreen Try a card on every overlay that is open, with somebody made up. It is marked as a try, and nothing is counted.
+	// (POST /api/desk/screen)
+	TryScreen(ctx *echo.Context) error
 	// Silence Stop what sounds on the overlays, and what of it waits.
 	// (POST /api/desk/silence)
 	Silence(ctx *echo.Context) error
@@ -5737,6 +5740,15 @@ func (w *ServerInterfaceWrapper) SayLine(ctx *echo.Context) error {
 	return err
 }
 
+// TryScreen converts echo context to params.
+func (w *ServerInterfaceWrapper) TryScreen(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryScreen(ctx)
+	return err
+}
+
 // Silence converts echo context to params.
 func (w *ServerInterfaceWrapper) Silence(ctx *echo.Context) error {
 	var err error
@@ -6974,6 +6986,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/house/asks", wrapper.GetAsks, options.OperationMiddlewares["getAsks"]...)
 	router.POST(options.BaseURL+"/api/desk/bookmark", wrapper.SetBookmark, options.OperationMiddlewares["setBookmark"]...)
 	router.POST(options.BaseURL+"/api/desk/silence", wrapper.Silence, options.OperationMiddlewares["silence"]...)
+	router.POST(options.BaseURL+"/api/desk/screen", wrapper.TryScreen, options.OperationMiddlewares["tryScreen"]...)
 	router.POST(options.BaseURL+"/api/desk/countdown", wrapper.SetCountdown, options.OperationMiddlewares["setCountdown"]...)
 	router.GET(options.BaseURL+"/api/overlays", wrapper.GetOverlays, options.OperationMiddlewares["getOverlays"]...)
 	router.POST(options.BaseURL+"/api/overlays/:overlay/address", wrapper.MakeOverlayAddress, options.OperationMiddlewares["makeOverlayAddress"]...)

@@ -11,6 +11,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"io/fs"
 	"log/slog"
@@ -23,6 +24,7 @@ import (
 	"time"
 
 	"vividporch/core/profile"
+	"vividporch/starter"
 )
 
 // Config says where the street listens and where it sends.
@@ -106,6 +108,9 @@ func Start(cfg Config) (*Street, error) {
 	}
 	s.addr = ln.Addr().String()
 	s.Boathouse.self.faces = "http://" + s.addr + "/boathouse/faces/"
+	for _, p := range s.Platforms {
+		p.faces = s.Boathouse.self.faces
+	}
 	s.srv = &http.Server{Handler: s.routes(), ReadHeaderTimeout: 10 * time.Second}
 	go s.srv.Serve(ln)
 	return s, nil
@@ -144,6 +149,8 @@ func (s *Street) Close() {
 func (s *Street) routes() http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{platform}/lookup", s.lookup)
+	mux.HandleFunc("GET /{platform}/clips", s.clips)
+	mux.HandleFunc("GET /clips/{file}", clip)
 	mux.HandleFunc("POST /{platform}/acts", s.acts)
 	for path, f := range map[string]func(*signins, http.ResponseWriter, *http.Request){"GET /{platform}/signin/authorize": (*signins).authorize, "POST /{platform}/signin/authorize": (*signins).authorize,
 		"POST /{platform}/signin/token": (*signins).token, "POST /{platform}/signin/revoke": (*signins).revoke, "GET /{platform}/signin/account": (*signins).account,
@@ -242,10 +249,38 @@ func (s *Street) lookup(w http.ResponseWriter, r *http.Request) {
 	}
 	p.mu.Unlock()
 	if st != nil {
-		writeJSON(w, st)
+		writeJSON(w, struct {
+			*Streamer
+			Picture string `json:"picture"`
+		}{st, s.Boathouse.self.faces + st.Login + ".png"})
 		return
 	}
 	http.NotFound(w, r)
+}
+
+// clips tells of a streamer's clips: three short ones, and one that is long.
+func (s *Street) clips(w http.ResponseWriter, r *http.Request) {
+	p := s.Platforms[r.PathValue("platform")]
+	if p == nil {
+		http.NotFound(w, r)
+		return
+	}
+	p.mu.Lock()
+	st := p.find(r.URL.Query().Get("id"), r.URL.Query().Get("login"))
+	p.mu.Unlock()
+	list := []map[string]any{}
+	if st != nil {
+		for i, title := range []string{"the heron lands", "the heron goes", "it was behind us"} {
+			list = append(list, map[string]any{"title": title, "film": fmt.Sprintf("http://%s/clips/%s-%d.webm", s.addr, st.Login, i), "seconds": 3.8})
+		}
+		list = append(list, map[string]any{"title": "two hours of mud", "film": "http://" + s.addr + "/clips/mud.webm", "seconds": 7200})
+	}
+	writeJSON(w, map[string]any{"clips": list})
+}
+
+// clip is a film of the sample world's.
+func clip(w http.ResponseWriter, r *http.Request) {
+	http.ServeFileFS(w, r, starter.Shelf, "shelf/heron.webm")
 }
 
 // State is what the street's page shows.

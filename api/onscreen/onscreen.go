@@ -272,6 +272,23 @@ func (x *OnScreen) spoken(c *echo.Context) error {
 	return nil
 }
 
+// OverlayFetched answers GET /overlay/{key}/fetched/{id}: a picture or clip of somebody's, as it was fetched.
+func (x *OnScreen) OverlayFetched(c *echo.Context) error {
+	if _, err := x.overlayOf(c); err != nil {
+		return err
+	}
+	f, ok := x.house.Screens.Fetched(c.Param("id"))
+	if !ok {
+		return edge.Problem(http.StatusNotFound, "This is not kept any more", "It is fetched anew when it is next shown.")
+	}
+	h := c.Response().Header()
+	h.Set("Content-Type", f.Info.Type)
+	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
+	h.Set("Cache-Control", "private, max-age=60")
+	http.ServeContent(c.Response(), c.Request(), "", time.Time{}, bytes.NewReader(f.Data))
+	return nil
+}
+
 // kinds are the kinds of boxes, each with a new one.
 var kinds = func() (out []spec.BoxKind) {
 	for _, k := range box.Catalogue {
@@ -334,6 +351,30 @@ func (x *OnScreen) TryBox(c *echo.Context, id string) error {
 	}
 	return c.JSON(http.StatusOK, spec.Deed{Done: true, Because: []string{}})
 }
+
+// TryScreen answers POST /api/desk/screen.
+func (x *OnScreen) TryScreen(c *echo.Context) error {
+	tried := false
+	for i := range x.house.Plan().Settings.Overlays {
+		o := &x.house.Plan().Settings.Overlays[i]
+		b := o.Box("", "card")
+		if b == nil {
+			continue
+		}
+		pages, err := x.house.Screens.Try(c.Request().Context(), o, b.ID, "")
+		if err != nil {
+			return err
+		}
+		tried = tried || pages > 0
+	}
+	if !tried {
+		return c.JSON(http.StatusOK, spec.Deed{Because: []string{notOpen}})
+	}
+	return c.JSON(http.StatusOK, spec.Deed{Done: true, Because: []string{}})
+}
+
+// notOpen is why nothing is seen of a try.
+const notOpen = "no overlay that shows cards is open anywhere"
 
 // Silence answers POST /api/desk/silence.
 func (x *OnScreen) Silence(c *echo.Context) error {

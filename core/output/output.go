@@ -423,6 +423,7 @@ type Told struct {
 	Person string   `json:"person,omitempty"` // account key
 	Names  []string `json:"names,omitempty"`  // of what is for several
 	Try    bool     `json:"try,omitempty"`    // a member tries it
+	Face   string   `json:"face,omitempty"`   // of a card: where the person's picture is, as their platform told it
 
 	Do any `json:"-"` // what its kind tells
 }

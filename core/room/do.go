@@ -133,6 +133,9 @@ func (t *Turn) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, la
 	}
 	told := o.Tell(telling)
 	told.Person, told.Try = l.Person, t.Try
+	if o.Kind() == output.KindCard {
+		told.Face = c.Person.Picture
+	}
 	l.Body = told.JSON()
 	t.plan(l, r, o, ladder)
 	if l.Ask != "" {

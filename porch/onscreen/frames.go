@@ -14,6 +14,7 @@ import (
 	"vividporch/core/output"
 	"vividporch/core/overlay"
 	"vividporch/core/plain"
+	"vividporch/core/wording"
 	"vividporch/formats/media"
 )
 
@@ -154,7 +155,7 @@ func (s *Screens) release(ctx context.Context, x show) {
 	}
 	x.frame.Seconds = x.release.Seconds
 	for _, p := range x.release.Parts {
-		if v, ok := s.part(ctx, o, p, x.name, x.release.Silent || o.Silent); ok {
+		if v, ok := s.part(ctx, o, p, x.frame.Show, x.name, x.release.Silent || o.Silent); ok {
 			x.frame.Parts = append(x.frame.Parts, v)
 			if v.Media != nil && v.Media.Kind != string(media.Picture) {
 				x.frame.Seconds = max(x.frame.Seconds, v.Media.Seconds)
@@ -175,13 +176,13 @@ func (s *Screens) release(ctx context.Context, x show) {
 }
 
 // part is one thing as the page shows it; false for what makes no difference there.
-func (s *Screens) part(ctx context.Context, o *box.Overlay, p overlay.Part, name string, silent bool) (Part, bool) {
+func (s *Screens) part(ctx context.Context, o *box.Overlay, p overlay.Part, show, name string, silent bool) (Part, bool) {
 	v := Part{Box: p.Box, Effect: string(p.Told.Effect), Text: plain.Text(p.Told.Text)}
 	loud := 0
 	switch does := p.Told.Do.(type) {
 	case *output.Card:
 		v.Second, v.Style, v.Letter = plain.Text(does.Second), does.Style, letters(p.Told, name)
-		v.Media = s.medium(ctx, does.Media, 0, o)
+		v.Media = s.beside(ctx, does, p.Told, o.Box(p.Box, v.Effect), o, wording.Seed(s.cfg.Plan().Seed, show, "clip"))
 	case *output.Film:
 		v.Whole, v.Key, loud = does.Whole, does.Key, does.Loud
 		v.Media = s.medium(ctx, does.Media, loud, o)
@@ -217,7 +218,7 @@ func (s *Screens) medium(ctx context.Context, name string, loud int, o *box.Over
 		return nil
 	}
 	heard := Loudness{LUFS: m.LUFS, Peak: m.Peak, Known: m.Measured && m.LUFS < 0}
-	return &Medium{Name: m.Name, Path: "media/" + url.PathEscape(m.Name), Kind: m.Kind, Type: m.Type, Wide: m.Width, High: m.Height, Seconds: m.Seconds, Gain: Gain(heard, cmp.Or(o.Loudest, box.UsualLoudest), loud)}
+	return &Medium{Name: m.Name, Path: "media/" + url.PathEscape(m.Name), Kind: m.Kind, Type: m.Type, Wide: m.Width, High: m.Height, Seconds: m.Seconds, Gain: Gain(heard, loudest(o), loud)}
 }
 
 // speech has words spoken; nil where that does not come about.
@@ -230,7 +231,7 @@ func (s *Screens) speech(ctx context.Context, text string, does *output.Speak, o
 		return nil
 	}
 	heard := Loudness{LUFS: x.Loudness.LUFS, Peak: x.Loudness.Peak, Known: x.Known}
-	return &Medium{Name: "speech", Path: "speech/" + x.ID, Kind: string(media.Sound), Type: "audio/wav", Seconds: x.Seconds, Gain: Gain(heard, cmp.Or(o.Loudest, box.UsualLoudest), does.Loud)}
+	return &Medium{Name: "speech", Path: "speech/" + x.ID, Kind: string(media.Sound), Type: "audio/wav", Seconds: x.Seconds, Gain: Gain(heard, loudest(o), does.Loud)}
 }
 
 // Sample has a sample stand in a box on the pages of an overlay, or goes.
@@ -264,6 +265,9 @@ func (s *Screens) Try(ctx context.Context, o *box.Overlay, boxID, medium string)
 	sc.all(frame(f))
 	return pages, nil
 }
+
+// loudest is what all sound of an overlay is levelled to, in LUFS.
+func loudest(o *box.Overlay) float64 { return cmp.Or(o.Loudest, box.UsualLoudest) }
 
 // letters are the first letters of whoever it is about, or of the first of several.
 func letters(t output.Told, name string) string {

@@ -171,6 +171,12 @@ func (s *Screens) Forget(accounts []string) {
 	s.drop(func(l *Line) bool { return l.account != "" && slices.Contains(accounts, l.account) })
 }
 
+// ForgetTheirs takes the lines of some accounts from all pages, and lets go of what was fetched of people.
+func (s *Screens) ForgetTheirs(accounts []string) {
+	s.Forget(accounts)
+	s.forgetTheirs()
+}
+
 func (s *Screens) everywhere(f []byte) {
 	s.mu.Lock()
 	defer s.mu.Unlock()

@@ -37,21 +37,23 @@ const (
 
 // Config is what the overlays need of the house.
 type Config struct {
-	Plan  func() *room.Plan
-	Now   func() time.Time
-	Tell  func(event.Data)
-	Look  func(context.Context, func(*house.State)) error
-	Media func(ctx context.Context, name string) (tables.Medium, error) // without the file itself
-	Speak func(ctx context.Context, text, voice string) (aloud.Spoken, error)
-	Log   *slog.Logger
+	Plan      func() *room.Plan
+	Now       func() time.Time
+	Tell      func(event.Data)
+	Look      func(context.Context, func(*house.State)) error
+	Media     func(ctx context.Context, name string) (tables.Medium, error) // without the file itself
+	Speak     func(ctx context.Context, text, voice string) (aloud.Spoken, error)
+	Elsewhere Elsewhere
+	Log       *slog.Logger
 }
 
 // Screens are the overlays of a running house.
 type Screens struct {
-	cfg   Config
-	shows chan show
-	dirty chan struct{}
-	anew  chan struct{} // the settings changed
+	cfg    Config
+	shows  chan show
+	dirty  chan struct{}
+	anew   chan struct{} // the settings changed
+	theirs fetched
 
 	mu    sync.Mutex
 	of    map[string]*screen // by the overlay's id

@@ -61,6 +61,7 @@ func (a *Asker) Ask(of *profile.Profile, d hall.Decision) {
 type Told struct {
 	Link, Category string
 	Live           *bool // nil: it does not tell
+	Picture        string
 }
 
 // Look asks a platform about somebody, for whoever waits for the answer. Nothing is logged.
@@ -79,6 +80,11 @@ func (a *Asker) Look(ctx context.Context, of *profile.Profile, who *event.Person
 			return Told{}, err
 		}
 		out.Link, out.Category = got.Link, got.Category
+	}
+	if of.Lookup.Picture != "" {
+		if v, ok := pointer.Get(raw, of.Lookup.Picture); ok && v != nil {
+			out.Picture, _ = pointer.Text(v)
+		}
 	}
 	if of.Lookup.Live != "" {
 		live := false

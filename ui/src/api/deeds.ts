@@ -147,6 +147,12 @@ export function useSettingsUndo() {
   return (version: number) => deed(api.POST("/api/settings/undo", { body: { version } }), { stale: [about.all] });
 }
 
+/** useSilence stops what sounds on the overlays, and what of it waits. */
+export function useSilence() {
+  const deed = useDeed();
+  return useCallback(() => void deed(api.POST("/api/desk/silence"), { say: "The overlays are silent: what played and what waited is stopped." }), [deed]);
+}
+
 /** useMark sets a bookmark at this moment of the stream. */
 export function useMark() {
   const deed = useDeed();

@@ -1,6 +1,6 @@
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { api, type Guest } from "../api/client";
-import { useByHand, useDeed, useHush, useMark } from "../api/deeds";
+import { useByHand, useDeed, useHush, useMark, useSilence } from "../api/deeds";
 import { current, useLive, useSlowly } from "../api/live";
 import { Button } from "../kit/Button";
 import { Tick } from "../kit/Field";
@@ -34,6 +34,7 @@ export function PorchView() {
   const hush = useHush();
   const byHand = useByHand();
   const mark = useMark();
+  const silence = useSilence();
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -42,6 +43,7 @@ export function PorchView() {
       else if (k === "s" && selected) byHand("shoutout", selected);
       else if (k === "g" && selected) byHand("greet", selected);
       else if (k === "b") mark();
+      else if (k === "q") silence();
       else if (k === "/") find.current?.focus();
       else if (k === "?") setKeys((v) => !v);
       else return;
@@ -49,7 +51,7 @@ export function PorchView() {
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, [hush, byHand, mark, selected]);
+  }, [hush, byHand, mark, silence, selected]);
 
   if (!told) return <main className="empty">Opening the porch…</main>;
   return (
@@ -143,6 +145,7 @@ const keyWords = [
   ["G", "greet them again"],
   ["B", "mark this moment"],
   ["H", "hush, and lift it"],
+  ["Q", "quiet: stop the sound on the overlays"],
   ["/", "find somebody"],
   ["?", "this list"],
 ] as const;

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { useHush } from "../api/deeds";
+import { useHush, useSilence } from "../api/deeds";
 import { useLive } from "../api/live";
 import { found } from "../api/queries";
 import { Dialog } from "../kit/Dialog";
@@ -15,6 +15,7 @@ export default function Palette({ onClose }: { onClose: () => void }) {
   const go = useNavigate();
   const hushed = useLive((s) => s.hush);
   const hush = useHush();
+  const silence = useSilence();
   const [typed, setTyped] = useState("");
   const people = useQuery(found(typed.trim()));
   const acts: [string, () => void][] = [
@@ -30,6 +31,7 @@ export default function Palette({ onClose }: { onClose: () => void }) {
     ["House: channel, zone, how it is reached", () => void go("/house")],
     ["Doors", () => void go("/house/doors")],
     ["Places: what goes where", () => void go("/places")],
+    ["On screen: the overlays", () => void go("/places/screen")],
     ["Deliveries: what went where, and what did not arrive", () => void go("/places/deliveries")],
     ["Add a place", () => void go("/house/places")],
     ["Pace", () => void go("/house/pace")],
@@ -38,6 +40,7 @@ export default function Palette({ onClose }: { onClose: () => void }) {
     ["Backup", () => void go("/house/backup")],
     ["Moving in", () => void go("/moving")],
     [hushed ? "Lift hush" : "Hush", () => hush(!hushed)],
+    ["Stop the sound on the overlays", silence],
     [theme() === "dusk" ? "Theme: Linen" : "Theme: Dusk", () => applyTheme(theme() === "dusk" ? "linen" : "dusk")],
   ];
   const wanted = acts.filter(([name]) => name.toLowerCase().includes(typed.trim().toLowerCase()));

@@ -4,7 +4,7 @@ import { Link, NavLink } from "react-router";
 import { api, type Door } from "../api/client";
 import { useDeed, useHush } from "../api/deeds";
 import { useLive } from "../api/live";
-import { about, moving } from "../api/queries";
+import { about, moving, overlays } from "../api/queries";
 import { Button, buttonLook } from "../kit/Button";
 import { initials, Lantern } from "../kit/drawings/Lantern";
 import { Fault, Field } from "../kit/Field";
@@ -110,6 +110,7 @@ function DoorLamp({ role }: { role: string }) {
   const waiting = useLive((s) => s.waiting.filter((w) => needsSomebody.has(w.kind)).length) ?? 0;
   const left = useQuery({ ...moving, enabled: role !== "helper", refetchInterval: 15_000 }).data;
   const todo = left?.left ?? 0;
+  const screens = (useQuery({ ...overlays, refetchInterval: 10_000 }).data?.overlays ?? []).filter((o) => o.made);
   const needs = doors.filter(ill).length + waiting + (back > 0 ? 1 : 0);
   return (
     <Pop
@@ -135,6 +136,17 @@ function DoorLamp({ role }: { role: string }) {
       )}
       {doors.map((d) => (
         <DoorRow key={d.door} door={d} now={now} page={role !== "helper"} />
+      ))}
+      {screens.map((o) => (
+        <div key={o.id} className="flex items-center gap-3 py-1.5">
+          <span className={o.open ? "dot" : "dot none"} />
+          <div className="min-w-0 flex-1">
+            <b>{o.title}</b> <span className="sub">overlay</span>
+            <div className="sub">
+              {o.open ? "open" : o.seen ? `the overlay is not open anywhere; last seen ${span(now - Date.parse(o.seen))} ago` : "the overlay is not open anywhere; not seen yet"}
+            </div>
+          </div>
+        </div>
       ))}
       {todo > 0 && (
         <div className="border-t border-line pt-2">
