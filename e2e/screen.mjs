@@ -91,8 +91,10 @@ test("a follow's card comes on a transparent page without sign-in, stays its tim
     assert.equal(png, "rgba(0, 0, 0, 0)", "the page is transparent");
     await follow(house, "kelp_and_kettle");
     await card(o).filter({ hasText: "kelp_and_kettle" }).waitFor();
-    assert.match(await card(o).locator("img.picture").getAttribute("src"), /^\/overlay\/\w+\/fetched\/\w+$/, "their picture, from the house");
     await card(o).waitFor({ state: "detached" });
+    await house.do("subscribe", { platform: "quayside", viewer: "mossy_mare", months: 3 });
+    await card(o).locator("img.picture").waitFor();
+    assert.match(await card(o).locator("img.picture").getAttribute("src"), /^\/overlay\/\w+\/fetched\/\w+$/, "their own picture, from the house");
     assert.deepEqual(o.wrong, [], "nothing goes wrong on the page, and its policy forbids nothing that it needs");
 
     // An address that is guessed is not there.

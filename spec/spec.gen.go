@@ -1152,7 +1152,7 @@ type BoxSample struct {
 type BoxTry struct {
 	Box string `json:"box"`
 
-	// Medium what is shown or played
+	// Medium what is shown or played, on the shelf
 	Medium string `json:"medium,omitempty,omitzero"`
 }
 

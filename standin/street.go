@@ -150,7 +150,7 @@ func (s *Street) routes() http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{platform}/lookup", s.lookup)
 	mux.HandleFunc("GET /{platform}/clips", s.clips)
-	mux.HandleFunc("GET /clips/{file}", clip)
+	mux.HandleFunc("GET /boathouse/clips/{file}", clip)
 	mux.HandleFunc("POST /{platform}/acts", s.acts)
 	for path, f := range map[string]func(*signins, http.ResponseWriter, *http.Request){"GET /{platform}/signin/authorize": (*signins).authorize, "POST /{platform}/signin/authorize": (*signins).authorize,
 		"POST /{platform}/signin/token": (*signins).token, "POST /{platform}/signin/revoke": (*signins).revoke, "GET /{platform}/signin/account": (*signins).account,
@@ -271,9 +271,9 @@ func (s *Street) clips(w http.ResponseWriter, r *http.Request) {
 	list := []map[string]any{}
 	if st != nil {
 		for i, title := range []string{"the heron lands", "the heron goes", "it was behind us"} {
-			list = append(list, map[string]any{"title": title, "film": fmt.Sprintf("http://%s/clips/%s-%d.webm", s.addr, st.Login, i), "seconds": 3.8})
+			list = append(list, map[string]any{"title": title, "film": fmt.Sprintf("http://%s/boathouse/clips/%s-%d.webm", s.addr, st.Login, i), "seconds": 3.8})
 		}
-		list = append(list, map[string]any{"title": "two hours of mud", "film": "http://" + s.addr + "/clips/mud.webm", "seconds": 7200})
+		list = append(list, map[string]any{"title": "two hours of mud", "film": "http://" + s.addr + "/boathouse/clips/mud.webm", "seconds": 7200})
 	}
 	writeJSON(w, map[string]any{"clips": list})
 }

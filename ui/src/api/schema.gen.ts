@@ -3410,7 +3410,7 @@ export interface components {
         };
         BoxTry: {
             box: string;
-            /** @description what is shown or played */
+            /** @description what is shown or played, on the shelf */
             medium?: string;
         };
         FeedMade: {
