@@ -17,7 +17,6 @@ import (
 	"vividporch/core/dates"
 	"vividporch/core/event"
 	"vividporch/core/housefile"
-	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/rehearsal"
 	"vividporch/demo"
@@ -133,13 +132,6 @@ func demoSettings(ctx context.Context, st *store.Store, id int64) (*housefile.Se
 	s, err := housefile.ReadSettings(demo.House)
 	if err != nil {
 		return nil, err
-	}
-	for i := range s.Courtesy {
-		for k := range s.Courtesy[i].Do {
-			if card, ok := s.Courtesy[i].Do[k].Do.(*output.Card); ok && card.Media == "" {
-				card.Media = "lantern.svg"
-			}
-		}
 	}
 	p := portsOf(s)
 	return s, rewire(s, demoPorts{freeNear(p.quayside), freeNear(p.fernlight), freeNear(p.street)})
