@@ -59,6 +59,7 @@ fuzz() { # PACKAGE NAME [TIME]
 run_tests() {
   mkdir -p "$LOCAL"
   export PORCH_TEST=1
+  need_sound
   need_debian ngircd ngircd
   need_debian prosody prosody
   need_debian chromium chromium
