@@ -1755,6 +1755,15 @@ type Drawing struct {
 	Wording string `json:"wording,omitempty,omitzero"`
 }
 
+// EarStanding defines model for EarStanding.
+type EarStanding struct {
+	// Made its address was made
+	Made time.Time `json:"made,omitempty,omitzero"`
+
+	// Pages that listen
+	Pages int `json:"pages"`
+}
+
 // Emote defines model for Emote.
 type Emote struct {
 	Platforms []string `json:"platforms"`
@@ -2612,6 +2621,7 @@ type OverlayStanding struct {
 
 // Overlays defines model for Overlays.
 type Overlays struct {
+	Ear      EarStanding       `json:"ear"`
 	Kinds    []BoxKind         `json:"kinds"`
 	Overlays []OverlayStanding `json:"overlays"`
 
@@ -4280,6 +4290,9 @@ type ServerInterface interface {
 	// GetDrawing A picture as it would be drawn for somebody, to be looked at while it is set up.
 	// (GET /api/drawing)
 	GetDrawing(ctx *echo.Context, params GetDrawingParams) error
+	// MakeEarAddress Make the secret address of the page in the ear, in place of the one there was. It is told this once.
+	// (POST /api/ear/address)
+	MakeEarAddress(ctx *echo.Context) error
 	// TryFitting Have a fitting do something small at once, marked as a try.
 	// (POST /api/fittings/{fitting}/try)
 	TryFitting(ctx *echo.Context, fitting string) error
@@ -5959,6 +5972,15 @@ func (w *ServerInterfaceWrapper) GetDrawing(ctx *echo.Context) error {
 	return err
 }
 
+// MakeEarAddress converts echo context to params.
+func (w *ServerInterfaceWrapper) MakeEarAddress(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MakeEarAddress(ctx)
+	return err
+}
+
 // TryFitting converts echo context to params.
 func (w *ServerInterfaceWrapper) TryFitting(ctx *echo.Context) error {
 	var err error
@@ -6990,6 +7012,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/desk/countdown", wrapper.SetCountdown, options.OperationMiddlewares["setCountdown"]...)
 	router.GET(options.BaseURL+"/api/overlays", wrapper.GetOverlays, options.OperationMiddlewares["getOverlays"]...)
 	router.POST(options.BaseURL+"/api/overlays/:overlay/address", wrapper.MakeOverlayAddress, options.OperationMiddlewares["makeOverlayAddress"]...)
+	router.POST(options.BaseURL+"/api/ear/address", wrapper.MakeEarAddress, options.OperationMiddlewares["makeEarAddress"]...)
 	router.POST(options.BaseURL+"/api/overlays/:overlay/sample", wrapper.SampleBox, options.OperationMiddlewares["sampleBox"]...)
 	router.POST(options.BaseURL+"/api/overlays/:overlay/try", wrapper.TryBox, options.OperationMiddlewares["tryBox"]...)
 	router.GET(options.BaseURL+"/api/bookmarks", wrapper.GetBookmarks, options.OperationMiddlewares["getBookmarks"]...)

@@ -135,7 +135,7 @@ func (x *OnScreen) LiveOverlay(c *echo.Context) error {
 		defer cancel()
 		listen(ctx, conn, page)
 	}()
-	tell(ctx, conn, page)
+	tell(ctx, conn, page.Frames)
 	return nil
 }
 
@@ -178,7 +178,7 @@ func listen(ctx context.Context, conn *websocket.Conn, page *onscreen.Page) {
 }
 
 // tell tells the page what to show, until it is not wanted any more.
-func tell(ctx context.Context, conn *websocket.Conn, page *onscreen.Page) {
+func tell(ctx context.Context, conn *websocket.Conn, frames <-chan []byte) {
 	tick := time.NewTicker(beat)
 	defer tick.Stop()
 	for {
@@ -189,7 +189,7 @@ func tell(ctx context.Context, conn *websocket.Conn, page *onscreen.Page) {
 			err = ctx.Err()
 		case <-tick.C:
 			err = conn.Write(wctx, websocket.MessageText, []byte(`{"do":"beat"}`))
-		case f, ok := <-page.Frames:
+		case f, ok := <-frames:
 			if !ok {
 				conn.Close(websocket.StatusNormalClosure, "not wanted")
 				cancel()
@@ -231,7 +231,12 @@ func (x *OnScreen) GetOverlays(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := spec.Overlays{Overlays: []spec.OverlayStanding{}, Kinds: kinds, Voices: append([]string{}, x.house.Speaker.Voices(ctx)...)}
+	out := spec.Overlays{Overlays: []spec.OverlayStanding{}, Kinds: kinds, Voices: append([]string{}, x.house.Speaker.Voices(ctx)...), Ear: spec.EarStanding{Pages: x.house.Screens.Ears()}}
+	if k, err := x.store.Keys.Of(ctx, x.house.ID, keys.Ear); err != nil {
+		return err
+	} else if k != nil {
+		out.Ear.Made = k.Made
+	}
 	for i := range x.house.Plan().Settings.Overlays {
 		o := &x.house.Plan().Settings.Overlays[i]
 		v := spec.OverlayStanding{ID: o.ID, Title: o.Title, Pages: x.house.Screens.Pages(o.ID), Line: all.Line[o.ID]}

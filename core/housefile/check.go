@@ -52,6 +52,7 @@ func (s *Settings) Check() []courtesy.Fault {
 		}
 	}
 	s.checkOverlays(fault)
+	s.Ear.Check(func(at, what, remedy string) { fault("ear."+at, what, remedy) })
 	return faults
 }
 

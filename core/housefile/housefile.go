@@ -61,6 +61,7 @@ type Settings struct {
 	Unclear    []string                   `json:"unclear,omitempty"` // asks back whom a command means: {name}, {typed}, {near}; none are the house's own words
 	Fittings   []Fitting                  `json:"fittings,omitempty"`
 	Overlays   []box.Overlay              `json:"overlays,omitempty"`
+	Ear        box.Ear                    `json:"ear,omitzero"`
 	FillIns    []FillIn                   `json:"fillIns,omitempty"` // the channel's own
 	Own        []OtherEvent               `json:"own,omitempty"`     // events of other services, described
 	Emotes     []Emote                    `json:"emotes,omitempty"`
@@ -69,7 +70,7 @@ type Settings struct {
 
 // Sections are the parts of a house file that can be taken in one by one, in the
 // order in which they stand there.
-var Sections = []string{"channel", "name", "reach", "zone", "seed", "graceSeconds", "pace", "never", "doors", "profiles", "readings", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "commands", "shoutOuts", "along", "neighbours", "alsoOn", "announcing", "unclear", "fittings", "overlays", "fillIns", "own", "emotes", "rooms"}
+var Sections = []string{"channel", "name", "reach", "zone", "seed", "graceSeconds", "pace", "never", "doors", "profiles", "readings", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "commands", "shoutOuts", "along", "neighbours", "alsoOn", "announcing", "unclear", "fittings", "overlays", "ear", "fillIns", "own", "emotes", "rooms"}
 
 // Unnamed is what a channel is called that nobody has named yet: its house is empty, and
 // takes any file in as its own.

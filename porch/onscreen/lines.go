@@ -91,6 +91,8 @@ func (s *Screens) Lived(ev *event.Event, ds []hall.Decision, plan *room.Plan) {
 	case *event.Silenced:
 		s.everywhere(frame(map[string]string{"do": "silence"}))
 	}
+	_, late := ev.Late()
+	s.whisper(ds, plan, late)
 	for i := range ds {
 		s.removes(&ds[i])
 		if d := &ds[i]; d.Kind == hall.Say && !d.Try {

@@ -54,10 +54,12 @@ type Screens struct {
 	dirty  chan struct{}
 	anew   chan struct{} // the settings changed
 	theirs fetched
+	words  chan word // to be said in the ear
 
 	mu    sync.Mutex
 	of    map[string]*screen // by the overlay's id
 	chat  chatRing
+	ears  map[chan []byte]bool
 	begun bool // the time that pages have to come back after a start is over
 }
 
@@ -109,11 +111,12 @@ type Known struct {
 
 // New makes the overlays.
 func New(cfg Config) *Screens {
-	return &Screens{cfg: cfg, shows: make(chan show, 256), dirty: make(chan struct{}, 1), anew: make(chan struct{}, 1), of: map[string]*screen{}}
+	return &Screens{cfg: cfg, shows: make(chan show, 256), dirty: make(chan struct{}, 1), anew: make(chan struct{}, 1), words: make(chan word, mostWords), of: map[string]*screen{}}
 }
 
 // Run tells pages what is released and what their boxes show, until the context ends.
 func (s *Screens) Run(ctx context.Context) {
+	go s.speak(ctx)
 	back := time.NewTimer(comesBack)
 	defer back.Stop()
 	for {

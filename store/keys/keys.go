@@ -29,6 +29,9 @@ const Feed = "feed: "
 // Overlay is the address of an overlay, by its id.
 const Overlay = "overlay: "
 
+// Ear is the address of the page in the ear.
+const Ear = "ear"
+
 // Key is the key of one address of a channel.
 type Key struct {
 	Channel int64     `gorm:"primaryKey;autoIncrement:false"`

@@ -8,6 +8,7 @@ const mayKnow: Record<string, string[]> = {
   api: [],
   kit: ["api"],
   keeping: ["api", "kit"], // forms of the settings, which House and Moving in share
+  ear: [],
   overlay: ["api", "kit"], // what overlays are drawn with, on their own pages and in the arrangement
   shell: ["api", "kit", ...views],
   ...Object.fromEntries(views.map((v) => [v, ["api", "kit", "keeping", ...(v === "places" ? ["overlay"] : [])]])),

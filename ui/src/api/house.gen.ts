@@ -31,6 +31,7 @@ export type VividPorchHouseFileFormat3 = {
   unclear?: string[];
   fittings?: Fitting[];
   overlays?: Overlay[];
+  ear?: Ear;
   fillIns?: FillIn[];
   own?: OtherEvent[];
   emotes?: Emote[];
@@ -611,6 +612,13 @@ export interface Box {
     seconds: number;
   }[];
   stop?: string;
+}
+export interface Ear {
+  standings?: string[];
+  noDays?: boolean;
+  noFellows?: boolean;
+  waiting?: boolean;
+  voice?: string;
 }
 export interface FillIn {
   name: string;

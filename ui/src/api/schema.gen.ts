@@ -860,6 +860,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ear/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the secret address of the page in the ear, in place of the one there was. It is told this once. */
+        post: operations["makeEarAddress"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/overlays/{overlay}/sample": {
         parameters: {
             query?: never;
@@ -3369,10 +3386,20 @@ export interface components {
             seconds?: number;
         };
         Overlays: {
+            ear: components["schemas"]["EarStanding"];
             /** @description that words can be spoken in on them */
             voices: string[];
             overlays: components["schemas"]["OverlayStanding"][];
             kinds: components["schemas"]["BoxKind"][];
+        };
+        EarStanding: {
+            /** @description that listen */
+            pages: number;
+            /**
+             * Format: date-time
+             * @description its address was made
+             */
+            made?: string;
         };
         BoxKind: {
             kind: string;
@@ -5622,6 +5649,27 @@ export interface operations {
             path: {
                 overlay: string;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedMade"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeEarAddress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

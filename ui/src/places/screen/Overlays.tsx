@@ -10,6 +10,7 @@ import { Head, Panel, Scroll } from "../../kit/Panel";
 import { Pop } from "../../kit/Pop";
 import { Switch } from "../../kit/Switch";
 import { useHouseNow, useZone, when } from "../../kit/time";
+import { Ear } from "./Ear";
 import { Glyph } from "./Glyph";
 
 /** Sizes that streaming software has, by what people call them. */
@@ -151,6 +152,7 @@ export function Overlays({
             </ul>
           </>
         )}
+        <Ear standing={standing} />
       </Scroll>
     </Panel>
   );
