@@ -5,10 +5,12 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"vividporch/core/box"
 	"vividporch/core/event"
+	"vividporch/core/happening"
 	"vividporch/core/output"
 	"vividporch/core/overlay"
 	"vividporch/core/room"
@@ -81,6 +83,10 @@ func (a *reading) lengthened() verdict {
 
 var overlayReasons = []reason{
 	{`lengthened by (\S+)`, func(a *reading) verdict { return a.lengthened() }},
+	{`counts for (.+)`, func(a *reading) verdict {
+		tip, ok := a.ev.Data.(*happening.Tipped)
+		return iff(ok && strings.EqualFold(strings.TrimSpace(tip.Campaign), a.m[1]))
+	}},
 	{`there is no such countdown any more`, func(a *reading) verdict { _, ok := a.ev.Data.(*event.CountdownSet); return iff(ok) }},
 	{`shown`, func(a *reading) verdict { w := a.onScreen(); return iff(w != nil && len(w.Shown) > 0) }},
 	{`(.+) is free after ([\d.]+) s in line`, func(a *reading) verdict {

@@ -114,6 +114,9 @@ func (s *State) Wake(p *room.Plan) (time.Time, bool) {
 		sooner(s.Questions[i].Ends, true)
 	}
 	sooner(s.Rooms.Wake(Rooms, p))
+	if due && at.Before(s.Clock) { // it has been so for a while
+		at = s.Clock
+	}
 	if due && at.Before(s.RestUntil) {
 		at = s.RestUntil
 	}

@@ -2,7 +2,6 @@ package overlay
 
 import (
 	"cmp"
-	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -14,6 +13,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/housefile"
 	"vividporch/core/plain"
 	"vividporch/core/room"
 )
@@ -47,16 +47,7 @@ func (m *Memory) count(ev *event.Event) {
 		return
 	}
 	did := Did{Account: who.Key(), Name: plain.Name(who.Shown())}
-	add := func(key string, n float64) {
-		if m.Sums == nil {
-			m.Sums = map[string]float64{}
-		}
-		if m.Night == nil {
-			m.Night = map[string]float64{}
-		}
-		m.Sums[key] += n
-		m.Night[key] += n
-	}
+	add := m.add
 	switch data := ev.Data.(type) {
 	case *happening.PersonFollowed:
 		add("followers", 1)
@@ -68,17 +59,53 @@ func (m *Memory) count(ev *event.Event) {
 		did.Much = data.Amount + " " + data.Currency
 		if n, err := strconv.ParseFloat(data.Amount, 64); err == nil {
 			add(sumOf(data.Currency, ""), n)
-			if data.Campaign != "" {
-				add(sumOf(data.Currency, data.Campaign), n)
-			}
 		}
 	case *happening.RaidCame:
 		did.Much = strconv.FormatInt(data.Viewers, 10)
 	}
-	if m.Last == nil {
-		m.Last = map[string]Did{}
+	if who.ID == "" { // whoever it was is forgotten
+		return
 	}
-	m.Last[kind] = did
+	if m.Last == nil {
+		m.Last = map[string][]Did{}
+	}
+	list := append([]Did{did}, slices.DeleteFunc(slices.Clone(m.Last[kind]), func(d Did) bool { return d.Account == did.Account })...)
+	m.Last[kind] = list[:min(len(list), housefile.LastMost)]
+}
+
+func (m *Memory) add(key string, n float64) {
+	if m.Sums == nil {
+		m.Sums = map[string]float64{}
+	}
+	if m.Night == nil {
+		m.Night = map[string]float64{}
+	}
+	m.Sums[key] += n
+	m.Night[key] += n
+}
+
+// given is what is noted of a tip for a campaign that some box counts: what the campaign was called is forgotten with
+// whoever gave, and that it counts is not.
+type given struct {
+	Key string  `json:"key"`
+	N   float64 `json:"n"`
+}
+
+const counts = "counts"
+
+// campaign notes a tip that counts for a campaign of a box.
+func campaign(t *room.Turn, s *Section) {
+	data, ok := t.Event.Data.(*happening.Tipped)
+	if !ok {
+		return
+	}
+	for _, name := range s.campaigns {
+		n, err := strconv.ParseFloat(data.Amount, 64)
+		if key := sumOf(data.Currency, name); err == nil && key == sumOf(data.Currency, data.Campaign) {
+			room.Note(t, counts, given{key, n}, "counts for "+name)
+			return
+		}
+	}
 }
 
 // sumOf names the tips of a currency, of a campaign or of all.
@@ -136,8 +163,10 @@ func (f facts) Reached(_ string, c box.Counted) float64 {
 
 // Last is who did something last.
 func (f facts) Last(kind string) (name, much string) {
-	d := f.m.Last[kind]
-	return d.Name, d.Much
+	if list := f.m.Last[kind]; len(list) > 0 {
+		return list[0].Name, list[0].Much
+	}
+	return "", ""
 }
 
 // here are the accounts that have arrived tonight, in the order in which they did.
@@ -205,5 +234,9 @@ func forget(m *Memory, gone *hall.Gone) {
 			s.On.Parts, s.On.Name, s.On.Person, s.On.Asker, s.On.Joined = nil, "", "", "", nil
 		}
 	}
-	maps.DeleteFunc(m.Last, func(_ string, d Did) bool { return gone.Mine(d.Account) })
+	for kind, list := range m.Last {
+		if m.Last[kind] = slices.DeleteFunc(slices.Clone(list), func(d Did) bool { return gone.Mine(d.Account) }); len(m.Last[kind]) == 0 {
+			delete(m.Last, kind)
+		}
+	}
 }

@@ -66,6 +66,12 @@ func (m *Memory) noted(l room.Lived) {
 			continue
 		}
 		what := strings.TrimPrefix(x.Output, name+" ")
+		if what == counts {
+			for _, g := range room.Noted[given](room.Lived{Room: name, Decisions: l.Decisions[i : i+1]}, what) {
+				m.add(g.Key, g.N)
+			}
+			continue
+		}
 		for _, t := range room.Noted[turned](room.Lived{Room: name, Decisions: l.Decisions[i : i+1]}, what) {
 			if m.Clocks == nil {
 				m.Clocks = map[string]*clock{}

@@ -70,6 +70,8 @@ type Section struct {
 	overlays []box.Overlay
 	of       map[string]courtesyOf
 	clocks   map[string]*box.Countdown
+
+	campaigns []string // that some box counts
 }
 
 type courtesyOf struct {
@@ -84,12 +86,25 @@ func ready(f *housefile.Settings, _ func(courtesy.Fault)) Section {
 	}
 	for i := range f.Overlays {
 		for _, b := range f.Overlays[i].Boxes {
-			if c, ok := b.Do.(*box.Countdown); ok && s.clocks[b.ID] == nil {
-				s.clocks[b.ID] = c
+			switch does := b.Do.(type) {
+			case *box.Countdown:
+				if s.clocks[b.ID] == nil {
+					s.clocks[b.ID] = does
+				}
+			case *box.Goal:
+				s.counts(does.Of)
+			case *box.Count:
+				s.counts(does.Of)
 			}
 		}
 	}
 	return s
+}
+
+func (s *Section) counts(campaign string) {
+	if campaign != "" && !slices.Contains(s.campaigns, campaign) {
+		s.campaigns = append(s.campaigns, campaign)
+	}
 }
 
 func isOnScreen(d *hall.Decision) bool { return d.Way() == output.ToOverlay }

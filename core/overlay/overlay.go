@@ -29,6 +29,7 @@ var Room = room.Of(room.Spec[Section, Memory]{Name: name, Version: 2,
 			handOn(t, s, m, data)
 		default:
 			lengthen(t, s, m)
+			campaign(t, s)
 		}
 	},
 	Sees:   append([]string{event.OverlayOpenedType, event.OverlayClosedType, event.ShowBegunType, event.ShowEndedType, event.SilencedType, "porch.desk.hushed"}, told()...),
@@ -46,7 +47,7 @@ type Memory struct {
 	Hush    bool               `json:"hush,omitempty"`
 	Lifted  time.Time          `json:"lifted,omitzero"` // hush was, last
 
-	Last   map[string]Did     `json:"last,omitempty"` // who did something last, by kind
+	Last   map[string][]Did   `json:"last,omitempty"` // who did something last, newest first, by kind
 	Sums   map[string]float64 `json:"sums,omitempty"` // of what is counted, ever
 	Night  map[string]float64 `json:"night,omitempty"`
 	Clocks map[string]*clock  `json:"clocks,omitempty"`

@@ -92,7 +92,7 @@ func TestABundleThatCouldDoHarmIsRefusedAtItsPlace(t *testing.T) {
 			t.Errorf("%s: %v, %d files", at, err, len(files))
 		}
 	}
-	for _, bad := range []string{`{"format":9}`, `{"format":1,"overlays":[]}`, `[]`, ``} {
+	for _, bad := range []string{`{"format":9}`, `{"format":1,"turrets":[]}`, `[]`, ``} {
 		if _, _, err := bundle.Read(packed(t, "house.json", bad)); err == nil || !strings.HasPrefix(err.Error(), "house.json") {
 			t.Errorf("%q: %v", bad, err)
 		}

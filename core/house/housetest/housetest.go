@@ -165,6 +165,9 @@ func randomOverlay(r *rand.Rand, i int) box.Overlay {
 		Order: pick(r, nil, []string{"porch.person.followed", happening.Arrival}), Silent: r.IntN(6) == 0}
 	for _, k := range box.Catalogue {
 		b := box.Box{ID: strings.ReplaceAll(string(k.New().Kind()), " ", "-"), Do: k.New(), At: k.At, Off: r.IntN(8) == 0}
+		if g, ok := b.Do.(*box.Goal); ok && r.IntN(2) == 0 {
+			g.Counted = box.Counted{What: "tips", Currency: "EUR", Of: "a lamp"}
+		}
 		if c, ok := b.Do.(*box.Countdown); ok {
 			c.Adds = []box.Add{{For: "month", Seconds: 60}, {For: "unit", Currency: "EUR", Seconds: 1.5}, {For: "gift", Seconds: 30}, {For: "credit", Seconds: 1}}
 			c.Most = pick(r, 0, 90.0, 3600)

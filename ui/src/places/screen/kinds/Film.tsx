@@ -1,16 +1,14 @@
 import { Tick } from "../../../kit/Field";
 import { FromShelf, Row, type FormOf } from "./parts";
+import { tokenOf } from "./colour";
 import { KeyForm } from "./KeyForm";
-
-/** The usual ground of films that are made to lie over something. */
-const ground = "#00b140";
 
 /** Film sets what films here lose, and what stands in for one that does not load. */
 export function Film({ box, set }: FormOf) {
   return (
     <>
       <Row label="Film key">
-        <Tick on={!!box.key} onChange={(on) => set({ key: on ? { colour: ground } : undefined })}>
+        <Tick on={!!box.key} onChange={(on) => set({ key: on ? { colour: tokenOf("--color-screen-key") } : undefined })}>
           a plain ground is taken out of films here
         </Tick>
       </Row>

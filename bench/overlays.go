@@ -1,0 +1,222 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"github.com/coder/websocket"
+
+	"vividporch/api"
+	"vividporch/core/box"
+	"vividporch/core/courtesy"
+	"vividporch/core/event"
+	"vividporch/core/happening"
+	"vividporch/core/housefile"
+	"vividporch/core/output"
+	"vividporch/demo"
+	"vividporch/porch"
+	"vividporch/store"
+	"vividporch/store/keys"
+)
+
+const (
+	overlayPages = 200
+	overlayLines = 300 // chat lines that every page is told
+	overlayCards = 60
+	overlayMost  = 2 * time.Minute
+)
+
+// onScreen is how soon a card is at a page of an overlay after its event, and how fast lines of chat are at two hundred
+// pages, beside a bare loop that writes as many frames to as many sockets.
+func onScreen() ([]figure, error) {
+	ctx, cancel := context.WithTimeout(context.Background(), overlayMost)
+	defer cancel()
+	st, err := store.Open(ctx, os.Getenv("PORCH_DATABASE"))
+	if err != nil {
+		return nil, err
+	}
+	defer st.Close()
+	h, stop, err := shown(ctx, st)
+	if err != nil {
+		return nil, err
+	}
+	defer stop()
+	const key = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+	if err := st.Keys.Make(ctx, keys.Key{Channel: h.ID, Of: keys.Overlay + "over", Hash: api.Hash(key), Made: time.Now()}); err != nil {
+		return nil, err
+	}
+	srv := httptest.NewServer(api.New(api.Config{House: h, Store: st}))
+	defer srv.Close()
+
+	one, err := watch(ctx, srv.URL+"/overlay/"+key+"/live", 1, true)
+	if err != nil {
+		return nil, err
+	}
+	var took []time.Duration
+	for i := range overlayCards {
+		d := &happening.PersonFollowed{}
+		d.Person = event.Person{Platform: "quayside", ID: fmt.Sprint(i), Login: fmt.Sprintf("limpet%d", i)}
+		at := time.Now()
+		if _, err := h.Submit(ctx, []event.Event{{Door: "quayside", Source: "bench", ID: fmt.Sprint("follow-", i), Type: d.Type(), Data: d}}); err != nil {
+			return nil, err
+		}
+		if !one.until(func(w *watching) bool { return w.shows.Load() > int64(i) }) {
+			return nil, fmt.Errorf("card %d never came", i)
+		}
+		took = append(took, time.Since(at))
+	}
+	one.close()
+
+	all, err := watch(ctx, srv.URL+"/overlay/"+key+"/live", overlayPages-1, false)
+	if err != nil {
+		return nil, err
+	}
+	defer all.close()
+	begin, want := time.Now(), int64((overlayPages-1)*overlayLines)
+	for i := range overlayLines {
+		d := &happening.ChatSaid{Text: "that is the biggest dog whelk I have ever seen", MessageID: fmt.Sprint(i)}
+		d.Person = event.Person{Platform: "quayside", ID: "regular", Login: "regular"}
+		if _, err := h.Submit(ctx, []event.Event{{Door: "quayside", Source: "bench", ID: fmt.Sprint("line-", i), Type: d.Type(), Data: d}}); err != nil {
+			return nil, err
+		}
+	}
+	if !all.until(func(w *watching) bool { return w.lines.Load() >= want }) {
+		return nil, fmt.Errorf("%d of %d lines came", all.lines.Load(), want)
+	}
+	lines := float64(want) / time.Since(begin).Seconds()
+	bare, err := bareSockets(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return []figure{
+		{what: "event → card at an overlay's page: p50", got: at(took, 0.5), unit: "ms"},
+		{what: "event → card at an overlay's page: p95", got: at(took, 0.95), aim: 300, unit: "ms"},
+		{what: fmt.Sprintf("bare loop of frames to %d sockets", overlayPages-1), got: bare, unit: "/s"},
+		{what: fmt.Sprintf("chat lines at %d pages of overlays, each logged first", overlayPages-1), got: lines, aim: 0.2 * bare, unit: "/s", least: true, alongside: fmt.Sprintf("%.2f of the loop", lines/bare)},
+	}, nil
+}
+
+// shown is a house with one overlay, on which a follow is a card that is over at once.
+func shown(ctx context.Context, st *store.Store) (*porch.House, func(), error) {
+	s, err := housefile.ReadSettings(demo.House)
+	if err != nil {
+		return nil, nil, err
+	}
+	s.Pace, s.Doors, s.Places = housefile.Pace{}, nil, nil
+	s.Overlays = []box.Overlay{{ID: "over", Title: "Over the microscope", Wide: 1920, High: 1080, Boxes: []box.Box{{ID: "cards", Do: &box.Cards{Without: "lantern"}, At: box.At{Wide: 40, High: 30}}, {ID: "lines", Do: &box.Lines{}, At: box.At{Left: 50, Wide: 40, High: 30}}}}}
+	s.Courtesy = []courtesy.Courtesy{{ID: "follow", On: true, When: "porch.person.followed", OffLine: true, Do: []output.Output{{ID: "card", Do: &output.Card{Seconds: 0.1}, Alternatives: []string{"{name} hangs up a lantern"}}}}}
+	raw, err := json.Marshal(s)
+	if err != nil {
+		return nil, nil, err
+	}
+	return porch.Start(ctx, porch.Config{Store: st, Channel: "bench-overlays", Defaults: raw})
+}
+
+// watching are pages that count what they are told.
+type watching struct {
+	conns        []*websocket.Conn
+	shows, lines atomic.Int64
+}
+
+// watch opens so many pages. With answers the first tells that what it is to show is over.
+func watch(ctx context.Context, at string, pages int, answers bool) (*watching, error) {
+	w := &watching{}
+	var ready sync.WaitGroup
+	for i := range pages {
+		conn, _, err := websocket.Dial(ctx, "ws"+at[len("http"):], nil)
+		if err != nil {
+			return nil, err
+		}
+		conn.SetReadLimit(1 << 20)
+		if err := conn.Write(ctx, websocket.MessageText, []byte(`{"hello":{}}`)); err != nil {
+			return nil, err
+		}
+		w.conns = append(w.conns, conn)
+		ready.Add(1)
+		go w.read(ctx, conn, ready.Done, answers && i == 0)
+	}
+	ready.Wait()
+	return w, nil
+}
+
+func (w *watching) read(ctx context.Context, conn *websocket.Conn, stands func(), answers bool) {
+	for {
+		_, raw, err := conn.Read(ctx)
+		if err != nil {
+			return
+		}
+		switch {
+		case bytes.HasPrefix(raw, []byte(`{"do":"stand"`)):
+			stands()
+		case bytes.HasPrefix(raw, []byte(`{"do":"line"`)):
+			w.lines.Add(1)
+		case bytes.HasPrefix(raw, []byte(`{"do":"show"`)):
+			var f struct{ Show string }
+			if json.Unmarshal(raw, &f) == nil && answers {
+				conn.Write(ctx, websocket.MessageText, fmt.Appendf(nil, `{"begun":%q,"seconds":0.1}`, f.Show))
+				conn.Write(ctx, websocket.MessageText, fmt.Appendf(nil, `{"ended":%q}`, f.Show))
+			}
+			w.shows.Add(1)
+		}
+	}
+}
+
+func (w *watching) until(ok func(*watching) bool) bool {
+	for end := time.Now().Add(30 * time.Second); time.Now().Before(end); time.Sleep(200 * time.Microsecond) {
+		if ok(w) {
+			return true
+		}
+	}
+	return false
+}
+
+func (w *watching) close() {
+	for _, c := range w.conns {
+		c.CloseNow()
+	}
+}
+
+// bareSockets is how many frames of a line of chat a second a loop writes to as many sockets, read by as many pages.
+func bareSockets(ctx context.Context) (float64, error) {
+	line := []byte(`{"do":"line","line":{"id":1795886908743,"sort":"viewers","platform":"quayside","mark":"Q","name":"regular","tint":3,"text":"that is the biggest dog whelk I have ever seen"}}`)
+	conns := make(chan *websocket.Conn, overlayPages)
+	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		conn, err := websocket.Accept(w, r, nil)
+		if err != nil {
+			return
+		}
+		conn.Write(r.Context(), websocket.MessageText, []byte(`{"do":"stand"}`))
+		conns <- conn
+		<-conn.CloseRead(r.Context()).Done()
+	}))
+	defer srv.Close()
+	w, err := watch(ctx, srv.URL, overlayPages-1, false)
+	if err != nil {
+		return 0, err
+	}
+	defer w.close()
+	var list []*websocket.Conn
+	for range overlayPages - 1 {
+		list = append(list, <-conns)
+	}
+	begin, want := time.Now(), int64((overlayPages-1)*overlayLines)
+	for range overlayLines {
+		for _, c := range list {
+			if err := c.Write(ctx, websocket.MessageText, line); err != nil {
+				return 0, err
+			}
+		}
+	}
+	if !w.until(func(w *watching) bool { return w.lines.Load() >= want }) {
+		return 0, fmt.Errorf("%d of %d frames came", w.lines.Load(), want)
+	}
+	return float64(want) / time.Since(begin).Seconds(), nil
+}
