@@ -68,7 +68,7 @@ await page.getByRole("region", { name: "Cards on the overlay" }).getByText("14 m
 await page.locator(".ocard", { hasText: "4" }).first().waitFor();
 await page.getByRole("button", { name: "By hand…" }).click();
 await page.waitForTimeout(500);
-await page.screenshot({ path: out("by-hand") });
+await page.keyboard.press("Escape");
 await page.goto(`${house.base}/book`);
 await page.locator("[data-person]", { hasText: "kelpwright" }).first().click();
 await page.getByText("Accounts").waitFor();
@@ -79,6 +79,36 @@ await page.goto(`${house.base}/places`);
 await page.getByRole("button", { name: /^New follow to Lamp log/ }).click();
 await page.waitForTimeout(1500);
 await page.screenshot({ path: out("places") });
+
+// On screen: the arrangement, and the overlay itself over the drawn rock pool.
+await page.goto(`${house.base}/places/screen`);
+await page.getByRole("region", { name: "Overlays" }).getByRole("button", { name: /Make its address|New address/ }).click();
+const at = await page.locator("code").innerText();
+await page.reload();
+await page.getByRole("button", { name: /^Cards: / }).waitFor();
+await page.waitForTimeout(600);
+await page.screenshot({ path: out("screen") });
+const pool = await page.locator("svg.pool").first().evaluate((e) => {
+  const copy = e.cloneNode(true);
+  const from = [...e.querySelectorAll("*")];
+  [...copy.querySelectorAll("*")].forEach((x, i) => {
+    for (const name of ["fill", "stroke", "stroke-width", "stroke-linecap"]) x.setAttribute(name, getComputedStyle(from[i]).getPropertyValue(name));
+  });
+  return copy.outerHTML;
+});
+const over = await (await page.context().browser().newContext({ viewport: { width: 1280, height: 720 } })).newPage();
+await over.goto(at);
+await over.evaluate((svg) => {
+  const ground = document.createElement("div");
+  ground.innerHTML = svg;
+  ground.firstElementChild.style.cssText = "position: fixed; inset: 0; width: 100%; height: 100%";
+  document.body.prepend(ground);
+}, pool);
+await house.do("subscribe", { platform: "quayside", viewer: "kelp_and_kettle", months: 14 });
+await over.locator(".card").waitFor();
+await over.waitForTimeout(1500);
+await over.screenshot({ path: out("overlay") });
+await over.context().close();
 await look(page, `${house.base}/dates`, "dates", 2500);
 await look(page, `${house.base}/house`, "house");
 await page.goto(`${house.base}/house/doors/quayside-chat`);
@@ -112,7 +142,6 @@ await page.getByRole("tab", { name: "To hand" }).click();
 await page.locator("[data-peg='greetings']").click();
 await page.getByText("is greeted anew", { exact: false }).waitFor();
 await page.screenshot({ path: out("porch-phone") });
-await look(page, `${house.base}/courtesies/thank-tip`, "courtesies-phone");
 await page.setViewportSize({ width: 1280, height: 800 });
 await look(page, house.street, "street");
 await page.goto(`${house.base}/courtesies/table`);

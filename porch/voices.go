@@ -213,6 +213,10 @@ func (h *House) elsewhere() onscreen.Elsewhere {
 			p, who := of(account)
 			return h.asker.Clips(ctx, p, who)
 		},
+		Emotes: func(ctx context.Context, name string) ([]platform.Emote, error) {
+			p := h.plan.Load()
+			return h.asker.Emotes(ctx, p.Profile(name), p.ChannelOn(name))
+		},
 		Get: h.asker.File,
 	}
 }

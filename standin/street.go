@@ -150,6 +150,7 @@ func (s *Street) routes() http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{platform}/lookup", s.lookup)
 	mux.HandleFunc("GET /{platform}/clips", s.clips)
+	mux.HandleFunc("GET /{platform}/emotes", s.emotes)
 	mux.HandleFunc("GET /boathouse/clips/{file}", clip)
 	mux.HandleFunc("POST /{platform}/acts", s.acts)
 	for path, f := range map[string]func(*signins, http.ResponseWriter, *http.Request){"GET /{platform}/signin/authorize": (*signins).authorize, "POST /{platform}/signin/authorize": (*signins).authorize,
@@ -276,6 +277,19 @@ func (s *Street) clips(w http.ResponseWriter, r *http.Request) {
 		list = append(list, map[string]any{"title": "two hours of mud", "film": "http://" + s.addr + "/boathouse/clips/mud.webm", "seconds": 7200})
 	}
 	writeJSON(w, map[string]any{"clips": list})
+}
+
+// emotes tells which words are pictures on a platform.
+func (s *Street) emotes(w http.ResponseWriter, r *http.Request) {
+	if s.Platforms[r.PathValue("platform")] == nil {
+		http.NotFound(w, r)
+		return
+	}
+	list := []map[string]string{}
+	for _, word := range []string{":limpet:", ":lantern:", ":lowtide:"} {
+		list = append(list, map[string]string{"word": word, "picture": s.Boathouse.self.faces + "emote-" + strings.Trim(word, ":") + ".png"})
+	}
+	writeJSON(w, map[string]any{"emotes": list})
 }
 
 // clip is a film of the sample world's.

@@ -79,7 +79,7 @@ func TestWhatIsWrongWithAProfileIsSaidByItsField(t *testing.T) {
 		"platform": func(p *profile.Profile) { p.Platform = "quay/side" },
 		"at": func(p *profile.Profile) {
 			p.At = "quayside.example"
-			p.SignIn, p.Lookup, p.Missed, p.Counts, p.Acts, p.Clips = nil, nil, nil, nil, profile.Acts{}, nil
+			p.SignIn, p.Lookup, p.Missed, p.Counts, p.Acts, p.Clips, p.Emotes = nil, nil, nil, nil, profile.Acts{}, nil, nil
 		},
 		"chat.lines":             func(p *profile.Profile) { p.Chat.Lines = pace.MostLines + 1 },
 		"chat.windowSeconds":     func(p *profile.Profile) { p.Chat.WindowSeconds = 1e6 },

@@ -17,13 +17,14 @@ import (
 
 // Line is a line of chat as overlays show it.
 type Line struct {
-	ID       int64  `json:"id"`
-	Sort     string `json:"sort"` // of [vividporch/core/box.LineSorts]
-	Platform string `json:"platform"`
-	Mark     string `json:"mark"` // the platform's
-	Name     string `json:"name"`
-	Tint     int    `json:"tint"` // of the name: one of the page's, the same for one account
-	Text     string `json:"text"`
+	ID       int64   `json:"id"`
+	Sort     string  `json:"sort"` // of [vividporch/core/box.LineSorts]
+	Platform string  `json:"platform"`
+	Mark     string  `json:"mark"` // the platform's
+	Name     string  `json:"name"`
+	Tint     int     `json:"tint"` // of the name: one of the page's, the same for one account
+	Text     string  `json:"text"`
+	Emotes   []Emote `json:"emotes,omitempty"`
 
 	account, message string
 }
@@ -76,7 +77,9 @@ func (s *Screens) Lived(ev *event.Event, ds []hall.Decision, plan *room.Plan) {
 	switch data := ev.Data.(type) {
 	case *happening.ChatSaid:
 		if _, late := ev.Late(); !late {
-			s.line(said(data, plan))
+			l := said(data, plan)
+			l.Emotes = s.emotes.in(l.Text, l.Platform)
+			s.line(l)
 		}
 	case *happening.ChatRemoved:
 		s.drop(func(l *Line) bool {

@@ -54,6 +54,7 @@ type Screens struct {
 	dirty  chan struct{}
 	anew   chan struct{} // the settings changed
 	theirs fetched
+	emotes emotes
 	words  chan word // to be said in the ear
 
 	mu    sync.Mutex
@@ -117,6 +118,7 @@ func New(cfg Config) *Screens {
 // Run tells pages what is released and what their boxes show, until the context ends.
 func (s *Screens) Run(ctx context.Context) {
 	go s.speak(ctx)
+	go s.keepEmotes(ctx)
 	back := time.NewTimer(comesBack)
 	defer back.Stop()
 	for {

@@ -52,8 +52,9 @@ func begin(t *testing.T) *stage {
 			return aloud.Spoken{}, errors.New("nobody speaks")
 		},
 		Elsewhere: Elsewhere{Picture: func(context.Context, string) (string, error) { return "", nil },
-			Clips: func(context.Context, string) ([]platform.Clip, error) { return nil, nil },
-			Get:   func(context.Context, string, int64) ([]byte, error) { return nil, errors.New("nothing is there") }}})
+			Clips:  func(context.Context, string) ([]platform.Clip, error) { return nil, nil },
+			Emotes: func(context.Context, string) ([]platform.Emote, error) { return nil, nil },
+			Get:    func(context.Context, string, int64) ([]byte, error) { return nil, errors.New("nothing is there") }}})
 	go s.Run(t.Context())
 	return s
 }
@@ -243,5 +244,16 @@ func TestFilesAreLevelledWithoutCuttingTheirPeaks(t *testing.T) {
 		if got := db(Gain(c.of, c.target, c.loud)); math.Abs(got-c.want) > 0.01 {
 			t.Errorf("%s: %.2f dB, want %.2f", name, got, c.want)
 		}
+	}
+}
+
+func TestAnEmoteStandsForItsWholeWordOnly(t *testing.T) {
+	e := emotes{of: map[string]map[string]string{"quayside": {":limpet:": "fetched/1", "潮": "fetched/2"}}}
+	got := e.in("ö :limpet: :limpet:s 潮", "quayside")
+	if len(got) != 2 || got[0] != (Emote{2, 10, "fetched/1"}) || got[1] != (Emote{21, 22, "fetched/2"}) {
+		t.Errorf("%+v", got)
+	}
+	if got := e.in(":limpet:", "fernlight"); got != nil {
+		t.Errorf("on another platform it is %+v", got)
 	}
 }

@@ -37,6 +37,7 @@ const (
 type Elsewhere struct {
 	Picture func(ctx context.Context, account string) (address string, err error)
 	Clips   func(ctx context.Context, account string) ([]platform.Clip, error)
+	Emotes  EmotesOf
 	Get     func(ctx context.Context, address string, most int64) ([]byte, error)
 }
 

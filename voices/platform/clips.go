@@ -22,14 +22,35 @@ type Clip struct {
 	Seconds float64
 }
 
-// mostClips is how many are looked at.
-const mostClips = 100
+// mostListed is how many of a list are looked at.
+const mostListed = 500
 
 // Clips asks a platform for somebody's clips; none where it tells of none.
-func (a *Asker) Clips(ctx context.Context, of *profile.Profile, who *event.Person) ([]Clip, error) {
+func (a *Asker) Clips(ctx context.Context, of *profile.Profile, who *event.Person) (out []Clip, err error) {
 	l := of.Clips
+	err = a.each(ctx, of, l, who, func(x any) {
+		out = append(out, Clip{Title: textAt(x, l.Word), Film: textAt(x, l.Film), Seconds: numberAt(x, l.Seconds)})
+	})
+	return out, err
+}
+
+// Emote is a word that a platform shows as a picture.
+type Emote struct {
+	Word    string
+	Picture string // its address
+}
+
+// Emotes asks a platform which there are on our channel; none where it tells of none.
+func (a *Asker) Emotes(ctx context.Context, of *profile.Profile, login string) (out []Emote, err error) {
+	l := of.Emotes
+	err = a.each(ctx, of, l, &event.Person{Login: login}, func(x any) { out = append(out, Emote{textAt(x, l.Word), textAt(x, l.Picture)}) })
+	return out, err
+}
+
+// each reads a list of a profile's.
+func (a *Asker) each(ctx context.Context, of *profile.Profile, l *profile.List, who *event.Person, take func(any)) error {
 	if l == nil {
-		return nil, nil
+		return nil
 	}
 	id := who.ID
 	if strings.HasPrefix(id, people.Provisional) { // known by login only
@@ -37,29 +58,33 @@ func (a *Asker) Clips(ctx context.Context, of *profile.Profile, who *event.Perso
 	}
 	told, err := a.get(ctx, strings.NewReplacer("{id}", url.QueryEscape(id), "{login}", url.QueryEscape(who.Login)).Replace(of.Where(l.Address)))
 	if err != nil {
-		return nil, err
+		return err
 	}
 	v, _ := pointer.Get(told, l.Each)
 	list, ok := v.([]any)
 	if !ok {
-		return nil, fmt.Errorf("no list of clips stands at %s", l.Each)
+		return fmt.Errorf("no list stands at %s", l.Each)
 	}
-	var out []Clip
-	for _, x := range list[:min(len(list), mostClips)] {
-		var c Clip
-		for at, to := range map[string]*string{l.Word: &c.Title, l.Film: &c.Film} {
-			if v, ok := pointer.Get(x, at); at != "" && ok && v != nil {
-				*to, _ = pointer.Text(v)
-			}
-		}
-		if v, ok := pointer.Get(x, l.Seconds); l.Seconds != "" && ok {
-			if n, number := v.(json.Number); number {
-				c.Seconds, _ = n.Float64()
-			}
-		}
-		out = append(out, c)
+	for _, x := range list[:min(len(list), mostListed)] {
+		take(x)
 	}
-	return out, nil
+	return nil
+}
+
+func textAt(x any, at string) (text string) {
+	if v, ok := pointer.Get(x, at); at != "" && ok && v != nil {
+		text, _ = pointer.Text(v)
+	}
+	return text
+}
+
+func numberAt(x any, at string) (n float64) {
+	if v, ok := pointer.Get(x, at); at != "" && ok {
+		if number, is := v.(json.Number); is {
+			n, _ = number.Float64()
+		}
+	}
+	return n
 }
 
 // File gets a file from an address, of at most so many bytes.

@@ -35,7 +35,7 @@ export interface Line {
   name: string;
   tint: number;
   text: string;
-  emotes?: { from: number; to: number; url: string }[];
+  emotes?: { from: number; to: number; path: string }[];
 }
 
 /** What is shown at once; a try is not counted, and nobody is told of it. */
@@ -54,7 +54,6 @@ export type Frame =
   | Show
   | { do: "line"; line: Line }
   | { do: "unline"; ids: number[] }
-  | { do: "emote"; url: string }
   | { do: "sample"; box: string; on: boolean; seconds: number }
   | { do: "beat" }
   | { do: "silence" }

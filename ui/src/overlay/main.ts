@@ -101,11 +101,9 @@ function hear(f: Frame) {
       return void stage.show(f);
     case "line":
       line = f.line.id;
-      return stage.line(f.line);
+      return stage.line(f.line, true);
     case "unline":
       return stage.unline(f.ids);
-    case "emote":
-      return stage.emote(f.url);
     case "sample":
       return stage.sample(f.box, f.on);
     case "silence":

@@ -85,17 +85,15 @@ export class Stage {
     for (const [id, value] of Object.entries(board)) this.views.get(id)?.view.board?.(value);
   }
 
-  line(l: Line) {
+  /** line shows a line of chat; the emotes of one that is said just now float up, too. */
+  line(l: Line, now = false) {
     this.board.classList.toggle("several", this.platforms.add(l.platform).size > 1);
     this.views.forEach((v) => v.view.line?.(l));
+    if (now) l.emotes?.forEach((e) => this.views.forEach((v) => v.view.emote?.(this.outside.media({ name: "", path: e.path }))));
   }
 
   unline(ids: number[]) {
     this.views.forEach((v) => v.view.unline?.(ids));
-  }
-
-  emote(url: string) {
-    this.views.forEach((v) => v.view.emote?.(url));
   }
 
   /** sample lets something made up stand in a box, or takes it away. */

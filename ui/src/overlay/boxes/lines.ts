@@ -1,6 +1,6 @@
 import { el, name, paint } from "../dom";
 import type { Line } from "../frames";
-import type { Kind } from "../view";
+import type { Env, Kind } from "../view";
 
 /** More lines than that never stand in a box, however small they are. */
 const most = 60;
@@ -25,7 +25,7 @@ export const lines: Kind = (at, box, env) => {
     e.dataset.line = String(l.id);
     if (l.sort === "the house") e.classList.add("ours");
     if (box.marks !== "never") e.append(el("i", box.marks === "always" ? "at" : "at sometimes", l.mark));
-    e.append(name(l.name, "by"), " ", said(l));
+    e.append(name(l.name, "by"), " ", said(l, env));
     list.append(e);
     while (list.children.length > most || (list.children.length > 1 && list.scrollHeight > at.clientHeight + 1)) drop(list.firstElementChild);
     if (box.seconds)
@@ -52,7 +52,7 @@ export const lines: Kind = (at, box, env) => {
 };
 
 /** said is a line's text, with emotes as pictures where their platform told them. */
-function said(l: Line): HTMLElement {
+function said(l: Line, env: Env): HTMLElement {
   const e = el("bdi", "text");
   const text = [...l.text];
   let at = 0;
@@ -61,7 +61,7 @@ function said(l: Line): HTMLElement {
     e.append(text.slice(at, m.from).join(""));
     const img = el("img", "emote-in-line");
     img.alt = text.slice(m.from, m.to).join("");
-    img.src = m.url;
+    img.src = env.media({ name: img.alt, path: m.path });
     e.append(img);
     at = m.to;
   }
