@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"slices"
 
 	"github.com/labstack/echo/v5"
 
@@ -99,6 +100,14 @@ func (s *Server) DropMedium(c *echo.Context, name string) error {
 		for _, o := range cy.Do {
 			if o.Media() == name {
 				return problem(http.StatusConflict, name+" is in use", "The courtesy "+cy.ID+" shows or plays it; choose another there first.")
+			}
+		}
+	}
+	for i := range s.house.Plan().Settings.Overlays {
+		o := &s.house.Plan().Settings.Overlays[i]
+		for k := range o.Boxes {
+			if slices.Contains(o.Boxes[k].Media(), name) {
+				return problem(http.StatusConflict, name+" is in use", "The box "+o.Boxes[k].Called()+" on the overlay "+o.Title+" shows it; choose another there first.")
 			}
 		}
 	}

@@ -117,8 +117,8 @@ test("a house file goes out, and another channel's comes in with this channel's 
   assert.ok(mine.courtesies.length >= 10 && mine.doors.length === 8);
 
   const bring = (doc) => panel.getByLabel("House file to bring in").setInputFiles({ name: "marten.json", mimeType: "application/json", buffer: Buffer.from(JSON.stringify(doc)) });
-  await bring({ format: 1, overlays: [] });
-  await panel.getByRole("alert").getByText("overlays: this house knows no such section", { exact: false }).waitFor();
+  await bring({ format: 1, turrets: [] });
+  await panel.getByRole("alert").getByText("turrets: this house knows no such section", { exact: false }).waitFor();
   const theirs = { ...mine, channel: "pine_marten_hours", zone: "Europe/Oslo" };
   theirs.courtesies = [{ ...mine.courtesies.find((c) => c.id === "greet-long-away"), id: "greet-owl", who: { tag: "owl" } }];
   theirs.courtesies[0].do[0].alternatives = ["Back at pine_marten_hours, {name}!"];
@@ -394,7 +394,8 @@ test("fill-ins of our own are made once and used by name; the shelf takes a pict
   await open(page, house, "/thank-tip");
   const card = page.locator("[data-output='card']");
   await card.getByRole("button", { name: /^How output/ }).click();
-  await card.getByLabel("Picture").selectOption("dot.png");
+  await card.getByRole("button", { name: /^Picture/ }).click();
+  await page.getByRole("option", { name: "dot.png" }).click();
   await card.getByText("dot.png · for 8 s", { exact: false }).waitFor();
   await clean(page);
   await page.locator("[data-output='chat']").getByRole("textbox", { name: "Wording 1" }).click();

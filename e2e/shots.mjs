@@ -82,21 +82,32 @@ await page.screenshot({ path: out("places") });
 
 // On screen: the arrangement, and the overlay itself over the drawn rock pool.
 await page.goto(`${house.base}/places/screen`);
-await page.getByRole("region", { name: "Overlays" }).getByRole("button", { name: /Make its address|New address/ }).click();
+await page
+  .getByRole("region", { name: "Overlays" })
+  .getByRole("button", { name: /Make its address|New address/ })
+  .click();
 const at = await page.locator("code").innerText();
 await page.reload();
 await page.getByRole("button", { name: /^Cards: / }).waitFor();
 await page.waitForTimeout(600);
 await page.screenshot({ path: out("screen") });
-const pool = await page.locator("svg.pool").first().evaluate((e) => {
-  const copy = e.cloneNode(true);
-  const from = [...e.querySelectorAll("*")];
-  [...copy.querySelectorAll("*")].forEach((x, i) => {
-    for (const name of ["fill", "stroke", "stroke-width", "stroke-linecap"]) x.setAttribute(name, getComputedStyle(from[i]).getPropertyValue(name));
+const pool = await page
+  .locator("svg.pool")
+  .first()
+  .evaluate((e) => {
+    const copy = e.cloneNode(true);
+    const from = [...e.querySelectorAll("*")];
+    [...copy.querySelectorAll("*")].forEach((x, i) => {
+      for (const name of ["fill", "stroke", "stroke-width", "stroke-linecap"]) x.setAttribute(name, getComputedStyle(from[i]).getPropertyValue(name));
+    });
+    return copy.outerHTML;
   });
-  return copy.outerHTML;
-});
-const over = await (await page.context().browser().newContext({ viewport: { width: 1280, height: 720 } })).newPage();
+const over = await (
+  await page
+    .context()
+    .browser()
+    .newContext({ viewport: { width: 1280, height: 720 } })
+).newPage();
 await over.goto(at);
 await over.evaluate((svg) => {
   const ground = document.createElement("div");

@@ -3,10 +3,11 @@
 import { browse, enter, launch, until } from "./house.mjs";
 
 const seconds = 10;
+const overlayFor = 60; // seconds that an overlay is looked at
 const rate = 50; // lines a second
 
 /** frames counts what a page draws for so long. */
-const frames = (page) =>
+const frames = (page, of = seconds) =>
   page.evaluate(
     (ms) =>
       new Promise((done) => {
@@ -22,7 +23,7 @@ const frames = (page) =>
         };
         requestAnimationFrame(step);
       }),
-    seconds * 1000,
+    of * 1000,
   );
 
 const house = await launch();
@@ -53,9 +54,21 @@ try {
   const from = sent;
   const porch = await frames(page);
   const lines = (sent - from) / seconds;
+
+  // An overlay as the streaming software shows it, with the same lines, beside an empty page of its size.
+  const { token } = await (await page.request.get(`${house.base}/api/session`)).json();
+  const made = await page.request.post(`${house.base}/api/overlays/over-the-microscope/address`, { headers: { "X-Porch-Token": token } });
+  await page.goto("about:blank");
+  await page.setViewportSize({ width: 1920, height: 1080 });
+  const bare = await frames(page);
+  await page.goto((await made.json()).address);
+  await page.locator(".line").first().waitFor();
+  const weigh = () => page.evaluate(() => ({ nodes: document.querySelectorAll("*").length, heap: performance.memory.usedJSHeapSize }));
+  const before = await weigh();
+  const overlay = { ...(await frames(page, overlayFor)), before, after: await weigh() };
   on = false;
   await pump;
-  console.log(JSON.stringify({ empty, porch, lines }));
+  console.log(JSON.stringify({ empty, porch, lines, bare, overlay }));
 } finally {
   await browser.close();
   await house.stop();

@@ -63,6 +63,10 @@ func (x *OnScreen) overlayOf(c *echo.Context) (id string, err error) {
 		return "", err
 	case k != nil && x.named(strings.TrimPrefix(k.Of, keys.Overlay)) != nil:
 		return strings.TrimPrefix(k.Of, keys.Overlay), nil
+	case k != nil: // its overlay was taken away: another of that name has an address of its own
+		if err := x.store.Keys.TakeAway(ctx, x.house.ID, k.Of); err != nil {
+			return "", err
+		}
 	case !x.guess(c):
 		c.Response().Header().Set("Retry-After", "10")
 		return "", edge.Problem(http.StatusTooManyRequests, "Too many tries", "Wait a moment.")
@@ -182,21 +186,19 @@ func tell(ctx context.Context, conn *websocket.Conn, frames <-chan []byte) {
 	tick := time.NewTicker(beat)
 	defer tick.Stop()
 	for {
-		wctx, cancel := context.WithTimeout(ctx, writeWithin)
-		var err error
+		f, ok := []byte(`{"do":"beat"}`), true
 		select {
 		case <-ctx.Done():
-			err = ctx.Err()
+			return
 		case <-tick.C:
-			err = conn.Write(wctx, websocket.MessageText, []byte(`{"do":"beat"}`))
-		case f, ok := <-frames:
-			if !ok {
-				conn.Close(websocket.StatusNormalClosure, "not wanted")
-				cancel()
-				return
-			}
-			err = conn.Write(wctx, websocket.MessageText, f)
+		case f, ok = <-frames:
 		}
+		if !ok {
+			conn.Close(websocket.StatusNormalClosure, "not wanted")
+			return
+		}
+		wctx, cancel := context.WithTimeout(ctx, writeWithin)
+		err := conn.Write(wctx, websocket.MessageText, f)
 		cancel()
 		if err != nil {
 			return

@@ -97,6 +97,14 @@ func (b *Box) Kind() Kind {
 	return b.Do.Kind()
 }
 
+// Media are the files on the shelf that a box shows.
+func (b *Box) Media() []string {
+	if x, ok := b.Do.(interface{ Media() []string }); ok {
+		return slices.DeleteFunc(x.Media(), func(name string) bool { return name == "" })
+	}
+	return nil
+}
+
 // Called is what a box is called on the screen.
 func (b *Box) Called() string {
 	if b.Title != "" {

@@ -68,3 +68,6 @@ func (c *Cards) Check(fault func(at, what, remedy string)) {
 
 // Shows is nothing: cards are released one by one.
 func (*Cards) Shows(string, Facts) any { return nil }
+
+// Media are the files that stand beside the words of people without any of their own.
+func (c *Cards) Media() []string { return []string{c.Picture, c.Film} }

@@ -42,3 +42,6 @@ func (k *Key) Check(fault func(at, what, remedy string)) {
 
 // Shows is nothing: films are released one by one.
 func (*Film) Shows(string, Facts) any { return nil }
+
+// Media is the picture for a film that does not load.
+func (f *Film) Media() []string { return []string{f.Fallback} }

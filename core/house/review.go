@@ -11,6 +11,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/output"
+	"vividporch/core/overlay"
 	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/room"
@@ -65,6 +66,9 @@ func Review(s *State, p *room.Plan, shelf Shelf) []courtesy.Finding {
 			}
 			for _, stop := range stops(p, &s.State, o) {
 				add(r.ID, "stopped", stop.What, stop.Remedy)
+			}
+			if what, remedy := overlay.Stopped(s.Rooms, p, &o.Output, s.Stream.Live()); what != "" {
+				add(r.ID, "stopped", what, remedy)
 			}
 			if o.Way() == output.ToChat {
 				lengths(p, r, o, add)

@@ -249,6 +249,32 @@ func Waits(m room.Memory, o *box.Overlay) (n int) {
 	return n
 }
 
+// Stopped is why something would be shown on no overlay now, and what to do; nothing where it would be, or where there is none. live
+// is whether a stream is on: before it nobody minds that an overlay is not open.
+func Stopped(m room.Memory, p *room.Plan, o *output.Output, live bool) (what, remedy string) {
+	if o.Way() != output.ToOverlay || len(p.Settings.Overlays) == 0 {
+		return "", ""
+	}
+	w := Waiting{Parts: []Part{{Told: output.Told{Effect: o.Kind(), Do: o.Do}}}}
+	rooms := 0
+	for i := range p.Settings.Overlays {
+		over := &p.Settings.Overlays[i]
+		if len(fit(&w, over)) == 0 {
+			continue
+		}
+		if rooms++; ScreenOf(m, over.ID).Open {
+			return "", ""
+		}
+	}
+	switch {
+	case rooms == 0:
+		return fmt.Sprintf("no overlay shows a %s just now: its box is switched off, or there is none", o.Kind()), "look under Places, On screen"
+	case live:
+		return "the overlay is not open anywhere", "open its address in your streaming software"
+	}
+	return "", ""
+}
+
 // given is why something in line is given up, and from when on; no reason where it is not.
 func (s *Section) given(m *Memory, w *Waiting) (at time.Time, why string) {
 	wait, rooms, open, free := 0.0, 0, false, false

@@ -126,7 +126,7 @@ func (s *Screens) Run(ctx context.Context) {
 		case <-ctx.Done():
 			return
 		case x := <-s.shows:
-			s.release(ctx, x)
+			go s.release(ctx, x) // what one overlay shows is waited for by no other; on one there is one at a time
 		case <-back.C:
 			s.missing(ctx)
 		case <-s.anew:
