@@ -10,7 +10,7 @@ async function address(page, house, title = "Over the microscope") {
   await page.goto(`${house.base}/places/screen`);
   const overlays = page.getByRole("region", { name: "Overlays" });
   await overlays.getByRole("button", { name: new RegExp(`^${title}`) }).click();
-  await overlays.getByRole("button", { name: /Make its address|New address/ }).click();
+  await overlays.getByRole("button", { name: new RegExp(`^(Make its address|New address): ${title}`) }).click();
   const text = await overlays.locator("code").innerText();
   assert.match(text, /\/overlay\/[A-Z0-9]{26}$/);
   return text;
@@ -365,7 +365,49 @@ test("two sounds that are 20 dB apart come out as loud as each other, and the st
     }
     assert.ok(Math.abs(out[0] - out[1]) < 1, `they come out at ${out.map((n) => n.toFixed(1))} LUFS, ${JSON.stringify(o.heard.filter((f) => f.do === "try"))}`);
     assert.ok(Math.abs(out[0] + 16) < 1, `and at what the overlay is set to: ${out[0].toFixed(1)}`);
+
+    await page.goto(house.base);
+    await page.getByRole("heading", { name: "Conversation" }).waitFor();
+    await page.keyboard.press("q");
+    await page.getByText("The overlays are silent", { exact: false }).waitFor();
+    await until("the page is told", () => o.heard.some((f) => f.do === "silence"));
     await o.context().close();
+  } finally {
+    await house.stop();
+  }
+});
+
+test("in the ear it is said softly who arrives, to whoever has the address, and silent at one key", async ({ page }) => {
+  const house = await launch();
+  try {
+    await enter(page, house.link);
+    await house.do("open", { platform: "quayside", title: "Low water" });
+    await onAir(page, house);
+    await page.goto(`${house.base}/places/screen`);
+    await page.getByRole("button", { name: "What is worth it" }).click();
+    await page.getByLabel("somebody new").check();
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: /: in the ear$/ }).click();
+    const at = await page.getByRole("region", { name: "Overlays" }).locator("code").innerText();
+    const context = await page
+      .context()
+      .browser()
+      .newContext({ viewport: { width: 390, height: 844 } });
+    const ear = await context.newPage();
+    const wrong = [];
+    ear.on("pageerror", (e) => wrong.push(e.message));
+    await ear.goto(at);
+    await ear.getByText("Connected", { exact: true }).waitFor();
+    await clean(ear, "the page in the ear");
+    await ear.getByRole("button", { name: "Listen" }).click();
+    const spoken = ear.waitForResponse((r) => /\/ear\/\w+\/speech\/\w+$/.test(r.url()) && r.ok());
+    await house.do("say", { platform: "quayside", viewer: "gully_gwen", text: "hello, first time here" });
+    await ear.getByText("gully gwen, for the first time").waitFor();
+    assert.equal((await spoken).headers()["content-type"], "audio/wav");
+    await ear.keyboard.press("m");
+    await ear.getByRole("button", { name: "Listen", pressed: false }).waitFor();
+    assert.deepEqual(wrong, []);
+    await context.close();
   } finally {
     await house.stop();
   }

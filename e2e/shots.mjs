@@ -84,7 +84,7 @@ await page.screenshot({ path: out("places") });
 await page.goto(`${house.base}/places/screen`);
 await page
   .getByRole("region", { name: "Overlays" })
-  .getByRole("button", { name: /Make its address|New address/ })
+  .getByRole("button", { name: /^(Make its address|New address): Over the microscope/ })
   .click();
 const at = await page.locator("code").innerText();
 await page.reload();

@@ -28,7 +28,11 @@ export function Ear({ standing }: { standing?: Overlays }) {
       </p>
       {address && <Copyable text={address} label="the address in the ear" />}
       <span className="flex flex-wrap gap-1.5 pt-1.5">
-        <Button size="s" onClick={() => void deed(api.POST("/api/ear/address"), { stale: [about.overlays], then: (x) => setAddress(x.address) })}>
+        <Button
+          size="s"
+          aria-label={`${standing?.ear.made ? "New address" : "Make its address"}: in the ear`}
+          onClick={() => void deed(api.POST("/api/ear/address"), { stale: [about.overlays], then: (x) => setAddress(x.address) })}
+        >
           {standing?.ear.made ? "New address" : "Make its address"}
         </Button>
         <Pop label="What is worth a word" width="s" trigger={<Button size="s">What is worth it</Button>}>

@@ -205,7 +205,7 @@ function One({
             <span className="sub">{s?.made ? `address made ${when(s.made, now, zone)}` : "it has no address yet"}</span>
           )}
           <span className="flex flex-wrap gap-1.5">
-            <Button size="s" look={s?.made ? "plain" : "lit"} onClick={make}>
+            <Button size="s" look={s?.made ? "plain" : "lit"} aria-label={`${s?.made ? "New address" : "Make its address"}: ${o.title}`} onClick={make}>
               {s?.made ? "New address" : "Make its address"}
             </Button>
             <Pop
