@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"os"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -29,7 +30,8 @@ import (
 
 const (
 	overlayPages = 200
-	overlayLines = 300 // chat lines that every page is told
+	overlaysOpen = 8   // that they show
+	overlayLines = 200 // chat lines that every page is told
 	overlayCards = 60
 	overlayMost  = 2 * time.Minute
 )
@@ -49,14 +51,15 @@ func onScreen() ([]figure, error) {
 		return nil, err
 	}
 	defer stop()
-	const key = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
-	if err := st.Keys.Make(ctx, keys.Key{Channel: h.ID, Of: keys.Overlay + "over", Hash: api.Hash(key), Made: time.Now()}); err != nil {
-		return nil, err
+	for i := range overlaysOpen {
+		if err := st.Keys.Make(ctx, keys.Key{Channel: h.ID, Of: keys.Overlay + fmt.Sprint("over-", i), Hash: api.Hash(fmt.Sprint("key-", i)), Made: time.Now()}); err != nil {
+			return nil, err
+		}
 	}
 	srv := httptest.NewServer(api.New(api.Config{House: h, Store: st}))
 	defer srv.Close()
 
-	one, err := watch(ctx, srv.URL+"/overlay/"+key+"/live", 1, true)
+	one, err := watch(ctx, srv.URL+"/overlay/key-%d/live", 1, true)
 	if err != nil {
 		return nil, err
 	}
@@ -65,7 +68,7 @@ func onScreen() ([]figure, error) {
 		d := &happening.PersonFollowed{}
 		d.Person = event.Person{Platform: "quayside", ID: fmt.Sprint(i), Login: fmt.Sprintf("limpet%d", i)}
 		at := time.Now()
-		if _, err := h.Submit(ctx, []event.Event{{Door: "quayside", Source: "bench", ID: fmt.Sprint("follow-", i), Type: d.Type(), Data: d}}); err != nil {
+		if _, err := h.Submit(ctx, []event.Event{{Door: "quayside", Source: "bench", ID: fmt.Sprint(at.UnixNano(), "-follow"), Type: d.Type(), Data: d}}); err != nil {
 			return nil, err
 		}
 		if !one.until(func(w *watching) bool { return w.shows.Load() > int64(i) }) {
@@ -75,16 +78,16 @@ func onScreen() ([]figure, error) {
 	}
 	one.close()
 
-	all, err := watch(ctx, srv.URL+"/overlay/"+key+"/live", overlayPages-1, false)
+	all, err := watch(ctx, srv.URL+"/overlay/key-%d/live", overlayPages, false)
 	if err != nil {
 		return nil, err
 	}
 	defer all.close()
-	begin, want := time.Now(), int64((overlayPages-1)*overlayLines)
+	begin, want := time.Now(), int64(overlayPages*overlayLines)
 	for i := range overlayLines {
 		d := &happening.ChatSaid{Text: "that is the biggest dog whelk I have ever seen", MessageID: fmt.Sprint(i)}
 		d.Person = event.Person{Platform: "quayside", ID: "regular", Login: "regular"}
-		if _, err := h.Submit(ctx, []event.Event{{Door: "quayside", Source: "bench", ID: fmt.Sprint("line-", i), Type: d.Type(), Data: d}}); err != nil {
+		if _, err := h.Submit(ctx, []event.Event{{Door: "quayside", Source: "bench", ID: fmt.Sprint(begin.UnixNano(), "-line-", i), Type: d.Type(), Data: d}}); err != nil {
 			return nil, err
 		}
 	}
@@ -99,25 +102,27 @@ func onScreen() ([]figure, error) {
 	return []figure{
 		{what: "event → card at an overlay's page: p50", got: at(took, 0.5), unit: "ms"},
 		{what: "event → card at an overlay's page: p95", got: at(took, 0.95), aim: 300, unit: "ms"},
-		{what: fmt.Sprintf("bare loop of frames to %d sockets", overlayPages-1), got: bare, unit: "/s"},
-		{what: fmt.Sprintf("chat lines at %d pages of overlays, each logged first", overlayPages-1), got: lines, aim: 0.2 * bare, unit: "/s", least: true, alongside: fmt.Sprintf("%.2f of the loop", lines/bare)},
+		{what: fmt.Sprintf("bare loop of frames to %d sockets", overlayPages), got: bare, unit: "/s"},
+		{what: fmt.Sprintf("chat lines at %d pages of overlays, each logged first", overlayPages), got: lines, aim: 0.2 * bare, unit: "/s", least: true, alongside: fmt.Sprintf("%.2f of the loop", lines/bare)},
 	}, nil
 }
 
-// shown is a house with one overlay, on which a follow is a card that is over at once.
+// shown is a house with a few overlays, on which a follow is a card that is over at once.
 func shown(ctx context.Context, st *store.Store) (*porch.House, func(), error) {
 	s, err := housefile.ReadSettings(demo.House)
 	if err != nil {
 		return nil, nil, err
 	}
-	s.Pace, s.Doors, s.Places = housefile.Pace{}, nil, nil
-	s.Overlays = []box.Overlay{{ID: "over", Title: "Over the microscope", Wide: 1920, High: 1080, Boxes: []box.Box{{ID: "cards", Do: &box.Cards{Without: "lantern"}, At: box.At{Wide: 40, High: 30}}, {ID: "lines", Do: &box.Lines{}, At: box.At{Left: 50, Wide: 40, High: 30}}}}}
+	s.Pace, s.Doors, s.Places, s.Overlays = housefile.Pace{}, nil, nil, nil
+	for i := range overlaysOpen {
+		s.Overlays = append(s.Overlays, box.Overlay{ID: fmt.Sprint("over-", i), Title: "Over the microscope", Wide: 1920, High: 1080, Boxes: []box.Box{{ID: "cards", Do: &box.Cards{Without: "lantern"}, At: box.At{Wide: 40, High: 30}}, {ID: "lines", Do: &box.Lines{}, At: box.At{Left: 50, Wide: 40, High: 30}}}})
+	}
 	s.Courtesy = []courtesy.Courtesy{{ID: "follow", On: true, When: "porch.person.followed", OffLine: true, Do: []output.Output{{ID: "card", Do: &output.Card{Seconds: 0.1}, Alternatives: []string{"{name} hangs up a lantern"}}}}}
 	raw, err := json.Marshal(s)
 	if err != nil {
 		return nil, nil, err
 	}
-	return porch.Start(ctx, porch.Config{Store: st, Channel: "bench-overlays", Defaults: raw})
+	return porch.Start(ctx, porch.Config{Store: st, Channel: "bench-screens", Defaults: raw})
 }
 
 // watching are pages that count what they are told.
@@ -131,7 +136,7 @@ func watch(ctx context.Context, at string, pages int, answers bool) (*watching, 
 	w := &watching{}
 	var ready sync.WaitGroup
 	for i := range pages {
-		conn, _, err := websocket.Dial(ctx, "ws"+at[len("http"):], nil)
+		conn, _, err := websocket.Dial(ctx, "ws"+strings.Replace(at, "%d", fmt.Sprint(i%overlaysOpen), 1)[len("http"):], nil)
 		if err != nil {
 			return nil, err
 		}
@@ -184,21 +189,26 @@ func (w *watching) close() {
 	}
 }
 
-// bareSockets is how many frames of a line of chat a second a loop writes to as many sockets, read by as many pages.
+// bareSockets is how many frames of a line of chat a second a loop writes to as many sockets that are read.
 func bareSockets(ctx context.Context) (float64, error) {
 	line := []byte(`{"do":"line","line":{"id":1795886908743,"sort":"viewers","platform":"quayside","mark":"Q","name":"regular","tint":3,"text":"that is the biggest dog whelk I have ever seen"}}`)
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
 	conns := make(chan *websocket.Conn, overlayPages)
 	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		conn, err := websocket.Accept(w, r, nil)
 		if err != nil {
 			return
 		}
+		if _, _, err := conn.Read(r.Context()); err != nil { // its hello
+			return
+		}
 		conn.Write(r.Context(), websocket.MessageText, []byte(`{"do":"stand"}`))
 		conns <- conn
-		<-conn.CloseRead(r.Context()).Done()
+		<-ctx.Done()
 	}))
 	defer srv.Close()
-	w, err := watch(ctx, srv.URL, overlayPages-1, false)
+	w, err := watch(ctx, srv.URL, overlayPages, false)
 	if err != nil {
 		return 0, err
 	}
@@ -207,7 +217,7 @@ func bareSockets(ctx context.Context) (float64, error) {
 	for range overlayPages - 1 {
 		list = append(list, <-conns)
 	}
-	begin, want := time.Now(), int64((overlayPages-1)*overlayLines)
+	begin := time.Now()
 	for range overlayLines {
 		for _, c := range list {
 			if err := c.Write(ctx, websocket.MessageText, line); err != nil {
@@ -215,8 +225,5 @@ func bareSockets(ctx context.Context) (float64, error) {
 			}
 		}
 	}
-	if !w.until(func(w *watching) bool { return w.lines.Load() >= want }) {
-		return 0, fmt.Errorf("%d of %d frames came", w.lines.Load(), want)
-	}
-	return float64(want) / time.Since(begin).Seconds(), nil
+	return overlayPages * overlayLines / time.Since(begin).Seconds(), nil
 }
