@@ -118,6 +118,7 @@ func New(cfg Config) *Screens {
 // Run tells pages what is released and what their boxes show, until the context ends.
 func (s *Screens) Run(ctx context.Context) {
 	go s.speak(ctx)
+	go s.keepBoards(ctx) // apart: a card does not wait for what numbers show
 	go s.keepEmotes(ctx)
 	back := time.NewTimer(comesBack)
 	defer back.Stop()
@@ -131,13 +132,23 @@ func (s *Screens) Run(ctx context.Context) {
 			s.missing(ctx)
 		case <-s.anew:
 			s.settled(ctx)
+		}
+	}
+}
+
+// keepBoards tells pages what their boxes show, now and then.
+func (s *Screens) keepBoards(ctx context.Context) {
+	for {
+		select {
+		case <-ctx.Done():
+			return
 		case <-s.dirty:
 			s.boards(ctx)
-			select {
-			case <-ctx.Done():
-				return
-			case <-time.After(boardEvery):
-			}
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(boardEvery):
 		}
 	}
 }
