@@ -52,14 +52,14 @@ func onScreen() ([]figure, error) {
 	}
 	defer stop()
 	for i := range overlaysOpen {
-		if err := st.Keys.Make(ctx, keys.Key{Channel: h.ID, Of: keys.Overlay + fmt.Sprint("over-", i), Hash: api.Hash(fmt.Sprint("key-", i)), Made: time.Now()}); err != nil {
+		if err := st.Keys.Make(ctx, keys.Key{Channel: h.ID, Of: keys.Overlay + fmt.Sprint("over-", i), Hash: api.Hash(fmt.Sprint("key-", h.ID, "-", i)), Made: time.Now()}); err != nil {
 			return nil, err
 		}
 	}
 	srv := httptest.NewServer(api.New(api.Config{House: h, Store: st}))
 	defer srv.Close()
 
-	one, err := watch(ctx, srv.URL+"/overlay/key-%d/live", 1, true)
+	one, err := watch(ctx, srv.URL+fmt.Sprint("/overlay/key-", h.ID, "-%d/live"), 1, true)
 	if err != nil {
 		return nil, err
 	}
@@ -78,7 +78,7 @@ func onScreen() ([]figure, error) {
 	}
 	one.close()
 
-	all, err := watch(ctx, srv.URL+"/overlay/key-%d/live", overlayPages, false)
+	all, err := watch(ctx, srv.URL+fmt.Sprint("/overlay/key-", h.ID, "-%d/live"), overlayPages, false)
 	if err != nil {
 		return nil, err
 	}
