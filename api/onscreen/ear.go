@@ -3,7 +3,6 @@ package onscreen
 import (
 	"context"
 	"crypto/rand"
-	"io/fs"
 	"net/http"
 	"strings"
 	"time"
@@ -26,9 +25,9 @@ func (x *OnScreen) mayListen(c *echo.Context) error {
 		return err
 	case ok:
 		return nil
-	case !x.guess(c):
-		c.Response().Header().Set("Retry-After", "10")
-		return edge.Problem(http.StatusTooManyRequests, "Too many tries", "Wait a moment.")
+	}
+	if err := x.guessed(c); err != nil {
+		return err
 	}
 	return edge.Problem(http.StatusNotFound, "There is nothing at this address", "Make the address in the ear anew, under Places, On screen.")
 }
@@ -38,14 +37,7 @@ func (x *OnScreen) ShowEar(c *echo.Context) error {
 	if err := x.mayListen(c); err != nil {
 		return err
 	}
-	page, err := fs.ReadFile(x.ui, "ear.html")
-	if err != nil {
-		return err
-	}
-	h := c.Response().Header()
-	h.Set("Content-Security-Policy", policy)
-	h.Set("Cache-Control", "no-store")
-	return c.HTMLBlob(http.StatusOK, page)
+	return x.page(c, "ear.html")
 }
 
 // LiveEar answers GET /ear/{key}/live: a WebSocket (RFC 6455).

@@ -50,7 +50,7 @@ func New(house *porch.House, st *store.Store, ui fs.FS, public func() string, gu
 	return &OnScreen{house, st, ui, public, guess}
 }
 
-// policy is what the page of an overlay may load: all from the house alone. Only the house may frame it.
+// policy is what the page of an overlay may load: all from the house alone. Nobody may frame it.
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; media-src 'self'; font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 
 // overlayOf is the overlay whose key stands in the address.
@@ -67,11 +67,21 @@ func (x *OnScreen) overlayOf(c *echo.Context) (id string, err error) {
 		if err := x.store.Keys.TakeAway(ctx, x.house.ID, k.Of); err != nil {
 			return "", err
 		}
-	case !x.guess(c):
-		c.Response().Header().Set("Retry-After", "10")
-		return "", edge.Problem(http.StatusTooManyRequests, "Too many tries", "Wait a moment.")
+	default:
+		if err := x.guessed(c); err != nil {
+			return "", err
+		}
 	}
 	return "", edge.Problem(http.StatusNotFound, "There is no overlay at this address", "Copy its address anew from On screen, under Places.")
+}
+
+// guessed counts a try of an address that is not there, and refuses it when there were too many.
+func (x *OnScreen) guessed(c *echo.Context) error {
+	if x.guess(c) {
+		return nil
+	}
+	c.Response().Header().Set("Retry-After", "10")
+	return edge.Problem(http.StatusTooManyRequests, "Too many tries", "Wait a moment.")
 }
 
 func (x *OnScreen) named(id string) *box.Overlay {
@@ -88,7 +98,12 @@ func (x *OnScreen) ShowOverlay(c *echo.Context) error {
 	if _, err := x.overlayOf(c); err != nil {
 		return err
 	}
-	page, err := fs.ReadFile(x.ui, "overlay.html")
+	return x.page(c, "overlay.html")
+}
+
+// page answers with a page of the interface that lives outside the house's own, under the policy of such pages.
+func (x *OnScreen) page(c *echo.Context, name string) error {
+	page, err := fs.ReadFile(x.ui, name)
 	if err != nil {
 		return err
 	}

@@ -70,7 +70,7 @@ type Facts interface {
 	Reached(id string, c Counted) float64
 	// Last is who did something last, and how much it was.
 	Last(kind string) (name, much string)
-	// Lit are tonight's people in the order in which they came, the last ones first left out.
+	// Lit are tonight's people in the order in which they came, the earliest left out when they are too many.
 	Lit(most int) (lights []Light, more int)
 	// Clock is how a countdown stands.
 	Clock(id string) Clock

@@ -73,7 +73,7 @@ func waits(it *hall.Item) string {
 	who := spoken(it.Name)
 	switch it.Kind {
 	case "note":
-		return strings.TrimPrefix("a note from "+who, "a note from , ")
+		return "a note from " + who
 	case "raid":
 		return fmt.Sprintf("a raid of %d waits, %s", it.Viewers, who)
 	case "day":
