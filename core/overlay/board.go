@@ -206,7 +206,7 @@ func (f facts) shape(key string, g *hall.Guest) string {
 	case g.Fellow || g.Known.Streams():
 		return "sail"
 	}
-	return map[string]string{"long away": "moon", "regular": "ring", "returning": "leaf"}[string(g.Standing)]
+	return map[string]string{"long away": "moon", "regular": "ring", "returning": "leaf", "newcomer": "seed"}[string(g.Standing)]
 }
 
 // forget takes out the cards about somebody, those that name them among several, and their
