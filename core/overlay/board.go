@@ -210,13 +210,12 @@ func (f facts) shape(key string, g *hall.Guest) string {
 }
 
 // forget takes out the cards about somebody, those that name them among several, and their
-// names out of the others.
+// names out of the others: what is left is what a log that was forgotten in comes to.
 func forget(m *Memory, gone *hall.Gone) {
 	m.forgetCards(gone)
-	mine := func(w *Waiting) bool {
-		return gone.Mine(w.Person) || gone.Mine(w.Asker) || slices.ContainsFunc(w.Joined, func(j hall.JoinedOne) bool { return gone.Mine(j.Person) })
-	}
+	mine := func(w *Waiting) bool { return slices.ContainsFunc(w.Whom(), gone.Mine) }
 	clean := func(w *Waiting) {
+		w.Parts = slices.Clone(w.Parts)
 		for i := range w.Parts {
 			for _, text := range w.Parts[i].Told.Texts() {
 				*text = plain.Without(*text, gone.Sparing(w.Name))
@@ -225,13 +224,16 @@ func forget(m *Memory, gone *hall.Gone) {
 	}
 	line := slices.DeleteFunc(slices.Clone(m.Line), func(w Waiting) bool { return mine(&w) })
 	for i := range line {
-		line[i].Parts = slices.Clone(line[i].Parts)
 		clean(&line[i])
 	}
 	m.Line = line
-	for _, s := range m.Screens {
-		if s.On != nil && mine(&s.On.Waiting) {
-			s.On.Parts, s.On.Name, s.On.Person, s.On.Asker, s.On.Joined = nil, "", "", "", nil
+	for _, s := range m.Screens { // the pages are told to take it off, too
+		switch {
+		case s.On == nil:
+		case mine(&s.On.Waiting):
+			s.On = nil
+		default:
+			clean(&s.On.Waiting)
 		}
 	}
 	for kind, list := range m.Last {

@@ -36,6 +36,11 @@ type Waiting struct {
 	Again    []string         `json:"again,omitempty"`  // overlays that it was cut off on, and where it goes first
 }
 
+// Whom are the accounts that it is about: whoever caused it, whoever asked for it, and those it names among several.
+func (w *Waiting) Whom() []string {
+	return (&hall.Decision{Person: w.Person, Saying: hall.Saying{Asker: w.Asker, Joined: w.Joined}}).Whom()
+}
+
 // Part is one of the outputs that are shown together.
 type Part struct {
 	Line   string      `json:"line"`

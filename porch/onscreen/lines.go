@@ -176,10 +176,19 @@ func (s *Screens) Forget(accounts []string) {
 	s.drop(func(l *Line) bool { return l.account != "" && slices.Contains(accounts, l.account) })
 }
 
-// ForgetTheirs takes the lines of some accounts from all pages, and lets go of what was fetched of people.
+// ForgetTheirs takes all that is of some accounts from all pages, what is on just now too, and lets go of what was
+// fetched of people.
 func (s *Screens) ForgetTheirs(accounts []string) {
 	s.Forget(accounts)
 	s.forgetTheirs()
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, sc := range s.of {
+		if sc.on != "" && slices.ContainsFunc(sc.whose, func(key string) bool { return slices.Contains(accounts, key) }) {
+			sc.all(frame(map[string]string{"do": "drop", "show": sc.on}))
+			sc.on, sc.onSince, sc.whose = "", time.Time{}, nil
+		}
+	}
 }
 
 func (s *Screens) everywhere(f []byte) {

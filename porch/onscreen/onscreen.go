@@ -79,6 +79,7 @@ type screen struct {
 	open    bool // as the core was told
 	on      string
 	onSince time.Time            // it began; zero: not yet
+	whose   []string             // accounts that what is on is about
 	over    map[string]bool      // what was told to be over, lately
 	board   map[string]string    // what its boxes show, as it was last told
 	samples map[string]time.Time // boxes with a standing sample, until when
@@ -161,7 +162,8 @@ func (s *Screens) Show(d hall.Decision) {
 	}
 	x.frame = Shown{Do: "show", Show: d.Line, Try: d.Try}
 	s.mu.Lock()
-	s.screen(d.Place).on, s.screen(d.Place).onSince = d.Line, time.Time{}
+	sc := s.screen(d.Place)
+	sc.on, sc.onSince, sc.whose = d.Line, time.Time{}, d.Whom()
 	s.mu.Unlock()
 	select {
 	case s.shows <- x:
@@ -274,7 +276,7 @@ func (s *Screens) first(sc *screen, p *Page, id string, st overlay.Screen, hello
 		}
 	}
 	if on := st.On; on != nil {
-		sc.on, sc.onSince = on.ID, on.Begun
+		sc.on, sc.onSince, sc.whose = on.ID, on.Begun, on.Whom()
 		at := slices.IndexFunc(hello.Shows, func(k Known) bool { return k.Show == on.ID })
 		switch {
 		case at < 0 && on.Begun.IsZero():

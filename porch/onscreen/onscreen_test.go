@@ -99,10 +99,10 @@ func hears(t *testing.T, p *Page, do string) map[string]any {
 func (s *stage) card(t *testing.T, id string) hall.Decision {
 	t.Helper()
 	told := output.Told{Effect: output.KindCard, Text: "limpet_lena follows", Do: &output.Card{Seconds: 4}}
-	waits := hall.Decision{Kind: hall.Kind(output.KindCard), Output: "card", Courtesy: "thank", Line: id, Platform: output.Overlay, Name: "limpet_lena", Saying: hall.Saying{Body: told.JSON()}}
+	waits := hall.Decision{Kind: hall.Kind(output.KindCard), Output: "card", Courtesy: "thank", Line: id, Platform: output.Overlay, Person: "quayside:1", Name: "limpet_lena", Saying: hall.Saying{Body: told.JSON()}}
 	s.lives(&event.Woke{}, waits)
 	body, _ := json.Marshal(overlay.Release{Parts: []overlay.Part{{Line: id, Output: "card", Box: "cards", Told: told}}, Seconds: 4, Last: true})
-	d := hall.Decision{Room: "overlay", Kind: overlay.Show, Output: "over", Courtesy: "thank", Line: id, Place: "over", Name: "limpet_lena", Saying: hall.Saying{Body: body}}
+	d := hall.Decision{Room: "overlay", Kind: overlay.Show, Output: "over", Courtesy: "thank", Line: id, Place: "over", Person: "quayside:1", Name: "limpet_lena", Saying: hall.Saying{Body: body}}
 	s.lives(&event.Woke{}, d)
 	return d
 }
@@ -158,6 +158,33 @@ func TestAPageThatComesBackTellsWhatItKnows(t *testing.T) {
 				}
 			}
 		})
+	}
+}
+
+func TestTheCardOfWhoeverIsForgottenIsTakenOffAtOnce(t *testing.T) {
+	s := begin(t)
+	p := s.Join(t.Context(), "over", Hello{})
+	s.lives(&event.OverlayOpened{Overlay: "over"})
+	d := s.card(t, "7.thank")
+	s.Show(d)
+	hears(t, p, "show")
+	p.Begun("7.thank", 4)
+	s.ForgetTheirs([]string{"quayside:9"}) // somebody else
+	s.lives(&event.BookForgotten{Keys: []string{"quayside:9"}, Names: []string{"mossy_mare"}})
+	if on := overlay.ScreenOf(s.state.Rooms, "over").On; on == nil {
+		t.Fatal("it was taken off for somebody else")
+	}
+	s.ForgetTheirs(d.Whom())
+	s.lives(&event.BookForgotten{Keys: d.Whom(), Names: []string{"limpet_lena"}})
+	if f := hears(t, p, "drop"); f["show"] != "7.thank" {
+		t.Errorf("%v", f)
+	}
+	if on := overlay.ScreenOf(s.state.Rooms, "over").On; on != nil {
+		t.Errorf("the house still takes it to be on: %+v", on)
+	}
+	p.Ended("7.thank", "") // the page's late word tells nobody anything
+	if got := s.types(); got != "opened begun" {
+		t.Errorf("told %q", got)
 	}
 }
 

@@ -57,6 +57,7 @@ export type Frame =
   | { do: "sample"; box: string; on: boolean; seconds: number }
   | { do: "beat" }
   | { do: "silence" }
+  | { do: "drop"; show: string }
   | { do: "gone" };
 
 /** What a page knows of something that it was told to show. */

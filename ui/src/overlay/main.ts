@@ -108,6 +108,8 @@ function hear(f: Frame) {
       return stage.sample(f.box, f.on);
     case "silence":
       return stage.silence();
+    case "drop":
+      return stage.drop(f.show);
     case "gone":
       return stage.clear();
   }

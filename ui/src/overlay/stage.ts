@@ -31,6 +31,7 @@ export class Stage {
   private watch = new ResizeObserver(() => this.fit());
   private waits: Promise<unknown> = Promise.resolve();
   private sounds = new Set<Shown>();
+  private drops = new Map<string, () => void>(); // what ends a thing before its time, of those that are on or wait
   private platforms = new Set<string>(); // that chat comes from
 
   constructor(
@@ -111,12 +112,19 @@ export class Stage {
    * tells begun with how many seconds they take, and ends once all is gone; with what could not be shown.
    */
   show(f: Show, begun?: (seconds: number) => void): Promise<string> {
-    const next = this.waits.then(() => this.now(f, begun));
+    let gone = false;
+    const dropped = new Promise<void>((done) => this.drops.set(f.show, () => ((gone = true), done())));
+    const next = this.waits.then(() => (gone ? "" : this.now(f, dropped, begun))).finally(() => this.drops.delete(f.show));
     this.waits = next.catch(() => undefined);
     return next;
   }
 
-  private async now(f: Show, begun?: (seconds: number) => void): Promise<string> {
+  /** drop takes something off at once, or out of those that wait. */
+  drop(show: string) {
+    this.drops.get(show)?.();
+  }
+
+  private async now(f: Show, dropped: Promise<void>, begun?: (seconds: number) => void): Promise<string> {
     const parts = f.parts.map((p) => this.part(p, f)).filter((s): s is Shown => !!s);
     const late = new Promise<void>((done) => setTimeout(done, loadWithin));
     await Promise.race([Promise.all(parts.map((s) => s.ready)), late]);
@@ -125,7 +133,7 @@ export class Stage {
     parts.forEach((s) => this.sounds.add(s));
     parts.forEach((s) => s.begin(seconds));
     begun?.(seconds);
-    await new Promise((done) => setTimeout(done, seconds * 1000));
+    await Promise.race([new Promise((done) => setTimeout(done, seconds * 1000)), dropped]);
     await Promise.all(parts.map((s) => (this.sounds.delete(s), s.end())));
     return failed.join("; ");
   }
