@@ -414,7 +414,7 @@ func (s *Server) composing(ctx context.Context, out *spec.Courtesies) error {
 	out.Fittings, out.Acts, out.Streamer = []spec.FittingView{}, screen.Acts(plan), append([]string{}, plan.World().Streamer...)
 	out.Screens, out.Voices = screens(plan), append([]string{}, s.house.Speaker.Voices(ctx)...)
 	for _, f := range plan.Settings.Fittings {
-		out.Fittings = append(out.Fittings, spec.FittingView{Name: f.Name, Title: cmp.Or(f.Title, f.Name), Kind: f.Kind, Scenes: append([]string{}, f.Scenes...), Voices: append([]string{}, f.Voices...)})
+		out.Fittings = append(out.Fittings, spec.FittingView{Name: f.Name, Title: cmp.Or(f.Title, f.Name), Kind: f.Kind, Scenes: append([]string{}, f.Scenes...), Voices: append([]string{}, f.Voices...), Cannot: f.Cannot()})
 	}
 	var err error
 	out.Own, err = recast[spec.OwnParts](struct {

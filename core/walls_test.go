@@ -105,7 +105,7 @@ var floors = [][]string{
 	{"event", "people", "attendance", "profile", "spoken", "occasion", "place", "box"},
 	{"happening", "who", "thread", "onward"},
 	{"output", "card", "reading"},
-	{"courtesy"},
+	{"courtesy", "fitting"},
 	{"pace", "prose", "housefile"},
 	{"hall", "chat", "carry"},
 	{"room"},

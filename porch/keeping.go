@@ -3,7 +3,6 @@ package porch
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -24,6 +23,7 @@ import (
 	"vividporch/spec"
 	"vividporch/store/members"
 	"vividporch/store/tables"
+	"vividporch/voices/stage"
 )
 
 // AtHome is how the house is reached in the home network: its addresses there, and what its own
@@ -191,23 +191,23 @@ func (h *House) TryFitting(ctx context.Context, name string) error {
 	if f == nil {
 		return fmt.Errorf("there is no fitting %q", name)
 	}
-	told := map[string]any{"try": true}
-	switch f.Kind {
-	case output.Lights:
-		told["effect"], told["colour"], told["seconds"] = output.KindLamp, "#f2b53c", 2
-	case output.Player:
-		told["effect"], told["text"], told["loud"] = output.KindSpeak, "This is a try.", 30
-	case output.Scenes:
-		if len(f.Scenes) == 0 {
-			return errors.New("it has no scenes yet: write what they are called")
-		}
-		told["effect"], told["scene"], told["seconds"] = output.KindScene, f.Scenes[0], 2
+	told, by := output.Told{Try: true}, f.Spoken()
+	can := func(manner string) bool { return by == nil || by.Cannot(manner) == "" }
+	switch {
+	case f.Kind == output.Lights:
+		told.Effect, told.Do = output.KindLamp, &output.Lamp{Colour: "#f2b53c", Seconds: 2}
+	case f.Kind == output.Player && can(string(output.KindSpeak)):
+		told.Effect, told.Text, told.Do = output.KindSpeak, "This is a try.", &output.Speak{Loud: 30}
+	case f.Kind == output.Player && can(output.Softer):
+		told.Effect, told.Do = output.KindMusic, &output.Music{Act: output.Softer, Percent: 30, Seconds: 2}
+	case f.Kind == output.Player:
+		told.Effect, told.Do = output.KindMusic, &output.Music{Act: output.GoOn}
+	case len(f.Scenes) == 0:
+		return errors.New("it has no scenes yet: write what they are called")
+	default:
+		told.Effect, told.Do = output.KindScene, &output.Scene{Scene: f.Scenes[0]}
 	}
-	body, err := json.Marshal(told)
-	if err != nil {
-		return err
-	}
-	return h.stage.Try(ctx, f.URL, name, body)
+	return h.stage.Try(ctx, stage.To{Address: f.URL, Name: name, By: by}, told)
 }
 
 // signWithin is how long one request of a sign-in may take.

@@ -330,6 +330,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		close(h.closed)
 		cancel()
 		wg.Wait()
+		h.stage.Wait()
 		owner.Release()
 	}, nil
 }

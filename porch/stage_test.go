@@ -181,3 +181,30 @@ func TestFollowsAtOnceShowOneCardAndTryingOneForRealIsMarked(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+func TestTheLampFlashesTheMusicGetsSofterAndBothGoBack(t *testing.T) {
+	b := porchtest.Launch(t, func(s *housefile.Settings) {
+		s.Pace.GapSeconds = 0
+		at := slices.IndexFunc(s.Courtesy, func(c courtesy.Courtesy) bool { return c.ID == "thank-subscription" })
+		c := &s.Courtesy[at]
+		c.Do = []output.Output{
+			{ID: "lamp", Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2b53c", How: output.Flash, Every: 1, Seconds: 1}},
+			{ID: "music", Do: &output.Music{Fitting: "player", Act: output.Softer, Percent: 30, Seconds: 1}},
+		}
+	})
+	b.SignIn()
+	b.Street.Platforms["quayside"].Open("What the tide left", "", 0)
+	b.Until("the stream is on", func() bool { return b.Porch().Live.On })
+	b.Street.Platforms["quayside"].Send("porch.support.subscribed", 0, map[string]any{"person": map[string]any{"platform": "quayside", "id": "7", "login": "limpet_lena"}, "tier": "one", "months": 3})
+	told := func(name string) (out []string) {
+		for _, d := range b.Street.Stage.State().Fittings[name] {
+			out = append(out, strings.TrimSpace(d.Colour+" "+d.Act+" "+d.Text))
+		}
+		return out
+	}
+	b.Until("the lamp is dark again", func() bool { return slices.Equal(told("bench-lamp"), []string{"#f2b53c", "#000000", "#000000"}) })
+	b.Until("the music is as loud as before", func() bool { return slices.Equal(told("player"), []string{"softer", "back plays"}) })
+	if n := len(b.Porch().Waiting); n != 0 {
+		t.Errorf("%d wait: %+v", n, b.Porch().Waiting)
+	}
+}

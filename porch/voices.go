@@ -18,6 +18,7 @@ import (
 	"vividporch/porch/onscreen"
 	"vividporch/store/log"
 	"vividporch/voices/platform"
+	"vividporch/voices/stage"
 )
 
 // letOut hands committed effects to the voices. The decision's own commit is the
@@ -44,14 +45,14 @@ func (h *House) voicesOf() map[output.Way]func(hall.Decision) {
 		output.ToChat: h.speak,
 		output.ToPlatform: func(d hall.Decision) {
 			address, door := h.plan.Load().ActsAt(d.Platform)
-			h.stage.Do(address, door, d)
+			h.stage.Do(stage.To{Address: address, Name: door}, d)
 		},
 		output.ToFitting: func(d hall.Decision) {
-			address := ""
+			to := stage.To{Name: d.Platform}
 			if f := h.plan.Load().FittingNamed(d.Platform); f != nil {
-				address = f.URL
+				to.Address, to.By = f.URL, f.Spoken()
 			}
-			h.stage.Do(address, d.Platform, d)
+			h.stage.Do(to, d)
 		},
 	}
 }

@@ -92,6 +92,11 @@ func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 			t.Fatal(err)
 		}
 	}
+	for _, f := range s.Fittings {
+		if err := b.Store.Safe.SetSecret(ctx, id, s, f.Name, "secret", standin.FittingKey); err != nil {
+			t.Fatal(err)
+		}
+	}
 	if d := s.DoorNamed("tin"); d != nil && d.Kind == "listen" {
 		if err := b.Store.Safe.SetSecret(ctx, id, s, "tin", "token", standin.TinToken); err != nil {
 			t.Fatal(err)

@@ -1901,13 +1901,25 @@ type Findings struct {
 	Items []Finding `json:"items"`
 }
 
+// FittingProfile defines model for FittingProfile.
+type FittingProfile struct {
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+
+	// Profile as docs/contract/fitting.schema.json says
+	Profile map[string]interface{} `json:"profile"`
+	Title   string                 `json:"title"`
+}
+
 // FittingView defines model for FittingView.
 type FittingView struct {
-	Kind   string   `json:"kind"`
-	Name   string   `json:"name"`
-	Scenes []string `json:"scenes"`
-	Title  string   `json:"title"`
-	Voices []string `json:"voices"`
+	// Cannot what of the things of its kind it cannot do, and why
+	Cannot map[string]string `json:"cannot"`
+	Kind   string            `json:"kind"`
+	Name   string            `json:"name"`
+	Scenes []string          `json:"scenes"`
+	Title  string            `json:"title"`
+	Voices []string          `json:"voices"`
 }
 
 // Forecast defines model for Forecast.
@@ -2072,6 +2084,9 @@ type Hours struct {
 
 // House defines model for House.
 type House struct {
+	// Fittings profiles of fittings that ship with the house
+	Fittings []FittingProfile `json:"fittings"`
+
 	// Held it holds still after a restore
 	Held bool `json:"held"`
 
@@ -3048,22 +3063,29 @@ type RuleOutput struct {
 	Call string `json:"call,omitempty,omitzero"`
 
 	// Clip of a card: a clip of whoever it is about, where there is one
-	Clip         bool    `json:"clip,omitempty,omitzero"`
-	ClipSeconds  float64 `json:"clipSeconds,omitempty,omitzero"`
-	Colour       string  `json:"colour,omitempty,omitzero"`
-	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
+	Clip        bool    `json:"clip,omitempty,omitzero"`
+	ClipSeconds float64 `json:"clipSeconds,omitempty,omitzero"`
+	Colour      string  `json:"colour,omitempty,omitzero"`
+
+	// Colours of a lamp that runs through them
+	Colours      []string `json:"colours,omitempty,omitzero"`
+	DelaySeconds float64  `json:"delaySeconds,omitempty,omitzero"`
 
 	// Does of a relay to a social account, instead of a post: message, portrait or banner
 	Does string `json:"does,omitempty,omitzero"`
 
 	// Drawing A picture that is drawn for whoever a post is about.
-	Drawing Drawing `json:"drawing,omitempty,omitzero"`
-	Event   string  `json:"event,omitempty,omitzero"`
-	Fitting string  `json:"fitting,omitempty,omitzero"`
+	Drawing      Drawing `json:"drawing,omitempty,omitzero"`
+	Event        string  `json:"event,omitempty,omitzero"`
+	EverySeconds float64 `json:"everySeconds,omitempty,omitzero"`
+	Fitting      string  `json:"fitting,omitempty,omitzero"`
 
 	// Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
 	Gather Gather `json:"gather,omitempty,omitzero"`
-	ID     string `json:"id,omitempty,omitzero"`
+
+	// How of a lamp: flash, pulse or run
+	How string `json:"how,omitempty,omitzero"`
+	ID  string `json:"id,omitempty,omitzero"`
 
 	// Key A colour that is taken out of a film.
 	Key  FilmKey `json:"key,omitempty,omitzero"`
@@ -3090,8 +3112,11 @@ type RuleOutput struct {
 	Overlay string `json:"overlay,omitempty,omitzero"`
 
 	// Paused of a relay
-	Paused bool   `json:"paused,omitempty,omitzero"`
-	Place  string `json:"place,omitempty,omitzero"`
+	Paused bool `json:"paused,omitempty,omitzero"`
+
+	// Percent of music that gets softer: how loud it still is
+	Percent int    `json:"percent,omitempty,omitzero"`
+	Place   string `json:"place,omitempty,omitzero"`
 
 	// Quiet Hours, in the channel's zone, in which nothing is posted; what comes then waits for their end, or is dropped.
 	Quiet   Quiet   `json:"quiet,omitempty,omitzero"`

@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"vividporch/core/profile"
@@ -30,6 +29,8 @@ type told struct {
 	Login   string  `json:"login"`
 	Message string  `json:"message"`
 	Try     bool    `json:"try"`
+	How     string  `json:"how,omitempty"`
+	Percent int     `json:"percent,omitempty"`
 }
 
 // Deed is something the outside world did because it was told to.
@@ -190,62 +191,4 @@ func (p *Platform) tooSoon(t told) string {
 	}
 	p.did[t.Act], p.did[t.Act+" "+t.Login] = now, now
 	return ""
-}
-
-// Stage is what stands about the boathouse: a lamp over the bench, the scenes of
-// the streaming software, and a player for sounds, films and speech. It shows what
-// it was told.
-type Stage struct {
-	mu    sync.Mutex
-	deeds map[string][]Deed
-	dark  bool // does not answer as it should
-	clock func() time.Time
-}
-
-// ServeHTTP takes what a fitting is told.
-func (st *Stage) ServeHTTP(w http.ResponseWriter, r *http.Request) {
-	t, ok := read(w, r, "")
-	if !ok {
-		return
-	}
-	st.mu.Lock()
-	defer st.mu.Unlock()
-	d := Deed{At: st.clock().UTC(), told: t}
-	if st.dark {
-		d.Refused = "the power is off"
-	}
-	name := r.PathValue("fitting")
-	if st.deeds == nil {
-		st.deeds = map[string][]Deed{}
-	}
-	st.deeds[name] = append(st.deeds[name][max(0, len(st.deeds[name])-19):], d)
-	if st.dark {
-		answer(w, http.StatusServiceUnavailable, map[string]string{"reason": d.Refused})
-		return
-	}
-	answer(w, http.StatusOK, map[string]string{})
-}
-
-// SetDark cuts the power, or brings it back.
-func (st *Stage) SetDark(on bool) {
-	st.mu.Lock()
-	defer st.mu.Unlock()
-	st.dark = on
-}
-
-// StageState is the stage on the street's page.
-type StageState struct {
-	Dark     bool              `json:"dark"`
-	Fittings map[string][]Deed `json:"fittings"` // newest last
-}
-
-// State is what the fittings were told.
-func (st *Stage) State() StageState {
-	st.mu.Lock()
-	defer st.mu.Unlock()
-	out := StageState{Dark: st.dark, Fittings: map[string][]Deed{}}
-	for name, list := range st.deeds {
-		out.Fittings[name] = slices.Clone(list)
-	}
-	return out
 }

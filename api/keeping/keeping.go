@@ -15,6 +15,7 @@ import (
 
 	"vividporch/api/edge"
 	"vividporch/core/event"
+	"vividporch/core/fitting"
 	"vividporch/core/profile"
 	"vividporch/core/prose"
 	"vividporch/core/who"
@@ -61,7 +62,7 @@ func recast[T any](v any) (out T, err error) {
 func (k *Keeping) GetHouse(c *echo.Context) error {
 	ctx := c.Request().Context()
 	p := k.house.Plan()
-	out := spec.House{Version: p.Version, Secrets: []spec.SecretsOf{}, Hosts: []string{}, Profiles: []spec.PlatformProfile{}, Held: k.house.Held(), Reached: k.reached()}
+	out := spec.House{Version: p.Version, Secrets: []spec.SecretsOf{}, Hosts: []string{}, Profiles: []spec.PlatformProfile{}, Fittings: []spec.FittingProfile{}, Held: k.house.Held(), Reached: k.reached()}
 	var err error
 	if out.Settings, err = recast[map[string]any](p.Whole); err != nil {
 		return err
@@ -90,6 +91,13 @@ func (k *Keeping) GetHouse(c *echo.Context) error {
 			return err
 		}
 		out.Profiles = append(out.Profiles, spec.PlatformProfile{Platform: x.Platform, Title: x.Title, Carried: x.Carried, Leads: x.Leads(), Profile: v})
+	}
+	for _, x := range fitting.Shipped() {
+		v, err := recast[map[string]any](x)
+		if err != nil {
+			return err
+		}
+		out.Fittings = append(out.Fittings, spec.FittingProfile{Name: x.Name, Title: x.Title, Kind: x.Kind, Profile: v})
 	}
 	return c.JSON(http.StatusOK, out)
 }

@@ -209,6 +209,11 @@ func seed(ctx context.Context, st *store.Store, id int64, s *housefile.Settings,
 			return err
 		}
 	}
+	for _, name := range []string{"player", "bench-lamp", "scenes"} {
+		if err := st.Safe.SetSecret(ctx, id, s, name, "secret", standin.FittingKey); err != nil {
+			return err
+		}
+	}
 	for _, door := range []string{"quayside-chat", "fernlight-chat", "quayside-streamer"} {
 		if err := st.Safe.SetSecret(ctx, id, s, door, "password", demoPassword); err != nil {
 			return err

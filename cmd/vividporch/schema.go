@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
@@ -16,6 +17,7 @@ import (
 
 	"vividporch/core/box"
 	"vividporch/core/carry"
+	"vividporch/core/fitting"
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
@@ -27,7 +29,7 @@ import (
 func schemaCommand() *cobra.Command {
 	return &cobra.Command{Use: "schema DIR", Short: "Write the JSON Schemas of events and of the house file", Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			for name, s := range map[string]any{"events.schema.json": eventSchema(), "house.schema.json": houseSchema(), "profile.schema.json": profileSchema(), "reading.schema.json": readingSchema()} {
+			for name, s := range map[string]any{"events.schema.json": eventSchema(), "house.schema.json": houseSchema(), "profile.schema.json": profileSchema(), "fitting.schema.json": fittingSchema(), "reading.schema.json": readingSchema()} {
 				raw, err := json.MarshalIndent(s, "", "  ")
 				if err != nil {
 					return err
@@ -64,7 +66,7 @@ func happeningsTable() string {
 // houseSchema holds for whole house files and for parts: a part says on which channel
 // it was made and leaves out what it does not hold.
 func houseSchema() *jsonschema.Schema {
-	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
+	r := &jsonschema.Reflector{AllowAdditionalProperties: false, Namer: schemaName}
 	s := r.Reflect(&carry.File{})
 	s.Title = fmt.Sprintf("Vivid Porch house file, format %d", housefile.Format)
 	file := s.Definitions["File"]
@@ -173,6 +175,22 @@ func profileSchema() *jsonschema.Schema {
 	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
 	s := r.Reflect(&profile.Profile{})
 	s.Title = fmt.Sprintf("Vivid Porch platform profile, format %d", profile.Format)
+	return s
+}
+
+// schemaName tells a fitting's profile apart from a platform's, and its parts.
+func schemaName(t reflect.Type) string {
+	if t.PkgPath() == reflect.TypeFor[fitting.Profile]().PkgPath() {
+		return "Fitting" + t.Name()
+	}
+	return t.Name()
+}
+
+// fittingSchema is that of a fitting's profile.
+func fittingSchema() *jsonschema.Schema {
+	r := &jsonschema.Reflector{AllowAdditionalProperties: false}
+	s := r.Reflect(&fitting.Profile{})
+	s.Title = fmt.Sprintf("Vivid Porch fitting profile, format %d", fitting.Format)
 	return s
 }
 

@@ -12,6 +12,7 @@ import (
 	"vividporch/core/box"
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
+	"vividporch/core/fitting"
 	"vividporch/core/happening"
 	"vividporch/core/output"
 	"vividporch/core/pace"
@@ -40,20 +41,34 @@ func (s *Settings) Check() []courtesy.Fault {
 		}
 		pl.Check(func(in, what, remedy string) { fault(at+"."+in, what, remedy) })
 	}
-	for i, f := range s.Fittings {
-		at := fmt.Sprintf("fittings.%d", i)
+	s.checkFittings(fault)
+	s.checkOverlays(fault)
+	s.Ear.Check(func(at, what, remedy string) { fault("ear."+at, what, remedy) })
+	return faults
+}
+
+func (s *Settings) checkFittings(fault faulter) {
+	for i := range s.Fittings {
+		f, at := &s.Fittings[i], fmt.Sprintf("fittings.%d", i)
+		socket := f.Spoken() != nil && f.Spoken().Way == fitting.WebSocket
 		switch {
-		case f.Name == "" || len(f.Name) > mostName || f.URL != "" && !isAddress(f.URL):
-			fault(at+".url", "a fitting needs a short name, and an http(s) address or none yet", "fill them in")
+		case f.Name == "" || len(f.Name) > mostName:
+			fault(at+".name", "is missing or too long", "give the fitting a short name")
+		case f.URL != "" && !isAddress(f.URL) && !(socket && isSocket(f.URL)):
+			fault(at+".url", "is no http(s) address", "write it in full, or none yet; a fitting whose profile speaks over a WebSocket may have a ws(s) address")
 		case f.Name == output.Overlay:
 			fault(at+".name", "is what the overlays are called", "give it another name")
 		case f.Kind != output.Player && f.Kind != output.Lights && f.Kind != output.Scenes:
 			fault(at+".kind", fmt.Sprintf("%q is no kind of fitting", f.Kind), "use player, lamp or scenes")
+		case f.Own == nil && f.Profile != "" && f.Spoken() == nil:
+			fault(at+".profile", fmt.Sprintf("no profile %q ships with the house", f.Profile), "choose another, or give it one of its own")
+		case f.Spoken() != nil && f.Spoken().Kind != f.Kind:
+			fault(at+".profile", fmt.Sprintf("is of a %s", f.Spoken().Kind), "choose one for a "+f.Kind)
+		}
+		if f.Own != nil {
+			f.Own.Check(func(in, what, remedy string) { fault(at+".own."+in, what, remedy) })
 		}
 	}
-	s.checkOverlays(fault)
-	s.Ear.Check(func(at, what, remedy string) { fault("ear."+at, what, remedy) })
-	return faults
 }
 
 func (s *Settings) checkOverlays(fault faulter) {
@@ -207,6 +222,10 @@ func (s *Settings) checkProfiles(fault faulter) {
 		}
 		seen[p.Platform] = true
 	}
+}
+
+func isSocket(s string) bool {
+	return strings.HasPrefix(s, "ws://") || strings.HasPrefix(s, "wss://")
 }
 
 func isAddress(s string) bool {

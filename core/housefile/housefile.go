@@ -19,6 +19,7 @@ import (
 	"vividporch/core/box"
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
+	"vividporch/core/fitting"
 	"vividporch/core/happening"
 	"vividporch/core/output"
 	"vividporch/core/people"
@@ -163,8 +164,8 @@ type Door struct {
 // Place is where the house speaks outside chat.
 type Place = place.Place
 
-// Fitting is something the house works on the stage: an address that takes what it
-// is told as JSON, signed as a Standard Webhook where a secret is kept under its name.
+// Fitting is something the house works on the stage: an address that takes what it is told as its profile says. Without a
+// profile it is told all there is as JSON, signed as a Standard Webhook where a secret is kept under its name.
 type Fitting struct {
 	Name   string   `json:"name" jsonschema:"minLength=1"`
 	Title  string   `json:"title"`
@@ -172,6 +173,30 @@ type Fitting struct {
 	URL    string   `json:"url"`
 	Scenes []string `json:"scenes,omitempty"` // that can be gone to
 	Voices []string `json:"voices,omitempty"` // that a player can speak in
+
+	Profile string           `json:"profile,omitempty"` // the name of one that ships
+	Own     *fitting.Profile `json:"own,omitempty"`     // or one of its own, which comes first
+}
+
+// Spoken is how it is spoken to; nil without a profile.
+func (f *Fitting) Spoken() *fitting.Profile {
+	if f.Own != nil {
+		return f.Own
+	}
+	return fitting.Named(f.Profile)
+}
+
+// Cannot tells what of the things of its kind it cannot do, and why.
+func (f *Fitting) Cannot() map[string]string {
+	out := map[string]string{}
+	if p := f.Spoken(); p != nil {
+		for _, manner := range fitting.Manners(f.Kind) {
+			if why := p.Cannot(manner); why != "" {
+				out[manner] = why
+			}
+		}
+	}
+	return out
 }
 
 // Privacy is what viewers can ask in chat about what is kept, and for how long

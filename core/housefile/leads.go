@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"vividporch/core/fitting"
 	"vividporch/core/reading"
 )
 
@@ -120,6 +121,9 @@ func (s *Settings) FreeSecret(name, slot string) bool {
 	}
 	if p := s.PlaceNamed(name); p != nil {
 		return slot != "secret" && slices.Contains(p.Secrets(), slot)
+	}
+	if f := s.FittingNamed(name); f != nil && f.Spoken() != nil { // only what signs must be fit to sign
+		return slot == "secret" && f.Spoken().Proof.How != fitting.Signed
 	}
 	d := s.DoorNamed(name)
 	if d == nil || !d.IsService() {

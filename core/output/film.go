@@ -33,13 +33,14 @@ func (s *Film) FittingName() string { return s.Fitting }
 func (s *Film) MediaName() string { return s.Media }
 
 // Check reports what is missing or out of range.
-func (s *Film) Check(_ *Output, _ In, fault func(at, what, remedy string)) {
+func (s *Film) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 	if s.Media == "" {
 		fault("media", "is missing", "choose what is played from the shelf")
 	}
 	if loud(s.Loud, fault); s.Key != nil {
 		s.Key.Check(func(at, what, remedy string) { fault("key."+at, what, remedy) })
 	}
+	in.cannot(s.Fitting, string(KindFilm), fault)
 }
 
 // Tell is what is shown, and how loud.

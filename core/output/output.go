@@ -13,6 +13,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"time"
 
 	"vividporch/core/event"
 	"vividporch/core/flat"
@@ -21,7 +22,7 @@ import (
 )
 
 // Catalogue is everything a courtesy can do, in the order in which it is offered.
-var Catalogue = []Spec{say, answer, keep, along, note, bookmark, social, shoutOut, birthday, celebrate, card, sound, film, speak, lamp, scene, relay, platform, raise}
+var Catalogue = []Spec{say, answer, keep, along, note, bookmark, social, shoutOut, birthday, celebrate, card, sound, film, speak, lamp, music, scene, relay, platform, raise}
 
 // Kind is the name of a sort of output. All but shout-out are effects that leave the house
 // under the same name; a raised event comes back in as a happening.
@@ -129,6 +130,8 @@ type World struct {
 	Commands map[string]bool     // ids of what can be asked for
 	Cannot   func(platform string, act Act) string
 
+	FittingCannot func(fitting, manner string) string // why a fitting cannot do one of the things that its kind does; nil: it can
+
 	Overlays    bool                                   // there are some
 	ScreenLacks func(effect Kind, at *OnScreen) string // why something is shown on no overlay there
 	PlaceCannot func(place, what string) string        // why a place cannot do one of [Wishes], or be the "account" that posts are asked for at
@@ -136,10 +139,20 @@ type World struct {
 
 // The kinds of fittings: what the house works on the stage.
 const (
-	Player = "player" // sounds, films and speech
+	Player = "player" // sounds, films, speech and music
 	Lights = "lamp"
 	Scenes = "scenes" // the streaming software's scenes
 )
+
+// cannot reports what a fitting cannot do.
+func (w *World) cannot(fitting, manner string, fault func(at, what, remedy string)) {
+	if w.FittingCannot == nil {
+		return
+	}
+	if why := w.FittingCannot(fitting, manner); why != "" {
+		fault("fitting", why, "choose another fitting, or another thing to do")
+	}
+}
 
 // Kind is the name of its kind; "" where it has none.
 func (o *Output) Kind() Kind {
@@ -465,6 +478,22 @@ func (t Told) Coming() string {
 		return c.Coming()
 	}
 	return string(t.Effect)
+}
+
+// Manner is which of the things that its fitting can do it is.
+func (t Told) Manner() string {
+	if m, ok := t.Do.(interface{ Manner() string }); ok {
+		return m.Manner()
+	}
+	return string(t.Effect)
+}
+
+// Lasts is after how long what a fitting does goes back to what was; 0 is never.
+func (t Told) Lasts() time.Duration {
+	if l, ok := t.Do.(interface{ Lasts() time.Duration }); ok {
+		return l.Lasts()
+	}
+	return 0
 }
 
 // Texts are the texts in which somebody's name may stand.

@@ -19,7 +19,8 @@ var full = map[output.Kind]string{
 	"sound":     `{"id":"a","kind":"sound","media":"bell.ogg","fitting":"player","loud":20}`,
 	"film":      `{"id":"a","kind":"film","media":"tide.webm","fitting":"player","loud":30}`,
 	"speak":     `{"id":"a","kind":"speak","alternatives":["Hello"],"fitting":"player","loud":40,"voice":"warm"}`,
-	"lamp":      `{"id":"a","kind":"lamp","fitting":"bench","colour":"#f2b53c","seconds":6}`,
+	"lamp":      `{"id":"a","kind":"lamp","fitting":"bench","how":"run","colours":["#f2b53c","#7fb7b2"],"everySeconds":2,"seconds":6}`,
+	"music":     `{"id":"a","kind":"music","fitting":"player","act":"softer","percent":30,"seconds":20}`,
 	"scene":     `{"id":"a","kind":"scene","fitting":"desk","scene":"Bench"}`,
 	"keep":      `{"id":"a","kind":"keep"}`,
 	"birthday":  `{"id":"a","kind":"birthday","birthday":"set"}`,
@@ -78,7 +79,7 @@ func TestEveryOutputIsOneFlatObjectAndLosesNothing(t *testing.T) {
 }
 
 func TestWhatIsMissingInAnOutputIsNamed(t *testing.T) {
-	for kind, at := range map[output.Kind]string{"say": "alternatives", "card": "alternatives", "sound": "fitting", "film": "fitting", "speak": "fitting", "lamp": "fitting",
+	for kind, at := range map[output.Kind]string{"say": "alternatives", "card": "alternatives", "sound": "fitting", "film": "fitting", "speak": "fitting", "lamp": "fitting", "music": "fitting",
 		"scene": "fitting", "relay": "alternatives", "platform": "act", "raise": "event"} {
 		t.Run(string(kind), func(t *testing.T) {
 			if got := faults(&output.Output{ID: "a", Do: output.Of(kind).New()}); !slices.Equal(got, []string{at}) {

@@ -28,11 +28,12 @@ func (s *Sound) FittingName() string { return s.Fitting }
 func (s *Sound) MediaName() string { return s.Media }
 
 // Check reports what is missing or out of range.
-func (s *Sound) Check(_ *Output, _ In, fault func(at, what, remedy string)) {
+func (s *Sound) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 	if s.Media == "" {
 		fault("media", "is missing", "choose what is played from the shelf")
 	}
 	loud(s.Loud, fault)
+	in.cannot(s.Fitting, string(KindSound), fault)
 }
 
 // Tell is what is played, and how loud.

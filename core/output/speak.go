@@ -37,7 +37,10 @@ func (s *Speak) Towards(n who.Names) string {
 func (s *Speak) FittingName() string { return s.Fitting }
 
 // Check reports what is out of range.
-func (s *Speak) Check(_ *Output, _ In, fault func(at, what, remedy string)) { loud(s.Loud, fault) }
+func (s *Speak) Check(_ *Output, in In, fault func(at, what, remedy string)) {
+	loud(s.Loud, fault)
+	in.cannot(s.Fitting, string(KindSpeak), fault)
+}
 
 // Tell is the voice, and how loud.
 func (s *Speak) Tell(Telling) any {

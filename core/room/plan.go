@@ -142,6 +142,14 @@ func (p *Plan) placeCannot(name, what string) string {
 	return ""
 }
 
+// fittingCannot is why a fitting cannot do one of the things of its kind; "" where it can, or is not there at all.
+func (p *Plan) fittingCannot(name, manner string) string {
+	if f := p.Settings.FittingNamed(name); f != nil && f.Spoken() != nil {
+		return f.Spoken().Cannot(manner)
+	}
+	return ""
+}
+
 // screenLacks is why something is shown on no overlay, there where it is to be; "" where it is.
 func (p *Plan) screenLacks(effect output.Kind, at *output.OnScreen) string {
 	for i := range p.Settings.Overlays {
@@ -161,7 +169,7 @@ func (p *Plan) screenLacks(effect output.Kind, at *output.OnScreen) string {
 // world is what the courtesies of these settings can reach and offer.
 func (p *Plan) world(fault func(at, what, remedy string)) courtesy.World {
 	s := p.Settings
-	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot, PlaceCannot: p.placeCannot, Overlays: len(s.Overlays) > 0, ScreenLacks: p.screenLacks, Commands: map[string]bool{}}, Events: map[string][]wording.FillIn{}}
+	w := courtesy.World{World: output.World{Places: map[string]bool{}, Fittings: map[string]string{}, Scenes: map[string][]string{}, Chat: p.chat, Cannot: p.Cannot, PlaceCannot: p.placeCannot, Overlays: len(s.Overlays) > 0, ScreenLacks: p.screenLacks, FittingCannot: p.fittingCannot, Commands: map[string]bool{}}, Events: map[string][]wording.FillIn{}}
 	for _, pl := range s.Places {
 		w.Places[pl.Name] = true
 	}

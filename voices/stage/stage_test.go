@@ -58,7 +58,7 @@ func TestALampIsToldInOrderAndUnderSeal(t *testing.T) {
 	s, outcomes := open(t)
 	want := []string{"#000001", "#000002", "#000003"}
 	for i, c := range want {
-		s.Do(srv.URL, "bench-lamp", decided("l"+string(rune('1'+i)), output.Told{Effect: output.KindLamp, Do: &output.Lamp{Colour: c}}))
+		s.Do(To{Address: srv.URL, Name: "bench-lamp"}, decided("l"+string(rune('1'+i)), output.Told{Effect: output.KindLamp, Do: &output.Lamp{Colour: c}}))
 	}
 	for i := range want {
 		done, ok := next(t, outcomes).(*event.ActDone)
@@ -86,24 +86,24 @@ func TestARefusalKeepsItsReasonAndAChangeWhatItWas(t *testing.T) {
 		}
 	}))
 	s, outcomes := open(t)
-	s.Do(srv.URL, "quayside", decided("a", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.SetTitle}, Text: "With friends"}))
+	s.Do(To{Address: srv.URL, Name: "quayside"}, decided("a", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.SetTitle}, Text: "With friends"}))
 	if done, ok := next(t, outcomes).(*event.ActDone); !ok || done.Was != "What the tide left" || done.Text != "With friends" || done.Act != "title" {
 		t.Errorf("%+v", done)
 	}
-	s.Do(srv.URL, "quayside", decided("b", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.AdvertBreak}}))
+	s.Do(To{Address: srv.URL, Name: "quayside"}, decided("b", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.AdvertBreak}}))
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || no.Reason != "the last one was two minutes ago" {
 		t.Errorf("%+v", no)
 	}
-	s.Do(srv.URL, "quayside", decided("c", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.MakeClip}}))
+	s.Do(To{Address: srv.URL, Name: "quayside"}, decided("c", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.MakeClip}}))
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || no.Reason != "it answered 502" {
 		t.Errorf("%+v", no)
 	}
 	srv.Close()
-	s.Do(srv.URL, "quayside", decided("d", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.MakeClip}}))
+	s.Do(To{Address: srv.URL, Name: "quayside"}, decided("d", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.MakeClip}}))
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || !strings.HasPrefix(no.Reason, "it does not answer") {
 		t.Errorf("%+v", no)
 	}
-	s.Do("", "quayside", decided("e", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.MakeClip}}))
+	s.Do(To{Address: "", Name: "quayside"}, decided("e", output.Told{Effect: output.KindPlatform, Do: &output.Deed{Act: output.MakeClip}}))
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || no.Reason != "there is no address to tell it to" {
 		t.Errorf("%+v", no)
 	}
@@ -116,7 +116,7 @@ func TestASilentFittingDoesNotHoldUpTheHouse(t *testing.T) {
 	defer close(release)
 	s, outcomes := open(t)
 	for range waitingMost + 2 {
-		s.Do(srv.URL, "bench-lamp", decided("x", output.Told{Effect: output.KindLamp}))
+		s.Do(To{Address: srv.URL, Name: "bench-lamp"}, decided("x", output.Told{Effect: output.KindLamp}))
 	}
 	if no, ok := next(t, outcomes).(*event.ActRefused); !ok || !strings.Contains(no.Reason, "wait there already") {
 		t.Errorf("%+v", no)

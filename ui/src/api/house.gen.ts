@@ -421,6 +421,7 @@ export interface Output {
     | "film"
     | "speak"
     | "lamp"
+    | "music"
     | "scene"
     | "relay"
     | "platform"
@@ -459,7 +460,27 @@ export interface Output {
     spill?: number;
   };
   voice?: string;
+  how?: "flash" | "pulse" | "run";
   colour?: string;
+  colours?: string[];
+  everySeconds?: number;
+  act?:
+    | "title"
+    | "category"
+    | "clip"
+    | "advert break"
+    | "slow chat"
+    | "emote-only chat"
+    | "subscribers-only chat"
+    | "give VIP"
+    | "take VIP"
+    | "delete line"
+    | "platform shout-out"
+    | "raid"
+    | "pause"
+    | "go on"
+    | "softer";
+  percent?: number;
   scene?: string;
   paused?: boolean;
   gather?: {
@@ -481,19 +502,6 @@ export interface Output {
   };
   does?: "message" | "portrait" | "banner";
   call?: string;
-  act?:
-    | "title"
-    | "category"
-    | "clip"
-    | "advert break"
-    | "slow chat"
-    | "emote-only chat"
-    | "subscribers-only chat"
-    | "give VIP"
-    | "take VIP"
-    | "delete line"
-    | "platform shout-out"
-    | "raid";
   event?: string;
   fields?: {
     [k: string]: string;
@@ -549,6 +557,48 @@ export interface Fitting {
   url: string;
   scenes?: string[];
   voices?: string[];
+  profile?: string;
+  own?: FittingProfile;
+}
+export interface FittingProfile {
+  format: 1;
+  name: string;
+  title: string;
+  kind: "player" | "lamp" | "scenes";
+  way?: "http" | "websocket";
+  proof?: FittingProof;
+  greeting?: FittingGreeting;
+  does: {
+    [k: string]: FittingDoes;
+  };
+  answer?: FittingAnswer;
+}
+export interface FittingProof {
+  how?: "signed" | "bearer" | "header";
+  header?: string;
+}
+export interface FittingGreeting {
+  waits?: boolean;
+  challenge?: string;
+  salt?: string;
+  proof?: string[][];
+  say?: unknown;
+  welcome?: FittingTest;
+}
+export interface FittingTest {
+  at: string;
+  is?: unknown;
+}
+export interface FittingDoes {
+  path?: string;
+  method?: "GET" | "POST" | "PUT" | "PATCH";
+  body?: unknown;
+}
+export interface FittingAnswer {
+  of?: FittingTest;
+  done?: FittingTest;
+  reason?: string;
+  was?: string;
 }
 export interface Overlay {
   id: string;

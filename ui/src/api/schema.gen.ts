@@ -2530,6 +2530,8 @@ export interface components {
             hosts: string[];
             reached: components["schemas"]["Reached"];
             profiles: components["schemas"]["PlatformProfile"][];
+            /** @description profiles of fittings that ship with the house */
+            fittings: components["schemas"]["FittingProfile"][];
             /** @description it holds still after a restore */
             held: boolean;
             /** @description the name by which it was started */
@@ -2544,6 +2546,15 @@ export interface components {
             /** @description sites that it leads to */
             leads: string[];
             /** @description as docs/contract/profile.schema.json says */
+            profile: {
+                [key: string]: unknown;
+            };
+        };
+        FittingProfile: {
+            name: string;
+            title: string;
+            kind: string;
+            /** @description as docs/contract/fitting.schema.json says */
             profile: {
                 [key: string]: unknown;
             };
@@ -3241,6 +3252,14 @@ export interface components {
             /** Format: double */
             seconds?: number;
             colour?: string;
+            /** @description of a lamp: flash, pulse or run */
+            how?: string;
+            /** @description of a lamp that runs through them */
+            colours?: string[];
+            /** Format: double */
+            everySeconds?: number;
+            /** @description of music that gets softer: how loud it still is */
+            percent?: number;
             scene?: string;
             act?: string;
             event?: string;
@@ -3595,6 +3614,10 @@ export interface components {
             name: string;
             title: string;
             kind: string;
+            /** @description what of the things of its kind it cannot do, and why */
+            cannot: {
+                [key: string]: string;
+            };
             scenes: string[];
             voices: string[];
         };

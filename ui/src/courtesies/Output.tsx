@@ -7,6 +7,7 @@ import { Chip } from "../kit/Chip";
 import { Fault, Field, Num, Select, Tick, faultLook } from "../kit/Field";
 import { One } from "../kit/One";
 import { OnScreen } from "./OnScreen";
+import { Lamp, Music } from "./Worked";
 import { Tooltip } from "../kit/Tooltip";
 import { titled } from "../kit/words";
 import { Composer, insertion } from "./Composer";
@@ -46,6 +47,7 @@ const heads: Record<string, string> = {
   film: "Show a film",
   speak: "Speak",
   lamp: "Light a lamp",
+  music: "The music",
   scene: "Go to a scene",
   relay: "Post",
   platform: "Platform",
@@ -69,7 +71,7 @@ export function Output(p: Props) {
   const numbers = all.whens.find((w) => w.type === c.rule.when)?.numbers ?? [];
   const able = o.kind === "platform" ? all.platforms.filter((x) => !all.acts.find((a) => a.act === o.act)?.cannot[x]) : all.platforms;
   const cannot = all.platforms.filter((x) => !able.includes(x));
-  const fittings = all.fittings.filter((f) => f.kind === { sound: "player", film: "player", speak: "player", lamp: "lamp", scene: "scenes" }[o.kind]);
+  const fittings = all.fittings.filter((f) => f.kind === { sound: "player", film: "player", speak: "player", lamp: "lamp", music: "player", scene: "scenes" }[o.kind]);
   const fit = fittings.find((f) => f.name === o.fitting);
   const onScreen = ["card", "film", "sound", "speak"].includes(o.kind) && all.screens.length > 0;
   const voices = o.fitting ? (fit?.voices ?? []) : ["", ...all.voices];
@@ -157,7 +159,9 @@ export function Output(p: Props) {
                 ? `Post to ${all.places.find((x) => x.name === o.place)?.title ?? o.place}`
                 : heads[o.kind]}
           </b>
-          {o.kind === "lamp" && <span className="h-3.5 w-3.5 rounded-sm border border-line" style={{ background: o.colour }} />}
+          {o.kind === "lamp" && (
+            <span className="h-3.5 w-3.5 rounded-sm border border-line" style={{ background: o.colours?.length ? `linear-gradient(90deg, ${o.colours.join(", ")})` : o.colour }} />
+          )}
           <button className="manner" aria-expanded={p.open} aria-label={`How output ${n + 1} is done`} onClick={() => p.onOpen(!p.open)}>
             {manner(o, all, words?.alternatives.length) || "at once"}
           </button>
@@ -234,15 +238,8 @@ export function Output(p: Props) {
               {o.kind === "speak" && voices.length > 0 && (
                 <One label="Voice" value={o.voice ?? ""} list={voices.map((x) => [x, x || "the usual voice"])} onPick={(voice) => set({ voice: voice || undefined })} />
               )}
-              {o.kind === "lamp" && (
-                <input
-                  type="color"
-                  aria-label="Colour"
-                  className="h-7 w-10 rounded border border-line bg-transparent"
-                  value={o.colour ?? "#f2b53c"}
-                  onChange={(e) => set({ colour: e.target.value })}
-                />
-              )}
+              {o.kind === "lamp" && <Lamp o={o} n={n} fit={fit} set={set} />}
+              {o.kind === "music" && <Music o={o} n={n} fit={fit} set={set} />}
               {o.kind === "raise" && (
                 <Field size="s" className="w-44" aria-label="Name of the event" placeholder="tide.turned" value={o.event ?? ""} onChange={(e) => set({ event: e.target.value })} />
               )}
@@ -252,7 +249,7 @@ export function Output(p: Props) {
                   <input type="range" min={1} max={100} aria-label="Loudness" value={o.loud ?? 60} onChange={(e) => set({ loud: Number(e.target.value) })} />
                 </label>
               )}
-              {(o.kind === "card" || o.kind === "lamp" || (o.kind === "platform" && o.seconds !== undefined)) && (
+              {(o.kind === "card" || o.kind === "lamp" || (o.kind === "music" && o.act !== "go on") || (o.kind === "platform" && o.seconds !== undefined)) && (
                 <span className="flex items-center gap-1">
                   for <Num label={`Length of output ${n + 1}`} value={o.seconds} onChange={(seconds) => set({ seconds })} /> s
                 </span>

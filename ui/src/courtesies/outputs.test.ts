@@ -9,7 +9,7 @@ const all = {
   places: [{ name: "news", title: "News at The Boathouse" }],
   screens: [],
   voices: [],
-  fittings: [{ name: "bench", title: "the bench lamp", kind: "lamp", scenes: [], voices: [] }],
+  fittings: [{ name: "bench", title: "the bench lamp", kind: "lamp", scenes: [], voices: [], cannot: {} }],
   acts: [
     { act: "clip", cannot: { fernlight: "Fernlight makes no clips" } },
     { act: "delete line", cannot: {} },

@@ -22,6 +22,7 @@ export function starts(all: Courtesies, when: string): (Choice & { make: () => R
   const sounds = all.screens.length > 0 || !!player;
   const by = all.screens.length || !player ? {} : { fitting: player.name }; // the overlays, where there are some
   const nothingSounds = "there is no overlay and no player";
+  const music = all.fittings.find((f) => f.kind === "player" && ["pause", "go on", "softer"].some((a) => !f.cannot[a]));
   const lamp = fittingOf(all, "lamp");
   const scenes = fittingOf(all, "scenes");
   const person = !when.startsWith("porch.stream.") && when !== "hand";
@@ -59,6 +60,12 @@ export function starts(all: Courtesies, when: string): (Choice & { make: () => R
     { value: "sound", label: "play a sound", off: sounds ? undefined : nothingSounds, make: () => ({ kind: "sound", ...by, media: "" }) },
     { value: "film", label: "show a film", off: sounds ? undefined : nothingSounds, make: () => ({ kind: "film", ...by, media: "" }) },
     { value: "lamp", label: "light a lamp", off: lamp ? undefined : "no lamp is set up", make: () => ({ kind: "lamp", fitting: lamp!.name, colour: "#f2b53c", seconds: 8 }) },
+    {
+      value: "music",
+      label: "work the music",
+      off: music ? undefined : player ? Object.values(player.cannot)[0] : "no player is set up",
+      make: () => ({ kind: "music", fitting: music!.name, act: ["softer", "pause", "go on"].find((a) => !music!.cannot[a]), seconds: 20 }),
+    },
     {
       value: "scene",
       label: "go to a scene",
@@ -103,6 +110,8 @@ export function manner(o: RuleOutput, all: Courtesies, alternatives = 0): string
     o.media || (o.kind === "card" && "no picture"),
     o.scene,
     o.kind === "answer" && (commands(all).find(([id]) => id === o.of)?.[1] ?? "a command that is not there"),
+    o.kind === "lamp" && o.how && { flash: "flashing", pulse: "pulsing", run: "through colours" }[o.how],
+    o.kind === "music" && (o.act === "softer" ? `softer, to ${o.percent ?? 40} %` : o.act),
     o.voice,
     o.event,
     (o.kind === "sound" || o.kind === "film" || o.kind === "speak") && `loudness ${o.loud ?? 60}`,

@@ -8,6 +8,7 @@ import { Button } from "../kit/Button";
 import { Area, Fault, Field } from "../kit/Field";
 import { One } from "../kit/One";
 import { Part } from "./Part";
+import { SpokenTo } from "./SpokenTo";
 import { Named, Secret } from "./Thing";
 
 type Fitting = NonNullable<Settings["fittings"]>[number];
@@ -55,7 +56,7 @@ export function Fittings() {
             <Line
               label="Address"
               fault={fittings.fault?.at === `fittings.${i}.url` ? fittings.fault.words : undefined}
-              hint="What it is sent stands in docs/fittings.md. One in your own network must be let be reached, under Doors."
+              hint="One in your own network must be let be reached, under Doors."
             >
               {(id) => (
                 <Field
@@ -68,6 +69,11 @@ export function Fittings() {
                 />
               )}
             </Line>
+            <SpokenTo
+              f={f}
+              fault={fittings.fault && (fittings.fault.at.startsWith(`fittings.${i}.own`) || fittings.fault.at === `fittings.${i}.profile`) ? fittings.fault : undefined}
+              onChange={(next) => void fittings.put(list.map((x, n) => (n === i ? { ...x, ...next } : x)))}
+            />
             {f.kind === "scenes" && (
               <Line label="Scenes" hint="One a line, as the software calls them.">
                 {(id) => (
@@ -94,7 +100,7 @@ export function Fittings() {
                 )}
               </Line>
             )}
-            <Line label="Signing secret">{() => <Secret name={f.name} slot="secret" words="secret" />}</Line>
+            <Line label={f.own || f.profile ? "Its secret" : "Signing secret"}>{() => <Secret name={f.name} slot="secret" words="secret" />}</Line>
             <TryNow label="Try it now" arrived="It was told, and answered." call={() => api.POST("/api/fittings/{fitting}/try", { params: { path: { fitting: f.name } } })} />
           </section>
         );

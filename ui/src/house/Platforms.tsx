@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, Route, Routes, useNavigate, useParams } from "react-router";
-import { profilesOf, type PlatformProfile, type Profile } from "../api/client";
+import { profilesOf, type Profile } from "../api/client";
 import { house } from "../api/queries";
 import { Line } from "../keeping/Line";
 import { RowsField } from "../keeping/RowsField";
@@ -10,6 +10,7 @@ import { useSection } from "../keeping/useSection";
 import { Button } from "../kit/Button";
 import { Fault, Field, Num, Tick } from "../kit/Field";
 import { titled } from "../kit/words";
+import { GiveAway } from "./GiveAway";
 import { Part } from "./Part";
 
 export function Platforms() {
@@ -72,7 +73,7 @@ function List() {
             <div className="sub [overflow-wrap:anywhere]">{p.leads.join(", ")}</div>
           </div>
           <span className="flex gap-1.5">
-            <GiveAway p={p} />
+            <GiveAway title={p.title} name={p.platform || "plain"} profile={p.profile} />
             {p.carried && (
               <Button size="s" onClick={() => void carried.put(list.filter((x) => x.platform !== p.platform))}>
                 Take away
@@ -91,22 +92,6 @@ function List() {
         </Fault>
       )}
     </Part>
-  );
-}
-
-/** GiveAway writes a profile as its file. */
-function GiveAway({ p }: { p: PlatformProfile }) {
-  const give = () => {
-    const a = document.createElement("a");
-    a.href = URL.createObjectURL(new Blob([JSON.stringify(p.profile, null, 2) + "\n"], { type: "application/json" }));
-    a.download = `${p.platform || "plain"}.profile.json`;
-    a.click();
-    URL.revokeObjectURL(a.href);
-  };
-  return (
-    <Button size="s" onClick={give} aria-label={`Give ${p.title}'s profile away`}>
-      Give away
-    </Button>
   );
 }
 
@@ -144,7 +129,7 @@ function One() {
     >
       <div className="flex flex-wrap items-center gap-2">
         <span className="sub mr-auto">{own ? "Kept with this house." : "It ships with the house; what you change is kept with yours."}</span>
-        <GiveAway p={{ platform: name, title: p.title, carried: !!own, leads: [], profile: p }} />
+        <GiveAway title={p.title} name={name || "plain"} profile={p} />
       </div>
       <SignIn platform={name} />
       <h2 className="mt-4 mb-1 text-lg">What is known of it</h2>
