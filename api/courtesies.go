@@ -260,7 +260,11 @@ func (s *Server) TryWording(c *echo.Context, id string) error {
 	args, longest, nine := room.SampleArgs(plan, cy.When, person), room.SampleArgs(plan, cy.When, house.Longest), room.SampleJoinedArgs(plan, cy.When)
 	out := spec.Tried{Outputs: []spec.TriedOutput{}}
 	for _, o := range in.Outputs {
-		out.Outputs = append(out.Outputs, spec.TriedOutput{ID: o.ID, Alternatives: tried(o.Alternatives, offered, args, longest), Joined: tried(o.Joined, joined, nine, nine)})
+		one := spec.TriedOutput{ID: o.ID, Alternatives: tried(o.Alternatives, offered, args, longest), Joined: tried(o.Joined, joined, nine, nine)}
+		if o.Second != "" {
+			one.Second = tried([]string{o.Second}, offered, args, longest)[0].Text
+		}
+		out.Outputs = append(out.Outputs, one)
 	}
 	return c.JSON(http.StatusOK, out)
 }

@@ -1148,12 +1148,31 @@ type BoxSample struct {
 	On  bool   `json:"on"`
 }
 
-// BoxTry defines model for BoxTry.
+// BoxTried defines model for BoxTried.
+type BoxTried struct {
+	Because []string `json:"because"`
+	Done    bool     `json:"done"`
+
+	// Show what a page is told to show
+	Show map[string]interface{} `json:"show,omitempty,omitzero"`
+}
+
+// BoxTry What is tried: a box, a file of the shelf, or what a courtesy shows in given words.
 type BoxTry struct {
-	Box string `json:"box"`
+	Box      string `json:"box,omitempty,omitzero"`
+	Courtesy string `json:"courtesy,omitempty,omitzero"`
+
+	// Here on nobody's page: it is only told what would be shown
+	Here bool `json:"here,omitempty,omitzero"`
 
 	// Medium what is shown or played, on the shelf
 	Medium string `json:"medium,omitempty,omitzero"`
+
+	// Name of whom it is about
+	Name string `json:"name,omitempty,omitzero"`
+
+	// Words of its outputs
+	Words []TriedWords `json:"words,omitempty,omitzero"`
 }
 
 // BoxView defines model for BoxView.
@@ -3053,6 +3072,9 @@ type RuleOutput struct {
 	As           string `json:"as,omitempty,omitzero"`
 	Ask          bool   `json:"ask,omitempty,omitzero"`
 
+	// Asks of what is spoken: a member allows it first
+	Asks bool `json:"asks,omitempty,omitzero"`
+
 	// Birthday what is done to a birthday: set, forget, hide, show or clear
 	Birthday string `json:"birthday,omitempty,omitzero"`
 
@@ -3426,6 +3448,16 @@ type TriedOutput struct {
 
 	// Joined for nine people at once
 	Joined []TriedOne `json:"joined"`
+
+	// Second a card's second line
+	Second string `json:"second,omitempty,omitzero"`
+}
+
+// TriedWords defines model for TriedWords.
+type TriedWords struct {
+	Output string `json:"output"`
+	Second string `json:"second,omitempty,omitzero"`
+	Text   string `json:"text"`
 }
 
 // TryForReal defines model for TryForReal.
@@ -3504,13 +3536,16 @@ type Version struct {
 // Waiting defines model for Waiting.
 type Waiting struct {
 	// Account whose
-	Account string    `json:"account,omitempty,omitzero"`
-	Acts    []string  `json:"acts"`
-	Count   int       `json:"count"`
-	Item    string    `json:"item"`
-	Kind    string    `json:"kind"`
-	Name    string    `json:"name,omitempty,omitzero"`
-	Next    time.Time `json:"next,omitempty,omitzero"`
+	Account string   `json:"account,omitempty,omitzero"`
+	Acts    []string `json:"acts"`
+	Count   int      `json:"count"`
+
+	// Ends it is given up then
+	Ends time.Time `json:"ends,omitempty,omitzero"`
+	Item string    `json:"item"`
+	Kind string    `json:"kind"`
+	Name string    `json:"name,omitempty,omitzero"`
+	Next time.Time `json:"next,omitempty,omitzero"`
 
 	// Of what there is thanks for
 	Of    string    `json:"of,omitempty,omitzero"`
@@ -4420,7 +4455,7 @@ type ServerInterface interface {
 	// SampleBox Let a sample stand in a box of the real overlay, or take it away.
 	// (POST /api/overlays/{overlay}/sample)
 	SampleBox(ctx *echo.Context, overlay string) error
-	// TryBox Try a box on the real overlay, with somebody made up. It is marked as a try, and nothing is counted.
+	// TryBox Try a box, a file of the shelf or a courtesy on an overlay, with somebody made up. It is marked as a try, and nothing is counted.
 	// (POST /api/overlays/{overlay}/try)
 	TryBox(ctx *echo.Context, overlay string) error
 	// GetPegs What the member has put on their own pegs, in its order; empty is what a fresh row of pegs holds.

@@ -364,14 +364,33 @@ func (x *OnScreen) TryBox(c *echo.Context, id string) error {
 	if o == nil {
 		return missing()
 	}
-	pages, err := x.house.Screens.Try(c.Request().Context(), o, in.Box, in.Medium)
+	t := onscreen.Trial{Box: in.Box, Medium: in.Medium, Courtesy: in.Courtesy, Words: map[string]onscreen.Words{}, Name: in.Name, Here: in.Here}
+	for _, w := range in.Words {
+		t.Words[w.Output] = onscreen.Words{Text: w.Text, Second: w.Second}
+	}
+	show, pages, err := x.house.Screens.Try(c.Request().Context(), o, t)
 	if err != nil {
 		return err
 	}
-	if pages == 0 {
-		return c.JSON(http.StatusOK, spec.Deed{Because: []string{"the overlay is not open anywhere"}})
+	out := spec.BoxTried{Done: true, Because: []string{}}
+	if in.Here {
+		out.Show, err = recast(show)
+	} else if pages == 0 {
+		out.Done, out.Because = false, []string{"the overlay is not open anywhere"}
 	}
-	return c.JSON(http.StatusOK, spec.Deed{Done: true, Because: []string{}})
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// recast is what a page is told, as the description of the interface has it.
+func recast(v any) (out map[string]any, err error) {
+	raw, err := json.Marshal(v)
+	if err == nil {
+		err = json.Unmarshal(raw, &out)
+	}
+	return out, err
 }
 
 // TryScreen answers POST /api/desk/screen.
@@ -383,7 +402,7 @@ func (x *OnScreen) TryScreen(c *echo.Context) error {
 		if b == nil {
 			continue
 		}
-		pages, err := x.house.Screens.Try(c.Request().Context(), o, b.ID, "")
+		_, pages, err := x.house.Screens.Try(c.Request().Context(), o, onscreen.Trial{Box: b.ID})
 		if err != nil {
 			return err
 		}

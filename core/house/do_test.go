@@ -107,6 +107,37 @@ func TestOneCourtesyDoesSeveralThingsEachWithItsOwnDelay(t *testing.T) {
 	}
 }
 
+func TestWordsAreReadAloudOnceAMemberAllowsIt(t *testing.T) {
+	aloud := output.Output{Do: &output.Speak{Fitting: "bell", Asks: true}, Alternatives: []string{"{name} says {hasRest, select, yes {{rest}} other {nothing}}"}}
+	e := begin(t, stage, func(s *housefile.Settings) {
+		does("read", happening.Command, happening.Answer, aloud)(s)
+		s.Courtesy[len(s.Courtesy)-1].Asks = []string{"read"}
+	})
+	e.happens(on("quayside"))
+	for _, login := range []string{"pebble_june", "mossy_mare", "kelpwright"} {
+		e.happens(line(login, "!read the tide is "+login))
+	}
+	e.after(5 * time.Minute)
+	lines := e.s.Queue.Lines
+	if len(lines) != 3 || len(e.of("speak")) != 0 {
+		t.Fatalf("%d wait, %d were read", len(lines), len(e.of("speak")))
+	}
+	first, second := lines[0].ID, lines[1].ID
+	e.happens(&event.Hushed{On: true}) // whoever allows it means it
+	e.happens(&event.LineHurried{LineHand: event.LineHand{Line: second}})
+	if spoken := e.of("speak"); len(spoken) != 1 || read(t, spoken[0]).Text != "mossy_mare says the tide is mossy_mare" {
+		t.Errorf("%+v", spoken)
+	}
+	e.happens(&event.LineHurried{LineHand: event.LineHand{Line: second}}) // and by two members at once: once
+	e.happens(&event.LineDropped{LineHand: event.LineHand{Line: first}})
+	e.happens(&event.Hushed{})
+	e.after(5*time.Minute + time.Second)
+	e.wantReason("nobody allowed it within 10m0s")
+	if len(e.of("speak")) != 1 || len(e.s.Queue.Lines) != 0 {
+		t.Errorf("%d were read, %d wait", len(e.of("speak")), len(e.s.Queue.Lines))
+	}
+}
+
 func TestHushHoldsWhatViewersWouldSeeAndRecordsGoOn(t *testing.T) {
 	e := begin(t, stage, does("follow", "porch.person.followed", happening.Free,
 		output.Output{Do: &output.Lamp{Fitting: "bench-lamp", Colour: "#f2b53c"}, WaitSeconds: 600},

@@ -847,10 +847,11 @@ var houseReasons = []reason{
 	}},
 	{`greetings are made anew`, func(a *reading) verdict { return iff(a.before.IsAgain(a.d.Person, a.known)) }},
 	{`hush is on: held`, func(a *reading) verdict { return iff(a.before.Hush) }},
-	{`waited (\S+) and was given up`, func(a *reading) verdict {
+	{`waits until a member allows it`, func(a *reading) verdict { return iff(a.d.Plan != nil && a.d.Plan.Asks && !a.d.ByHand) }},
+	{`(?:waited|nobody allowed it within) (\S+?)(?: and was given up)?`, func(a *reading) verdict {
 		for _, l := range a.before.Queue.Lines {
 			if l.ID == a.d.Line && l.Platform == a.d.Platform {
-				return iff(!l.Expires.IsZero() && !a.ev.Logged.Before(l.Expires) && l.Expires.Sub(l.Made).Round(time.Second) == duration(a.m[1]).Round(time.Second))
+				return iff(l.Unallowed() == strings.HasPrefix(a.m[0], "nobody allowed") && !l.Expires.IsZero() && !a.ev.Logged.Before(l.Expires) && l.Expires.Sub(l.Made).Round(time.Second) == duration(a.m[1]).Round(time.Second))
 			}
 		}
 		return fails

@@ -240,6 +240,12 @@ func (o *Output) Place() string {
 	return ""
 }
 
+// ForLeave reports whether what it does waits until a member allows it.
+func (o *Output) ForLeave() bool {
+	x, ok := o.Do.(interface{ ForLeave() bool })
+	return ok && x.ForLeave()
+}
+
 // Concerns reports whether an output does something to a person: whoever is meant.
 func (o *Output) Concerns() bool {
 	c, ok := o.Do.(concerns)

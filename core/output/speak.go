@@ -2,6 +2,7 @@ package output
 
 import (
 	"cmp"
+	"time"
 
 	"vividporch/core/who"
 )
@@ -15,7 +16,11 @@ type Speak struct {
 	Loud    int    `json:"loud,omitempty" jsonschema:"minimum=0,maximum=100"` // 1 to 100; 0 is 60
 	Voice   string `json:"voice,omitempty"`                                   // one of the fitting's, or of the house's own
 	OnScreen
+	Asks bool `json:"asks,omitempty"` // it waits until a member allows it
 }
+
+// AllowedWithin is how long what is to be allowed waits for it, unless an output says otherwise.
+const AllowedWithin = 10 * time.Minute
 
 var speak = Spec{New: func() Does { return &Speak{} }, Way: ToFitting, Done: "spoken", Worded: true, Joins: true, Fitting: Player}
 
@@ -41,6 +46,9 @@ func (s *Speak) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 	loud(s.Loud, fault)
 	in.cannot(s.Fitting, string(KindSpeak), fault)
 }
+
+// ForLeave reports whether it waits until a member allows it.
+func (s *Speak) ForLeave() bool { return s.Asks }
 
 // Tell is the voice, and how loud.
 func (s *Speak) Tell(Telling) any {

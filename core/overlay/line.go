@@ -170,6 +170,12 @@ func fit(w *Waiting, o *box.Overlay) []Part {
 	return out
 }
 
+// Fit are those of some parts that an overlay has room for, each with its box.
+func Fit(o *box.Overlay, parts []Part) []Part { return fit(&Waiting{Parts: parts}, o) }
+
+// Seconds is how long parts stay on an overlay at least.
+func Seconds(o *box.Overlay, parts []Part) float64 { return seconds(Fit(o, parts), o) }
+
 func screenOf(told any) output.OnScreen {
 	if x, ok := told.(interface{ Screen() *output.OnScreen }); ok {
 		return *x.Screen()

@@ -99,6 +99,7 @@ type Staged struct {
 	Act    string          `json:"act,omitempty"`    // of a platform: what it is asked to do
 	Body   json.RawMessage `json:"body,omitempty"`   // and what is told to whoever does it
 	Record bool            `json:"record,omitempty"` // no viewer sees it: hush does not hold it
+	Asks   bool            `json:"asks,omitempty"`   // it leaves when a member allows it, by hurrying it, and not before
 }
 
 // group names the lines that could leave as one with this one, and how many it
@@ -115,8 +116,16 @@ func (l *Line) group(r Rules) (name string, at int) {
 	return "", 0
 }
 
-// Held reports whether hush holds a line.
-func (l *Line) Held(hush bool) bool { return hush && l.Priority != ByHand && !l.Hurried && !l.Record }
+// Held reports whether a line is held: until a member allows it, or by hush.
+func (l *Line) Held(hush bool) bool { return l.Unallowed() || l.Hushes(hush) }
+
+// Unallowed reports whether a line waits for a member to allow it.
+func (l *Line) Unallowed() bool { return l.Asks && !l.Hurried }
+
+// Hushes reports whether hush holds a line.
+func (l *Line) Hushes(hush bool) bool {
+	return hush && l.Priority != ByHand && !l.Hurried && !l.Record
+}
 
 // Gate is what has left for one platform, as far as it bounds what may leave.
 type Gate struct {
@@ -190,7 +199,11 @@ func (q *Queue) Release(added []Line, now time.Time, hush bool, r Rules) []Out {
 			switch {
 			case l.Platform != p:
 			case !l.Expires.IsZero() && !now.Before(l.Expires):
-				out = append(out, Out{Platform: p, Lines: []Line{*l}, Drop: "waited " + seconds(l.Expires.Sub(l.Made)) + " and was given up"})
+				why := "waited " + seconds(l.Expires.Sub(l.Made)) + " and was given up"
+				if l.Unallowed() {
+					why = "nobody allowed it within " + seconds(l.Expires.Sub(l.Made))
+				}
+				out = append(out, Out{Platform: p, Lines: []Line{*l}, Drop: why})
 			default:
 				waiting = append(waiting, l)
 			}

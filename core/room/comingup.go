@@ -42,6 +42,12 @@ func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	if l.Shouts { // what has to keep a gap is not lost for it
 		wait += t.waitsLonger(to)
 	}
+	if o.ForLeave() && !t.Hand {
+		l.Asks = true
+		if o.WaitSeconds == 0 {
+			wait = output.AllowedWithin
+		}
+	}
 	if wait > 0 {
 		l.Expires = l.Due.Add(wait)
 	}
@@ -112,6 +118,9 @@ func (t *Turn) plan(l pace.Line, r *courtesy.Ready, o *courtesy.ReadyOutput, lad
 	}
 	if l.Hushed {
 		l.Because = append(l.Because, "hush is on: held")
+	}
+	if l.Asks {
+		l.Because = append(l.Because, "waits until a member allows it")
 	}
 	if !t.ComesUp(hall.Decision{Kind: hall.Planned, Courtesy: r.ID, Output: o.ID, Line: l.ID, Platform: l.Platform, Text: l.Text, Event: t.Event.Seq, EventID: t.Event.ID, Person: l.Person, Name: l.Name, Saying: hall.Saying{Alt: l.Alt, Of: wording.Of(o.Alts, o.Weights), Plan: &l, Asker: l.Asker}, Ladder: ladder, ByHand: l.Priority == pace.ByHand, Try: l.Try, Because: l.Because}) {
 		t.Decide(hall.Decision{Kind: hall.Refuse, Courtesy: r.ID, Output: o.ID, Platform: l.Platform, Person: l.Person, Because: []string{"was decided already for this very happening"}})

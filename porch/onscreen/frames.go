@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"vividporch/core/box"
-	"vividporch/core/event"
 	"vividporch/core/house"
 	"vividporch/core/output"
 	"vividporch/core/overlay"
@@ -59,7 +58,8 @@ type Medium struct {
 	Wide    int     `json:"wide,omitempty"`
 	High    int     `json:"high,omitempty"`
 	Seconds float64 `json:"seconds,omitempty"`
-	Gain    float64 `json:"gain"` // what its samples are multiplied with, so that all is as loud as it should be
+	Face    bool    `json:"face,omitempty"` // it is somebody's picture, which stands in their lantern
+	Gain    float64 `json:"gain"`           // what its samples are multiplied with, so that all is as loud as it should be
 }
 
 // stands is how an overlay stands; the lock is held.
@@ -243,27 +243,6 @@ func (s *Screens) Sample(id, boxID string, on bool) {
 		sc.samples[boxID] = time.Now().Add(sampleEnough)
 	}
 	sc.all(frame(map[string]any{"do": "sample", "box": boxID, "on": on, "seconds": sampleEnough.Seconds()}))
-}
-
-// Try shows something made up in a box on the pages of an overlay, marked as a try, and tells on how many. Nothing of it is
-// counted or kept.
-func (s *Screens) Try(ctx context.Context, o *box.Overlay, boxID, medium string) (pages int, err error) {
-	f := Shown{Do: "try", Show: "try", Try: true, Parts: []Part{{Box: boxID, Effect: "box"}}}
-	if medium != "" {
-		m := s.medium(ctx, medium, 0, o)
-		if m == nil {
-			return 0, &event.FieldError{Field: "medium", Remedy: "is not on the shelf; choose another"}
-		}
-		if f.Parts[0].Media = m; m.Kind == string(media.Sound) {
-			f.Parts[0].Effect = string(output.KindSound)
-		}
-	}
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	sc := s.screen(o.ID)
-	pages = len(sc.pages)
-	sc.all(frame(f))
-	return pages, nil
 }
 
 // loudest is what all sound of an overlay is levelled to, in LUFS.

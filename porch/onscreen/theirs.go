@@ -178,7 +178,7 @@ func (s *Screens) face(ctx context.Context, account, address string) *Medium {
 	if err != nil {
 		return nil
 	}
-	return &Medium{Name: "their picture", Path: "fetched/" + f.ID, Kind: string(f.Info.Kind), Type: f.Info.Type, Wide: f.Info.Width, High: f.Info.Height, Gain: 1}
+	return &Medium{Name: "their picture", Face: true, Path: "fetched/" + f.ID, Kind: string(f.Info.Kind), Type: f.Info.Type, Wide: f.Info.Width, High: f.Info.Height, Gain: 1}
 }
 
 // clip is a clip of somebody's, chosen by chance among those that are short enough; the same seed chooses the same.

@@ -20,7 +20,7 @@ func held(s *house.State) int {
 	}
 	n := 0
 	for i := range s.Queue.Lines {
-		if s.Queue.Lines[i].Held(true) {
+		if s.Queue.Lines[i].Hushes(true) {
 			n++
 		}
 	}
@@ -34,6 +34,9 @@ func coming(s *house.State, plan *room.Plan) []spec.Coming {
 	at := map[string]int{}
 	for i := range s.Queue.Lines {
 		l := &s.Queue.Lines[i]
+		if l.Unallowed() { // it waits for a member, among what does
+			continue
+		}
 		if k, ok := at[l.ID]; ok {
 			out[k].Platforms = append(out[k].Platforms, l.Platform)
 			continue
@@ -44,7 +47,7 @@ func coming(s *house.State, plan *room.Plan) []spec.Coming {
 			due = l.Due
 		}
 		out = append(out, spec.Coming{Line: l.ID, Platforms: []string{l.Platform}, Courtesy: l.Courtesy, Label: label(l, plan), Name: l.Name, Text: l.Text,
-			Made: l.Made, Due: due, Expires: l.Expires, ByHand: l.Priority == pace.ByHand, Hushed: l.Held(s.Hush),
+			Made: l.Made, Due: due, Expires: l.Expires, ByHand: l.Priority == pace.ByHand, Hushed: l.Hushes(s.Hush),
 			Asking: l.Ask != "", Joins: joins[l.Key()], Effect: l.Effect, Burst: l.Burst, Streamer: l.As == output.AsStreamer, Try: l.Try})
 		if l.Text == "" {
 			out[len(out)-1].Text = effectText(l.Effect, l.Body, plan)

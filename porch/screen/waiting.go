@@ -1,6 +1,7 @@
 package screen
 
 import (
+	"cmp"
 	"fmt"
 	"time"
 
@@ -82,6 +83,16 @@ func waiting(s *house.State, plan *room.Plan) []spec.Waiting {
 			}
 		}
 		out = append(out, w)
+	}
+	return append(out, unallowed(s)...)
+}
+
+// unallowed are the words that are read aloud once a member allows it.
+func unallowed(s *house.State) (out []spec.Waiting) {
+	for i := range s.Queue.Lines {
+		if l := &s.Queue.Lines[i]; l.Unallowed() {
+			out = append(out, spec.Waiting{Item: "allow/" + l.ID, Kind: "allow", Title: l.Name + ": to be read aloud", Why: l.Text, Since: l.Made, Count: 1, Name: l.Name, Account: cmp.Or(l.Asker, l.Person), Ends: l.Expires, Acts: []string{}})
+		}
 	}
 	return out
 }

@@ -249,7 +249,7 @@ func randomCourtesy(r *rand.Rand, i int) courtesy.Courtesy {
 }
 
 func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
-	kind := pick(r, output.KindSay, output.KindSay, output.KindAnswer, output.KindShoutOut, output.KindCard, output.KindSound, output.KindSpeak, output.KindFilm, output.KindLamp, output.KindScene, output.KindRelay, output.KindRelay, output.KindPlatform, output.KindRaise, output.KindSocial, output.KindNote, output.KindBookmark)
+	kind := pick(r, output.KindSay, output.KindSay, output.KindAnswer, output.KindShoutOut, output.KindCard, output.KindSound, output.KindSpeak, output.KindFilm, output.KindLamp, output.KindMusic, output.KindScene, output.KindRelay, output.KindRelay, output.KindPlatform, output.KindRaise, output.KindSocial, output.KindNote, output.KindBookmark)
 	o := output.Output{ID: fmt.Sprintf("o%d", n), Do: output.Of(kind).New()}
 	words := []string{"Hello {name}, {dice}", "{channel} waves", "{now, time, short} on the porch"}
 	if o.Worded() {
@@ -302,11 +302,16 @@ func randomOutput(r *rand.Rand, n int, burst bool) output.Output {
 	case *output.Sound:
 		does.Fitting, does.Media = pick(r, "player", "", ""), "bell"
 	case *output.Speak:
-		does.Fitting = pick(r, "player", "")
+		does.Fitting, does.Asks = pick(r, "player", ""), r.IntN(3) == 0
+	case *output.Music:
+		does.Fitting, does.Act = "player", pick(r, output.MusicActs...)
 	case *output.Film:
 		does.Fitting, does.Media = pick(r, "player", "", ""), "heron.webm"
 	case *output.Lamp:
 		does.Fitting, does.Colour = "lamp", "#f2a541"
+		if does.How = pick(r, "", output.Flash, output.Pulse, output.Run); does.How != "" {
+			does.Seconds, does.Colours = 5, []string{"#f2a541", "#7fb7b2"}
+		}
 	case *output.Scene:
 		does.Fitting, does.Scene = "scenes", "Bench"
 	case *output.Platform:

@@ -460,6 +460,7 @@ export interface Output {
     spill?: number;
   };
   voice?: string;
+  asks?: boolean;
   how?: "flash" | "pulse" | "run";
   colour?: string;
   colours?: string[];

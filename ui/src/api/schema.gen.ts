@@ -903,7 +903,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Try a box on the real overlay, with somebody made up. It is marked as a try, and nothing is counted. */
+        /** Try a box, a file of the shelf or a courtesy on an overlay, with somebody made up. It is marked as a try, and nothing is counted. */
         post: operations["tryBox"];
         delete?: never;
         options?: never;
@@ -2912,6 +2912,11 @@ export interface components {
             acts: string[];
             /** Format: date-time */
             next?: string;
+            /**
+             * Format: date-time
+             * @description it is given up then
+             */
+            ends?: string;
         };
         Door: {
             door: string;
@@ -3258,6 +3263,8 @@ export interface components {
             colours?: string[];
             /** Format: double */
             everySeconds?: number;
+            /** @description of what is spoken: a member allows it first */
+            asks?: boolean;
             /** @description of music that gets softer: how loud it still is */
             percent?: number;
             scene?: string;
@@ -3454,10 +3461,31 @@ export interface components {
             box: string;
             on: boolean;
         };
+        /** @description What is tried: a box, a file of the shelf, or what a courtesy shows in given words. */
         BoxTry: {
-            box: string;
+            box?: string;
             /** @description what is shown or played, on the shelf */
             medium?: string;
+            courtesy?: string;
+            /** @description of its outputs */
+            words?: components["schemas"]["TriedWords"][];
+            /** @description of whom it is about */
+            name?: string;
+            /** @description on nobody's page: it is only told what would be shown */
+            here?: boolean;
+        };
+        TriedWords: {
+            output: string;
+            text: string;
+            second?: string;
+        };
+        BoxTried: {
+            done: boolean;
+            because: string[];
+            /** @description what a page is told to show */
+            show?: {
+                [key: string]: unknown;
+            };
         };
         FeedMade: {
             address: string;
@@ -3928,6 +3956,8 @@ export interface components {
             alternatives: components["schemas"]["TriedOne"][];
             /** @description for nine people at once */
             joined: components["schemas"]["TriedOne"][];
+            /** @description a card's second line */
+            second?: string;
         };
         TriedOne: {
             text: string;
@@ -5749,7 +5779,15 @@ export interface operations {
             };
         };
         responses: {
-            200: components["responses"]["Deed"];
+            /** @description tried */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoxTried"];
+                };
+            };
             default: components["responses"]["Problem"];
         };
     };

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState, type ReactNode } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
 import type { Courtesies, CourtesyView, Draft, RuleOutput, Tried } from "../api/client";
 import { tried } from "../api/queries";
 import { Button } from "../kit/Button";
 import { initials, Lantern, shapeOf } from "../kit/drawings/Lantern";
 import { faultLook, Select, Tick } from "../kit/Field";
+import { TryOnScreen } from "../kit/onscreen/TryOnScreen";
 import { Head, Panel, Scroll } from "../kit/Panel";
 import { Picker } from "../kit/Picker";
 import { TabPanel, Tabs } from "../kit/Tabs";
@@ -143,11 +144,33 @@ export function Editor({ c, all, acts, above }: { c: CourtesyView; all: Courtesi
             </div>
             <Scroll className="px-4" label="Results">
               <Results c={c} draft={draft} results={results} />
+              {all.screens.length > 0 && rule.outputs.some(seenOnScreen) && <OnScreenTry c={c} outputs={rule.outputs} results={results} name={person.name} />}
             </Scroll>
           </TabPanel>
         </Tabs>
       </Panel>
     </>
+  );
+}
+
+const seenOnScreen = (o: RuleOutput) => o.kind === "card" || (o.kind === "film" && !o.fitting);
+
+/** OnScreenTry tries what a courtesy shows, in its wordings one after the other. */
+function OnScreenTry({ c, outputs, results, name }: { c: CourtesyView; outputs: RuleOutput[]; results?: Tried; name: string }) {
+  const turn = useRef(0);
+  const takes = outputs.filter(seenOnScreen).map((o) => o.kind);
+  const words = () => {
+    const n = turn.current++;
+    return (results?.outputs ?? []).flatMap((t) => {
+      const text = t.alternatives[n % t.alternatives.length]?.text;
+      return text ? [{ output: t.id, text, second: t.second }] : [];
+    });
+  };
+  return (
+    <section aria-label="On screen" className="mb-3">
+      <p className="sub mb-1">On screen</p>
+      <TryOnScreen what={() => ({ courtesy: c.id, words: words(), name })} fits={(o) => !!o.boxes?.some((b) => !b.off && takes.includes(b.kind === "cards" ? "card" : b.kind))} />
+    </section>
   );
 }
 

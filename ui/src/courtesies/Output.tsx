@@ -238,6 +238,11 @@ export function Output(p: Props) {
               {o.kind === "speak" && voices.length > 0 && (
                 <One label="Voice" value={o.voice ?? ""} list={voices.map((x) => [x, x || "the usual voice"])} onPick={(voice) => set({ voice: voice || undefined })} />
               )}
+              {o.kind === "speak" && (
+                <Tick on={!!o.asks} onChange={(asks) => set({ asks: asks || undefined })}>
+                  once a member allows it
+                </Tick>
+              )}
               {o.kind === "lamp" && <Lamp o={o} n={n} fit={fit} set={set} />}
               {o.kind === "music" && <Music o={o} n={n} fit={fit} set={set} />}
               {o.kind === "raise" && (

@@ -3,8 +3,10 @@ import { useState } from "react";
 import { api, sent } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { media } from "../api/queries";
-import { buttonLook, Out } from "../kit/Button";
+import { Button, buttonLook, Out } from "../kit/Button";
+import { Dialog } from "../kit/Dialog";
 import { Fault } from "../kit/Field";
+import { TryOnScreen } from "../kit/onscreen/TryOnScreen";
 import { Empty, Panel, Scroll } from "../kit/Panel";
 
 const size = (n: number) => (n > 999_999 ? `${(n / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(n / 1000))} kB`);
@@ -14,6 +16,7 @@ export function Shelf() {
   const deed = useDeed();
   const q = useQuery(media);
   const [fault, setFault] = useState("");
+  const [tries, setTries] = useState<{ name: string; kind: string }>();
   const put = async (files: FileList | null) => {
     setFault("");
     for (const f of files ?? []) {
@@ -56,6 +59,9 @@ export function Shelf() {
                   {m.seconds ? `${m.seconds.toFixed(1)} s · ` : ""}
                   {size(m.bytes)}
                 </span>
+                <Button size="s" look="ghost" aria-label={`Try ${m.name} on screen`} onClick={() => setTries(m)}>
+                  Try on screen
+                </Button>
                 <Out
                   className="float-right"
                   label={`Take ${m.name} off the shelf`}
@@ -65,6 +71,16 @@ export function Shelf() {
             </figure>
           ))}
         </div>
+        {tries && (
+          <Dialog title={`${tries.name}, on screen`} onClose={() => setTries(undefined)}>
+            <div className="mt-3">
+              <TryOnScreen
+                what={() => ({ medium: tries.name })}
+                fits={(o) => tries.kind === "sound" || !!o.boxes?.some((b) => !b.off && b.kind === (tries.kind === "film" ? "film" : "cards"))}
+              />
+            </div>
+          </Dialog>
+        )}
         {q.data?.items.length === 0 && <Empty className="px-0">Nothing is on the shelf yet. Cards can show a picture from here, and players play sounds and films.</Empty>}
       </Scroll>
     </Panel>

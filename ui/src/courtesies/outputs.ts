@@ -113,6 +113,7 @@ export function manner(o: RuleOutput, all: Courtesies, alternatives = 0): string
     o.kind === "lamp" && o.how && { flash: "flashing", pulse: "pulsing", run: "through colours" }[o.how],
     o.kind === "music" && (o.act === "softer" ? `softer, to ${o.percent ?? 40} %` : o.act),
     o.voice,
+    o.kind === "speak" && o.asks && "once a member allows it",
     o.event,
     (o.kind === "sound" || o.kind === "film" || o.kind === "speak") && `loudness ${o.loud ?? 60}`,
     !!o.seconds && `for ${o.seconds} s`,

@@ -34,8 +34,8 @@ export function paint(e: HTMLElement | SVGElement, of: Record<string, string | u
 /** name is somebody's name, set apart from the direction of what stands around it. */
 export const name = (text: string, look = "") => el("bdi", look, text);
 
-/** lantern is the mark of a person, with their first letters. */
-export function lantern(letters: string, shape?: string): HTMLElement {
+/** lantern is the mark of a person, with their picture or their first letters. */
+export function lantern(letters: string, shape?: string, face?: HTMLElement): HTMLElement {
   const body = drawing(
     "0 0 34 44",
     "lantern-shape",
@@ -45,7 +45,7 @@ export function lantern(letters: string, shape?: string): HTMLElement {
     ["path", { d: "M12 40.800h10", class: "foot" }],
   );
   const e = el("span", "lantern");
-  e.append(body, el("span", "letters", letters.slice(0, 3)));
+  e.append(body, face ?? el("span", "letters", letters.slice(0, 3)));
   const d = shape && shapes[shape as keyof typeof shapes];
   if (d) e.append(drawing("0 0 12 12", "hangs", ["path", { d, "fill-rule": "evenodd" }]));
   return e;

@@ -11,6 +11,7 @@ export interface Medium {
   wide?: number;
   high?: number;
   seconds?: number;
+  face?: boolean; // somebody's picture, which stands in their lantern
   gain: number;
 }
 

@@ -3,6 +3,7 @@ import { api, type Waiting } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
 import { Answer } from "../kit/Answer";
+import { Aloud } from "./Aloud";
 import { Asked } from "./Asked";
 import { Button } from "../kit/Button";
 import { DateShape } from "../kit/drawings/DateShape";
@@ -25,6 +26,7 @@ const signs: Record<string, string> = {
   settings: "!",
   host: "→",
   forget: "?",
+  allow: "”",
 };
 const nothing: Waiting[] = [];
 
@@ -51,14 +53,19 @@ export function WaitingForYou() {
                 <bdi>{w.title}</bdi>
                 {w.count > 1 && w.kind !== "post" ? ` · ${w.count} times` : ""}
                 {w.kind === "social" && <Asked w={w} />}
+                {w.kind === "allow" && <Aloud w={w} />}
                 <div className="sub">
-                  {w.kind !== "social" && (
+                  {w.kind !== "social" && w.kind !== "allow" && (
                     <>
                       <bdi>{w.why}</bdi>
                       {" · "}
                     </>
                   )}
-                  {w.next ? `next try in ${span(Date.parse(w.next) - now)}` : `${span(now - Date.parse(w.since))} ago`}
+                  {w.kind === "allow" && w.ends
+                    ? `given up in ${span(Date.parse(w.ends) - now)}`
+                    : w.next
+                      ? `next try in ${span(Date.parse(w.next) - now)}`
+                      : `${span(now - Date.parse(w.since))} ago`}
                 </div>
                 {answering === w.item && <Answer event={Number(w.item.slice("note/".length))} name={w.name ?? ""} onDone={() => setAnswering(undefined)} />}
               </div>

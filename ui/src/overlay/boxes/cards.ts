@@ -72,7 +72,7 @@ function draw(p: Part, box: Box, env: Env, tried: boolean) {
   at.dataset.comes = s.comes ?? "is hung";
   at.dataset.goes = s.goes ?? "is dimmed";
   paint(at, { "--size": `${s.size || 60}px`, "--board": s.board, "--words": s.words, "--light": s.light });
-  const picture = p.media ? medium(p.media, env) : undefined;
+  const picture = p.media ? medium(p.media, env, p.letters ?? "") : undefined;
   const words = el("div", "words", el("p", "heading", name(p.text ?? "")), p.second ? el("p", "second", name(p.second)) : undefined, tried ? el("p", "tried", "a try") : undefined);
   const mark = picture?.at ?? lantern(p.letters ?? "");
   if (look === "hung lantern") {
@@ -100,19 +100,20 @@ const water = () => {
   return w;
 };
 
-/** medium is what a card shows beside its words. */
-function medium(m: Medium, env: Env) {
+/** medium is what a card shows beside its words: somebody's own picture in their lantern, and the lantern alone where nothing loads. */
+function medium(m: Medium, env: Env, letters: string) {
   const url = env.media(m);
   if (m.kind !== "film") {
-    const img = el("img", "picture");
+    const img = el("img", m.face ? "face" : "picture");
+    const at = m.face ? lantern("", undefined, img) : el("span", "", img);
     img.alt = "";
     let broken = false;
     const ready = new Promise<void>((done) => {
       img.onload = () => done();
-      img.onerror = () => ((broken = true), img.remove(), done());
+      img.onerror = () => ((broken = true), at.replaceWith(lantern(letters)), done());
     });
     img.src = url;
-    return { at: img, ready, seconds: () => 0, failed: () => (broken ? `${m.name} does not load` : undefined), begin: () => undefined, end: () => undefined, silence: undefined };
+    return { at, ready, seconds: () => 0, failed: () => (broken ? `${m.name} does not load` : undefined), begin: () => undefined, end: () => undefined, silence: undefined };
   }
   const film = el("video", "picture");
   film.src = url;
@@ -121,7 +122,7 @@ function medium(m: Medium, env: Env) {
   let level: ((gain: number) => void) | undefined;
   const ready = new Promise<void>((done) => {
     film.oncanplay = () => done();
-    film.onerror = () => (film.remove(), done());
+    film.onerror = () => (film.replaceWith(lantern(letters)), done());
   });
   return {
     at: film,

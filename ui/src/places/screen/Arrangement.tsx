@@ -2,46 +2,12 @@ import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } fr
 import { api } from "../../api/client";
 import { useDeed } from "../../api/deeds";
 import type { Box, Overlay } from "../../overlay/frames";
-import { Stage } from "../../overlay/stage";
-import look from "../../overlay/stage.css?inline";
 import { Button } from "../../kit/Button";
 import { Select, Tick } from "../../kit/Field";
+import { Pool } from "../../kit/onscreen/Pool";
+import { useStage } from "../../kit/onscreen/useStage";
 import { titleOf } from "./Overlays";
 import { handles, moved, sized, type Handle } from "./place";
-import { Pool } from "./Pool";
-
-/** media is where a member's page has files of the shelf from. */
-const media = (m: { name: string }) => `/api/media/${encodeURIComponent(m.name)}`;
-
-/** apart is an element within another that the styles of this page do not reach: overlays have their own. */
-function apart(e: HTMLElement): HTMLElement {
-  const root = e.shadowRoot ?? e.attachShadow({ mode: "open" });
-  const sheet = new CSSStyleSheet();
-  sheet.replaceSync(look);
-  root.adoptedStyleSheets = [sheet];
-  const inner = document.createElement("div");
-  inner.style.cssText = "position: absolute; inset: 0";
-  root.replaceChildren(inner);
-  return inner;
-}
-
-/** useStage draws an overlay into an element, with a sample in every box. */
-function useStage(o: Overlay) {
-  const at = useRef<HTMLDivElement>(null);
-  const stage = useRef<Stage>(undefined);
-  useEffect(() => {
-    const s = new Stage(apart(at.current!), { media, now: () => Date.now(), mute: true });
-    stage.current = s;
-    return () => s.gone();
-  }, []);
-  const drawn = JSON.stringify(o);
-  useEffect(() => {
-    const now = JSON.parse(drawn) as Overlay;
-    stage.current?.stand(now, {});
-    now.boxes?.forEach((b) => stage.current?.sample(b.id, true));
-  }, [drawn]);
-  return { at, stage };
-}
 
 /** Arrangement is the overlay over a picture of the stage: boxes are chosen, moved and sized there. */
 export function Arrangement({ o, box, onBox, setBox }: { o: Overlay; box?: Box; onBox: (id: string) => void; setBox: (b: Box, keep?: boolean) => void }) {
