@@ -13,6 +13,7 @@ import { tests as movingTests } from "./moving.mjs";
 import { tests as placeTests } from "./places.mjs";
 import { tests as screenTests } from "./screen.mjs";
 import { tests as timerTests } from "./timers.mjs";
+import { tests as triedTests } from "./tried.mjs";
 
 const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -350,6 +351,7 @@ tests.push(
   ...dateTests,
   ...timerTests,
   ...screenTests,
+  ...triedTests,
   ...placeTests,
   ...communityTests,
 );

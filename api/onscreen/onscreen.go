@@ -31,9 +31,13 @@ import (
 const (
 	mostHeard   = 16 << 10         // bytes of what a page tells at once
 	helloWithin = 10 * time.Second // of its joining
-	beat        = 15 * time.Second // how often it hears that the house is there
-	writeWithin = 10 * time.Second
 	lookWithin  = 5 * time.Second
+)
+
+// How often a page hears that the house is there, and how long it may take to take anything.
+var (
+	beat        = 15 * time.Second
+	writeWithin = 10 * time.Second
 )
 
 // OnScreen answers the routes.

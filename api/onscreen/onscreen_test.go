@@ -12,6 +12,7 @@ import (
 
 	"github.com/coder/websocket"
 
+	"vividporch/api/onscreen"
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/porchtest"
@@ -153,5 +154,49 @@ func TestAHandOnACountdownIsSeenAndBadOnesAreToldWhatToDo(t *testing.T) {
 	}
 	if s := b.Do("POST", "/api/overlays/nowhere/address", nil, nil); s != 404 {
 		t.Errorf("an overlay that is not there: %d", s)
+	}
+}
+
+// A page stays open as long as it likes, though it says nothing: it hears that the house is there, and then what comes.
+func TestASilentPageStaysOpenOverManyBeats(t *testing.T) {
+	defer onscreen.SetBeat(200 * time.Millisecond)()
+	b := porchtest.Launch(t)
+	b.SignIn()
+	hears := page(t, address(t, b))
+	hears("stand")
+	for range 5 {
+		hears("beat")
+	}
+	if s := b.Do("POST", "/api/overlays/over-the-microscope/try", spec.BoxTry{Box: "cards"}, nil); s != 200 {
+		t.Fatal(s)
+	}
+	hears("try")
+}
+
+func TestWhatIsTriedIsShownNowhereElseAndBadTriesAreToldWhatToDo(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	at := func(in spec.BoxTry, out any) int { return b.Do("POST", "/api/overlays/over-the-microscope/try", in, out) }
+	var tried spec.BoxTried
+	words := []spec.TriedWords{{Output: "card", Text: "<b>mossy_mare</b> keeps the lamp burning", Second: "14 months"}}
+	if s := at(spec.BoxTry{Courtesy: "thank-subscription", Words: words, Name: "mossy_mare", Here: true}, &tried); s != 200 || !tried.Done {
+		t.Fatal(s, tried)
+	}
+	parts := tried.Show["parts"].([]any)
+	card := parts[0].(map[string]any)
+	if len(parts) != 1 || card["box"] != "cards" || card["text"] != "<b>mossy_mare</b> keeps the lamp burning" || card["second"] != "14 months" || card["letters"] != "MM" || tried.Show["seconds"] != 8.0 || tried.Show["try"] != true {
+		t.Errorf("%v", tried.Show)
+	}
+	if s := at(spec.BoxTry{Courtesy: "thank-subscription", Words: words}, &tried); s != 200 || tried.Done || tried.Because[0] != "the overlay is not open anywhere" {
+		t.Errorf("%d %+v", s, tried)
+	}
+	for name, in := range map[string]spec.BoxTry{"courtesy": {Courtesy: "nothing-of-the-kind", Here: true}, "medium": {Medium: "not-there.png", Here: true}} {
+		var p spec.Problem
+		if s := at(in, &p); s != 422 || !strings.Contains(fmt.Sprint(p), name) {
+			t.Errorf("%s: %d %+v", name, s, p)
+		}
+	}
+	if cards := b.Porch().Cards; len(cards) != 0 {
+		t.Errorf("a try is counted: %+v", cards)
 	}
 }

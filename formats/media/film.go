@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"math/bits"
 	"time"
 
 	"github.com/at-wat/ebml-go"
@@ -47,6 +48,9 @@ func webm(data []byte) (Info, error) {
 			} `ebml:"Tracks,stop"` // the pictures themselves come after
 		} `ebml:"Segment"`
 	}
+	if missing := segmentLacks(data); missing > 0 {
+		return Info{}, unreadable(kind, cutOff(missing))
+	}
 	err := guarded(func() error {
 		return ebml.Unmarshal(bytes.NewReader(data), &doc, ebml.WithIgnoreUnknown(true), ebml.WithMaxLeafElementSize(1<<20))
 	})
@@ -68,6 +72,54 @@ func webm(data []byte) (Info, error) {
 	return Info{}, unreadable(kind, "it holds no picture")
 }
 
+// cutOff says that the end of a file is missing.
+func cutOff(missing uint64) string {
+	return fmt.Sprintf("it is cut off: at least %d bytes of it are missing; fetch or export it again", missing)
+}
+
+// segmentLacks is how many bytes are missing of a WebM's segment; none where it does not say how long it is, as those that were
+// written as they were recorded do not (RFC 8794, section 6.2).
+func segmentLacks(data []byte) uint64 {
+	for at := uint64(0); at < uint64(len(data)); {
+		id, n := vint(data[at:], true)
+		size, m := vint(data[at+uint64(n):], false)
+		if n == 0 || m == 0 {
+			return 0
+		}
+		begins := at + uint64(n+m)
+		if id == 0x18538067 { // the segment
+			if size == 1<<(7*m)-1 || size <= uint64(len(data))-begins {
+				return 0
+			}
+			return size - (uint64(len(data)) - begins)
+		}
+		if size > uint64(len(data))-begins {
+			return 0
+		}
+		at = begins + size
+	}
+	return 0
+}
+
+// vint reads a number of variable length, with its marker or without (RFC 8794, section 4), and tells how many bytes it takes; 0
+// for none.
+func vint(data []byte, marked bool) (v uint64, length int) {
+	if len(data) == 0 {
+		return 0, 0
+	}
+	length = bits.LeadingZeros8(data[0]) + 1
+	if length > 8 || length > len(data) {
+		return 0, 0
+	}
+	for _, b := range data[:length] {
+		v = v<<8 | uint64(b)
+	}
+	if !marked {
+		v &^= 1 << (7 * length)
+	}
+	return v, length
+}
+
 // guarded runs a decoder that is not ours; a file made to break it is an error.
 func guarded(read func() error) (err error) {
 	defer func() {
@@ -83,6 +135,9 @@ func guarded(read func() error) (err error) {
 func mp4(data []byte) (Info, error) {
 	const kind = "video/mp4"
 	seconds, width, height, found := 0.0, 0, 0, false
+	if missing := boxLacks(data); missing > 0 {
+		return Info{}, unreadable(kind, cutOff(missing))
+	}
 	boxes(data, func(name string, body []byte) {
 		if name != "moov" {
 			return
@@ -107,6 +162,24 @@ func mp4(data []byte) (Info, error) {
 		return Info{Type: "audio/mp4", Kind: Sound, Seconds: seconds}, nil
 	}
 	return film(kind, width, height, seconds)
+}
+
+// boxLacks is how many bytes are missing of the last box of a file.
+func boxLacks(data []byte) uint64 {
+	for len(data) >= 16 {
+		size := uint64(binary.BigEndian.Uint32(data))
+		if size == 1 {
+			size = binary.BigEndian.Uint64(data[8:])
+		}
+		switch {
+		case size < 8: // to the end of the file, or no box at all
+			return 0
+		case size > uint64(len(data)):
+			return size - uint64(len(data))
+		}
+		data = data[size:]
+	}
+	return 0
 }
 
 // boxes calls f for each box in data (14496-12, 4.2). It ends where one does not fit.

@@ -112,6 +112,23 @@ func TestWhatLiesOrCouldDoHarmIsRefusedWithTheReason(t *testing.T) {
 	}
 }
 
+func TestAFilmThatIsCutOffSaysHowMuchOfItIsMissing(t *testing.T) {
+	for _, name := range []string{"pool.mp4", "pool.webm", "../../../starter/shelf/heron.webm"} {
+		data, err := os.ReadFile("testdata/" + name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := media.Read(data); err != nil {
+			t.Errorf("%s is whole: %v", name, err)
+		}
+		for _, n := range []int{len(data) - 1, len(data) / 2} {
+			if _, err := media.Read(data[:n]); err == nil || !strings.Contains(err.Error(), "it is cut off: at least") {
+				t.Errorf("%d bytes of %s: %v", n, name, err)
+			}
+		}
+	}
+}
+
 func FuzzAnyFileIsReadOrRefused(f *testing.F) {
 	f.Add(drawn(2, 2))
 	f.Add(bell(1))
