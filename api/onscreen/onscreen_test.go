@@ -176,7 +176,9 @@ func TestASilentPageStaysOpenOverManyBeats(t *testing.T) {
 func TestWhatIsTriedIsShownNowhereElseAndBadTriesAreToldWhatToDo(t *testing.T) {
 	b := porchtest.Launch(t)
 	b.SignIn()
-	at := func(in spec.BoxTry, out any) int { return b.Do("POST", "/api/overlays/over-the-microscope/try", in, out) }
+	at := func(in spec.BoxTry, out any) int {
+		return b.Do("POST", "/api/overlays/over-the-microscope/try", in, out)
+	}
 	var tried spec.BoxTried
 	words := []spec.TriedWords{{Output: "card", Text: "<b>mossy_mare</b> keeps the lamp burning", Second: "14 months"}}
 	if s := at(spec.BoxTry{Courtesy: "thank-subscription", Words: words, Name: "mossy_mare", Here: true}, &tried); s != 200 || !tried.Done {
