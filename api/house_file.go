@@ -113,10 +113,10 @@ func (s *Server) LookAtHouseFile(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
-// missing lists what courtesies ask for and is neither in the guest book nor on
+// missing lists what courtesies and overlays ask for and is neither in the guest book nor on
 // the shelf; media and crews that come along count as there.
 func (s *Server) missing(ctx context.Context, set *housefile.Settings, along []string, crews []carry.Crew) ([]string, error) {
-	needed := carry.Needs(set.Courtesy)
+	needed := carry.Needs(set.Courtesy, set.Overlays)
 	list, err := s.store.Book.CrewList(ctx, s.house.ID)
 	if err != nil {
 		return nil, err

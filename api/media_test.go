@@ -12,6 +12,7 @@ import (
 	"strings"
 	"testing"
 
+	"vividporch/core/box"
 	"vividporch/core/carry"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
@@ -128,6 +129,11 @@ func (zeros) Read(p []byte) (int, error) { clear(p); return len(p), nil }
 func TestAWholeHouseWithItsMediaMovesIntoAnEmptyOne(t *testing.T) {
 	from := porchtest.Launch(t, func(s *housefile.Settings) {
 		s.Courtesy = append(s.Courtesy, courtesy.Courtesy{ID: "shown", On: true, When: "porch.raid.came", Do: []output.Output{{ID: "card", Do: &output.Card{Media: "limpet.png"}, Alternatives: []string{"{name}"}}}})
+		for i := range s.Overlays[0].Boxes {
+			if cards, ok := s.Overlays[0].Boxes[i].Do.(*box.Cards); ok {
+				cards.Without, cards.Picture = "picture", "low-water.png"
+			}
+		}
 	})
 	from.SignIn()
 	var m spec.Medium
@@ -147,6 +153,9 @@ func TestAWholeHouseWithItsMediaMovesIntoAnEmptyOne(t *testing.T) {
 	sections := []string{"courtesies", "fillIns", "emotes", "own"}
 	if s := to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: read.File, Sections: sections}, &look); s != 200 || len(look.Faults) > 0 || !slices.Equal(look.Missing, []string{"limpet.png is not on the shelf"}) {
 		t.Fatalf("%d %+v", s, look)
+	}
+	if to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: read.File, Sections: append(slices.Clone(sections), "overlays"), Along: []string{"limpet.png"}}, &look); !slices.Equal(look.Missing, []string{"low-water.png is not on the shelf"}) {
+		t.Errorf("what a box shows is missing, and it is said: %+v", look.Missing)
 	}
 	if to.Do("POST", "/api/settings/file", spec.HouseFileIn{File: read.File, Sections: sections, Along: []string{"limpet.png"}}, &look); len(look.Missing) > 0 {
 		t.Errorf("what comes along is missing: %+v", look.Missing)

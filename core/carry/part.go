@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"vividporch/core/box"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/housefile"
@@ -122,13 +123,13 @@ func (c *Crew) check() error {
 	return nil
 }
 
-// Needed is what courtesies ask for that no house file holds: crews by id and
+// Needed is what courtesies and overlays ask for that no house file holds: crews by id and
 // accounts by key, both of the guest book, and media by their names on the shelf.
-// Each stands once, in the order of the courtesies; no list is nil.
+// Each stands once, in the order in which it is asked for; no list is nil.
 type Needed struct{ Crews, Accounts, Media []string }
 
-// Needs tells what some courtesies ask for beyond the house file.
-func Needs(list []courtesy.Courtesy) Needed {
+// Needs tells what some courtesies and overlays ask for beyond the house file.
+func Needs(list []courtesy.Courtesy, overlays []box.Overlay) Needed {
 	n := Needed{[]string{}, []string{}, []string{}}
 	once := func(to *[]string, names ...string) {
 		for _, name := range names {
@@ -150,6 +151,11 @@ func Needs(list []courtesy.Courtesy) Needed {
 			if o.Only != nil {
 				o.Only.Each(asks)
 			}
+		}
+	}
+	for i := range overlays {
+		for k := range overlays[i].Boxes {
+			once(&n.Media, overlays[i].Boxes[k].Media()...)
 		}
 	}
 	return n

@@ -22,7 +22,7 @@ func HouseFile(ctx context.Context, st *store.Store, channel int64, s *housefile
 	if ids != nil {
 		list = carry.Chosen(s, ids)
 	}
-	needed := carry.Needs(list)
+	needed := carry.Needs(list, nil)
 	known, err := st.Book.CrewList(ctx, channel)
 	if err != nil {
 		return nil, nil, err
