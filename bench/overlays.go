@@ -33,6 +33,7 @@ const (
 	overlaysOpen = 8   // that they show
 	overlayLines = 200 // chat lines that every page is told
 	overlayCards = 60
+	overlayFans  = 20 // cards that every page is told
 	overlayMost  = 2 * time.Minute
 )
 
@@ -63,26 +64,21 @@ func onScreen() ([]figure, error) {
 	if err != nil {
 		return nil, err
 	}
-	var took []time.Duration
-	for i := range overlayCards {
-		d := &happening.PersonFollowed{}
-		d.Person = event.Person{Platform: "quayside", ID: fmt.Sprint(i), Login: fmt.Sprintf("limpet%d", i)}
-		at := time.Now()
-		if _, err := h.Submit(ctx, []event.Event{{Door: "quayside", Source: "bench", ID: fmt.Sprint(at.UnixNano(), "-follow"), Type: d.Type(), Data: d}}); err != nil {
-			return nil, err
-		}
-		if !one.until(func(w *watching) bool { return w.shows.Load() > int64(i) }) {
-			return nil, fmt.Errorf("card %d never came", i)
-		}
-		took = append(took, time.Duration(one.shown.Load()-at.UnixNano())) // not when the house has told whoever brought it
+	took, err := follow(ctx, h, one, overlayCards)
+	if err != nil {
+		return nil, err
 	}
 	one.close()
 
-	all, err := watch(ctx, srv.URL+fmt.Sprint("/overlay/key-", h.ID, "-%d/live"), overlayPages, false)
+	all, err := watch(ctx, srv.URL+fmt.Sprint("/overlay/key-", h.ID, "-%d/live"), overlayPages, true)
 	if err != nil {
 		return nil, err
 	}
 	defer all.close()
+	fanned, err := follow(ctx, h, all, overlayFans)
+	if err != nil {
+		return nil, err
+	}
 	begin, want := time.Now(), int64(overlayPages*overlayLines)
 	for i := range overlayLines {
 		d := &happening.ChatSaid{Text: "that is the biggest dog whelk I have ever seen", MessageID: fmt.Sprint(i)}
@@ -95,16 +91,36 @@ func onScreen() ([]figure, error) {
 		return nil, fmt.Errorf("%d of %d lines came", all.lines.Load(), want)
 	}
 	lines := float64(want) / time.Since(begin).Seconds()
-	bare, err := bareSockets(ctx)
+	bare, one200, err := bareSockets(ctx)
 	if err != nil {
 		return nil, err
 	}
 	return []figure{
 		{what: "event → card at an overlay's page: p50", got: at(took, 0.5), unit: "ms"},
 		{what: "event → card at an overlay's page: p95", got: at(took, 0.95), aim: 300, unit: "ms"},
+		{what: fmt.Sprintf("bare loop: one frame at %d sockets", overlayPages), got: at(one200, 0.5), unit: "ms"},
+		{what: fmt.Sprintf("event → card at all of %d pages of %d overlays: p50", overlayPages, overlaysOpen), got: at(fanned, 0.5), aim: 300, unit: "ms", alongside: fmt.Sprintf("%.1f of the loop", at(fanned, 0.5)/at(one200, 0.5))},
 		{what: fmt.Sprintf("bare loop of frames to %d sockets", overlayPages), got: bare, unit: "/s"},
 		{what: fmt.Sprintf("chat lines at %d pages of overlays, each logged first", overlayPages), got: lines, aim: 0.2 * bare, unit: "/s", least: true, alongside: fmt.Sprintf("%.2f of the loop", lines/bare)},
 	}, nil
+}
+
+// follow has so many people follow, and tells how long each card took to be at the last page.
+func follow(ctx context.Context, h *porch.House, w *watching, cards int) (took []time.Duration, err error) {
+	for range cards {
+		d := &happening.PersonFollowed{}
+		at := time.Now()
+		d.Person = event.Person{Platform: "quayside", ID: fmt.Sprint(at.UnixNano()), Login: fmt.Sprint("limpet", at.UnixNano())}
+		want := w.shows.Load() + int64(len(w.conns))
+		if _, err := h.Submit(ctx, []event.Event{{Door: "quayside", Source: "bench", ID: fmt.Sprint(at.UnixNano(), "-follow"), Type: d.Type(), Data: d}}); err != nil {
+			return nil, err
+		}
+		if !w.until(func(w *watching) bool { return w.shows.Load() >= want }) {
+			return nil, fmt.Errorf("%d of %d pages were told of a card", w.shows.Load()-want+int64(len(w.conns)), len(w.conns))
+		}
+		took = append(took, time.Duration(w.shown.Load()-at.UnixNano())) // not when the house has told whoever brought it
+	}
+	return took, nil
 }
 
 // shown is a house with a few overlays, on which a follow is a card that is over at once.
@@ -132,7 +148,7 @@ type watching struct {
 	shown        atomic.Int64 // when the last one came, in Unix nanoseconds
 }
 
-// watch opens so many pages. With answers the first tells that what it is to show is over.
+// watch opens so many pages. With answers the first of each overlay tells that what it is to show is over.
 func watch(ctx context.Context, at string, pages int, answers bool) (*watching, error) {
 	w := &watching{}
 	var ready sync.WaitGroup
@@ -147,7 +163,7 @@ func watch(ctx context.Context, at string, pages int, answers bool) (*watching, 
 		}
 		w.conns = append(w.conns, conn)
 		ready.Add(1)
-		go w.read(ctx, conn, ready.Done, answers && i == 0)
+		go w.read(ctx, conn, ready.Done, answers && i < overlaysOpen)
 	}
 	ready.Wait()
 	return w, nil
@@ -191,8 +207,9 @@ func (w *watching) close() {
 	}
 }
 
-// bareSockets is how many frames of a line of chat a second a loop writes to as many sockets that are read.
-func bareSockets(ctx context.Context) (float64, error) {
+// bareSockets is how many frames of a line of chat a second come to as many sockets from a loop that writes to one after the
+// other, and how long one frame takes to be at all of them.
+func bareSockets(ctx context.Context) (perSecond float64, one []time.Duration, err error) {
 	line := []byte(`{"do":"line","line":{"id":1795886908743,"sort":"viewers","platform":"quayside","mark":"Q","name":"regular","tint":3,"text":"that is the biggest dog whelk I have ever seen"}}`)
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
@@ -205,27 +222,41 @@ func bareSockets(ctx context.Context) (float64, error) {
 		if _, _, err := conn.Read(r.Context()); err != nil { // its hello
 			return
 		}
-		conn.Write(r.Context(), websocket.MessageText, []byte(`{"do":"stand"}`))
 		conns <- conn
+		conn.Write(r.Context(), websocket.MessageText, []byte(`{"do":"stand"}`))
 		<-ctx.Done()
 	}))
 	defer srv.Close()
 	w, err := watch(ctx, srv.URL, overlayPages, false)
 	if err != nil {
-		return 0, err
+		return 0, nil, err
 	}
 	defer w.close()
 	var list []*websocket.Conn
-	for range overlayPages - 1 {
+	for range overlayPages {
 		list = append(list, <-conns)
 	}
-	begin := time.Now()
-	for range overlayLines {
-		for _, c := range list {
-			if err := c.Write(ctx, websocket.MessageText, line); err != nil {
-				return 0, err
+	told := func(times int) (time.Duration, error) {
+		begin, want := time.Now(), w.lines.Load()+int64(times*len(list))
+		for range times {
+			for _, c := range list {
+				if err := c.Write(ctx, websocket.MessageText, line); err != nil {
+					return 0, err
+				}
 			}
 		}
+		if !w.until(func(w *watching) bool { return w.lines.Load() >= want }) {
+			return 0, fmt.Errorf("%d of %d frames came", w.lines.Load(), want)
+		}
+		return time.Since(begin), nil
 	}
-	return overlayPages * overlayLines / time.Since(begin).Seconds(), nil
+	for range overlayFans {
+		d, err := told(1)
+		if err != nil {
+			return 0, nil, err
+		}
+		one = append(one, d)
+	}
+	all, err := told(overlayLines)
+	return float64(overlayPages*overlayLines) / all.Seconds(), one, err
 }
