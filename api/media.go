@@ -1,7 +1,6 @@
 package api
 
 import (
-	"bytes"
 	"crypto/sha256"
 	"errors"
 	"fmt"
@@ -11,12 +10,12 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"vividporch/api/edge"
 	"vividporch/core/event"
 	"vividporch/formats/bundle"
 	"vividporch/formats/media"
 	"vividporch/porch/desk"
 	"vividporch/spec"
-	"vividporch/store/pg"
 	"vividporch/store/tables"
 )
 
@@ -79,19 +78,7 @@ func (s *Server) medium(name string, data []byte) (tables.Medium, error) {
 // GetMedium answers GET /api/media/{name}. A drawing is shut in, so that it could
 // do nothing even if it held more than it seems.
 func (s *Server) GetMedium(c *echo.Context, name string) error {
-	m, err := s.store.Shelf.Named(c.Request().Context(), s.house.ID, name)
-	if errors.Is(err, pg.ErrNone) {
-		return problem(http.StatusNotFound, "There is no such file on the shelf", "It may have been taken off.")
-	}
-	if err != nil {
-		return err
-	}
-	h := c.Response().Header()
-	h.Set("Content-Type", m.Type)
-	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
-	h.Set("Cache-Control", "private, max-age=60")
-	http.ServeContent(c.Response(), c.Request(), "", m.At, bytes.NewReader(m.Data))
-	return nil
+	return edge.OfShelf(c, s.store, s.house.ID, name)
 }
 
 // DropMedium answers DELETE /api/media/{name}.

@@ -10,23 +10,21 @@ package porch
 import (
 	"context"
 	"errors"
-	"fmt"
 	"log/slog"
-	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
 
 	"github.com/prometheus/client_golang/prometheus"
 
+	"github.com/prometheus/client_golang/prometheus/promauto"
+
 	"vividporch/core/chat"
-	"vividporch/core/courtesy"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
-	"vividporch/core/people"
 	"vividporch/core/room"
 	"vividporch/doors/irc"
 	"vividporch/doors/signin"
@@ -44,7 +42,6 @@ import (
 	"vividporch/porch/signins"
 	"vividporch/store"
 	"vividporch/store/log"
-	"vividporch/store/pg"
 	"vividporch/store/tables"
 	"vividporch/voices/platform"
 	"vividporch/voices/relay"
@@ -335,276 +332,53 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	}, nil
 }
 
-// restore evolves the state from the last snapshot and the log behind it.
-func (h *House) restore(ctx context.Context) error {
-	plan, err := h.lastPlan(ctx)
-	if err != nil {
-		return err
-	}
-	h.plan.Store(plan)
-	var anew []string
-	if h.state, anew, err = h.store.Log.LastSnapshot(ctx, h.ID); err != nil {
-		return err
-	}
-	h.lastSnap = h.state.Seq
-	evolve := func(with func(*event.Event, []hall.Decision)) func(log.Entry) error {
-		return func(en log.Entry) error {
-			if err := safely(func() { with(&en.Event, en.Decisions) }); err != nil {
-				h.log.Error("an old event moves nothing: the house stumbles over it", "event", en.Event.Seq, "type", en.Event.Type, "error", err)
-			}
-			return nil
-		}
-	}
-	if len(anew) > 0 && h.state.Seq > 0 { // rooms that are new, or remember in another shape
-		h.log.Info("some rooms are evolved from the whole log", "rooms", anew)
-		if err := h.store.Log.Until(ctx, h.ID, h.state.Seq, evolve(h.state.CatchUp(anew))); err != nil {
-			return err
-		}
-	}
-	if err := h.store.Log.Since(ctx, h.ID, h.state.Seq, 0, evolve(h.state.Evolve)); err != nil {
-		return err
-	}
-	h.clock.begin(h.state.Clock)
-	h.entries = screen.Ring{}
-	// What the Porch shows of the past is read from the log as well.
-	if err := h.store.Log.Since(ctx, h.ID, max(0, h.state.Seq-2*screen.EntriesKept), 0, func(en log.Entry) error {
-		h.entries.Add(screen.Entries(&en.Event, en.Decisions))
-		return nil
-	}); err != nil {
-		return err
-	}
-	h.setTimes()
-	h.forgotten, err = h.store.Privacy.Digests(ctx, h.ID)
-	return err
-}
-
-// planOf makes a plan of settings that were in force once: what does not hold any more
-// is left out of it.
-func planOf(doc []byte, version int64) (*room.Plan, error) {
-	s, err := housefile.ReadStored(doc)
-	if err != nil {
-		return nil, err
-	}
-	return house.Loosely(s, version), nil
-}
-
-// lastPlan is the plan of the last version of the settings that can be read, under the
-// number of the last there is.
-func (h *House) lastPlan(ctx context.Context) (*room.Plan, error) {
-	now, ok, err := h.store.Log.SettingsNow(ctx, h.ID)
-	if err != nil {
-		return nil, err
-	}
-	if !ok {
-		return planOf(h.cfg.Defaults, 0)
-	}
-	plan, err := planOf(now.Doc, now.Version)
-	for v := now; err != nil; {
-		h.log.Error("a version of the settings cannot be read; the one before stands", "version", v.Version, "error", err)
-		unread := courtesy.Fault{At: fmt.Sprintf("version %d", v.Version), What: "cannot be read", Remedy: "the version before it stands; look what was changed, and change it anew"}
-		if v, err = h.store.Log.SettingsBefore(ctx, h.ID, v.Version); errors.Is(err, pg.ErrNone) {
-			v, err = tables.SettingsVersion{Doc: h.cfg.Defaults}, nil
-		}
-		if err != nil {
-			return nil, err
-		}
-		if plan, err = planOf(v.Doc, now.Version); err == nil {
-			plan.Left = append(plan.Left, unread)
-		} else if v.Version == 0 {
-			return nil, err
-		}
-	}
-	return plan, nil
-}
-
-// cutOff are the events that say, for each line and each thing to be done that a
-// crash cut off on its way out, that nobody knows whether it was said or done. They
-// are gathered before anything new can leave.
-func (h *House) cutOff(ctx context.Context) ([]event.Event, error) {
-	lines, err := h.store.Log.Unsaid(ctx, h.ID)
-	if err != nil {
-		return nil, err
-	}
-	undone, err := h.store.Log.Undone(ctx, h.ID)
-	if err != nil {
-		return nil, err
-	}
-	var evs []event.Event
-	for _, l := range lines {
-		evs = append(evs, h.ownEvent(&event.SpeechUncertain{SpeechOutcome: event.SpeechOutcome{Line: l.Line, Platform: l.Platform, Text: l.Text, About: l.Whom()}}))
-	}
-	for _, d := range undone {
-		evs = append(evs, h.ownEvent(&event.ActRefused{ActOutcome: stage.OutcomeOf(d, "perhaps done: the house went down in that moment; it is not done again by itself")}))
-	}
-	return evs, nil
-}
-
-// Submit logs events. It returns when they are committed, with what became of
-// each; while the database is gone it waits, unless ctx ends first.
-func (h *House) Submit(ctx context.Context, evs []event.Event) ([]Result, error) {
-	reply := make(chan []Result, 1)
-	select {
-	case h.in <- request{events: evs, reply: reply}:
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	case <-h.closed:
-		return nil, ErrClosed
-	}
-	select {
-	case rs := <-reply:
-		return rs, nil
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	case <-h.closed:
-		return nil, ErrClosed
-	}
-}
-
-// SubmitSoon hands an event over without waiting for the log. A full house makes
-// the door wait.
-func (h *House) SubmitSoon(ev event.Event) {
-	select {
-	case h.in <- request{events: []event.Event{ev}}:
-	case <-h.closed:
-	}
-}
-
-// tell logs something the house itself brought about. The owner may call it, so
-// it never waits for the owner.
-func (h *House) tell(d event.Data) {
-	ev := h.ownEvent(d)
-	select {
-	case h.in <- request{events: []event.Event{ev}}:
-	default:
-		go h.SubmitSoon(ev)
-	}
-}
-
-// Desk logs a member's action and returns what was decided about it.
-func (h *House) Hand(ctx context.Context, d event.Data) ([]hall.Decision, error) {
-	r, err := h.hand(ctx, d)
-	return r.Decisions, err
-}
-
-func (h *House) hand(ctx context.Context, d event.Data) (Result, error) {
-	ev := h.ownEvent(d)
-	ev.Door, ev.Source = "desk", "desk"
-	ev.Clean() // before it is checked: what is checked is what is kept
-	if err := d.Validate(); err != nil {
-		return Result{}, err
-	}
-	if h.Stalled() {
-		return Result{}, ErrStalled
-	}
-	rs, err := h.Submit(ctx, []event.Event{ev})
-	if err != nil {
-		return Result{}, err
-	}
-	if rs[0].Aside != "" {
-		return Result{}, &ErrAside{rs[0].Aside}
-	}
-	if rs[0].Overtaken {
-		return Result{}, desk.ErrOvertaken
-	}
-	return rs[0], nil
-}
-
-// deskHouse is the running house as the desk needs it.
-type deskHouse struct{ *House }
-
-func (h deskHouse) Ready() error {
-	if h.Stalled() {
-		return ErrStalled
-	}
-	return nil
-}
-
-func (h deskHouse) Hand(ctx context.Context, d event.Data) (int64, error) {
-	r, err := h.hand(ctx, d)
-	return r.Seq, err
-}
-
-func (h deskHouse) Look(ctx context.Context, f func(*house.State)) error { return h.look(ctx, f) }
-
-func (h deskHouse) TellLeft(ctx context.Context) { h.tellLeft(ctx) }
-
-// Stir has the house live what is due by its clock now, after the clock was moved on.
-func (h *House) Stir(ctx context.Context) {
-	select {
-	case h.in <- request{}:
-	case <-ctx.Done():
-	case <-h.closed:
-	}
-}
-
-// look runs f on the state, between two batches.
-func (h *House) look(ctx context.Context, f func(*house.State)) error {
-	done := make(chan struct{})
-	select {
-	case h.in <- request{do: func(s *house.State) { f(s); close(done) }}:
-	case <-ctx.Done():
-		return ctx.Err()
-	case <-h.closed:
-		return ErrClosed
-	}
-	select {
-	case <-done:
-		return nil
-	case <-ctx.Done():
-		return ctx.Err()
-	case <-h.closed:
-		return ErrClosed
-	}
-}
-
-// Plan is the version of the settings in force.
-func (h *House) Plan() *room.Plan { return h.plan.Load() }
-
-// Stalled reports whether the database is gone.
-func (h *House) Stalled() bool { return h.stalled.Load() || h.adrift.Load() || h.silent.Load() }
-
-// ClockBack is how far the machine's clock lies behind the house's; 0 when it is well.
-func (h *House) ClockBack() time.Duration { return h.clock.back() }
-
-// Backlog is how many requests wait for the owner.
-func (h *House) Backlog() int { return len(h.in) }
-
-// Known tells what the house knows about an account, as for an event of now.
-func (h *House) Known(ctx context.Context, key string) (*people.Known, error) {
-	var stream int
-	if err := h.look(ctx, func(s *house.State) { stream = s.StreamNow() }); err != nil {
-		return nil, err
-	}
-	platform, id, _ := strings.Cut(key, ":")
-	m, _, err := h.store.Book.Known(ctx, h.ID, []event.Person{{Platform: platform, ID: id}}, stream)
-	return m[key], err
-}
-
-// Health tells how a chat door stands; the zero Health for one that is not there.
-func (h *House) Health(door string) irc.Health {
-	h.mu.Lock()
-	defer h.mu.Unlock()
-	if c := h.chats[door]; c != nil {
-		return c.client.Health()
-	}
-	return irc.Health{}
-}
-
-// CheckDoor proves a chat door from end to end.
-func (h *House) CheckDoor(ctx context.Context, door string) (time.Duration, error) {
-	h.mu.Lock()
-	c := h.chats[door]
-	h.mu.Unlock()
-	if c == nil {
-		return 0, fmt.Errorf("there is no chat door %q", door)
-	}
-	return c.client.Check(ctx)
-}
-
 // line is a chat door with the lines that are to be said through it, in order.
 type line struct {
 	ear    chat.Ear // used by the client's goroutine alone, but for its Door
 	client *irc.Client
 	lines  chan hall.Decision
 	stop   func() // closes it, and waits until it is
+}
+
+// What a look at /metrics tells of the house, beside Go's own figures.
+var (
+	eventsLogged = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_events_logged_total", Help: "Events written to the log, by type."}, []string{"type"})
+	decided      = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_decisions_total", Help: "Decisions written to the log, by kind."}, []string{"kind"})
+	outcomes     = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_outcomes_total", Help: "What became of lines, posts and deeds."}, []string{"outcome"})
+	setAside     = promauto.NewCounterVec(prometheus.CounterOpts{Name: "porch_set_aside_total", Help: "Events that could not be lived, written or booked for what they are, by what failed."}, []string{"at"})
+	commitTook   = promauto.NewHistogram(prometheus.HistogramOpts{Name: "porch_commit_seconds", Help: "How long a batch took to be written.", Buckets: prometheus.ExponentialBuckets(0.0005, 2, 14)})
+	lateBy       = promauto.NewHistogram(prometheus.HistogramOpts{Name: "porch_event_late_seconds", Help: "How much later than it happened an event was taken.", Buckets: []float64{0.1, 0.5, 1, 5, 30, 120, 600, 3600}})
+)
+
+// measure counts a batch that was written.
+func measure(b *log.Batch) {
+	for i := range b.Entries {
+		e := &b.Entries[i].Event
+		eventsLogged.WithLabelValues(e.Type).Inc()
+		for j := range b.Entries[i].Decisions {
+			decided.WithLabelValues(string(b.Entries[i].Decisions[j].Kind)).Inc()
+		}
+		switch e.Data.(type) {
+		case event.Outcome:
+			outcomes.WithLabelValues(e.Type).Inc()
+		}
+		if !event.IsOwn(e.Type) {
+			if d, _ := e.Late(); d > 0 {
+				lateBy.Observe(d.Seconds())
+			}
+		}
+	}
+}
+
+// gauges tell how much waits, when Prometheus asks.
+func gauges(h *House) []prometheus.Collector {
+	return []prometheus.Collector{
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "porch_backlog", Help: "Requests that wait for the owner."}, func() float64 { return float64(h.Backlog()) }),
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "porch_database_gone", Help: "1 while the database does not answer."}, func() float64 {
+			if h.Stalled() {
+				return 1
+			}
+			return 0
+		}),
+	}
 }

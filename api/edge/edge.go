@@ -3,12 +3,14 @@
 package edge
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"net/http"
 	"strconv"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -18,6 +20,8 @@ import (
 	"vividporch/porch"
 	"vividporch/porch/desk"
 	"vividporch/spec"
+	"vividporch/store"
+	"vividporch/store/pg"
 	"vividporch/store/tables"
 )
 
@@ -118,4 +122,27 @@ func Deed(c *echo.Context, ds []hall.Decision) error {
 		}
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// File answers with a file that is somebody else's: a browser takes it for what it is, and does nothing that it says. at is when
+// it was put there; the zero time is not known.
+func File(c *echo.Context, contentType string, at time.Time, data []byte) error {
+	h := c.Response().Header()
+	h.Set("Content-Type", contentType)
+	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
+	h.Set("Cache-Control", "private, max-age=60")
+	http.ServeContent(c.Response(), c.Request(), "", at, bytes.NewReader(data))
+	return nil
+}
+
+// OfShelf answers with a file of the shelf.
+func OfShelf(c *echo.Context, st *store.Store, channel int64, name string) error {
+	m, err := st.Shelf.Named(c.Request().Context(), channel, name)
+	if errors.Is(err, pg.ErrNone) {
+		return Problem(http.StatusNotFound, "There is no such file on the shelf", "It may have been taken off.")
+	}
+	if err != nil {
+		return err
+	}
+	return File(c, m.Type, m.At, m.Data)
 }

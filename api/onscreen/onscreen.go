@@ -3,7 +3,6 @@
 package onscreen
 
 import (
-	"bytes"
 	"context"
 	"crypto/rand"
 	"encoding/json"
@@ -24,7 +23,6 @@ import (
 	"vividporch/spec"
 	"vividporch/store"
 	"vividporch/store/keys"
-	"vividporch/store/pg"
 )
 
 // Limits of a page's socket.
@@ -230,19 +228,7 @@ func (x *OnScreen) OverlayMedium(c *echo.Context) error {
 	if _, err := x.overlayOf(c); err != nil {
 		return err
 	}
-	m, err := x.store.Shelf.Named(c.Request().Context(), x.house.ID, c.Param("name"))
-	if errors.Is(err, pg.ErrNone) {
-		return edge.Problem(http.StatusNotFound, "There is no such file on the shelf", "It may have been taken off.")
-	}
-	if err != nil {
-		return err
-	}
-	h := c.Response().Header()
-	h.Set("Content-Type", m.Type)
-	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
-	h.Set("Cache-Control", "private, max-age=60")
-	http.ServeContent(c.Response(), c.Request(), "", m.At, bytes.NewReader(m.Data))
-	return nil
+	return edge.OfShelf(c, x.store, x.house.ID, c.Param("name"))
 }
 
 // GetOverlays answers GET /api/overlays.
@@ -291,11 +277,7 @@ func (x *OnScreen) spoken(c *echo.Context) error {
 	if !ok {
 		return edge.Problem(http.StatusNotFound, "These words are not kept any more", "They are spoken once.")
 	}
-	h := c.Response().Header()
-	h.Set("Content-Type", "audio/wav")
-	h.Set("Cache-Control", "private, max-age=60")
-	http.ServeContent(c.Response(), c.Request(), "", time.Time{}, bytes.NewReader(s.WAV))
-	return nil
+	return edge.File(c, "audio/wav", time.Time{}, s.WAV)
 }
 
 // OverlayFetched answers GET /overlay/{key}/fetched/{id}: a picture or clip of somebody's, as it was fetched.
@@ -307,18 +289,13 @@ func (x *OnScreen) OverlayFetched(c *echo.Context) error {
 	if !ok {
 		return edge.Problem(http.StatusNotFound, "This is not kept any more", "It is fetched anew when it is next shown.")
 	}
-	h := c.Response().Header()
-	h.Set("Content-Type", f.Info.Type)
-	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
-	h.Set("Cache-Control", "private, max-age=60")
-	http.ServeContent(c.Response(), c.Request(), "", time.Time{}, bytes.NewReader(f.Data))
-	return nil
+	return edge.File(c, f.Info.Type, time.Time{}, f.Data)
 }
 
 // kinds are the kinds of boxes, each with a new one.
 var kinds = func() (out []spec.BoxKind) {
 	for _, k := range box.Catalogue {
-		b := box.Box{ID: strings.ReplaceAll(string(k.New().Kind()), " ", "-"), Do: k.New(), At: k.At, Off: k.Off}
+		b := k.Fresh()
 		raw, err := json.Marshal(b)
 		v := spec.BoxKind{Kind: string(b.Kind()), Title: k.Title}
 		if err == nil && json.Unmarshal(raw, &v.Start) == nil {

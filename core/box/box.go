@@ -67,7 +67,7 @@ type Does interface {
 // Facts is what is known of the channel, as boxes ask for it.
 type Facts interface {
 	// Reached is how far something has come that is counted, of a box's own start.
-	Reached(id string, c Counted) float64
+	Reached(c Counted) float64
 	// Last is who did something last, and how much it was.
 	Last(kind string) (name, much string)
 	// Lit are tonight's people in the order in which they came, the earliest left out when they are too many.
@@ -87,6 +87,12 @@ type Clock struct {
 	Ends time.Time
 	Left time.Duration
 	Runs bool
+}
+
+// Fresh is a new box of a kind, called by the kind until somebody calls it something else.
+func (s *Spec) Fresh() Box {
+	does := s.New()
+	return Box{ID: strings.ReplaceAll(string(does.Kind()), " ", "-"), Do: does, At: s.At, Off: s.Off}
 }
 
 // Kind is the name of its kind; "" where it has none.

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"time"
+
+	"vividporch/core/event"
 )
 
 // KindCountdown is the name of it.
@@ -37,9 +39,6 @@ var countdown = Spec{New: func() Does { return &Countdown{Seconds: 3600} }, Titl
 
 var addsFor = []string{"month", "unit", "gift", "credit"}
 
-// longest is how far a countdown can reach: a month.
-const longest = 30 * 24 * 3600
-
 // Kind is the name of it.
 func (*Countdown) Kind() Kind { return KindCountdown }
 
@@ -52,8 +51,8 @@ func (c *Countdown) Check(fault func(at, what, remedy string)) {
 	}
 	moment("until", c.Until)
 	moment("stop", c.Stop)
-	within("seconds", c.Seconds, 1, longest, "seconds", fault)
-	within("most", c.Most, 1, longest, "seconds", fault)
+	within("seconds", c.Seconds, 1, event.CountdownMost, "seconds", fault)
+	within("most", c.Most, 1, event.CountdownMost, "seconds", fault)
 	within("size", c.Size, 12, 200, "pixels", fault)
 	if c.Until == "" && c.Seconds == 0 {
 		fault("seconds", "is missing", "say how long it counts, or until when")

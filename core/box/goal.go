@@ -74,7 +74,7 @@ func (g *Goal) Check(fault func(at, what, remedy string)) {
 }
 
 // Shows is how far it has come.
-func (g *Goal) Shows(id string, f Facts) any { return f.Reached(id, g.Counted) }
+func (g *Goal) Shows(_ string, f Facts) any { return f.Reached(g.Counted) }
 
 // Kind is the name of it.
 func (*Count) Kind() Kind { return KindCount }
@@ -86,4 +86,4 @@ func (c *Count) Check(fault func(at, what, remedy string)) {
 }
 
 // Shows is the number.
-func (c *Count) Shows(id string, f Facts) any { return f.Reached(id, c.Counted) }
+func (c *Count) Shows(_ string, f Facts) any { return f.Reached(c.Counted) }

@@ -47,18 +47,17 @@ func (m *Memory) count(ev *event.Event) {
 		return
 	}
 	did := Did{Account: who.Key(), Name: plain.Name(who.Shown())}
-	add := m.add
 	switch data := ev.Data.(type) {
 	case *happening.PersonFollowed:
-		add("followers", 1)
+		m.add("followers", 1)
 	case *happening.Subscribed:
 		if data.Months <= 1 {
-			add("subscribers", 1)
+			m.add("subscribers", 1)
 		}
 	case *happening.Tipped:
 		did.Much = data.Amount + " " + data.Currency
 		if n, err := strconv.ParseFloat(data.Amount, 64); err == nil {
-			add(sumOf(data.Currency, ""), n)
+			m.add(sumOf(data.Currency, ""), n)
 		}
 	case *happening.RaidCame:
 		did.Much = strconv.FormatInt(data.Viewers, 10)
@@ -84,14 +83,14 @@ func (m *Memory) add(key string, n float64) {
 	m.Night[key] += n
 }
 
-// given is what is noted of a tip for a campaign that some box counts: what the campaign was called is forgotten with
+// counted is what is noted of a tip for a campaign that some box counts: what the campaign was called is forgotten with
 // whoever gave, and that it counts is not.
-type given struct {
+type counted struct {
 	Key string  `json:"key"`
 	N   float64 `json:"n"`
 }
 
-const counts = "counts"
+const countsFor = "counts"
 
 // campaign notes a tip that counts for a campaign of a box.
 func campaign(t *room.Turn, s *Section) {
@@ -102,7 +101,7 @@ func campaign(t *room.Turn, s *Section) {
 	for _, name := range s.campaigns {
 		n, err := strconv.ParseFloat(data.Amount, 64)
 		if key := sumOf(data.Currency, name); err == nil && key == sumOf(data.Currency, data.Campaign) {
-			room.Note(t, counts, given{key, n}, "counts for "+name)
+			room.Note(t, countsFor, counted{key, n}, "counts for "+name)
 			return
 		}
 	}
@@ -137,7 +136,7 @@ type facts struct {
 }
 
 // Reached is how far something has come. What a platform tells itself is taken as it tells it.
-func (f facts) Reached(_ string, c box.Counted) float64 {
+func (f facts) Reached(c box.Counted) float64 {
 	of := f.m.Sums
 	if c.Tonight {
 		of = f.m.Night

@@ -66,8 +66,8 @@ func (m *Memory) noted(l room.Lived) {
 			continue
 		}
 		what := strings.TrimPrefix(x.Output, name+" ")
-		if what == counts {
-			for _, g := range room.Noted[given](room.Lived{Room: name, Decisions: l.Decisions[i : i+1]}, what) {
+		if what == countsFor {
+			for _, g := range room.Noted[counted](room.Lived{Room: name, Decisions: l.Decisions[i : i+1]}, what) {
 				m.add(g.Key, g.N)
 			}
 			continue

@@ -22,9 +22,11 @@ const (
 	mostSaid  = 1 << 20          // bytes that it says about it
 )
 
-// Loudness is what was measured of a file by EBU R 128: its integrated loudness in LUFS and its true peak in dBTP.
+// Loudness is what was measured of a file by EBU R 128: its integrated loudness in LUFS and its true peak in dBTP. Known is
+// false for one that nobody measured.
 type Loudness struct {
 	LUFS, Peak float64
+	Known      bool
 }
 
 // What may keep a file from being measured, and words from being spoken.
@@ -69,7 +71,7 @@ func Measure(ctx context.Context, data []byte, kind string) (Loudness, error) {
 	if !okP {
 		peak = 0
 	}
-	return Loudness{LUFS: lufs, Peak: peak}, nil
+	return Loudness{LUFS: lufs, Peak: peak, Known: true}, nil
 }
 
 var (

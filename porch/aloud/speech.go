@@ -31,7 +31,6 @@ type Spoken struct {
 	WAV      []byte
 	Seconds  float64
 	Loudness Loudness
-	Known    bool // how loud it is
 }
 
 // Speaker makes words speech. The zero value is ready; it keeps the last of what it made.
@@ -66,7 +65,7 @@ func (s *Speaker) Say(ctx context.Context, text, voice string) (Spoken, error) {
 	}
 	out := Spoken{ID: id, WAV: wav, Seconds: seconds}
 	if l, err := Measure(ctx, wav, "audio/wav"); err == nil {
-		out.Loudness, out.Known = l, true
+		out.Loudness = l
 	}
 	s.keep(out)
 	return out, nil

@@ -14,7 +14,7 @@ import (
 
 const (
 	mostEars   = 10               // pages in the ear
-	mostWords  = 8                // that wait to be said; beyond them the oldest are passed over
+	mostWords  = 8                // that wait to be said; beyond them what comes is passed over
 	staleAfter = 20 * time.Second // nobody wants to hear of it any more
 )
 
@@ -63,7 +63,7 @@ func (s *Screens) speak(ctx context.Context) {
 			sctx, cancel := context.WithTimeout(ctx, mediaWithin)
 			if x, err := s.cfg.Speak(sctx, w.text, s.cfg.Plan().Settings.Ear.Voice); err == nil {
 				h.Path, h.Seconds = "speech/"+x.ID, x.Seconds
-				h.Gain = Gain(Loudness{LUFS: x.Loudness.LUFS, Peak: x.Loudness.Peak, Known: x.Known}, softly, 0)
+				h.Gain = Gain(x.Loudness, softly, 0)
 			}
 			cancel()
 			f := frame(h)

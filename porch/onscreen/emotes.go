@@ -36,7 +36,7 @@ type emotes struct {
 	of map[string]map[string]string // by platform and word: the path
 }
 
-// wanted reports whether an open overlay shows emotes.
+// wantsEmotes reports whether an open overlay shows emotes.
 func (s *Screens) wantsEmotes() bool {
 	all := s.cfg.Plan().Settings.Overlays
 	return slices.ContainsFunc(all, func(o box.Overlay) bool {

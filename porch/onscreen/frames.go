@@ -15,6 +15,7 @@ import (
 	"vividporch/core/plain"
 	"vividporch/core/wording"
 	"vividporch/formats/media"
+	"vividporch/porch/aloud"
 )
 
 // stood is how an overlay stands, for a page that joins or after the settings changed.
@@ -38,15 +39,15 @@ type Shown struct {
 
 // Part is one thing of it.
 type Part struct {
-	Box    string     `json:"box,omitempty"`
-	Effect string     `json:"effect"` // "card", "film", "sound", "speak"
-	Text   string     `json:"text,omitempty"`
-	Second string     `json:"second,omitempty"`
-	Letter string     `json:"letters,omitempty"` // of whom it is about, for their lantern
-	Style  *box.Style `json:"style,omitempty"`
-	Media  *Medium    `json:"media,omitempty"`
-	Whole  bool       `json:"whole,omitempty"`
-	Key    *box.Key   `json:"key,omitempty"`
+	Box     string     `json:"box,omitempty"`
+	Effect  string     `json:"effect"` // "card", "film", "sound", "speak"
+	Text    string     `json:"text,omitempty"`
+	Second  string     `json:"second,omitempty"`
+	Letters string     `json:"letters,omitempty"` // of whom it is about, for their lantern
+	Style   *box.Style `json:"style,omitempty"`
+	Media   *Medium    `json:"media,omitempty"`
+	Whole   bool       `json:"whole,omitempty"`
+	Key     *box.Key   `json:"key,omitempty"`
 }
 
 // Medium is a file from the shelf, or what else has an address below the overlay's own.
@@ -181,7 +182,7 @@ func (s *Screens) part(ctx context.Context, o *box.Overlay, p overlay.Part, show
 	loud := 0
 	switch does := p.Told.Do.(type) {
 	case *output.Card:
-		v.Second, v.Style, v.Letter = plain.Text(does.Second), does.Style, letters(p.Told, name)
+		v.Second, v.Style, v.Letters = plain.Text(does.Second), does.Style, letters(p.Told, name)
 		v.Media = s.beside(ctx, does, p.Told, o.Box(p.Box, v.Effect), o, wording.Seed(s.cfg.Plan().Seed, show, "clip"))
 	case *output.Film:
 		v.Whole, v.Key, loud = does.Whole, does.Key, does.Loud
@@ -217,7 +218,7 @@ func (s *Screens) medium(ctx context.Context, name string, loud int, o *box.Over
 	if err != nil {
 		return nil
 	}
-	heard := Loudness{LUFS: m.LUFS, Peak: m.Peak, Known: m.Measured && m.LUFS < 0}
+	heard := aloud.Loudness{LUFS: m.LUFS, Peak: m.Peak, Known: m.Measured && m.LUFS < 0}
 	return &Medium{Name: m.Name, Path: "media/" + url.PathEscape(m.Name), Kind: m.Kind, Type: m.Type, Wide: m.Width, High: m.Height, Seconds: m.Seconds, Gain: Gain(heard, loudest(o), loud)}
 }
 
@@ -230,8 +231,7 @@ func (s *Screens) speech(ctx context.Context, text string, does *output.Speak, o
 		s.cfg.Log.Warn("words could not be spoken", "error", err)
 		return nil
 	}
-	heard := Loudness{LUFS: x.Loudness.LUFS, Peak: x.Loudness.Peak, Known: x.Known}
-	return &Medium{Name: "speech", Path: "speech/" + x.ID, Kind: string(media.Sound), Type: "audio/wav", Seconds: x.Seconds, Gain: Gain(heard, loudest(o), does.Loud)}
+	return &Medium{Name: "speech", Path: "speech/" + x.ID, Kind: string(media.Sound), Type: "audio/wav", Seconds: x.Seconds, Gain: Gain(x.Loudness, loudest(o), does.Loud)}
 }
 
 // Sample has a sample stand in a box on the pages of an overlay, or goes.

@@ -248,25 +248,29 @@ func TestASlowPageIsSentAwayAndHoldsNobodyUp(t *testing.T) {
 	}
 }
 
+func measured(lufs, peak float64) aloud.Loudness {
+	return aloud.Loudness{LUFS: lufs, Peak: peak, Known: true}
+}
+
 // What comes out is as loud as it should be: 20 dB apart on the shelf is 0 apart here, peaks stay below the ceiling, and half as
 // loud is 10 LU less.
 func TestFilesAreLevelledWithoutCuttingTheirPeaks(t *testing.T) {
 	db := func(gain float64) float64 { return 20 * math.Log10(gain) }
-	near, far := Loudness{-14, -3, true}, Loudness{-34, -23, true}
+	near, far := measured(-14, -3), measured(-34, -23)
 	if got := (-14 + db(Gain(near, -16, 0))) - (-34 + db(Gain(far, -16, 0))); math.Abs(got) > 0.01 {
 		t.Errorf("they come out %.2f LU apart", got)
 	}
 	for name, c := range map[string]struct {
-		of     Loudness
+		of     aloud.Loudness
 		target float64
 		loud   int
 		want   float64
 	}{
 		"half as loud":           {near, -16, 50, -12},
 		"as loud as it may be":   {near, -16, 100, -2},
-		"its peaks come first":   {Loudness{-30, -4, true}, -16, 0, 3},
-		"nearly silent stays so": {Loudness{-60, -50, true}, -16, 0, mostGain},
-		"nobody measured it":     {Loudness{}, -16, 0, 0},
+		"its peaks come first":   {measured(-30, -4), -16, 0, 3},
+		"nearly silent stays so": {measured(-60, -50), -16, 0, mostGain},
+		"nobody measured it":     {aloud.Loudness{}, -16, 0, 0},
 	} {
 		if got := db(Gain(c.of, c.target, c.loud)); math.Abs(got-c.want) > 0.01 {
 			t.Errorf("%s: %.2f dB, want %.2f", name, got, c.want)

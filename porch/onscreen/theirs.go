@@ -46,7 +46,7 @@ type Fetched struct {
 	ID    string
 	Data  []byte
 	Info  media.Info
-	loud  Loudness
+	loud  aloud.Loudness
 	at    time.Time
 	lacks bool // it is not there, or is none that can be shown
 }
@@ -94,7 +94,7 @@ func (s *Screens) fetch(ctx context.Context, address string, kind media.Kind, mo
 	if err == nil {
 		f.Data, f.lacks = data, false
 		if l, why := aloud.Measure(ctx, data, f.Info.Type); why == nil {
-			f.loud = Loudness{LUFS: l.LUFS, Peak: l.Peak, Known: true}
+			f.loud = l
 		}
 	}
 	s.keep(address, f)

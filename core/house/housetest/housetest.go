@@ -164,7 +164,8 @@ func randomOverlay(r *rand.Rand, i int) box.Overlay {
 	o := box.Overlay{ID: fmt.Sprintf("screen-%d", i), Title: "Over the microscope", Wide: 1920, High: 1080, Most: pick(r, 0, 1, 3), WaitSeconds: pick(r, 0, 5.0, 40),
 		Order: pick(r, nil, []string{"porch.person.followed", happening.Arrival}), Silent: r.IntN(6) == 0}
 	for _, k := range box.Catalogue {
-		b := box.Box{ID: strings.ReplaceAll(string(k.New().Kind()), " ", "-"), Do: k.New(), At: k.At, Off: r.IntN(8) == 0}
+		b := k.Fresh()
+		b.Off = r.IntN(8) == 0
 		if g, ok := b.Do.(*box.Goal); ok && r.IntN(2) == 0 {
 			g.Counted = box.Counted{What: "tips", Currency: "EUR", Of: "a lamp"}
 		}
