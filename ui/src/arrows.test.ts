@@ -10,8 +10,9 @@ const mayKnow: Record<string, string[]> = {
   keeping: ["api", "kit"], // forms of the settings, which House and Moving in share
   ear: [],
   overlay: ["api", "kit"], // what overlays are drawn with, on their own pages and in the arrangement
+  onscreen: ["api", "kit", "overlay"], // an overlay on a member's page: drawn, and tried
   shell: ["api", "kit", ...views],
-  ...Object.fromEntries(views.map((v) => [v, ["api", "kit", "keeping", ...(v === "places" ? ["overlay"] : [])]])),
+  ...Object.fromEntries(views.map((v) => [v, ["api", "kit", "keeping", ...(v === "places" ? ["overlay", "onscreen"] : v === "courtesies" ? ["onscreen"] : [])]])),
 };
 
 const src = import.meta.dirname;

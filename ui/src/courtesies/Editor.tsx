@@ -5,7 +5,7 @@ import { tried } from "../api/queries";
 import { Button } from "../kit/Button";
 import { initials, Lantern, shapeOf } from "../kit/drawings/Lantern";
 import { faultLook, Select, Tick } from "../kit/Field";
-import { TryOnScreen } from "../kit/onscreen/TryOnScreen";
+import { TryOnScreen } from "../onscreen/TryOnScreen";
 import { Head, Panel, Scroll } from "../kit/Panel";
 import { Picker } from "../kit/Picker";
 import { TabPanel, Tabs } from "../kit/Tabs";

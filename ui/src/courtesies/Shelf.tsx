@@ -6,7 +6,7 @@ import { media } from "../api/queries";
 import { Button, buttonLook, Out } from "../kit/Button";
 import { Dialog } from "../kit/Dialog";
 import { Fault } from "../kit/Field";
-import { TryOnScreen } from "../kit/onscreen/TryOnScreen";
+import { TryOnScreen } from "../onscreen/TryOnScreen";
 import { Empty, Panel, Scroll } from "../kit/Panel";
 
 const size = (n: number) => (n > 999_999 ? `${(n / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(n / 1000))} kB`);

@@ -4,8 +4,8 @@ import { useDeed } from "../../api/deeds";
 import type { Box, Overlay } from "../../overlay/frames";
 import { Button } from "../../kit/Button";
 import { Select, Tick } from "../../kit/Field";
-import { Pool } from "../../kit/onscreen/Pool";
-import { useStage } from "../../kit/onscreen/useStage";
+import { Pool } from "../../onscreen/Pool";
+import { useStage } from "../../onscreen/useStage";
 import { titleOf } from "./Overlays";
 import { handles, moved, sized, type Handle } from "./place";
 

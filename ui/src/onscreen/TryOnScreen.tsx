@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Settings } from "../../api/client";
-import { useDeed } from "../../api/deeds";
-import { house } from "../../api/queries";
-import type { Overlay, Show } from "../../overlay/frames";
-import type { components } from "../../api/schema.gen";
-import { Button } from "../Button";
-import { Fault } from "../Field";
-import { One } from "../One";
+import { api, type Settings } from "../api/client";
+import { useDeed } from "../api/deeds";
+import { house } from "../api/queries";
+import type { Overlay, Show } from "../overlay/frames";
+import type { components } from "../api/schema.gen";
+import { Button } from "../kit/Button";
+import { Fault } from "../kit/Field";
+import { One } from "../kit/One";
 import { Pool } from "./Pool";
 import { useStage } from "./useStage";
 

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
-import type { Overlay } from "../../overlay/frames";
-import { Stage } from "../../overlay/stage";
-import look from "../../overlay/stage.css?inline";
+import type { Overlay } from "../overlay/frames";
+import { Stage } from "../overlay/stage";
+import look from "../overlay/stage.css?inline";
 import "./onscreen.css";
 
 /** media is where a member's page has files of the shelf from. */
