@@ -1,6 +1,7 @@
 import type { Courtesies, RuleOutput } from "../api/client";
 import { Num, Tick } from "../kit/Field";
 import { One } from "../kit/One";
+import { token } from "../kit/token";
 
 const looks = ["hung lantern", "glass slide", "tide line"];
 const comes = ["is hung", "drifts in", "is there", "rises with the tide", "swings round", "is lit"];
@@ -94,7 +95,6 @@ export function OnScreen({ o, all, set }: { o: RuleOutput; all: Courtesies; set:
   );
 }
 
-const token = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 const usual = {
   get board() {
     return token("--color-screen-board");

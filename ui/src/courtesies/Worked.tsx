@@ -1,6 +1,7 @@
 import type { Courtesies, RuleOutput } from "../api/client";
 import { Num } from "../kit/Field";
 import { One } from "../kit/One";
+import { token } from "../kit/token";
 import { Button, Out } from "../kit/Button";
 
 type Fitting = Courtesies["fittings"][number];
@@ -25,7 +26,7 @@ function Colour({ label, value, onChange }: { label: string; value: string; onCh
 
 /** Lamp is how a lamp is lit: it stays, flashes, pulses or runs through colours, and goes back to what it was. */
 export function Lamp({ o, n, fit, set }: Props) {
-  const run = o.colours?.length ? o.colours : [o.colour ?? usualColour, "#7fb7b2"];
+  const run = o.colours?.length ? o.colours : [o.colour ?? usualColour, token("--color-lagoon")];
   const how = (v: string) =>
     set({
       how: (v || undefined) as RuleOutput["how"],
