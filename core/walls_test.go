@@ -101,8 +101,8 @@ func TestNoRoomIsCrowded(t *testing.T) {
 // floors are the parts of the core from below: each knows those below it, and of its own
 // floor whom it must.
 var floors = [][]string{
-	{"plain", "dates", "wording", "pointer", "flat"},
-	{"event", "people", "attendance", "profile", "spoken", "occasion", "place", "box"},
+	{"plain", "dates", "wording", "pointer", "flat", "lookalike", "wordlist"},
+	{"event", "people", "attendance", "profile", "spoken", "occasion", "place", "box", "trouble"},
 	{"happening", "who", "thread", "onward"},
 	{"output", "card", "reading"},
 	{"courtesy", "fitting"},
