@@ -83,7 +83,7 @@ func module(t *testing.T) map[string]*pkg {
 }
 
 func TestNoRoomIsCrowded(t *testing.T) {
-	catalogues := []string{"core/event", "core/happening", "core/output", "core/box"} // one file, and one name, for each of what they list
+	catalogues := []string{"core/event", "core/happening", "core/output", "core/box", "core/trouble"} // one file, and one name, for each of what they list
 	for path, p := range module(t) {
 		if slices.Contains(catalogues, path) {
 			continue
