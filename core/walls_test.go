@@ -109,7 +109,7 @@ var floors = [][]string{
 	{"pace", "prose", "housefile"},
 	{"hall", "chat", "carry"},
 	{"room"},
-	{"opening", "privacy", "arrive", "command", "hello", "raid", "presence", "thank", "desk", "overlay", "along", "count", "fetched", "neighbour", "outcome", "regulars", "day", "timer", "relay", "note", "bookmark", "social", "ear"},
+	{"opening", "privacy", "arrive", "command", "hello", "raid", "presence", "thank", "desk", "overlay", "guard", "along", "count", "fetched", "neighbour", "outcome", "regulars", "day", "timer", "relay", "note", "bookmark", "social", "ear"},
 	{"house"},
 	{"house/housetest", "rehearsal", "forecast"},
 }

@@ -92,6 +92,8 @@ func welcome(t *room.Turn, data *happening.ChatSaid) {
 			}
 		case len(won.Outputs) == 0:
 			t.Refuse(slot, won, key, name, ladder, "these are passed over in silence")
+		case slot == happening.Greeting && t.Flooded() && !won.Personal(c):
+			t.Refuse(slot, won, key, name, ladder, "a flood of strangers is held off: general greetings rest")
 		case raid != nil && raid.Thanked && !won.Personal(c): // only words of their own or a crew's go on top
 			t.Refuse(slot, won, key, name, ladder, "was already thanked for the raid")
 		default:

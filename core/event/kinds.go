@@ -13,7 +13,7 @@ type Kinds map[string]func() Data
 // OwnKinds are the types that the house logs of itself.
 func OwnKinds() Kinds {
 	out := Kinds{}
-	for _, fresh := range slices.Concat(ownKinds, bookKinds, screenKinds) {
+	for _, fresh := range slices.Concat(ownKinds, bookKinds, screenKinds, guardKinds) {
 		out.Add(fresh)
 	}
 	return out

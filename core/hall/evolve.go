@@ -2,6 +2,7 @@ package hall
 
 import (
 	"cmp"
+	"encoding/json"
 	"maps"
 	"slices"
 	"time"
@@ -33,8 +34,9 @@ func (s *State) Evolve(ev *event.Event, ds []Decision) *Gone {
 		}
 	}
 	s.fact(ev)
+	said := lineOf(ev, ds)
 	for i := range ds {
-		s.decided(ev, &ds[i])
+		s.decided(ev, said, &ds[i])
 	}
 	if gone != nil {
 		s.forget(gone)
@@ -270,8 +272,22 @@ func (s *State) lineSaid(ev *event.Event, data *happening.ChatSaid) {
 	}
 }
 
-// decided applies one decision.
-func (s *State) decided(ev *event.Event, d *Decision) {
+// lineOf is the line of chat that an event is lived as: itself, or the one that was withheld and is allowed with it; nil for none.
+func lineOf(ev *event.Event, ds []Decision) *happening.ChatSaid {
+	if said, ok := ev.Data.(*happening.ChatSaid); ok {
+		return said
+	}
+	for i := range ds {
+		var let struct{ Said *happening.ChatSaid }
+		if _, decides := ev.Data.(*event.HeldDecided); decides && len(ds[i].Body) > 0 && json.Unmarshal(ds[i].Body, &let) == nil && let.Said != nil {
+			return let.Said
+		}
+	}
+	return nil
+}
+
+// decided applies one decision; said is the line that its event is lived as.
+func (s *State) decided(ev *event.Event, said *happening.ChatSaid, d *Decision) {
 	switch d.Kind {
 	case Arrive:
 		for _, k := range d.Known.AccountsWith(d.Person) {
@@ -357,7 +373,7 @@ func (s *State) decided(ev *event.Event, d *Decision) {
 			s.Waiting = append(s.Waiting, *d.Item)
 		}
 	case Ask:
-		if said, ok := ev.Data.(*happening.ChatSaid); ok && (d.Output == "whom" || d.Output == "arrival") {
+		if said != nil && (d.Output == "whom" || d.Output == "arrival") {
 			q := Question{Ask: d.Line, Ends: d.At, Event: ev.Seq, ID: ev.ID, Origin: ev.Digest(), At: ev.Time, Said: *said, Near: d.Near, Room: cmp.Or(d.Room, map[string]string{"arrival": "arrive", "whom": "command"}[d.Output])}
 			if d.About != nil && d.Output == "whom" {
 				q.Meant = d.About.Login

@@ -25,7 +25,7 @@ var Catalogue = []*Happening{
 	personEntered, raidCame, personFollowed,
 	subscribed, gifted, tipped, credits, rewardClaimed,
 	shopSold, shopGifted, shopUsed, channelShown,
-	personJoined, personLeft, personRenamed, personTimedOut, personBanned, chatRemoved,
+	personJoined, personLeft, personRenamed, personTimedOut, personBanned, chatRemoved, chatHeld,
 	socialFollowed, socialLiked, socialReposted, other,
 	raidWent, streamClosed,
 }

@@ -53,10 +53,17 @@ func Advance(s *State, now time.Time, p *room.Plan) (ev event.Event, ds []hall.D
 // them (see [State.Wants]); named are those of the book whom it may mean (see [Means]).
 func Decide(s *State, ev *event.Event, known *people.Known, p *room.Plan, named ...people.Named) []hall.Decision {
 	t := room.NewTurn(&s.State, s.Rooms, p, Rooms, ev, known, named)
-	for i := range Rooms {
-		if r := &Rooms[i]; r.Hears(ev) {
-			r.Decide(t)
+	live := func() {
+		for i := range Rooms {
+			if r := &Rooms[i]; r.Hears(t.Event) && !t.Withheld {
+				r.Decide(t)
+			}
 		}
+	}
+	if live(); t.Admits != nil {
+		t.As(t.Admits)
+		live()
+		t.ReleaseIfDue()
 	}
 	switch data := ev.Data.(type) { // what is no room's: what is coming up
 	case *happening.ChatSaid:

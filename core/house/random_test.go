@@ -206,6 +206,9 @@ func watchedIn(t *testing.T, settings func(*rand.Rand) *housefile.Settings, seed
 		} else {
 			d = housetest.Happening(r)
 		}
+		if len(plan.Settings.Guard.Rules) > 0 {
+			d, door = guarding(l, d, door)
+		}
 		ev := event.Event{Door: door, Source: "evening", ID: fmt.Sprint(i), Type: d.Type(), Data: d}
 		if r.IntN(8) == 0 {
 			ev.Time = l.now.Add(-time.Duration(r.IntN(400)) * time.Second)

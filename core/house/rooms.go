@@ -9,6 +9,7 @@ import (
 	"vividporch/core/day"
 	"vividporch/core/desk"
 	"vividporch/core/fetched"
+	"vividporch/core/guard"
 	"vividporch/core/hello"
 	"vividporch/core/neighbour"
 	"vividporch/core/note"
@@ -28,6 +29,7 @@ import (
 
 // Rooms are the rooms of the house, in the order in which they decide.
 var Rooms = []room.Room{
+	guard.Room,
 	along.Room,
 	opening.Room,
 	neighbour.Room,

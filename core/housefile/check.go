@@ -44,6 +44,7 @@ func (s *Settings) Check() []courtesy.Fault {
 	s.checkFittings(fault)
 	s.checkOverlays(fault)
 	s.Ear.Check(func(at, what, remedy string) { fault("ear."+at, what, remedy) })
+	s.checkGuard(fault)
 	return faults
 }
 
@@ -67,6 +68,15 @@ func (s *Settings) checkFittings(fault faulter) {
 		}
 		if f.Own != nil {
 			f.Own.Check(func(in, what, remedy string) { fault(at+".own."+in, what, remedy) })
+		}
+	}
+}
+
+func (s *Settings) checkGuard(fault faulter) {
+	s.Guard.Check(func(at, what, remedy string) { fault("guard."+at, what, remedy) })
+	for i, mode := range s.Guard.Modes {
+		if !slices.Contains(output.Modes(), output.Act(mode)) {
+			fault(fmt.Sprintf("guard.modes.%d", i), fmt.Sprintf("%q is no mode of a chat", mode), "use slow chat, emote-only chat or subscribers-only chat")
 		}
 	}
 }

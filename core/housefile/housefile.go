@@ -27,6 +27,7 @@ import (
 	"vividporch/core/profile"
 	"vividporch/core/reading"
 	"vividporch/core/spoken"
+	"vividporch/core/trouble"
 )
 
 // Settings is the house file: everything a streamer can set, as one document.
@@ -63,6 +64,7 @@ type Settings struct {
 	Fittings   []Fitting                  `json:"fittings,omitempty"`
 	Overlays   []box.Overlay              `json:"overlays,omitempty"`
 	Ear        box.Ear                    `json:"ear,omitzero"`
+	Guard      trouble.Guard              `json:"guard,omitzero"`
 	FillIns    []FillIn                   `json:"fillIns,omitempty"` // the channel's own
 	Own        []OtherEvent               `json:"own,omitempty"`     // events of other services, described
 	Emotes     []Emote                    `json:"emotes,omitempty"`
@@ -71,7 +73,7 @@ type Settings struct {
 
 // Sections are the parts of a house file that can be taken in one by one, in the
 // order in which they stand there.
-var Sections = []string{"channel", "name", "reach", "zone", "seed", "graceSeconds", "pace", "never", "doors", "profiles", "readings", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "commands", "shoutOuts", "along", "neighbours", "alsoOn", "announcing", "unclear", "fittings", "overlays", "ear", "fillIns", "own", "emotes", "rooms"}
+var Sections = []string{"channel", "name", "reach", "zone", "seed", "graceSeconds", "pace", "never", "doors", "profiles", "readings", "places", "courtesies", "joined", "standings", "leapDay", "privacy", "hello", "commands", "shoutOuts", "along", "neighbours", "alsoOn", "announcing", "unclear", "fittings", "overlays", "ear", "guard", "fillIns", "own", "emotes", "rooms"}
 
 // Unnamed is what a channel is called that nobody has named yet: its house is empty, and
 // takes any file in as its own.

@@ -15,7 +15,7 @@ const KindPlatform Kind = "platform"
 // Platform has a platform do something. Of a title or category its alternatives are the
 // new one.
 type Platform struct {
-	Act     Act     `json:"act,omitempty" jsonschema:"enum=title,enum=category,enum=clip,enum=advert break,enum=slow chat,enum=emote-only chat,enum=subscribers-only chat,enum=give VIP,enum=take VIP,enum=delete line,enum=platform shout-out,enum=raid"`
+	Act     Act     `json:"act,omitempty" jsonschema:"enum=title,enum=category,enum=clip,enum=advert break,enum=slow chat,enum=emote-only chat,enum=subscribers-only chat,enum=give VIP,enum=take VIP,enum=delete line,enum=platform shout-out,enum=raid,enum=time-out,enum=ban"`
 	Seconds float64 `json:"seconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // how long it lasts
 }
 
@@ -48,17 +48,25 @@ const (
 	DeleteLine      Act = "delete line"
 	PlatformShout   Act = "platform shout-out"
 	SendRaid        Act = "raid" // whoever watches is sent on to somebody
+	TimeOut         Act = "time-out"
+	Ban             Act = "ban"
+
+	AllowLine  Act = "allow line" // that the platform holds; of the guard alone
+	RefuseLine Act = "refuse line"
 )
+
+// Modes are what the platforms can make of a whole chat.
+func Modes() []Act { return []Act{SlowChat, EmoteOnly, SubscribersOnly} }
 
 // Acts lists every platform action.
 func Acts() []Act {
-	return []Act{SetTitle, SetCategory, MakeClip, AdvertBreak, SlowChat, EmoteOnly, SubscribersOnly, GiveVIP, TakeVIP, DeleteLine, PlatformShout, SendRaid}
+	return []Act{SetTitle, SetCategory, MakeClip, AdvertBreak, SlowChat, EmoteOnly, SubscribersOnly, GiveVIP, TakeVIP, DeleteLine, PlatformShout, SendRaid, TimeOut, Ban}
 }
 
 // Undoable reports whether an action can be taken back.
 func (a Act) Undoable() bool {
 	switch a {
-	case MakeClip, AdvertBreak, DeleteLine, PlatformShout, SendRaid:
+	case MakeClip, AdvertBreak, DeleteLine, PlatformShout, SendRaid, AllowLine, RefuseLine:
 		return false
 	}
 	return true
@@ -69,7 +77,7 @@ func AdvertLength(seconds float64) bool { return seconds >= 30 && seconds <= 180
 
 // OfPerson reports whether an action is about somebody.
 func (a Act) OfPerson() bool {
-	return a == GiveVIP || a == TakeVIP || a == PlatformShout || a == SendRaid
+	return a == GiveVIP || a == TakeVIP || a == PlatformShout || a == SendRaid || a == TimeOut || a == Ban
 }
 
 // Kind is the name of it.

@@ -32,7 +32,7 @@ func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	if wait == 0 {
 		wait = Seconds(t.Plan.Pace.WaitSeconds)
 	}
-	if b := r.Burst; b != nil && !t.Hand && (o.Joins() || len(o.Alts) == 0 && o.Way() != output.ToPlatform) {
+	if b := t.gathers(r, o); b != nil && !t.Hand && (o.Joins() || len(o.Alts) == 0 && o.Way() != output.ToPlatform) {
 		l.Burst, l.BurstAt = r.ID+"/"+o.ID, b.At
 		l.Due = t.State.Queue.Window(t.added, l.Burst, to, l.Due.Add(Seconds(b.Seconds)))
 		if len(c.Quantities) > 0 {
@@ -65,6 +65,17 @@ func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	l.Try = t.Try
 	return l
 }
+
+// gathers is how many of one kind become one: as the courtesy has it, and in a flood of strangers whoever follows.
+func (t *Turn) gathers(r *courtesy.Ready, o *courtesy.ReadyOutput) *courtesy.Burst {
+	if r.Burst == nil && r.When == "porch.person.followed" && t.Flooded() && (len(o.Alts) == 0 || o.Joins() && len(o.Joined) > 0) {
+		return &courtesy.Burst{At: 2, Seconds: floodGathers}
+	}
+	return r.Burst
+}
+
+// floodGathers is how long follows gather in a flood, in seconds.
+const floodGathers = 30
 
 // due is when an output may go out: its delay counts from what caused it, also where
 // that waited for an answer.

@@ -353,6 +353,11 @@ const asideWithin = time.Minute
 // Aside says one line to somebody who asked, ahead of what the house says by itself. of is the
 // courtesy, or the part of the house, whose words they are.
 func (t *Turn) Aside(of, output string, words []*wording.Wording, args wording.Args, person event.Person) {
+	t.AsideFor(of, output, words, args, person, "was asked in chat")
+}
+
+// AsideFor says one line to somebody for a reason, ahead of what the house says by itself.
+func (t *Turn) AsideFor(of, output string, words []*wording.Wording, args wording.Args, person event.Person, why string) {
 	if len(words) == 0 || !slices.Contains(t.Plan.chat, person.Platform) {
 		return
 	}
@@ -361,7 +366,7 @@ func (t *Turn) Aside(of, output string, words []*wording.Wording, args wording.A
 	w := words[i]
 	l := pace.Line{ID: t.LineID(of, output), Platform: person.Platform, Courtesy: of, Output: output, Event: t.Event.Seq, EventID: t.Event.ID,
 		Person: person.KeyOrNone(), Text: t.fillIn(w, args, person.Platform), Alt: mark, Made: t.Now, Due: t.Now,
-		Expires: t.Now.Add(asideWithin), Priority: pace.Answer, Hushed: t.State.Hush, Because: []string{"was asked in chat"}}
+		Expires: t.Now.Add(asideWithin), Priority: pace.Answer, Hushed: t.State.Hush, Because: []string{why}}
 	if l.Person != "" {
 		l.Name = args["name"].Text
 	}

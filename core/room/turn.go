@@ -32,6 +32,9 @@ type Turn struct {
 	Done     bool            // it is dealt with: nothing more is said to its person
 	Arrives  bool            // it is its person's arrival
 	Awaits   bool            // whose welcome waits for an answer
+	Withheld bool            // the line is held or taken out: nobody else takes notice of it
+	Admitted bool            // it was withheld, and a member allowed it
+	Admits   event.Data      // what was withheld and is lived now, as if it came with this event
 	Shouting map[string]bool // accounts that it shouts out
 
 	// How what a courtesy does is done.
@@ -68,6 +71,19 @@ func NewTurn(s *hall.State, m Memory, p *Plan, rooms []Room, ev *event.Event, kn
 	t := &Turn{State: s, Memory: m, Event: ev, Known: known, Named: named, Plan: p, Now: s.ClockAt(ev.Logged), rooms: rooms}
 	t.Late, t.IsLate = ev.Late()
 	return t
+}
+
+// As goes on with what this event brings as if it had come now. What is lived so is not looked at by the guard again.
+func (t *Turn) As(d event.Data) {
+	ev := *t.Event
+	ev.Type, ev.Data = d.Type(), d
+	t.Event, t.Admits, t.Admitted = &ev, nil, true
+}
+
+// Flooded reports whether a flood of strangers is held off: what greets and thanks in general keeps still then.
+func (t *Turn) Flooded() bool {
+	m, ok := t.Memory["guard"].(interface{ HoldsOff(time.Time) bool })
+	return ok && m.HoldsOff(t.Now)
 }
 
 // Never says why somebody is never greeted, thanked or answered, or "".

@@ -25,7 +25,9 @@ import (
 	"vividporch/core/output"
 	"vividporch/core/people"
 	"vividporch/core/profile"
+	"vividporch/core/trouble"
 	"vividporch/core/who"
+	"vividporch/core/wordlist"
 )
 
 // Platforms are where everybody of a random evening is.
@@ -138,6 +140,52 @@ func OnScreen(r *rand.Rand) *housefile.Settings {
 		s.Courtesy = append(s.Courtesy, c)
 	}
 	return Legal(s)
+}
+
+// Guarded are settings under which much of what is said breaks some rule.
+func Guarded(r *rand.Rand) *housefile.Settings {
+	s := Random(r)
+	for i, k := range trouble.Catalogue {
+		rule := trouble.Rule{ID: fmt.Sprint("r", i), On: r.IntN(3) > 0, Do: k.New(), Days: pick(r, 0, 1, 90)}
+		if r.IntN(3) == 0 {
+			rule.Not = []string{trouble.VIPs}
+		}
+		for range 1 + r.IntN(4) {
+			rule.Then = append(rule.Then, trouble.Step{Act: pick(r, trouble.Acts()...), Seconds: pick(r, 0, 60.0)})
+		}
+		switch does := rule.Do.(type) {
+		case *trouble.Words:
+			does.Words = []wordlist.Word{{Text: "dog"}, {Text: "hi", Part: true}}
+		case *trouble.Again:
+			does.Times, does.From = 2, 0
+		case *trouble.Several:
+			does.People, does.From = 2, 0
+		case *trouble.Emote:
+			does.Named = []string{":limpet:"}
+		}
+		s.Guard.Rules = append(s.Guard.Rules, rule)
+	}
+	s.Guard.HeldMinutes, s.Guard.FloodMinutes = pick(r, 0, 1.0), pick(r, 0, 1.0)
+	s.Guard.Modes = pick(r, nil, []string{"slow chat", "subscribers-only chat"})
+	if r.IntN(3) == 0 {
+		s.Profiles[r.IntN(2)].Acts.Cannot = map[string]string{"delete line": "nothing is taken out there", "time-out": "nobody is sent out there"}
+	}
+	return Legal(s)
+}
+
+// Guarding makes one thing a member does about trouble; held are the ids of what waits.
+func Guarding(r *rand.Rand, held []string) event.Data {
+	id := "nothing.guard.line"
+	if len(held) > 0 && r.IntN(5) > 0 {
+		id = pick(r, held...)
+	}
+	switch r.IntN(4) {
+	case 0:
+		return &event.Permitted{Person: Somebody(r), Seconds: pick(r, 0, 60.0, 600), Member: "Odalys Brine"}
+	case 1:
+		return &event.FloodKey{On: r.IntN(3) > 0, Member: "Odalys Brine"}
+	}
+	return &event.HeldDecided{Held: id, Allow: r.IntN(2) == 0, Member: "Odalys Brine"}
 }
 
 // Legal leaves out the courtesies that keep settings from coming into force. It
