@@ -24,6 +24,7 @@ import (
 	"vividporch/api/calendar"
 	"vividporch/api/company"
 	"vividporch/api/edge"
+	"vividporch/api/guarding"
 	"vividporch/api/keeping"
 	"vividporch/api/marks"
 	"vividporch/api/onscreen"
@@ -60,6 +61,7 @@ type Server struct {
 	*places.Places
 	*marks.Marks
 	*onscreen.OnScreen
+	*guarding.Guarding
 	cfg     Config
 	house   *porch.House
 	store   *store.Store
@@ -79,6 +81,7 @@ func New(cfg Config) *Server {
 	s.Company = company.New(cfg.House)
 	s.Places = places.New(cfg.House, cfg.Store, s.public)
 	s.Marks = marks.New(cfg.House, cfg.Store, s.public)
+	s.Guarding = guarding.New(cfg.House, cfg.Store, s.somebody)
 	s.OnScreen = onscreen.New(cfg.House, cfg.Store, cfg.UI, s.public, func(c *echo.Context) bool { return s.limits.kept.allow("overlay " + s.client(c)) })
 	s.Calendar = calendar.New(cfg.House, cfg.Store, s.public)
 	s.Keeping = keeping.New(keeping.Config{House: cfg.House, Store: cfg.Store, Backups: cfg.Backups, Members: s.publicly,

@@ -1,6 +1,7 @@
 package porch
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
@@ -11,6 +12,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/guard"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/privacy"
@@ -154,6 +156,8 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 				go h.settle(ctx, k, n)
 			case hall.Forget:
 				names = append(names, d.Names...)
+			case guard.Tell:
+				h.tellPrivately(d, func(context.Context) (string, error) { return d.Text, nil })
 			case privacy.Show: // what is kept of somebody who only now came into the book, too
 				if d.Text != "" {
 					h.whisper(d)
@@ -171,6 +175,7 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 	}
 	h.entries.Forget(gone, names)
 	h.Screens.ForgetTheirs(gone)
+	h.Looker.Forget()
 	h.Speaker.Forget()
 	h.hub.forget()
 	h.shown = nil
@@ -240,6 +245,15 @@ func currentNumber(k record.Reckoning) int {
 
 // whisper sends somebody, in private, a one-time link to what is kept about them.
 func (h *House) whisper(d hall.Decision) {
+	h.tellPrivately(d, func(ctx context.Context) (string, error) {
+		token := rand.Text()
+		err := h.store.Privacy.AddKeptLink(ctx, h.ID, d.Person, Digest(token), time.Now().Add(linkFor))
+		return strings.ReplaceAll(d.Text, privacy.LinkMark, h.Links()+"/kept/"+token), err
+	})
+}
+
+// tellPrivately sends somebody a private message, without waiting for it.
+func (h *House) tellPrivately(d hall.Decision, text func(context.Context) (string, error)) {
 	h.mu.Lock()
 	var to *line
 	for _, c := range h.chats {
@@ -254,14 +268,9 @@ func (h *House) whisper(d hall.Decision) {
 	go func() {
 		ctx, cancel := context.WithTimeout(context.Background(), speakWithin)
 		defer cancel()
-		token := rand.Text()
-		err := h.store.Privacy.AddKeptLink(ctx, h.ID, d.Person, Digest(token), time.Now().Add(linkFor))
+		words, err := text(ctx)
 		if err == nil {
-			nick := d.About.Login
-			if nick == "" {
-				nick = d.About.ID
-			}
-			err = to.client.Tell(ctx, nick, strings.ReplaceAll(d.Text, privacy.LinkMark, h.Links()+"/kept/"+token))
+			err = to.client.Tell(ctx, cmp.Or(d.About.Login, d.About.ID), words)
 		}
 		if err != nil {
 			h.log.Warn("a private message could not be sent", "platform", d.Platform, "error", err)

@@ -36,6 +36,7 @@ import (
 	"vividporch/porch/gate"
 	"vividporch/porch/movein"
 	"vividporch/porch/onscreen"
+	"vividporch/porch/past"
 	"vividporch/porch/places"
 	"vividporch/porch/screen"
 	"vividporch/porch/services"
@@ -129,6 +130,7 @@ type House struct {
 	Services  *services.Services // what other services tell
 	SignIns   *signins.Keeper    // at platforms
 	Screens   *onscreen.Screens  // the overlays
+	Looker    *past.Looker       // at what was said
 	Speaker   aloud.Speaker      // what makes words speech for them
 	Company   *company.Company   // the people round the channel
 	Calendar  *calendar.Calendar // and their days
@@ -261,6 +263,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	h.Screens = onscreen.New(onscreen.Config{Plan: h.Plan, Now: h.clock.now, Tell: h.tell, Look: h.look, Log: cfg.Log, Media: func(ctx context.Context, name string) (tables.Medium, error) {
 		return h.store.Shelf.Card(ctx, id, name)
 	}, Speak: h.Speaker.Say, Elsewhere: h.elsewhere()})
+	h.Looker = h.lookerOf()
 	h.voices = h.voicesOf()
 	h.Services = h.servicesOf()
 	h.SignIns = h.signInsOf()

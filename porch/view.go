@@ -9,15 +9,22 @@ import (
 	"time"
 
 	"vividporch/core/along"
+	"vividporch/core/attendance"
 	"vividporch/core/command"
+	"vividporch/core/desk"
+	"vividporch/core/event"
 	"vividporch/core/fetched"
 	"vividporch/core/forecast"
+	"vividporch/core/guard"
+	"vividporch/core/happening"
 	"vividporch/core/house"
+	"vividporch/core/housefile"
 	"vividporch/core/overlay"
 	"vividporch/core/people"
 	"vividporch/core/relay"
 	"vividporch/core/room"
 	"vividporch/porch/calendar"
+	"vividporch/porch/past"
 	"vividporch/porch/screen"
 	"vividporch/spec"
 	"vividporch/store/log"
@@ -103,6 +110,38 @@ func (h *House) Overlays(ctx context.Context) (out OnScreen, err error) {
 		}
 	})
 	return out, err
+}
+
+// HeldLine is a line that is held, by its id; nothing of one that is not any more.
+func (h *House) HeldLine(ctx context.Context, id string) (held guard.Held, err error) {
+	err = h.look(ctx, func(s *house.State) { held, _ = guard.HeldBy(s.Rooms, id) })
+	return held, err
+}
+
+// Undoable are the last things platforms did that can be taken back, oldest first.
+func (h *House) Undoable(ctx context.Context) (acts []event.ActOutcome, err error) {
+	err = h.look(ctx, func(s *house.State) { acts = slices.Clone(desk.Acts(s.Rooms)) })
+	return acts, err
+}
+
+// lookerOf looks at what was said in the last streams.
+func (h *House) lookerOf() *past.Looker {
+	return past.New(past.Config{Settings: func() *housefile.Settings { return h.plan.Load().Settings }, Past: func() []attendance.Past { return h.times.Load().past },
+		Said: func(ctx context.Context, since time.Time, most int) ([]log.Said, error) {
+			return h.store.Log.SaidSince(ctx, h.ID, since, most)
+		},
+		Known: func(ctx context.Context, account string) (regular, trusted bool, err error) {
+			k, err := h.Known(ctx, account)
+			if err != nil || k == nil {
+				return false, false, err
+			}
+			r := h.Reckoning()
+			standing, _ := r.Rules.Standing(k, r.Past, r.Now, r.Zone)
+			return standing == people.Regular, k.Trusted, nil
+		},
+		Spared: func(said *happening.ChatSaid) bool {
+			return said.Person.Is(event.Moderator) || said.Person.Is(event.Streamer) || h.plan.Load().IsNeighbour(said.Person)
+		}})
 }
 
 // scene is what the Porch is drawn from now; only the owner may call it.

@@ -1796,7 +1796,10 @@ type Entry struct {
 	Courtesy string    `json:"courtesy,omitempty,omitzero"`
 
 	// Day of an arrival: days of theirs that are today, in words
-	Day   string    `json:"day,omitempty,omitzero"`
+	Day string `json:"day,omitempty,omitzero"`
+
+	// Guard of a line: what the guard did about it, and why
+	Guard string    `json:"guard,omitempty,omitzero"`
 	ID    string    `json:"id"`
 	Kind  EntryKind `json:"kind"`
 	Late  bool      `json:"late,omitempty,omitzero"`
@@ -2006,6 +2009,38 @@ type Gather struct {
 	Minutes float64 `json:"minutes"`
 }
 
+// GuardDid defines model for GuardDid.
+type GuardDid struct {
+	Account string    `json:"account"`
+	Act     string    `json:"act"`
+	At      time.Time `json:"at"`
+
+	// Ended of what was held: how that ended
+	Ended    string  `json:"ended,omitempty,omitzero"`
+	Found    string  `json:"found"`
+	Name     string  `json:"name"`
+	Platform string  `json:"platform"`
+	Rule     string  `json:"rule,omitempty,omitzero"`
+	Seconds  float64 `json:"seconds,omitempty,omitzero"`
+	Seq      int64   `json:"seq"`
+
+	// Text of the line, while it is kept
+	Text string `json:"text"`
+
+	// Undo the line of what can be taken back
+	Undo string `json:"undo,omitempty,omitzero"`
+}
+
+// GuardPage defines model for GuardPage.
+type GuardPage struct {
+	Did   []GuardDid `json:"did"`
+	Kinds []RuleKind `json:"kinds"`
+	Rules []RuleView `json:"rules"`
+
+	// Worth what moderators took out of the last streams, by what would have found it
+	Worth []WorthRule `json:"worth"`
+}
+
 // Guest defines model for Guest.
 type Guest struct {
 	Account string    `json:"account"`
@@ -2087,6 +2122,12 @@ type HappeningRow struct {
 	Tonight int64  `json:"tonight"`
 	When    string `json:"when"`
 	Words   string `json:"words"`
+}
+
+// HeldHand defines model for HeldHand.
+type HeldHand struct {
+	Allow bool     `json:"allow"`
+	Held  []string `json:"held"`
 }
 
 // HostIn defines model for HostIn.
@@ -2327,6 +2368,12 @@ type Live struct {
 
 	// Dropped no platform is live, but the grace time has not passed
 	Dropped bool `json:"dropped,omitempty,omitzero"`
+
+	// Flood a flood of strangers is held off until then
+	Flood time.Time `json:"flood,omitempty,omitzero"`
+
+	// Guard what the guard did in this stream, in one sentence
+	Guard string `json:"guard,omitempty,omitzero"`
 
 	// House lines by the house
 	House  int       `json:"house"`
@@ -2742,6 +2789,12 @@ type Permission struct {
 	Name  string `json:"name"`
 }
 
+// PermitHand defines model for PermitHand.
+type PermitHand struct {
+	Account string `json:"account"`
+	On      bool   `json:"on"`
+}
+
 // PhoneLink defines model for PhoneLink.
 type PhoneLink struct {
 	Link string `json:"link"`
@@ -3062,6 +3115,17 @@ type Restoring struct {
 	Enter string `json:"enter"`
 }
 
+// RuleKind defines model for RuleKind.
+type RuleKind struct {
+	// All regulars are never spared from it
+	All  bool   `json:"all"`
+	Kind string `json:"kind"`
+
+	// Start a new rule of it
+	Start map[string]interface{} `json:"start"`
+	Title string                 `json:"title"`
+}
+
 // RuleOutput defines model for RuleOutput.
 type RuleOutput struct {
 	Act string `json:"act,omitempty,omitzero"`
@@ -3152,6 +3216,38 @@ type RuleOutput struct {
 
 	// Whole of a film: over the whole overlay
 	Whole bool `json:"whole,omitempty,omitzero"`
+}
+
+// RuleTried defines model for RuleTried.
+type RuleTried struct {
+	Lines int `json:"lines"`
+
+	// Looked lines that were looked at
+	Looked int `json:"looked"`
+	People int `json:"people"`
+
+	// Regulars of them
+	Regulars int `json:"regulars"`
+
+	// Some those of regulars first
+	Some    []TouchedLine `json:"some"`
+	Streams int           `json:"streams"`
+}
+
+// RuleTry defines model for RuleTry.
+type RuleTry struct {
+	Rule map[string]interface{} `json:"rule"`
+}
+
+// RuleView defines model for RuleView.
+type RuleView struct {
+	ID   string `json:"id"`
+	Kind string `json:"kind"`
+	On   bool   `json:"on"`
+
+	// Says what it looks for
+	Says  string `json:"says"`
+	Title string `json:"title"`
 }
 
 // Rung defines model for Rung.
@@ -3419,6 +3515,20 @@ type Times struct {
 	Times int64 `json:"times"`
 }
 
+// TouchedLine defines model for TouchedLine.
+type TouchedLine struct {
+	Account  string    `json:"account"`
+	At       time.Time `json:"at"`
+	Found    string    `json:"found"`
+	Name     string    `json:"name"`
+	Platform string    `json:"platform"`
+	Regular  bool      `json:"regular"`
+
+	// Removed a moderator took it out
+	Removed bool   `json:"removed"`
+	Text    string `json:"text"`
+}
+
 // Tried defines model for Tried.
 type Tried struct {
 	Outputs []TriedOutput `json:"outputs"`
@@ -3679,6 +3789,16 @@ type Worth struct {
 // WorthKind defines model for Worth.Kind.
 type WorthKind string
 
+// WorthRule defines model for WorthRule.
+type WorthRule struct {
+	Found int    `json:"found"`
+	Kind  string `json:"kind"`
+
+	// Of lines that were taken out
+	Of    int    `json:"of"`
+	Title string `json:"title"`
+}
+
 // YearEntry defines model for YearEntry.
 type YearEntry struct {
 	Kind   DateKind           `json:"kind"`
@@ -3826,6 +3946,11 @@ type GetDrawingParams struct {
 	Picture string `form:"picture,omitempty" json:"picture,omitempty,omitzero"`
 	Frame   string `form:"frame,omitempty" json:"frame,omitempty,omitzero"`
 	At      string `form:"at,omitempty" json:"at,omitempty,omitzero"`
+}
+
+// GetGuardParams defines parameters for GetGuard.
+type GetGuardParams struct {
+	Before int64 `form:"before,omitempty" json:"before,omitempty,omitzero"`
 }
 
 // GetUsesParams defines parameters for GetUses.
@@ -3988,11 +4113,20 @@ type SetBookmarkJSONRequestBody = NewBookmark
 // SetCountdownJSONRequestBody defines body for SetCountdown for application/json ContentType.
 type SetCountdownJSONRequestBody = CountdownHand
 
+// FloodKeyJSONRequestBody defines body for FloodKey for application/json ContentType.
+type FloodKeyJSONRequestBody = Switch
+
+// DecideHeldJSONRequestBody defines body for DecideHeld for application/json ContentType.
+type DecideHeldJSONRequestBody = HeldHand
+
 // SetHushJSONRequestBody defines body for SetHush for application/json ContentType.
 type SetHushJSONRequestBody = Switch
 
 // HandleLineJSONRequestBody defines body for HandleLine for application/json ContentType.
 type HandleLineJSONRequestBody = LineAct
+
+// PermitJSONRequestBody defines body for Permit for application/json ContentType.
+type PermitJSONRequestBody = PermitHand
 
 // RearmJSONRequestBody defines body for Rearm for application/json ContentType.
 type RearmJSONRequestBody = Rearm
@@ -4011,6 +4145,9 @@ type HandleWaitingJSONRequestBody = WaitingAct
 
 // TryReadingJSONRequestBody defines body for TryReading for application/json ContentType.
 type TryReadingJSONRequestBody = ReadingIn
+
+// TryRuleJSONRequestBody defines body for TryRule for application/json ContentType.
+type TryRuleJSONRequestBody = RuleTry
 
 // AllowHostJSONRequestBody defines body for AllowHost for application/json ContentType.
 type AllowHostJSONRequestBody = HostIn
@@ -4296,6 +4433,12 @@ type ServerInterface interface {
 	// SetCountdown Let a countdown go, stop it, or set it.
 	// (POST /api/desk/countdown)
 	SetCountdown(ctx *echo.Context) error
+	// FloodKey Hold a flood of strangers off, or no longer.
+	// (POST /api/desk/flood)
+	FloodKey(ctx *echo.Context) error
+	// DecideHeld Allow a line that is held, or have it taken out; of several all at once.
+	// (POST /api/desk/held)
+	DecideHeld(ctx *echo.Context) error
 	// SetHush Hold all automatic output to viewers, or let it go on.
 	// (POST /api/desk/hush)
 	SetHush(ctx *echo.Context) error
@@ -4305,6 +4448,9 @@ type ServerInterface interface {
 	// GetOnward To whom the stream could go on when it ends, each with why; nobody before it nears its end, unless asked for.
 	// (GET /api/desk/onward)
 	GetOnward(ctx *echo.Context, params GetOnwardParams) error
+	// Permit Let somebody do for a while what would be stopped, or no longer.
+	// (POST /api/desk/permit)
+	Permit(ctx *echo.Context) error
 	// Rearm Let greetings or shout-outs be made anew in this stream, for somebody or for all.
 	// (POST /api/desk/rearm)
 	Rearm(ctx *echo.Context) error
@@ -4356,6 +4502,12 @@ type ServerInterface interface {
 	// TryFitting Have a fitting do something small at once, marked as a try.
 	// (POST /api/fittings/{fitting}/try)
 	TryFitting(ctx *echo.Context, fitting string) error
+	// GetGuard What the guard can look for, and what it did, the newest first.
+	// (GET /api/guard)
+	GetGuard(ctx *echo.Context, params GetGuardParams) error
+	// TryRule Whom a rule would have touched in the last streams.
+	// (POST /api/guard/try)
+	TryRule(ctx *echo.Context) error
 	// GetHouse The settings in force with what stands beside them.
 	// (GET /api/house)
 	GetHouse(ctx *echo.Context) error
@@ -5759,6 +5911,24 @@ func (w *ServerInterfaceWrapper) SetCountdown(ctx *echo.Context) error {
 	return err
 }
 
+// FloodKey converts echo context to params.
+func (w *ServerInterfaceWrapper) FloodKey(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.FloodKey(ctx)
+	return err
+}
+
+// DecideHeld converts echo context to params.
+func (w *ServerInterfaceWrapper) DecideHeld(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DecideHeld(ctx)
+	return err
+}
+
 // SetHush converts echo context to params.
 func (w *ServerInterfaceWrapper) SetHush(ctx *echo.Context) error {
 	var err error
@@ -5792,6 +5962,15 @@ func (w *ServerInterfaceWrapper) GetOnward(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetOnward(ctx, params)
+	return err
+}
+
+// Permit converts echo context to params.
+func (w *ServerInterfaceWrapper) Permit(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Permit(ctx)
 	return err
 }
 
@@ -6054,6 +6233,33 @@ func (w *ServerInterfaceWrapper) TryFitting(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.TryFitting(ctx, fitting)
+	return err
+}
+
+// GetGuard converts echo context to params.
+func (w *ServerInterfaceWrapper) GetGuard(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetGuardParams
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", ctx.QueryParams(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter before: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetGuard(ctx, params)
+	return err
+}
+
+// TryRule converts echo context to params.
+func (w *ServerInterfaceWrapper) TryRule(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryRule(ctx)
 	return err
 }
 
@@ -7067,6 +7273,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/house/fetched", wrapper.GetFetched, options.OperationMiddlewares["getFetched"]...)
 	router.GET(options.BaseURL+"/api/house/asks", wrapper.GetAsks, options.OperationMiddlewares["getAsks"]...)
 	router.POST(options.BaseURL+"/api/desk/bookmark", wrapper.SetBookmark, options.OperationMiddlewares["setBookmark"]...)
+	router.POST(options.BaseURL+"/api/desk/held", wrapper.DecideHeld, options.OperationMiddlewares["decideHeld"]...)
+	router.POST(options.BaseURL+"/api/desk/permit", wrapper.Permit, options.OperationMiddlewares["permit"]...)
+	router.POST(options.BaseURL+"/api/desk/flood", wrapper.FloodKey, options.OperationMiddlewares["floodKey"]...)
+	router.GET(options.BaseURL+"/api/guard", wrapper.GetGuard, options.OperationMiddlewares["getGuard"]...)
+	router.POST(options.BaseURL+"/api/guard/try", wrapper.TryRule, options.OperationMiddlewares["tryRule"]...)
 	router.POST(options.BaseURL+"/api/desk/silence", wrapper.Silence, options.OperationMiddlewares["silence"]...)
 	router.POST(options.BaseURL+"/api/desk/screen", wrapper.TryScreen, options.OperationMiddlewares["tryScreen"]...)
 	router.POST(options.BaseURL+"/api/desk/countdown", wrapper.SetCountdown, options.OperationMiddlewares["setCountdown"]...)

@@ -163,6 +163,28 @@ func (p *Platform) act(t told) (was, why string) {
 			return "", t.Login + " is none"
 		}
 		p.vips = slices.DeleteFunc(p.vips, func(l string) bool { return l == t.Login })
+	case "time-out", "ban":
+		v, ok := p.Chat.Who(t.Login)
+		if !ok {
+			return "", "nobody here is called " + t.Login
+		}
+		if !t.Off {
+			data := map[string]any{"person": p.person(v), "by": p.Channel, "reason": "by the house"}
+			if t.Act == "time-out" {
+				data["seconds"] = max(1, int(t.Seconds))
+				p.Send("porch.person.timedout", 0, data)
+			} else {
+				p.Send("porch.person.banned", 0, data)
+			}
+		}
+	case "allow line", "refuse line":
+		held, ok := p.held[t.Message]
+		if !ok {
+			return "", "there is no such line"
+		}
+		if delete(p.held, t.Message); t.Act == "allow line" {
+			p.Chat.Say(held.viewer, held.text)
+		}
 	case "delete line":
 		if !p.Chat.Remove(t.Message) {
 			return "", "there is no such line"

@@ -34,6 +34,8 @@ type Heard struct {
 // with message tags, capability negotiation, server-time, echo-message and SASL
 // PLAIN. Sample viewers speak in it without a connection of their own.
 type Chat struct {
+	spoke map[string]Viewer // by login
+
 	Tags  ChatTags
 	Room  string
 	Log   *slog.Logger
@@ -137,6 +139,12 @@ func (c *Chat) Drop() {
 
 // Say lets a sample viewer say a line; it returns the line's id.
 func (c *Chat) Say(v Viewer, text string) string {
+	c.mu.Lock()
+	if c.spoke == nil {
+		c.spoke = map[string]Viewer{}
+	}
+	c.spoke[strings.ToLower(v.Login)] = v
+	c.mu.Unlock()
 	var words []string
 	for _, r := range v.Roles {
 		if w := c.Tags.Words[r]; w != "" {
@@ -144,6 +152,14 @@ func (c *Chat) Say(v Viewer, text string) string {
 		}
 	}
 	return c.broadcast(nil, v.Login, v.ID, v.Name, words, text)
+}
+
+// Who is whoever spoke under a login.
+func (c *Chat) Who(login string) (v Viewer, ok bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	v, ok = c.spoke[strings.ToLower(login)]
+	return v, ok
 }
 
 // Heard lists what was said since a moment, by a nick or, with "", by everybody.

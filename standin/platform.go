@@ -42,6 +42,7 @@ type Platform struct {
 	did             map[string]time.Time // what it does not do again at once, and about whom
 	advert          time.Time            // of the last break
 	deeds           []Deed               // what the house had it do, newest last
+	held            map[string]heldLine  // lines that wait for a moderator, by their ids
 }
 
 // person is a viewer as this platform's events name them.
@@ -51,6 +52,24 @@ func (p *Platform) person(v Viewer) map[string]any {
 		out["picture"] = p.faces + v.Login + ".png"
 	}
 	return out
+}
+
+// heldLine is a line that the platform holds back.
+type heldLine struct {
+	viewer Viewer
+	text   string
+}
+
+// Hold holds a viewer's line back, and tells of it.
+func (p *Platform) Hold(v Viewer, text, why string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.held == nil {
+		p.held = map[string]heldLine{}
+	}
+	id := "held-" + strconv.Itoa(len(p.held)+len(p.deeds)+1)
+	p.held[id] = heldLine{v, text}
+	p.Send("porch.chat.held", 0, map[string]any{"person": p.person(v), "text": text, "messageId": id, "why": why})
 }
 
 // SetSecret says what events are signed with from now on, as a streamer would on a platform's own

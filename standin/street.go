@@ -374,7 +374,7 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 			http.Error(w, "choose a viewer", http.StatusBadRequest)
 			return
 		}
-	case "say", "follow", "raid", "subscribe", "tip", "gift", "live":
+	case "say", "hold", "follow", "raid", "subscribe", "tip", "gift", "live":
 		if p == nil || p.Chat == nil || v.Login == "" {
 			http.Error(w, "choose a platform and a viewer", http.StatusBadRequest)
 			return
@@ -389,6 +389,8 @@ func (s *Street) do(w http.ResponseWriter, r *http.Request) {
 	switch act {
 	case "say":
 		p.Chat.Say(v, o.Text)
+	case "hold":
+		p.Hold(v, o.Text, "a link")
 	case "follow":
 		p.Send("porch.person.followed", ago, map[string]any{"person": p.person(v)})
 	case "raid":

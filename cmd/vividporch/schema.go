@@ -23,6 +23,7 @@ import (
 	"vividporch/core/output"
 	"vividporch/core/profile"
 	"vividporch/core/reading"
+	"vividporch/core/trouble"
 )
 
 // schemaCommand writes the published JSON Schemas from the Go types.
@@ -84,6 +85,8 @@ func houseSchema() *jsonschema.Schema {
 	flatSchema(r, s.Definitions["Output"], outputs, names)
 	boxes, names := kindsOf(box.Catalogue, func(s box.Spec) (string, any) { d := s.New(); return string(d.Kind()), d })
 	flatSchema(r, s.Definitions["Box"], boxes, names)
+	rules, names := kindsOf(trouble.Catalogue, func(s trouble.Spec) (string, any) { d := s.New(); return string(d.Kind()), d })
+	flatSchema(r, s.Definitions["Rule"], rules, names)
 	days, _ := s.Definitions["Who"].Properties.Get("days")
 	days.Items.Pattern = "^(" + strings.Join(anyCase(time.Monday, time.Tuesday, time.Wednesday, time.Thursday, time.Friday, time.Saturday, time.Sunday), "|") + ")$"
 	return s

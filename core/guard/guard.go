@@ -288,7 +288,7 @@ func tell(t *room.Turn, x Touch, data *happening.ChatSaid) {
 	x.ID = t.LineID(name, "line")
 	why := x.Found
 	body, _ := json.Marshal(x)
-	t.Decide(hall.Decision{Kind: Touched, Output: "line", Line: x.ID, Person: data.Person.Key(), Name: t.SayName(data.Person), Platform: data.Person.Platform, Saying: hall.Saying{Body: body}, Because: []string{why}})
+	t.Decide(hall.Decision{Kind: Touched, Output: string(x.Act), Line: x.ID, Person: data.Person.Key(), Name: t.SayName(data.Person), Platform: data.Person.Platform, Saying: hall.Saying{Body: body}, Because: []string{why}})
 }
 
 // hold holds a line: it waits for a member.

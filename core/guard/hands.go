@@ -53,6 +53,9 @@ func refuse(t *room.Turn, h *Held) {
 	have(t, h.Said.Person, output.Deed{Act: act, Message: h.Said.MessageID, Login: h.Said.Person.Login}, "a member had it taken out")
 }
 
+// letAs says how one was let go, in what no forgetting takes out.
+var letAs = map[bool]string{true: "allowed ", false: "let "}
+
 // let ends the waiting of a held line.
 func let(t *room.Turn, h *Held, allowed bool, why string) {
 	how := letting{Allowed: allowed}
@@ -60,7 +63,7 @@ func let(t *room.Turn, h *Held, allowed bool, why string) {
 		how.Said = &h.Said
 	}
 	body, _ := json.Marshal(how)
-	t.Decide(hall.Decision{Kind: Let, Output: "let " + h.ID, Line: h.ID, Person: h.Said.Person.Key(), Name: plain.Name(h.Said.Person.Shown()), Platform: h.Said.Person.Platform, Saying: hall.Saying{Body: body}, Because: []string{why}})
+	t.Decide(hall.Decision{Kind: Let, Output: letAs[allowed] + h.ID, Line: h.ID, Person: h.Said.Person.Key(), Name: plain.Name(h.Said.Person.Shown()), Platform: h.Said.Person.Platform, Saying: hall.Saying{Body: body}, Because: []string{why}})
 	t.Decide(hall.Decision{Kind: hall.Done, Output: "held " + h.ID, Line: itemOf(h.ID), Person: h.Said.Person.Key(), Item: &hall.Item{ID: itemOf(h.ID)}, Because: []string{why}})
 }
 

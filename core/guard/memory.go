@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"maps"
 	"slices"
+	"strings"
 	"time"
 
 	"vividporch/core/event"
@@ -160,11 +161,7 @@ func evolve(m *Memory, l room.Lived) {
 }
 
 func (m *Memory) touched(d *hall.Decision, now time.Time) {
-	x := TouchOf(d)
-	if x == nil {
-		return
-	}
-	switch x.Act {
+	switch trouble.Act(d.Output) { // what was done is counted, whoever is forgotten
 	case trouble.Warn:
 		m.Night.Warned++
 	case trouble.Remove:
@@ -174,7 +171,9 @@ func (m *Memory) touched(d *hall.Decision, now time.Time) {
 	case trouble.Ban:
 		m.Night.Banned++
 	case trouble.Hold:
-		if m.Night.Held++; x.Said == nil || x.Said.Person.ID == "" {
+		m.Night.Held++
+		x := TouchOf(d)
+		if x == nil || x.Said == nil || x.Said.Person.ID == "" {
 			return
 		}
 		from := max(0, len(m.Held)-mostHeld+1)
@@ -208,8 +207,7 @@ func Withheld(ds []hall.Decision) bool {
 }
 
 func (m *Memory) let(d *hall.Decision) {
-	var how letting
-	if json.Unmarshal(d.Body, &how) == nil && how.Allowed {
+	if strings.HasPrefix(d.Output, letAs[true]) {
 		m.Night.Allowed++
 	}
 	m.Held = slices.DeleteFunc(slices.Clone(m.Held), func(h Held) bool { return h.ID == d.Line })

@@ -1,15 +1,19 @@
 package trouble
 
-import "fmt"
+import (
+	"cmp"
+	"fmt"
+	"time"
+)
 
 // Guard is what keeps chat well: the rules, and what they have in common.
 type Guard struct {
-	Rules         []Rule   `json:"rules,omitempty" jsonschema:"maxItems=60"`
+	Rules         []Rule   `json:"rules,omitempty"`
 	HeldMinutes   float64  `json:"heldMinutes,omitempty" jsonschema:"minimum=0,maximum=120"`   // a held line waits for a member; 0 is [UsualHeld]
 	PermitMinutes float64  `json:"permitMinutes,omitempty" jsonschema:"minimum=0,maximum=720"` // somebody is permitted; 0 is [UsualPermit]
 	FloodMinutes  float64  `json:"floodMinutes,omitempty" jsonschema:"minimum=0,maximum=120"`  // the key against a flood holds; 0 is [UsualFlood]
-	Modes         []string `json:"modes,omitempty" jsonschema:"maxItems=5"`                    // platform actions that the key brings; none is slow chat
-	Warnings      []string `json:"warnings,omitempty" jsonschema:"maxItems=20"`                // how somebody is told: {name}, {what}
+	Modes         []string `json:"modes,omitempty"`                                            // platform actions that the key brings; none is slow chat
+	Warnings      []string `json:"warnings,omitempty"`                                         // how somebody is told: {name}, {what}
 }
 
 // What holds where the settings do not say, in minutes.
@@ -18,6 +22,11 @@ const (
 	UsualPermit = 5.0
 	UsualFlood  = 15.0
 )
+
+// Permits is for how long somebody is permitted.
+func (g *Guard) Permits() time.Duration {
+	return time.Duration(cmp.Or(g.PermitMinutes, UsualPermit) * float64(time.Minute))
+}
 
 // Check reports what keeps the guard from standing.
 func (g *Guard) Check(fault func(at, what, remedy string)) {

@@ -32,10 +32,10 @@ type Spec struct {
 type Rule struct {
 	ID   string   `json:"id" jsonschema:"minLength=1,maxLength=60"`
 	On   bool     `json:"on,omitempty"`
-	Do   Does     `json:"-"`                                                             // the settings of its kind
-	Then []Step   `json:"then" jsonschema:"minItems=1"`                                  // what follows, the first time, the second…; from the last on it stays that
-	Days int      `json:"days,omitempty" jsonschema:"minimum=0,maximum=365"`             // within how many days it is again; 0 is [UsualDays]
-	Not  []string `json:"not,omitempty" jsonschema:"enum=VIPs,enum=regulars,maxItems=2"` // who else is spared
+	Do   Does     `json:"-"`                                                  // the settings of its kind
+	Then []Step   `json:"then"`                                               // what follows, the first time, the second…; from the last on it stays that
+	Days int      `json:"days,omitempty" jsonschema:"minimum=0,maximum=365"`  // within how many days it is again; 0 is [UsualDays]
+	Not  []string `json:"not,omitempty" jsonschema:"enum=VIPs,enum=regulars"` // who else is spared
 
 	unknown Kind // of a newer house
 }

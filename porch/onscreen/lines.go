@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"vividporch/core/event"
+	"vividporch/core/guard"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/output"
@@ -76,10 +77,12 @@ func (r *chatRing) drop(of func(*Line) bool) []int64 {
 func (s *Screens) Lived(ev *event.Event, ds []hall.Decision, plan *room.Plan) {
 	switch data := ev.Data.(type) {
 	case *happening.ChatSaid:
-		if _, late := ev.Late(); !late {
-			l := said(data, plan)
-			l.Emotes = s.emotes.in(l.Text, l.Platform)
-			s.line(l)
+		if _, late := ev.Late(); !late && !guard.Withheld(ds) {
+			s.writes(data, plan)
+		}
+	case *event.HeldDecided:
+		if data := guard.Admitted(ds); data != nil {
+			s.writes(data, plan)
 		}
 	case *happening.ChatRemoved:
 		s.drop(func(l *Line) bool {
@@ -106,6 +109,13 @@ func (s *Screens) Lived(ev *event.Event, ds []hall.Decision, plan *room.Plan) {
 			s.line(Line{Sort: "the house", Platform: d.Platform, Mark: mark(d.Platform), Name: plain.Name(name), Tint: 0, Text: plain.Text(d.Text)})
 		}
 	}
+}
+
+// writes shows a line of chat.
+func (s *Screens) writes(data *happening.ChatSaid, plan *room.Plan) {
+	l := said(data, plan)
+	l.Emotes = s.emotes.in(l.Text, l.Platform)
+	s.line(l)
 }
 
 // removes takes away a line that its platform is asked to take out, without waiting for its answer.

@@ -6,10 +6,12 @@ import (
 	"slices"
 
 	"vividporch/core/event"
+	"vividporch/core/guard"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/output"
 	"vividporch/core/plain"
+	"vividporch/core/trouble"
 	"vividporch/spec"
 )
 
@@ -78,6 +80,15 @@ func Entries(ev *event.Event, ds []hall.Decision) []spec.Entry {
 		}
 	}
 	for i := range ds {
+		if x := guard.TouchOf(&ds[i]); x != nil {
+			for k := range out {
+				if out[k].Kind == spec.EntryKindLine {
+					out[k].Guard = touches[x.Act] + ": " + x.Found
+				}
+			}
+		}
+	}
+	for i := range ds {
 		d := &ds[i]
 		switch d.Kind {
 		case hall.Open:
@@ -101,6 +112,9 @@ func Entries(ev *event.Event, ds []hall.Decision) []spec.Entry {
 	}
 	return out
 }
+
+// touches are what was done about a line, in words.
+var touches = map[trouble.Act]string{trouble.Warn: "they were told", trouble.Hold: "held", trouble.Remove: "taken out", trouble.TimeOut: "taken out, and they are out for a while", trouble.Ban: "taken out, and they are banned"}
 
 // acted is something that was done outside chat, or was refused.
 func acted(ev *event.Event, o *event.ActOutcome, state spec.EntryState) spec.Entry {

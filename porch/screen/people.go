@@ -1,6 +1,7 @@
 package screen
 
 import (
+	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -8,6 +9,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/dates"
+	"vividporch/core/guard"
 	"vividporch/core/hall"
 	"vividporch/core/house"
 	"vividporch/core/people"
@@ -18,6 +20,7 @@ import (
 
 func live(s *house.State) spec.Live {
 	l := spec.Live{On: s.Stream.Live(), Stream: s.Stream.Number, People: s.Evening.People, House: s.Evening.House}
+	l.Flood, l.Guard = guard.HoldsOff(s.Rooms), guarded(s)
 	if !l.On {
 		return l
 	}
@@ -33,6 +36,31 @@ func live(s *house.State) spec.Live {
 		}
 	}
 	return l
+}
+
+// guarded is what the guard did in this stream, in one sentence; nothing where it did nothing.
+func guarded(s *house.State) string {
+	did, waits := guard.Tonight(s.Rooms)
+	var parts []string
+	for _, x := range []struct {
+		n           int
+		one, others string
+	}{{did.Warned, "told 1 person", "told %d people"}, {did.Removed, "took 1 line out", "took %d lines out"}, {did.Held, "held 1 line", "held %d lines"}, {did.TimedOut, "sent 1 out for a while", "sent %d out for a while"}, {did.Banned, "banned 1", "banned %d"}} {
+		switch {
+		case x.n == 1:
+			parts = append(parts, x.one)
+		case x.n > 1:
+			parts = append(parts, fmt.Sprintf(x.others, x.n))
+		}
+	}
+	if len(parts) == 0 {
+		return ""
+	}
+	said := "The guard " + plain.List(parts, "and")
+	if waits > 0 {
+		said += fmt.Sprintf("; %d still to be decided", waits)
+	}
+	return said
 }
 
 func guest(s *house.State, plan *room.Plan, key string, g *hall.Guest) spec.Guest {

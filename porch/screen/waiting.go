@@ -53,6 +53,11 @@ func waiting(s *house.State, plan *room.Plan) []spec.Waiting {
 			if it.Person != nil {
 				w.Account = it.Person.Key()
 			}
+		case "held":
+			w.Title, w.Why, w.Acts, w.Of = it.Name+" wrote", it.Text, []string{}, it.Why
+			if it.Person != nil {
+				w.Account = it.Person.Key()
+			}
 		case "note":
 			w.Title, w.Why = it.Name+" left a note", "“"+it.Text+"”"
 			if it.Person != nil {

@@ -486,6 +486,7 @@ func (s *Privacy) BlankOldChat(ctx context.Context, channel int64, before time.T
 	return n == step, s.InTx(ctx, channel, func(tx pg.Tx) error {
 		for _, q := range []string{
 			`UPDATE events SET data = json_build_object('person', data->'person', 'text', '', 'messageId', data->'messageId') WHERE channel = $1 AND seq > $2 AND seq <= $3 AND type = 'porch.chat.said'`,
+			`UPDATE decisions SET body = (body::jsonb #- '{body,said}' #- '{item,text}')::json WHERE channel = $1 AND seq > $2 AND seq <= $3 AND kind IN ('touched', 'let', 'wait') AND body->>'room' = 'guard'`, // what was held
 			`UPDATE channels SET blanked = $3 WHERE id = $1 AND blanked = $2`,
 		} {
 			if err := tx.Exec(q, channel, from, to); err != nil {

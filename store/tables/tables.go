@@ -166,6 +166,7 @@ var Indexes = []string{
 	"CREATE INDEX IF NOT EXISTS people_crews ON people USING gin (crews) WHERE listed AND crews <> '{}'",
 	"CREATE INDEX IF NOT EXISTS people_tags ON people USING gin (tags) WHERE listed AND tags <> '{}'",
 	"CREATE INDEX IF NOT EXISTS people_roles ON people USING gin (roles) WHERE listed AND roles <> '{}'",
+	"CREATE INDEX IF NOT EXISTS decisions_touched ON decisions (channel, seq) WHERE kind = 'touched'",
 	"CREATE INDEX IF NOT EXISTS events_said ON events (channel, person, seq) WHERE type = 'porch.chat.said'",
 	"CREATE INDEX IF NOT EXISTS events_marked ON events (channel, type, seq) WHERE type IN ('porch.bookmark.set', 'porch.note.left', 'porch.desk.done', 'porch.bookmark.labelled')",
 	"CREATE INDEX IF NOT EXISTS events_logged ON events USING brin (logged)",

@@ -81,6 +81,21 @@ export function useHush() {
   return useCallback((on: boolean) => void deed(api.POST("/api/desk/hush", { body: { on } })), [deed]);
 }
 
+/** useFlood holds a flood of strangers off, or lets everybody in again. */
+export function useFlood() {
+  const deed = useDeed();
+  return useCallback(
+    (on: boolean) => void deed(api.POST("/api/desk/flood", { body: { on } }), { say: on ? "A flood of strangers is held off." : "Everybody is let in again." }),
+    [deed],
+  );
+}
+
+/** useHeld decides lines that are held. */
+export function useHeld() {
+  const deed = useDeed();
+  return useCallback((held: string[], allow: boolean) => void deed(api.POST("/api/desk/held", { body: { held, allow } })), [deed]);
+}
+
 const inComingUp = "It is in Coming up; five seconds to drop it.";
 
 /** useByHand asks for a courtesy by hand: a shout-out or a greeting for somebody, or one of those kept for a hand. */

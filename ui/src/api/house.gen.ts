@@ -32,6 +32,7 @@ export type VividPorchHouseFileFormat3 = {
   fittings?: Fitting[];
   overlays?: Overlay[];
   ear?: Ear;
+  guard?: Guard;
   fillIns?: FillIn[];
   own?: OtherEvent[];
   emotes?: Emote[];
@@ -478,6 +479,8 @@ export interface Output {
     | "delete line"
     | "platform shout-out"
     | "raid"
+    | "time-out"
+    | "ban"
     | "pause"
     | "go on"
     | "softer";
@@ -670,6 +673,38 @@ export interface Ear {
   noFellows?: boolean;
   waiting?: boolean;
   voice?: string;
+}
+export interface Guard {
+  rules?: Rule[];
+  heldMinutes?: number;
+  permitMinutes?: number;
+  floodMinutes?: number;
+  modes?: string[];
+  warnings?: string[];
+}
+export interface Rule {
+  id: string;
+  on?: boolean;
+  then: Step[];
+  days?: number;
+  not?: ("VIPs" | "regulars")[];
+  kind: "words" | "links" | "again" | "several" | "capitals" | "symbols" | "emoji" | "emotes" | "one emote" | "length";
+  words?: {
+    text: string;
+    part?: boolean;
+  }[];
+  allow?: string[];
+  times?: number;
+  seconds?: number;
+  from?: number;
+  people?: number;
+  percent?: number;
+  most?: number;
+  named?: string[];
+}
+export interface Step {
+  act: "warn" | "hold" | "remove" | "time-out" | "ban";
+  seconds?: number;
 }
 export interface FillIn {
   name: string;

@@ -24,12 +24,23 @@ export const about = {
   bookmarks: ["bookmarks"],
   notes: ["notes"],
   overlays: ["overlays"],
+  guard: ["guard"],
 } as const;
 
 export type People = NonNullable<operations["getPeople"]["parameters"]["query"]>;
 export type Filter = NonNullable<operations["countPeople"]["parameters"]["query"]>;
 type Ladder = operations["climbLadder"]["requestBody"]["content"]["application/json"];
 type FileIn = operations["lookAtHouseFile"]["requestBody"]["content"]["application/json"];
+
+export const guard = queryOptions({ queryKey: about.guard, queryFn: ({ signal }) => ask(api.GET("/api/guard", { signal })), staleTime: 0 });
+export const triedRule = (rule: Record<string, unknown>) =>
+  queryOptions({
+    queryKey: [...about.guard, "try", rule],
+    queryFn: ({ signal }) => ask(api.POST("/api/guard/try", { body: { rule }, signal })),
+    staleTime: 60_000,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
 
 export const session = queryOptions({ queryKey: about.session, queryFn: ({ signal }) => ask(api.GET("/api/session", { signal })) });
 export const members = queryOptions({ queryKey: about.members, queryFn: ({ signal }) => ask(api.GET("/api/members", { signal })), staleTime: 0 });

@@ -775,6 +775,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Allow a line that is held, or have it taken out; of several all at once. */
+        post: operations["decideHeld"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/permit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let somebody do for a while what would be stopped, or no longer. */
+        post: operations["permit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/flood": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold a flood of strangers off, or no longer. */
+        post: operations["floodKey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the guard can look for, and what it did, the newest first. */
+        get: operations["getGuard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guard/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whom a rule would have touched in the last streams. */
+        post: operations["tryRule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk/silence": {
         parameters: {
             query?: never;
@@ -2783,6 +2868,13 @@ export interface components {
             people: number;
             /** @description lines by the house */
             house: number;
+            /** @description what the guard did in this stream, in one sentence */
+            guard?: string;
+            /**
+             * Format: date-time
+             * @description a flood of strangers is held off until then
+             */
+            flood?: string;
         };
         Guest: {
             account: string;
@@ -2867,6 +2959,8 @@ export interface components {
             /** @description the platform's id of a line */
             message?: string;
             login?: string;
+            /** @description of a line: what the guard did about it, and why */
+            guard?: string;
         };
         Coming: {
             line: string;
@@ -3460,6 +3554,94 @@ export interface components {
         BoxSample: {
             box: string;
             on: boolean;
+        };
+        HeldHand: {
+            held: string[];
+            allow: boolean;
+        };
+        PermitHand: {
+            account: string;
+            on: boolean;
+        };
+        GuardPage: {
+            rules: components["schemas"]["RuleView"][];
+            kinds: components["schemas"]["RuleKind"][];
+            did: components["schemas"]["GuardDid"][];
+            /** @description what moderators took out of the last streams, by what would have found it */
+            worth: components["schemas"]["WorthRule"][];
+        };
+        RuleView: {
+            id: string;
+            kind: string;
+            title: string;
+            on: boolean;
+            /** @description what it looks for */
+            says: string;
+        };
+        WorthRule: {
+            kind: string;
+            title: string;
+            found: number;
+            /** @description lines that were taken out */
+            of: number;
+        };
+        RuleKind: {
+            kind: string;
+            title: string;
+            /** @description regulars are never spared from it */
+            all: boolean;
+            /** @description a new rule of it */
+            start: {
+                [key: string]: unknown;
+            };
+        };
+        GuardDid: {
+            /** Format: int64 */
+            seq: number;
+            /** Format: date-time */
+            at: string;
+            account: string;
+            name: string;
+            platform: string;
+            rule?: string;
+            act: string;
+            /** Format: double */
+            seconds?: number;
+            found: string;
+            /** @description of the line, while it is kept */
+            text: string;
+            /** @description of what was held: how that ended */
+            ended?: string;
+            /** @description the line of what can be taken back */
+            undo?: string;
+        };
+        RuleTry: {
+            rule: {
+                [key: string]: unknown;
+            };
+        };
+        RuleTried: {
+            streams: number;
+            /** @description lines that were looked at */
+            looked: number;
+            lines: number;
+            people: number;
+            /** @description of them */
+            regulars: number;
+            /** @description those of regulars first */
+            some: components["schemas"]["TouchedLine"][];
+        };
+        TouchedLine: {
+            /** Format: date-time */
+            at: string;
+            account: string;
+            name: string;
+            platform: string;
+            text: string;
+            found: string;
+            regular: boolean;
+            /** @description a moderator took it out */
+            removed: boolean;
         };
         /** @description What is tried: a box, a file of the shelf, or what a courtesy shows in given words. */
         BoxTry: {
@@ -5628,6 +5810,105 @@ export interface operations {
         };
         responses: {
             200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    decideHeld: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeldHand"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    permit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PermitHand"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    floodKey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switch"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getGuard: {
+        parameters: {
+            query?: {
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuardPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleTry"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleTried"];
+                };
+            };
             default: components["responses"]["Problem"];
         };
     };

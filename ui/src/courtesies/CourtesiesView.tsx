@@ -20,10 +20,16 @@ import { Manners } from "./Manners";
 import { NewCommand } from "./NewCommand";
 import { Own } from "./Own";
 import { Sentence } from "./Sentence";
+import { Guard } from "./trouble/Guard";
+import { RuleForm } from "./trouble/RuleForm";
+import { Rules } from "./trouble/Rules";
 import { Shelf } from "./Shelf";
 import { usePressed } from "./usePressed";
 import { WorthALook } from "./WorthALook";
 import "./courtesies.css";
+
+/** trouble is the lane of what the guard looks for. */
+const trouble = "When there is trouble";
 
 export default function CourtesiesView() {
   const deed = useDeed();
@@ -32,7 +38,8 @@ export default function CourtesiesView() {
   const q = useQuery(courtesies);
   const { id } = useParams();
   const [group, setGroup] = useState<string>();
-  const [extra, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf">();
+  const [extra, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf" | "guard">();
+  const [rule, setRule] = useState<string>(); // of what is looked for when there is trouble
   const go = useNavigate();
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
   const shown = pressed.over(q.data);
@@ -47,6 +54,7 @@ export default function CourtesiesView() {
   const lanes = [...new Set(all.map((c) => c.lane))];
   const open = (id: string) => {
     setExtra(undefined);
+    setRule(undefined);
     void go(`/courtesies/${id}`);
   };
   const add = async (body: { from?: string; when?: string; slot?: string }) => {
@@ -59,6 +67,14 @@ export default function CourtesiesView() {
       say: away ? "Put away" : undefined,
       undo: () => putAway(c, false),
     });
+  const guarding = (
+    <Rules
+      chosen={extra === "guard" ? rule : undefined}
+      log={extra === "guard" && !rule}
+      onOpen={(id) => (setExtra("guard"), setRule(id))}
+      onLog={() => (setExtra("guard"), setRule(undefined))}
+    />
+  );
   return (
     <main className="wrap courts" data-open={!!id || !!extra}>
       <h1 className="sr-only">Courtesies</h1>
@@ -131,8 +147,11 @@ export default function CourtesiesView() {
                     </button>
                   </div>
                 ))}
+              {lane === trouble && guarding}
             </div>
           ))}
+          {!lanes.includes(trouble) && <h3 className="lane">{trouble}</h3>}
+          {!lanes.includes(trouble) && guarding}
           {away.length > 0 && <h3 className="lane">Put away</h3>}
           {away.map((c) => (
             <div key={c.id} className="c off">
@@ -175,7 +194,11 @@ export default function CourtesiesView() {
           </div>
         </Scroll>
       </Panel>
-      {extra === "never" ? (
+      {extra === "guard" && rule ? (
+        <RuleForm key={rule} id={rule} onGone={() => setRule(undefined)} />
+      ) : extra === "guard" ? (
+        <Guard onOpen={setRule} />
+      ) : extra === "never" ? (
         <Never list={q.data.never} version={q.data.version} />
       ) : extra === "manners" ? (
         <Manners all={q.data} />

@@ -189,6 +189,7 @@ const EntryRow = memo(function EntryRow({ e, zone, why, able, onWhy }: { e: Entr
               <bdi>{e.name}</bdi>
             </Link>{" "}
             <bdi>{e.text}</bdi>
+            {e.guard && <span className="sub"> · {e.guard}</span>}
             {e.late && <span className="sub"> · came late</span>}
             {e.message && able && (
               <Quiet

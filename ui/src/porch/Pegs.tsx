@@ -21,12 +21,13 @@ export default function Pegs() {
   const hands = useLive((s) => s.hands) ?? noHands;
   const hush = useLive((s) => s.hush) ?? false;
   const on = useLive((s) => s.live?.on) ?? false;
+  const flood = !!useLive((s) => s.live?.flood);
   const deed = useDeed();
   const q = useQuery(chosenPegs);
   const client = useQueryClient();
   const last = useRef(Promise.resolve()); // one after the other: the last one said is the one kept
   const [arranging, setArranging] = useState(false);
-  const all = allPegs({ hands, hush, on });
+  const all = allPegs({ hands, hush, on, flood });
   const list = hung(all, q.data?.pegs ?? []);
   const others = all.filter((p) => !list.includes(p));
   const hang = (ids: string[]) => {

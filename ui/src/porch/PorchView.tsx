@@ -1,7 +1,8 @@
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { api, type Guest } from "../api/client";
-import { useByHand, useDeed, useHush, useMark, useSilence } from "../api/deeds";
+import { useByHand, useDeed, useFlood, useHeld, useHush, useMark, useSilence } from "../api/deeds";
 import { current, useLive, useSlowly } from "../api/live";
+import { Link } from "react-router";
 import { Button } from "../kit/Button";
 import { Tick } from "../kit/Field";
 import { keepKeys, keysAreOn, singleKey } from "../kit/keys";
@@ -13,6 +14,7 @@ import { GoOn } from "./BeforeYouGo";
 import { ComingUp } from "./ComingUp";
 import { Conversation, type ConversationHandle } from "./Conversation";
 import { EveningLine } from "./EveningLine";
+import { idOf } from "./Held";
 import { Hands } from "./Hands";
 import { hereNow, People } from "./People";
 import { WaitingForYou } from "./WaitingForYou";
@@ -35,6 +37,8 @@ export function PorchView() {
   const byHand = useByHand();
   const mark = useMark();
   const silence = useSilence();
+  const flood = useFlood();
+  const decide = useHeld();
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -44,20 +48,26 @@ export function PorchView() {
       else if (k === "g" && selected) byHand("greet", selected);
       else if (k === "b") mark();
       else if (k === "q") silence();
-      else if (k === "/") find.current?.focus();
+      else if (k === "f") flood(!current()?.live.flood);
+      else if (k === "a" || k === "r") {
+        const oldest = current()?.waiting.find((w) => w.kind === "held");
+        if (!oldest) return;
+        decide([idOf(oldest)], k === "a");
+      } else if (k === "/") find.current?.focus();
       else if (k === "?") setKeys((v) => !v);
       else return;
       e.preventDefault();
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, [hush, byHand, mark, silence, selected]);
+  }, [hush, byHand, mark, silence, flood, decide, selected]);
 
   if (!told) return <main className="empty">Opening the porch…</main>;
   return (
     <main className="contents">
       <h1 className="sr-only">Porch</h1>
       <LiveState selected={selected} />
+      <Guarded />
       <EveningLine
         onGo={(id) => {
           setTab("Conversation");
@@ -140,12 +150,42 @@ function LiveState({ selected }: { selected?: string }) {
   );
 }
 
+/** Guarded is what the guard did tonight, and that a flood is held off. */
+function Guarded() {
+  const now = useHouseNow(1000);
+  const until = useLive((s) => s.live.flood);
+  const says = useSlowly(1000, (s) => s.live.guard);
+  const flood = useFlood();
+  const left = until ? Date.parse(until) - now : 0;
+  if (left <= 0 && !says) return null;
+  return (
+    <p className="m-0 flex flex-wrap items-center gap-x-3 gap-y-1 px-5 pb-1 text-[13px] text-text-2">
+      {left > 0 && (
+        <>
+          <b className="text-persimmon">A flood of strangers is held off for {span(left)}</b>
+          <Button size="s" onClick={() => flood(false)}>
+            Let them in <kbd>F</kbd>
+          </Button>
+        </>
+      )}
+      {says && (
+        <Link className="text-text-2" to="/courtesies" state={{ guard: true }}>
+          {says}.
+        </Link>
+      )}
+    </p>
+  );
+}
+
 const keyWords = [
   ["S", "shout out whoever is chosen"],
   ["G", "greet them again"],
   ["B", "mark this moment"],
   ["H", "hush, and lift it"],
   ["Q", "quiet: stop the sound on the overlays"],
+  ["F", "hold a flood of strangers off, and let them in again"],
+  ["A", "allow the oldest line that is held"],
+  ["R", "remove it"],
   ["/", "find somebody"],
   ["?", "this list"],
 ] as const;

@@ -5,6 +5,7 @@ import { useLive } from "../api/live";
 import { Answer } from "../kit/Answer";
 import { Aloud } from "./Aloud";
 import { Asked } from "./Asked";
+import { Held, HeldAll } from "./Held";
 import { Button } from "../kit/Button";
 import { DateShape } from "../kit/drawings/DateShape";
 import { Empty, Head, Scroll } from "../kit/Panel";
@@ -27,6 +28,7 @@ const signs: Record<string, string> = {
   host: "→",
   forget: "?",
   allow: "”",
+  held: "”",
 };
 const nothing: Waiting[] = [];
 
@@ -35,12 +37,14 @@ export function WaitingForYou() {
   const now = useHouseNow(1000);
   const deed = useDeed();
   const [answering, setAnswering] = useState<string>();
+  const held = waiting.filter((w) => w.kind === "held");
   return (
     <section className="flex min-h-0 flex-1 flex-col" aria-label="Waiting for you">
       <Head count={waiting.length}>Waiting for you</Head>
       <Scroll label="What waits for you">
         <BeforeYouGo />
         {waiting.length === 0 && <Empty>Nothing needs you. Unthanked raids, days of people, notes, posts that did not arrive and what came late stand here.</Empty>}
+        <HeldAll list={held} />
         <Away late={waiting.filter((w) => w.kind === "late" && w.account)} />
         {waiting
           .filter((w) => !(w.kind === "late" && w.account))
@@ -54,8 +58,9 @@ export function WaitingForYou() {
                 {w.count > 1 && w.kind !== "post" ? ` · ${w.count} times` : ""}
                 {w.kind === "social" && <Asked w={w} />}
                 {w.kind === "allow" && <Aloud w={w} />}
+                {w.kind === "held" && <Held w={w} first={w.item === held[0]?.item} />}
                 <div className="sub">
-                  {w.kind !== "social" && w.kind !== "allow" && (
+                  {!["social", "allow", "held"].includes(w.kind) && (
                     <>
                       <bdi>{w.why}</bdi>
                       {" · "}

@@ -299,6 +299,9 @@ function PlatformPanel({ p, viewer }: { p: PlatformState; viewer: string }) {
           setText("");
         }}
       >
+        <Button type="button" onClick={() => text && void go("hold", { platform, viewer, text })}>
+          Hold it back
+        </Button>
         <Field size="s" className="w-auto min-w-24 flex-1" placeholder={`Say as ${viewer}`} aria-label={`${name}: say`} value={text} onChange={(e) => setText(e.target.value)} />
         <Button look="lit">Say</Button>
       </form>

@@ -3,6 +3,7 @@ import { allPegs, hung } from "./peg";
 
 const now = {
   hush: false,
+  flood: false,
   on: true,
   hands: [
     { id: "tides", label: "Tell the tides", meant: false },
