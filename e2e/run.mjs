@@ -8,6 +8,7 @@ import { tests as kitTests } from "./kit.mjs";
 import { tests as dateTests } from "./dates.mjs";
 import { tests as doorTests } from "./doors.mjs";
 import { browse, flip, launch, looked, until } from "./house.mjs";
+import { tests as guardTests } from "./guard.mjs";
 import { tests as keepingTests } from "./keeping.mjs";
 import { tests as movingTests } from "./moving.mjs";
 import { tests as placeTests } from "./places.mjs";
@@ -352,6 +353,7 @@ tests.push(
   ...timerTests,
   ...screenTests,
   ...triedTests,
+  ...guardTests,
   ...placeTests,
   ...communityTests,
 );

@@ -18,6 +18,7 @@ import (
 	"vividporch/core/people"
 	"vividporch/core/room"
 	"vividporch/core/trouble"
+	"vividporch/core/who"
 	"vividporch/core/wordlist"
 )
 
@@ -229,6 +230,29 @@ func TestWhomNobodyLooksAt(t *testing.T) {
 				t.Errorf("spared: %v, asked for %v", got, e.askedFor())
 			}
 		})
+	}
+}
+
+func TestAModeratorPermitsSomebodyByACommand(t *testing.T) {
+	e := begin(t, rules(capitals(trouble.Step{Act: trouble.Remove})), func(s *housefile.Settings) {
+		does("permit", happening.Command, happening.Answer, output.Output{Do: &output.Permit{Seconds: 60}})(s)
+		c := &s.Courtesy[len(s.Courtesy)-1]
+		c.Asks, c.Who = []string{"permit"}, who.Who{Role: event.Moderator}
+	})
+	e.happens(on("quayside"))
+	e.happens(line("mossy_mare", "is it moving?"))
+	asks := line("grebe", "!permit mossy_mare")
+	asks.Person.Roles = []event.Role{event.Moderator}
+	e.lived(e.happens(asks))
+	e.happens(loud("mossy_mare", "m1"))
+	if got := e.askedFor(); len(got) != 0 {
+		t.Errorf("asked for %v", got)
+	}
+	e.happens(loud("grebe_two", "m2")) // whoever asked permitted somebody else
+	e.after(61 * time.Second)
+	e.happens(loud("mossy_mare", "m3"))
+	if got := strings.Join(e.askedFor(), ", "); got != "delete line m2, delete line m3" {
+		t.Errorf("asked for %v", got)
 	}
 }
 

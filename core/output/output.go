@@ -22,7 +22,7 @@ import (
 )
 
 // Catalogue is everything a courtesy can do, in the order in which it is offered.
-var Catalogue = []Spec{say, answer, keep, along, note, bookmark, social, shoutOut, birthday, celebrate, card, sound, film, speak, lamp, music, scene, relay, platform, raise}
+var Catalogue = []Spec{say, answer, keep, along, note, bookmark, social, shoutOut, birthday, celebrate, card, sound, film, speak, lamp, music, scene, relay, platform, permit, raise}
 
 // Kind is the name of a sort of output. All but shout-out are effects that leave the house
 // under the same name; a raised event comes back in as a happening.

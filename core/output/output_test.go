@@ -20,6 +20,7 @@ var full = map[output.Kind]string{
 	"film":      `{"id":"a","kind":"film","media":"tide.webm","fitting":"player","loud":30}`,
 	"speak":     `{"id":"a","kind":"speak","alternatives":["Hello"],"fitting":"player","loud":40,"voice":"warm"}`,
 	"lamp":      `{"id":"a","kind":"lamp","fitting":"bench","how":"run","colours":["#f2b53c","#7fb7b2"],"everySeconds":2,"seconds":6}`,
+	"permit":    `{"id":"a","kind":"permit","seconds":120}`,
 	"music":     `{"id":"a","kind":"music","fitting":"player","act":"softer","percent":30,"seconds":20}`,
 	"scene":     `{"id":"a","kind":"scene","fitting":"desk","scene":"Bench"}`,
 	"keep":      `{"id":"a","kind":"keep"}`,

@@ -426,6 +426,7 @@ export interface Output {
     | "scene"
     | "relay"
     | "platform"
+    | "permit"
     | "raise";
   as?: "streamer";
   of?: string;

@@ -51,6 +51,7 @@ const heads: Record<string, string> = {
   scene: "Go to a scene",
   relay: "Post",
   platform: "Platform",
+  permit: "Permit them for a while",
   raise: "Raise an event",
 };
 
@@ -254,7 +255,11 @@ export function Output(p: Props) {
                   <input type="range" min={1} max={100} aria-label="Loudness" value={o.loud ?? 60} onChange={(e) => set({ loud: Number(e.target.value) })} />
                 </label>
               )}
-              {(o.kind === "card" || o.kind === "lamp" || (o.kind === "music" && o.act !== "go on") || (o.kind === "platform" && o.seconds !== undefined)) && (
+              {(o.kind === "card" ||
+                o.kind === "lamp" ||
+                o.kind === "permit" ||
+                (o.kind === "music" && o.act !== "go on") ||
+                (o.kind === "platform" && o.seconds !== undefined)) && (
                 <span className="flex items-center gap-1">
                   for <Num label={`Length of output ${n + 1}`} value={o.seconds} onChange={(seconds) => set({ seconds })} /> s
                 </span>

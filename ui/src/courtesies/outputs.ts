@@ -73,6 +73,7 @@ export function starts(all: Courtesies, when: string): (Choice & { make: () => R
       make: () => ({ kind: "scene", fitting: scenes!.name, scene: scenes!.scenes[0], seconds: 0 }),
     },
     ...all.places.map((p) => ({ value: `relay:${p.name}`, label: `post to ${p.title}`, make: () => ({ kind: "relay", place: p.name }) })),
+    { value: "permit", label: "permit them for a while", off: person ? undefined : "there is nobody to permit", make: () => ({ kind: "permit", seconds: 300 }) },
     { value: "raise", label: "raise an event of our own", make: () => ({ kind: "raise", event: "" }) },
   ];
   for (const a of all.acts) {

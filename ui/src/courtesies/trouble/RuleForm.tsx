@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { said } from "../../api/client";
-import { guard, triedRule } from "../../api/queries";
-import { Line } from "../../keeping/Line";
+import { useAgain } from "../../api/deeds";
+import { about, guard, triedRule } from "../../api/queries";
 import { useSection } from "../../keeping/useSection";
 import { Button } from "../../kit/Button";
 import { Fault, Num, Tick } from "../../kit/Field";
@@ -10,6 +10,7 @@ import { Head, Panel, Scroll } from "../../kit/Panel";
 import { fully, useZone } from "../../kit/time";
 import { titled } from "../../kit/words";
 import { Measures, type Rule } from "./measures";
+import { Row } from "./Row";
 import { Steps } from "./Steps";
 
 const tryAfter = 120; // ms of quiet until a measure that is dragged is tried
@@ -18,13 +19,16 @@ const tryAfter = 120; // ms of quiet until a measure that is dragged is tried
 export function RuleForm({ id, onGone }: { id: string; onGone: () => void }) {
   const s = useSection("guard");
   const page = useQuery(guard).data;
+  const again = useAgain();
   const list = s.value?.rules ?? [];
   const at = list.findIndex((r) => r.id === id);
   const r = list[at];
   if (!r) return <Panel className="col-span-2" label="No such rule" />;
   const with_ = (part: Partial<Rule>) => ({ ...s.value, rules: list.map((x, i) => (i === at ? ({ ...x, ...part } as Rule) : x)) });
   const change = (part: Partial<Rule>) => s.set(with_(part));
-  const put = (part: Partial<Rule>) => void s.put(with_(part));
+  const told = () => again(about.guard); // what it looks for, in words
+  const put = (part: Partial<Rule>) => void s.put(with_(part)).then(told);
+  const keep = () => void s.save().then(told);
   const kind = page?.kinds.find((k) => k.kind === r.kind);
   const spares = (who: "VIPs" | "regulars", on: boolean) => put({ not: [...(r.not ?? []).filter((x) => x !== who), ...(on ? [who] : [])] });
   const fault = s.fault?.at.startsWith(`guard.rules.${at}`) ? s.fault : undefined;
@@ -38,36 +42,32 @@ export function RuleForm({ id, onGone }: { id: string; onGone: () => void }) {
           <p className="sent">
             When there is trouble, look for <b>{page?.rules.find((x) => x.id === id)?.says ?? r.kind}</b>.
           </p>
-          <Tick on={!!r.on} onChange={(on) => put({ on: on || undefined })}>
+          <Tick className="sub" on={!!r.on} onChange={(on) => put({ on: on || undefined })}>
             it is on
           </Tick>
-          <Measures r={r} change={change} keep={() => void s.save()} />
-          <Line label="Then" hint={`It is again within ${r.days ?? 30} days.`}>
-            {() => <Steps r={r} put={(then) => put({ then })} />}
-          </Line>
-          <Line label="Again within">
-            {() => (
-              <span className="flex items-center gap-2 pt-1">
-                <Num label="Days within which it is again" value={r.days ?? 30} onChange={(days) => change({ days })} onBlur={() => void s.save()} /> days
-              </span>
-            )}
-          </Line>
-          <Line label="Never touches" hint="The streamer, moderators, co-hosts, whoever is trusted by hand or permitted for a while, and neighbours are never looked at.">
-            {() => (
-              <span className="flex flex-wrap gap-x-4 gap-y-1 pt-1.5">
-                <Tick on={!!r.not?.includes("VIPs")} onChange={(on) => spares("VIPs", on)}>
-                  VIPs
+          <Measures r={r} change={change} keep={keep} />
+          <Row label="Then">
+            <Steps r={r} put={(then) => put({ then })} />
+          </Row>
+          <Row label="Again">
+            <span className="flex items-center gap-2">
+              is within <Num label="Days within which it is again" value={r.days ?? 30} onChange={(days) => change({ days })} onBlur={keep} /> days
+            </span>
+          </Row>
+          <Row label="Never" hint="The streamer, moderators, co-hosts, whoever is trusted by hand or permitted for a while, and neighbours are never looked at.">
+            <span className="flex flex-wrap gap-x-4 gap-y-1">
+              <Tick on={!!r.not?.includes("VIPs")} onChange={(on) => spares("VIPs", on)}>
+                VIPs
+              </Tick>
+              {kind?.all ? (
+                <span className="sub">regulars are looked at: a computed regular is not trusted with links</span>
+              ) : (
+                <Tick on={!!r.not?.includes("regulars")} onChange={(on) => spares("regulars", on)}>
+                  regulars
                 </Tick>
-                {kind?.all ? (
-                  <span className="sub">regulars are looked at: a computed regular is not trusted with links</span>
-                ) : (
-                  <Tick on={!!r.not?.includes("regulars")} onChange={(on) => spares("regulars", on)}>
-                    regulars
-                  </Tick>
-                )}
-              </span>
-            )}
-          </Line>
+              )}
+            </span>
+          </Row>
           {fault && (
             <Fault role="alert">
               {fault.words} <span className="muted">({fault.at.split(".").slice(3).join(".")})</span>

@@ -20,7 +20,7 @@ export function Steps({ r, put }: { r: Rule; put: (then: Rule["then"]) => void }
     <ol className="m-0 grid list-none gap-1.5 p-0 pt-1" aria-label="What follows">
       {r.then.map((s, i) => (
         <li key={i} className="flex flex-wrap items-center gap-2">
-          <span className="w-28 text-text-2">
+          <span className="w-36 text-text-2">
             {times[i]}
             {i === r.then.length - 1 && i > 0 ? " and later" : r.then.length === 1 ? " and always" : ""}
           </span>

@@ -1,6 +1,6 @@
 import type { Settings } from "../../api/client";
-import { Line } from "../../keeping/Line";
 import { Area, Num } from "../../kit/Field";
+import { Row } from "./Row";
 
 export type Rule = NonNullable<NonNullable<Settings["guard"]>["rules"]>[number];
 
@@ -29,32 +29,31 @@ const lines = (text: string) =>
 /** Measures are what a rule looks for; a number is dragged, or typed. */
 export function Measures({ r, change, keep }: { r: Rule; change: (part: Partial<Rule>) => void; keep: () => void }) {
   const list = (label: string, hint: string, value: string[], set: (list: string[]) => Partial<Rule>) => (
-    <Line key={label} label={label} hint={hint}>
-      {(id) => <Area id={id} rows={5} defaultValue={value.join("\n")} onBlur={(e) => (change(set(lines(e.target.value))), keep())} />}
-    </Line>
+    <Row key={label} label={label} hint={hint}>
+      <Area aria-label={label} className="w-full" rows={5} defaultValue={value.join("\n")} onBlur={(e) => (change(set(lines(e.target.value))), keep())} />
+    </Row>
   );
   const words = (part: boolean) => (r.words ?? []).filter((w) => !!w.part === part).map((w) => w.text);
   return (
     <>
       {measures[r.kind]?.map((x) => (
-        <Line key={x.of} label={x.label}>
-          {(id) => (
-            <span className="flex items-center gap-2 pt-1.5">
-              <input
-                id={id}
-                type="range"
-                className="w-56"
-                min={x.least}
-                max={x.most}
-                value={r[x.of] ?? x.least}
-                onChange={(e) => change({ [x.of]: e.target.valueAsNumber })}
-                onPointerUp={keep}
-                onKeyUp={keep}
-              />
-              <Num label={`${x.label}: the number`} value={r[x.of]} onChange={(n) => n !== undefined && change({ [x.of]: n })} onBlur={keep} /> {x.unit}
-            </span>
-          )}
-        </Line>
+        <Row key={x.of} label={x.label}>
+          <span className="flex items-center gap-2">
+            <input
+              aria-label={x.label}
+              type="range"
+              className="min-w-0 flex-1"
+              min={x.least}
+              max={x.most}
+              value={r[x.of] ?? x.least}
+              onChange={(e) => change({ [x.of]: e.target.valueAsNumber })}
+              onPointerUp={keep}
+              onKeyUp={keep}
+            />
+            <Num label={`${x.label}: the number`} value={r[x.of]} onChange={(n) => n !== undefined && change({ [x.of]: n })} onBlur={keep} />
+            <span className="w-36">{x.unit}</span>
+          </span>
+        </Row>
       ))}
       {r.kind === "words" && [
         list("Whole words", "One a line. They are found with look-alike letters, accents, digits for letters and blanks between, too.", words(false), (whole) => ({
