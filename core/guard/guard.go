@@ -61,7 +61,8 @@ var Room = room.Of(room.Spec[Section, Memory]{Name: name, Version: 1,
 	Wake:   wake,
 	Forget: forget,
 	Asks: func(_ *room.Plan, s *Section, ev *event.Event) bool {
-		return ev.Type == event.HeldDecidedType || ev.Type == happening.ChatSaidType && s.looks
+		said, line := ev.Data.(*happening.ChatSaid)
+		return ev.Type == event.HeldDecidedType || line && s.asks(said)
 	}})
 
 const name = "guard"
@@ -96,6 +97,15 @@ func ready(f *housefile.Settings, fault func(courtesy.Fault)) Section {
 		}
 	}
 	return s
+}
+
+// asks reports whether it matters who said a line: where it may break a rule.
+func (s *Section) asks(data *happening.ChatSaid) bool {
+	if !s.looks {
+		return false
+	}
+	line := &trouble.Line{Text: data.Text, Emotes: s.emotes[data.Person.Platform]}
+	return slices.ContainsFunc(s.Rules, func(r trouble.Rule) bool { return r.On && (looksBack(r) || r.Do.Finds(line, nil) != "") })
 }
 
 // The kinds of the room's decisions.

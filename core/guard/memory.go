@@ -10,6 +10,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/plain"
 	"vividporch/core/room"
 	"vividporch/core/trouble"
 )
@@ -217,6 +218,10 @@ func (m *Memory) let(d *hall.Decision) {
 func forget(m *Memory, gone *hall.Gone) {
 	m.Lately = slices.DeleteFunc(slices.Clone(m.Lately), func(s spoken) bool { return gone.Mine(s.Person) })
 	m.Held = slices.DeleteFunc(slices.Clone(m.Held), func(h Held) bool { return gone.Mine(h.Said.Person.Key()) })
+	for i := range m.Held {
+		said := &m.Held[i].Said
+		said.Text = plain.Without(said.Text, gone.Sparing(said.Person.Shown()))
+	}
 	m.Permits = maps.Clone(m.Permits)
 	maps.DeleteFunc(m.Permits, func(key string, _ time.Time) bool { return gone.Mine(key) })
 }

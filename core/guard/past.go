@@ -1,6 +1,7 @@
 package guard
 
 import (
+	"slices"
 	"time"
 
 	"vividporch/core/housefile"
@@ -10,16 +11,20 @@ import (
 // Past looks at lines of the past under one rule, in the order in which they were said, as the room would have: what broke it then
 // counts for nothing more.
 type Past struct {
-	rule   trouble.Rule
+	rules  []trouble.Rule
+	lately bool // some of them look at what was said before
 	emotes map[string][]string
 	m      Memory
 }
 
 // NewPast makes a rule ready for the past of a house.
-func NewPast(f *housefile.Settings, r trouble.Rule) *Past {
-	rules := []trouble.Rule{r}
-	trouble.Ready(rules)
-	p := &Past{rule: rules[0], emotes: map[string][]string{}}
+func NewPast(f *housefile.Settings, r trouble.Rule) *Past { return NewAll(f, []trouble.Rule{r}) }
+
+// NewAll makes several ready.
+func NewAll(f *housefile.Settings, rules []trouble.Rule) *Past {
+	p := &Past{rules: slices.Clone(rules), emotes: map[string][]string{}}
+	trouble.Ready(p.rules)
+	p.lately = slices.ContainsFunc(p.rules, looksBack)
 	for _, e := range f.Emotes {
 		for _, on := range e.Platforms {
 			p.emotes[on] = append(p.emotes[on], e.Word)
@@ -28,23 +33,31 @@ func NewPast(f *housefile.Settings, r trouble.Rule) *Past {
 	return p
 }
 
-// asksLately reports whether a rule looks at what was said before a line.
-func (p *Past) asksLately() bool {
-	switch p.rule.Do.(type) {
+// looksBack reports whether a rule looks at what was said before a line.
+func looksBack(r trouble.Rule) bool {
+	switch r.Do.(type) {
 	case *trouble.Again, *trouble.Several:
 		return true
 	}
 	return false
 }
 
-// Looks tells what of the rule a line has, or "".
-func (p *Past) Looks(at time.Time, platform, account, text string) string {
+// Looks tells what of the rules a line has, or "".
+func (p *Past) Looks(at time.Time, platform, account, text string) (found string) {
 	line := &trouble.Line{Text: text, Emotes: p.emotes[platform]}
-	if !p.asksLately() {
-		return p.rule.Do.Finds(line, nil)
+	lately, digest := trouble.Lately(nil), uint64(0)
+	if p.lately {
+		digest = line.Digest()
+		lately = &before{m: &p.m, now: at, person: account, digest: digest}
 	}
-	digest := line.Digest()
-	found := p.rule.Do.Finds(line, &before{m: &p.m, now: at, person: account, digest: digest})
+	for i := range p.rules {
+		if what := p.rules[i].Do.Finds(line, lately); what != "" && found == "" {
+			found = what
+		}
+	}
+	if !p.lately {
+		return found
+	}
 	if p.m.Lately = append(p.m.Lately, spoken{at, account, digest}); len(p.m.Lately) > 2*mostLately {
 		p.m.Lately = append([]spoken{}, p.m.Lately[len(p.m.Lately)-mostLately:]...)
 	}
