@@ -13,6 +13,7 @@ import (
 
 	"vividporch/core/box"
 	"vividporch/core/event"
+	"vividporch/core/guard"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
@@ -20,6 +21,7 @@ import (
 	"vividporch/core/output"
 	"vividporch/core/overlay"
 	"vividporch/core/room"
+	"vividporch/core/trouble"
 	"vividporch/porch/aloud"
 	"vividporch/store/tables"
 	"vividporch/voices/platform"
@@ -232,6 +234,25 @@ func TestLinesThatAreTakenOutAreGone(t *testing.T) {
 	again := s.Join(t.Context(), "over", Hello{})
 	if lines := hears(t, again, "stand")["lines"].([]any); len(lines) != 1 || lines[0].(map[string]any)["text"] != "is it moving?" {
 		t.Errorf("a page begins with %v", lines)
+	}
+}
+
+func TestALineThatIsHeldStandsNowhereUntilItIsAllowed(t *testing.T) {
+	s := begin(t)
+	p := s.Join(t.Context(), "over", Hello{})
+	plan := s.cfg.Plan()
+	ev := spoke("a", "1", "buy my shells")
+	body, _ := json.Marshal(guard.Touch{ID: "7.guard.line", Act: trouble.Hold, Ours: true, Said: ev.Data.(*happening.ChatSaid)})
+	s.Lived(ev, []hall.Decision{{Room: "guard", Kind: guard.Touched, Output: "hold", Line: "7.guard.line", Saying: hall.Saying{Body: body}}}, plan)
+	s.Lived(spoke("b", "2", "is it moving?"), nil, plan)
+	if got := hears(t, p, "line")["line"].(map[string]any)["text"]; got != "is it moving?" {
+		t.Errorf("%v stands there", got)
+	}
+	let, _ := json.Marshal(map[string]any{"allowed": true, "said": ev.Data})
+	d := &event.HeldDecided{Held: "7.guard.line", Allow: true}
+	s.Lived(&event.Event{Type: d.Type(), Data: d}, []hall.Decision{{Room: "guard", Kind: guard.Let, Line: "7.guard.line", Saying: hall.Saying{Body: let}}}, plan)
+	if got := hears(t, p, "line")["line"].(map[string]any)["text"]; got != "buy my shells" {
+		t.Errorf("%v comes once it is allowed", got)
 	}
 }
 

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useLocation, useNavigate, useParams } from "react-router";
 import { api, based, said, type CourtesyView } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, courtesies } from "../api/queries";
@@ -38,7 +38,9 @@ export default function CourtesiesView() {
   const q = useQuery(courtesies);
   const { id } = useParams();
   const [group, setGroup] = useState<string>();
-  const [extra, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf" | "guard">();
+  const [extra, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf" | "guard" | undefined>(
+    (useLocation().state as { guard?: boolean } | null)?.guard ? "guard" : undefined,
+  );
   const [rule, setRule] = useState<string>(); // of what is looked for when there is trouble
   const go = useNavigate();
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
