@@ -9,12 +9,12 @@ import (
 	"embed"
 	"encoding/json"
 	"fmt"
-	"io/fs"
 	"slices"
 	"strings"
 	"sync"
 
 	"vividporch/core/output"
+	"vividporch/core/profile"
 )
 
 // Format is the format of the files that this house reads and writes.
@@ -123,22 +123,8 @@ func verb(manner string) string {
 var files embed.FS
 
 // Shipped are the profiles that ship with the house, by title. They are not to be changed.
-var Shipped = sync.OnceValue(func() (out []Profile) {
-	names, err := fs.Glob(files, "shipped/*.json")
-	if err != nil {
-		panic(err)
-	}
-	for _, name := range names {
-		raw, err := files.ReadFile(name)
-		if err != nil {
-			panic(err)
-		}
-		p, err := Read(raw)
-		if err != nil {
-			panic(fmt.Sprintf("%s: %v", name, err))
-		}
-		out = append(out, *p)
-	}
+var Shipped = sync.OnceValue(func() []Profile {
+	out := profile.ReadAll(files, Read)
 	slices.SortFunc(out, func(a, b Profile) int { return strings.Compare(a.Title, b.Title) })
 	return out
 })

@@ -245,23 +245,29 @@ func (p *Profile) Leads() []string {
 //go:embed shipped/*.json
 var files embed.FS
 
-// shipped are the profiles that ship with the house.
-var shipped = sync.OnceValue(func() (out []Profile) {
-	names, err := fs.Glob(files, "shipped/*.json")
+// ReadAll reads the files that ship with a program; one that cannot be read is a fault of the program.
+func ReadAll[T any](of fs.FS, read func([]byte) (*T, error)) (out []T) {
+	names, err := fs.Glob(of, "shipped/*.json")
 	if err != nil {
 		panic(err)
 	}
 	for _, name := range names {
-		raw, err := files.ReadFile(name)
+		raw, err := fs.ReadFile(of, name)
 		if err != nil {
 			panic(err)
 		}
-		p, err := Read(raw)
+		x, err := read(raw)
 		if err != nil {
 			panic(fmt.Sprintf("%s: %v", name, err))
 		}
-		out = append(out, *p)
+		out = append(out, *x)
 	}
+	return out
+}
+
+// shipped are the profiles that ship with the house.
+var shipped = sync.OnceValue(func() []Profile {
+	out := ReadAll(files, Read)
 	slices.SortFunc(out, func(a, b Profile) int {
 		if plain := len(b.Platform) - len(a.Platform); a.Platform == "" || b.Platform == "" {
 			return plain
