@@ -138,8 +138,13 @@ func TestAListIsTakenAsItIsGiven(t *testing.T) {
 	for i := range 4000 {
 		list = append(list, wordlist.Word{Text: fmt.Sprintf("w%cx%cyz", rune('a'+i%26), rune('a'+i/26%26))}, wordlist.Word{Text: "краб"}, wordlist.Word{Text: "潮"}, wordlist.Word{Text: "[a-z]+"})
 	}
-	w := &trouble.Words{Words: list[:wordlist.Most]}
+	w := &trouble.Words{Words: list}
 	w.Check(func(at, what, remedy string) { t.Errorf("%s %s: %s", at, what, remedy) })
+	too := 0
+	(&trouble.Words{Words: slices.Concat(list, list)}).Check(func(string, string, string) { too++ })
+	if too != 1 {
+		t.Errorf("%d faults of a list that is too long", too)
+	}
 	for text, want := range map[string]string{"КРАБ!": "the word “краб”", "潮": "the word “潮”", "wdxayz": "the word “wdxayz”", "a-z": "the word “[a-z]+”", "anything at all": ""} {
 		if got := w.Finds(&trouble.Line{Text: text}, nil); got != want {
 			t.Errorf("%q: %q, want %q", text, got, want)

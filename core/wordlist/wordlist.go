@@ -20,7 +20,7 @@ type Word struct {
 
 // Most is how many words a list may have; mostLetters how long each may be.
 const (
-	Most        = 5000
+	Most        = 20_000
 	mostLetters = 60
 )
 
