@@ -177,6 +177,16 @@ func (p *Platform) act(t told) (was, why string) {
 				p.Send("porch.person.banned", 0, data)
 			}
 		}
+	case "hold line":
+		line, ok := p.Chat.Take(t.Message)
+		if !ok {
+			return "", "there is no such line"
+		}
+		v, _ := p.Chat.Who(line.Nick)
+		if p.held == nil {
+			p.held = map[string]heldLine{}
+		}
+		p.held[t.Message] = heldLine{v, line.Text}
 	case "allow line", "refuse line":
 		held, ok := p.held[t.Message]
 		if !ok {

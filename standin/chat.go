@@ -177,11 +177,21 @@ func (c *Chat) Heard(nick string, since time.Time) []Heard {
 
 // Remove takes a line off, by its id; false when it was never said.
 func (c *Chat) Remove(id string) bool {
+	_, ok := c.Take(id)
+	return ok
+}
+
+// Take takes a line off, by its id, and tells what it was.
+func (c *Chat) Take(id string) (line Heard, ok bool) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	n := len(c.heard)
-	c.heard = slices.DeleteFunc(c.heard, func(h Heard) bool { return h.ID == id })
-	return len(c.heard) < n
+	c.heard = slices.DeleteFunc(c.heard, func(h Heard) bool {
+		if h.ID == id {
+			line, ok = h, true
+		}
+		return h.ID == id
+	})
+	return line, ok
 }
 
 // Here lists the nicks connected to the room.

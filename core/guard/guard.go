@@ -124,6 +124,7 @@ type Touch struct {
 	Seconds float64             `json:"seconds,omitempty"`
 	Found   string              `json:"found,omitempty"`
 	Ours    bool                `json:"ours,omitempty"`
+	Back    bool                `json:"back,omitempty"`  // its platform holds it: nobody sees it
 	Flood   bool                `json:"flood,omitempty"` // held for the flood alone
 	Said    *happening.ChatSaid `json:"said,omitempty"`  // of what is held
 }
@@ -168,11 +169,15 @@ func united(list []Strikes) Strikes {
 
 // said looks at a line.
 func said(t *room.Turn, s *Section, m *Memory, data *happening.ChatSaid) {
-	if t.IsLate || !s.looks && !m.HoldsOff(t.Now) {
+	if t.IsLate || !s.looks && !m.HoldsOff(t.Now) && len(m.Cleared) == 0 {
 		return
 	}
 	line := &trouble.Line{Text: data.Text, Emotes: s.emotes[data.Person.Platform]}
 	past := &before{m: m, now: t.Now, person: data.Person.Key(), digest: line.Digest()}
+	if c := m.cleared(past); c != nil { // its platform lets through what was decided: it is not looked at again
+		t.Withheld = c.Lapsed
+		return
+	}
 	var rule *trouble.Rule
 	var found string
 	var step trouble.Step
@@ -306,8 +311,12 @@ func hold(t *room.Turn, data *happening.ChatSaid, x Touch) {
 	t.Withheld = true
 	copied := *data
 	x.Said = &copied
-	tell(t, x, data)
 	who := data.Person
+	if x.Ours && data.MessageID != "" && t.Plan.Profile(who.Platform).Acts.Holds && t.Plan.Cannot(who.Platform, output.HoldLine) == "" {
+		x.Back = true
+		have(t, who, output.Deed{Act: output.HoldLine, Message: data.MessageID, Login: who.Login}, x.Found)
+	}
+	tell(t, x, data)
 	t.Decide(hall.Decision{Kind: hall.Wait, Output: "held", Person: who.Key(), Name: t.SayName(who), Because: []string{x.Found}, Item: &hall.Item{
 		ID: itemOf(t.LineID(name, "line")), Kind: "held", Person: &who, Name: t.SayName(who), Text: plain.Text(data.Text), Why: x.Found, Place: who.Platform, Line: t.LineID(name, "line"), Count: 1, Since: t.Now, About: []string{who.Key()}}})
 }
@@ -333,7 +342,7 @@ func platformHolds(t *room.Turn, data *happening.ChatHeld) {
 	if data.Why != "" {
 		why += ": " + plain.Text(data.Why)
 	}
-	hold(t, line, Touch{Act: trouble.Hold, Found: why})
+	hold(t, line, Touch{Act: trouble.Hold, Found: why, Back: true})
 }
 
 // sparedAs is why nobody looks at what somebody says, or "": the streamer and those who help are trusted, and so are whoever a member

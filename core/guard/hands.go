@@ -24,13 +24,13 @@ func decided(t *room.Turn, m *Memory, data *event.HeldDecided) {
 	h := &m.Held[at]
 	switch {
 	case !data.Allow:
-		let(t, h, false, "a member had it taken out")
+		let(t, h, goneLine, "a member had it taken out")
 		refuse(t, h)
-	case !h.Ours: // it comes as a line, then
-		let(t, h, true, "a member allowed it")
+	case h.Back: // it comes as a line, then
+		let(t, h, allowedLine, "a member allowed it")
 		have(t, h.Said.Person, output.Deed{Act: output.AllowLine, Message: h.Said.MessageID, Login: h.Said.Person.Login}, "a member allowed it")
 	default:
-		let(t, h, true, "a member allowed it")
+		let(t, h, allowedLine, "a member allowed it")
 		said := h.Said
 		t.Admits = &said
 	}
@@ -39,7 +39,7 @@ func decided(t *room.Turn, m *Memory, data *event.HeldDecided) {
 // refuse has the platform take a held line out, or not let it through.
 func refuse(t *room.Turn, h *Held) {
 	act := output.DeleteLine
-	if !h.Ours {
+	if h.Back {
 		act = output.RefuseLine
 	}
 	why := t.Plan.Cannot(h.Said.Person.Platform, act)
@@ -53,17 +53,24 @@ func refuse(t *room.Turn, h *Held) {
 	have(t, h.Said.Person, output.Deed{Act: act, Message: h.Said.MessageID, Login: h.Said.Person.Login}, "a member had it taken out")
 }
 
-// letAs says how one was let go, in what no forgetting takes out.
-var letAs = map[bool]string{true: "allowed ", false: "let "}
+// How the waiting of a held line ends.
+const (
+	allowedLine = iota // a member allowed it
+	goneLine           // it is taken out, by a member here or by somebody else
+	lapsedLine         // nobody decided
+)
+
+// letAs says how it ended, in what no forgetting takes out.
+var letAs = [...]string{allowedLine: "allowed ", goneLine: "gone ", lapsedLine: "lapsed "}
 
 // let ends the waiting of a held line.
-func let(t *room.Turn, h *Held, allowed bool, why string) {
-	how := letting{Allowed: allowed}
-	if allowed && h.Ours {
-		how.Said = &h.Said
+func let(t *room.Turn, h *Held, how int, why string) {
+	as := letting{Allowed: how == allowedLine}
+	if as.Allowed && !h.Back {
+		as.Said = &h.Said
 	}
-	body, _ := json.Marshal(how)
-	t.Decide(hall.Decision{Kind: Let, Output: letAs[allowed] + h.ID, Line: h.ID, Person: h.Said.Person.Key(), Name: plain.Name(h.Said.Person.Shown()), Platform: h.Said.Person.Platform, Saying: hall.Saying{Body: body}, Because: []string{why}})
+	body, _ := json.Marshal(as)
+	t.Decide(hall.Decision{Kind: Let, Output: letAs[how] + h.ID, Line: h.ID, Person: h.Said.Person.Key(), Name: plain.Name(h.Said.Person.Shown()), Platform: h.Said.Person.Platform, Saying: hall.Saying{Body: body}, Because: []string{why}})
 	t.Decide(hall.Decision{Kind: hall.Done, Output: "held " + h.ID, Line: itemOf(h.ID), Person: h.Said.Person.Key(), Item: &hall.Item{ID: itemOf(h.ID)}, Because: []string{why}})
 }
 
@@ -71,7 +78,7 @@ func let(t *room.Turn, h *Held, allowed bool, why string) {
 func gone(t *room.Turn, m *Memory, of func(*Held) bool, why string) {
 	for i := range m.Held {
 		if h := &m.Held[i]; of(h) {
-			let(t, h, false, why)
+			let(t, h, goneLine, why)
 		}
 	}
 }
@@ -146,7 +153,10 @@ func (s *Section) lapses(h *Held) time.Time {
 func woke(t *room.Turn, s *Section, m *Memory) {
 	for i := range m.Held {
 		if h := &m.Held[i]; !t.Now.Before(s.lapses(h)) {
-			let(t, h, false, "nobody decided in time: it stands, and nothing comes of it")
+			let(t, h, lapsedLine, "nobody decided in time: it stands, and nothing comes of it")
+			if h.Ours && h.Back {
+				have(t, h.Said.Person, output.Deed{Act: output.AllowLine, Message: h.Said.MessageID, Login: h.Said.Person.Login}, "nobody decided in time")
+			}
 		}
 	}
 	if !m.Flood.IsZero() && !t.Now.Before(m.Flood) {

@@ -19,6 +19,7 @@ import (
 type Memory struct {
 	Lately  []spoken             `json:"lately,omitempty"` // what was said, oldest first
 	Held    []Held               `json:"held,omitempty"`   // lines that wait for a member, oldest first
+	Cleared []clearance          `json:"cleared,omitempty"` // lines that their platform lets through now
 	Permits map[string]time.Time `json:"permits,omitempty"`
 	Flood   time.Time            `json:"flood,omitzero"`  // a flood is held off until then
 	Modes   []mode               `json:"modes,omitempty"` // that the key against it brought
@@ -32,11 +33,31 @@ type spoken struct {
 	Digest uint64    `json:"digest"`
 }
 
+// clearance is that a line is decided, and comes once more as its platform lets it through. One that lapsed is nothing all the same.
+type clearance struct {
+	spoken
+	Lapsed bool `json:"lapsed,omitempty"`
+}
+
+// clearedFor is how long a platform may take to let a line through.
+const clearedFor = 2 * time.Minute
+
+// cleared is the clearance of a line, or nil.
+func (m *Memory) cleared(b *before) *clearance {
+	for i := range m.Cleared {
+		if c := &m.Cleared[i]; c.Person == b.person && c.Digest == b.digest && b.now.Sub(c.At) < clearedFor {
+			return c
+		}
+	}
+	return nil
+}
+
 // Held is a line that waits for a member.
 type Held struct {
 	ID    string             `json:"id"`
 	Since time.Time          `json:"since"`
 	Ours  bool               `json:"ours,omitempty"`
+	Back  bool               `json:"back,omitempty"` // its platform holds it
 	Flood bool               `json:"flood,omitempty"`
 	Said  happening.ChatSaid `json:"said"`
 }
@@ -151,7 +172,7 @@ func evolve(m *Memory, l room.Lived) {
 		case Touched:
 			m.touched(d, l.Now)
 		case Let:
-			m.let(d)
+			m.let(d, l.Now)
 		case HoldOff:
 			m.Flood = d.At
 		}
@@ -178,7 +199,7 @@ func (m *Memory) touched(d *hall.Decision, now time.Time) {
 			return
 		}
 		from := max(0, len(m.Held)-mostHeld+1)
-		m.Held = append(m.Held[from:len(m.Held):len(m.Held)], Held{ID: x.ID, Since: now, Ours: x.Ours, Flood: x.Flood, Said: *x.Said})
+		m.Held = append(m.Held[from:len(m.Held):len(m.Held)], Held{ID: x.ID, Since: now, Ours: x.Ours, Back: x.Back, Flood: x.Flood, Said: *x.Said})
 	}
 }
 
@@ -207,9 +228,16 @@ func Withheld(ds []hall.Decision) bool {
 	})
 }
 
-func (m *Memory) let(d *hall.Decision) {
-	if strings.HasPrefix(d.Output, letAs[true]) {
+func (m *Memory) let(d *hall.Decision, now time.Time) {
+	if strings.HasPrefix(d.Output, letAs[allowedLine]) {
 		m.Night.Allowed++
+	}
+	m.Cleared = slices.DeleteFunc(slices.Clone(m.Cleared), func(c clearance) bool { return now.Sub(c.At) >= clearedFor })
+	for i := range m.Held {
+		if h := &m.Held[i]; h.ID == d.Line && h.Back && !strings.HasPrefix(d.Output, letAs[goneLine]) {
+			line := trouble.Line{Text: h.Said.Text}
+			m.Cleared = append(m.Cleared, clearance{spoken{now, h.Said.Person.Key(), line.Digest()}, !strings.HasPrefix(d.Output, letAs[allowedLine])})
+		}
 	}
 	m.Held = slices.DeleteFunc(slices.Clone(m.Held), func(h Held) bool { return h.ID == d.Line })
 }
@@ -222,6 +250,7 @@ func forget(m *Memory, gone *hall.Gone) {
 		said := &m.Held[i].Said
 		said.Text = plain.Without(said.Text, gone.Sparing(said.Person.Shown()))
 	}
+	m.Cleared = slices.DeleteFunc(slices.Clone(m.Cleared), func(c clearance) bool { return gone.Mine(c.Person) })
 	m.Permits = maps.Clone(m.Permits)
 	maps.DeleteFunc(m.Permits, func(key string, _ time.Time) bool { return gone.Mine(key) })
 }

@@ -157,6 +157,49 @@ func TestAHeldLineIsNothingUntilItIsAllowedAndThenWhatItWas(t *testing.T) {
 	e.wantReason("is decided already")
 }
 
+// A platform that can holds the line back, so that nobody sees it; what it lets through then comes as a line once more, and is not
+// looked at again.
+func TestALineThatItsPlatformHoldsBackComesOnceMoreAndIsNotHeldAgain(t *testing.T) {
+	holds := func(s *housefile.Settings) {
+		for i := range s.Profiles {
+			s.Profiles[i].Acts.Holds = true
+		}
+	}
+	for name, c := range map[string]struct {
+		decide  func(*evening, string)
+		asked   string
+		arrives int
+	}{
+		"allowed": {func(e *evening, id string) {
+			e.happens(&event.HeldDecided{Held: id, Allow: true, Person: viewer("mossy_mare")})
+		}, "hold line m1, allow line m1", 1},
+		"lapsed":  {func(e *evening, _ string) { e.after(10*time.Minute + time.Second) }, "hold line m1, allow line m1", 0},
+		"refused": {func(e *evening, id string) { e.happens(&event.HeldDecided{Held: id, Person: viewer("mossy_mare")}) }, "hold line m1, refuse line m1", -1},
+	} {
+		t.Run(name, func(t *testing.T) {
+			e := begin(t, rules(capitals(trouble.Step{Act: trouble.Hold})), holds)
+			e.happens(on("quayside"))
+			e.happens(loud("mossy_mare", "m1"))
+			c.decide(e, guard.HeldNow(e.s.Rooms)[0].ID)
+			if got := strings.Join(e.askedFor(), ", "); got != c.asked || len(e.of(hall.Arrive)) != 0 {
+				t.Errorf("asked for %s, %d arrive", got, len(e.of(hall.Arrive)))
+			}
+			if c.arrives < 0 {
+				return
+			}
+			e.happens(loud("mossy_mare", "m2")) // as the platform lets it through
+			if n := len(e.of(hall.Arrive)); n != c.arrives || len(guard.HeldNow(e.s.Rooms)) != 0 {
+				t.Errorf("%d arrive, %d held", n, len(guard.HeldNow(e.s.Rooms)))
+			}
+			e.after(3 * time.Minute)
+			e.happens(loud("mossy_mare", "m3")) // another time is another time
+			if n := len(guard.HeldNow(e.s.Rooms)); n != 1 {
+				t.Errorf("%d held", n)
+			}
+		})
+	}
+}
+
 func TestAHeldLineThatNobodyDecidesLapsesAndOneThatIsRemovedIsTakenOut(t *testing.T) {
 	e := begin(t, rules(capitals(trouble.Step{Act: trouble.Hold})))
 	e.happens(on("quayside"))

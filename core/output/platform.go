@@ -51,7 +51,8 @@ const (
 	TimeOut         Act = "time-out"
 	Ban             Act = "ban"
 
-	AllowLine  Act = "allow line" // that the platform holds; of the guard alone
+	HoldLine   Act = "hold line"  // back, so that nobody sees it; of the guard alone, as those below
+	AllowLine  Act = "allow line" // that the platform holds
 	RefuseLine Act = "refuse line"
 )
 
@@ -66,7 +67,7 @@ func Acts() []Act {
 // Undoable reports whether an action can be taken back.
 func (a Act) Undoable() bool {
 	switch a {
-	case MakeClip, AdvertBreak, DeleteLine, PlatformShout, SendRaid, AllowLine, RefuseLine:
+	case MakeClip, AdvertBreak, DeleteLine, PlatformShout, SendRaid, HoldLine, AllowLine, RefuseLine:
 		return false
 	}
 	return true

@@ -141,6 +141,7 @@ type List struct {
 type Acts struct {
 	Address string            `json:"address,omitempty"`
 	Cannot  map[string]string `json:"cannot,omitempty"` // platform actions it cannot do → why
+	Holds   bool              `json:"holds,omitempty"`  // it can hold a line back that was said: "hold line", then "allow line" or "refuse line"
 
 	Limits map[string]ActLimit `json:"limits,omitempty"` // platform actions → how often it does them
 }

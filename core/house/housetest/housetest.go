@@ -167,6 +167,7 @@ func Guarded(r *rand.Rand) *housefile.Settings {
 	}
 	s.Guard.HeldMinutes, s.Guard.FloodMinutes = pick(r, 0, 1.0), pick(r, 0, 1.0)
 	s.Guard.Modes = pick(r, nil, []string{"slow chat", "subscribers-only chat"})
+	s.Profiles[r.IntN(2)].Acts.Holds = r.IntN(2) == 0
 	if r.IntN(3) == 0 {
 		s.Profiles[r.IntN(2)].Acts.Cannot = map[string]string{"delete line": "nothing is taken out there", "time-out": "nobody is sent out there"}
 	}

@@ -185,6 +185,7 @@ export interface Acts {
   cannot?: {
     [k: string]: string;
   };
+  holds?: boolean;
   limits?: {
     [k: string]: ActLimit;
   };
