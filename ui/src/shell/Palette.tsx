@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { useHush, useSilence } from "../api/deeds";
+import { useFlood, useHush, useSilence } from "../api/deeds";
 import { useLive } from "../api/live";
 import { found } from "../api/queries";
 import { Dialog } from "../kit/Dialog";
@@ -16,6 +16,8 @@ export default function Palette({ onClose }: { onClose: () => void }) {
   const hushed = useLive((s) => s.hush);
   const hush = useHush();
   const silence = useSilence();
+  const flooded = useLive((s) => !!s.live.flood);
+  const flood = useFlood();
   const [typed, setTyped] = useState("");
   const people = useQuery(found(typed.trim()));
   const acts: [string, () => void][] = [
@@ -41,6 +43,8 @@ export default function Palette({ onClose }: { onClose: () => void }) {
     ["Moving in", () => void go("/moving")],
     [hushed ? "Lift hush" : "Hush", () => hush(!hushed)],
     ["Stop the sound on the overlays", silence],
+    [flooded ? "Let everybody in again" : "Hold a flood of strangers off", () => flood(!flooded)],
+    ["What the guard did, and how it stands", () => void go("/courtesies", { state: { guard: true } })],
     [theme() === "dusk" ? "Theme: Linen" : "Theme: Dusk", () => applyTheme(theme() === "dusk" ? "linen" : "dusk")],
   ];
   const wanted = acts.filter(([name]) => name.toLowerCase().includes(typed.trim().toLowerCase()));
