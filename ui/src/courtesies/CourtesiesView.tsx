@@ -38,9 +38,9 @@ export default function CourtesiesView() {
   const q = useQuery(courtesies);
   const { id } = useParams();
   const [group, setGroup] = useState<string>();
-  const [extra, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf" | "guard" | undefined>(
-    (useLocation().state as { guard?: boolean } | null)?.guard ? "guard" : undefined,
-  );
+  const asked = (useLocation().state as { guard?: boolean } | null)?.guard ? "guard" : undefined; // as somebody came here
+  const [chose, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf" | "guard">();
+  const extra = chose ?? asked;
   const [rule, setRule] = useState<string>(); // of what is looked for when there is trouble
   const go = useNavigate();
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
