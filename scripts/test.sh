@@ -99,6 +99,9 @@ run_tests() {
   check "fuzz: lists of commands" fuzz ./formats/commands FuzzAnyFileIsReadOrRefused
   check "fuzz: calendars" fuzz ./formats/ics FuzzACalendarIsReadOrItsEventsAreRefused
   check "fuzz: readings" fuzz ./core/reading FuzzAMessage 10s
+  check "fuzz: rules of the guard" fuzz ./core/trouble FuzzNoLineUpsetsARule
+  check "fuzz: words in disguise" fuzz ./core/wordlist FuzzWhateverIsWrittenTheListTellsOfItself
+  check "fuzz: what fittings are told" fuzz ./core/fitting FuzzWhateverAProfileSaysABodyIsJSON
 
   (cd e2e && PORCH_BIN="$LOCAL/vividporch" node run.mjs "$@") >"$LOCAL/e2e.txt" 2>&1 || true
   grep -v '^ok' "$LOCAL/e2e.txt" | grep -v ' passed, ' || true
