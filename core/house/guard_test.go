@@ -383,6 +383,13 @@ func TestWhateverIsSaidTheGuardKeepsItsPromises(t *testing.T) {
 					if said != nil && x.Ours && (said.Person.Is(event.Moderator) || said.Person.Is(event.Streamer) || known != nil && known.Trusted || plan.IsNeighbour(said.Person)) {
 						t.Fatalf("seed %d: %s is touched", seed, said.Person.Login)
 					}
+					if r := plan.Settings.Guard.Rule(x.Rule); r != nil { // what it is touched for is so
+						_, again := r.Do.(*trouble.Again)
+						_, several := r.Do.(*trouble.Several)
+						if !r.On || !again && !several && r.Do.Finds(&trouble.Line{Text: said.Text}, nil) == "" {
+							t.Fatalf("seed %d: %q is touched for %s", seed, said.Text, x.Found)
+						}
+					}
 					if x.Withholds() {
 						for k := range ds {
 							if o := &ds[k]; o.Room != "guard" {
