@@ -345,6 +345,29 @@ func TestOneKeyHoldsAFloodOfStrangersOffAndUndoesItself(t *testing.T) {
 	e.wantReason("no flood is held off")
 }
 
+// What viewers would see of many follows at once gathers, and what a platform would not take out waits for a person.
+func TestInAFloodFollowsGatherAndWhatAPlatformRefusesIsSaid(t *testing.T) {
+	e := begin(t, stage, rules(capitals(trouble.Step{Act: trouble.Remove})), does("follow", "porch.person.followed", happening.Thanks, output.Output{Do: &output.Sound{Media: "bell.ogg", Fitting: "bell"}}))
+	e.happens(on("quayside"))
+	e.happens(&event.FloodKey{On: true})
+	for i := range 12 {
+		e.happens(follows(fmt.Sprint("stranger", i)))
+	}
+	e.after(time.Minute)
+	if n := len(e.of("sound")); n != 1 {
+		t.Errorf("%d sounds for a dozen follows in a flood", n)
+	}
+	e.happens(loud("stranger1", "m1"))
+	var asked hall.Decision
+	for _, d := range e.of(hall.Kind(output.KindPlatform)) {
+		asked = d
+	}
+	e.happens(&event.ActRefused{ActOutcome: event.ActOutcome{Line: asked.Line, To: asked.Platform, Effect: string(output.KindPlatform), Act: "delete line", Reason: "there is no such line"}})
+	if n := len(e.s.Waiting); n == 0 || e.s.Waiting[n-1].Kind != "act" || e.s.Waiting[n-1].Why != "there is no such line" {
+		t.Errorf("nobody is told that it was refused: %+v", e.s.Waiting)
+	}
+}
+
 func TestWhatSeveralSayAtOnceIsSeenAndAWordHoweverItIsWritten(t *testing.T) {
 	e := begin(t, rules(trouble.Rule{Do: &trouble.Several{People: 3, Seconds: 60, From: 5}, Then: []trouble.Step{{Act: trouble.Hold}}},
 		trouble.Rule{Do: &trouble.Words{Words: []wordlist.Word{{Text: "whelk"}}}, Then: []trouble.Step{{Act: trouble.Remove}}}))
