@@ -50,7 +50,11 @@ func TestAStormOfLinesIsLookedAtRight(t *testing.T) {
 		var breaks []bool
 		for i := range perBatch {
 			d := &happening.ChatSaid{MessageID: fmt.Sprint(n, "-", i), Text: fmt.Sprint("what was that under the weed, line ", said)}
-			d.Person = event.Person{Platform: "quayside", ID: fmt.Sprint("v", r.IntN(200)), Login: fmt.Sprint("limpet", r.IntN(200))}
+			who := r.IntN(200)
+			if n >= 20 { // and five hundred strangers besides
+				who = r.IntN(700)
+			}
+			d.Person = event.Person{Platform: "quayside", ID: fmt.Sprint("v", who), Login: fmt.Sprint("limpet", who)}
 			broken := said%20 == 0
 			if said++; broken {
 				d.Text = bad[r.IntN(len(bad))]
