@@ -11,7 +11,6 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/guard"
 	"vividporch/core/hall"
-	"vividporch/core/output"
 	"vividporch/core/plain"
 	"vividporch/core/trouble"
 	"vividporch/porch"
@@ -139,7 +138,7 @@ func (g *Guarding) GetGuard(c *echo.Context, p spec.GetGuardParams) error {
 			v.Ended = x.Let.Because[0]
 		}
 		for _, a := range undo {
-			if len(a.About) > 0 && a.About[0] == x.Decision.Person && a.Act == string(output.TimeOut) && t.Act == trouble.TimeOut || len(a.About) > 0 && a.About[0] == x.Decision.Person && a.Act == string(output.Ban) && t.Act == trouble.Ban {
+			if shuts := t.Shuts(); shuts != "" && a.Act == string(shuts) && len(a.About) > 0 && a.About[0] == x.Decision.Person {
 				v.Undo = a.Line
 			}
 		}

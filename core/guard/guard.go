@@ -82,7 +82,7 @@ var usualWarnings = []string{"{name}, {what} is not for this room. Thank you!", 
 var Offers = []wording.FillIn{{Name: "name", Example: "mossy_mare"}, {Name: "what", Example: "84 % capitals"}}
 
 func ready(f *housefile.Settings, fault func(courtesy.Fault)) Section {
-	s := Section{Guard: f.Guard, emotes: map[string][]string{}}
+	s := Section{Guard: f.Guard, emotes: emotesOf(f)}
 	s.Rules = slices.Clone(s.Rules)
 	trouble.Ready(s.Rules)
 	s.looks = slices.ContainsFunc(s.Rules, func(r trouble.Rule) bool { return r.On })
@@ -91,12 +91,18 @@ func ready(f *housefile.Settings, fault func(courtesy.Fault)) Section {
 		words = usualWarnings
 	}
 	s.warnings = room.Words("guard.warnings", words, Offers, fault)
+	return s
+}
+
+// emotesOf are the words that are emotes, by platform.
+func emotesOf(f *housefile.Settings) map[string][]string {
+	on := map[string][]string{}
 	for _, e := range f.Emotes {
 		for _, p := range e.Platforms {
-			s.emotes[p] = append(s.emotes[p], e.Word)
+			on[p] = append(on[p], e.Word)
 		}
 	}
-	return s
+	return on
 }
 
 // asks reports whether it matters who said a line: where it may break a rule.
@@ -131,6 +137,17 @@ type Touch struct {
 
 // Withholds reports whether an act keeps the line from all others.
 func (t *Touch) Withholds() bool { return t.Act != trouble.Warn }
+
+// Shuts is what keeps a touch's person from writing, which can be taken back; "" where they may write on.
+func (t *Touch) Shuts() output.Act {
+	switch t.Act {
+	case trouble.TimeOut:
+		return output.TimeOut
+	case trouble.Ban:
+		return output.Ban
+	}
+	return ""
+}
 
 // TouchOf is the touch of a decision; nil of others, and of one that a forgetting took out.
 func TouchOf(d *hall.Decision) *Touch {
@@ -263,14 +280,14 @@ func touch(t *room.Turn, s *Section, data *happening.ChatSaid, r *trouble.Rule, 
 	room.Keep(t, data.Person.Key(), next, "broke the rule about "+r.Do.Says())
 	switch x.Act {
 	case trouble.Warn:
-		tell(t, x, data)
+		record(t, x, data)
 		args := wording.Args{"name": wording.Name(t.SayName(data.Person)), "what": wording.Str(found)}
 		warn(t, s, data, args, found)
 	case trouble.Hold:
 		hold(t, data, x)
 	default:
 		t.Withheld = true
-		tell(t, x, data)
+		record(t, x, data)
 		for _, d := range acts(&x, data) {
 			have(t, data.Person, d, r.Do.Says()+": "+found)
 		}
@@ -298,12 +315,11 @@ func have(t *room.Turn, p event.Person, deed output.Deed, why string) {
 		Saying: hall.Saying{Body: told.JSON()}, Event: t.Event.Seq, EventID: t.Event.ID, Because: []string{why}})
 }
 
-// tell decides that a line is touched.
-func tell(t *room.Turn, x Touch, data *happening.ChatSaid) {
+// record decides that a line is touched.
+func record(t *room.Turn, x Touch, data *happening.ChatSaid) {
 	x.ID = t.LineID(name, "line")
-	why := x.Found
 	body, _ := json.Marshal(x)
-	t.Decide(hall.Decision{Kind: Touched, Output: string(x.Act), Line: x.ID, Person: data.Person.Key(), Name: t.SayName(data.Person), Platform: data.Person.Platform, Saying: hall.Saying{Body: body}, Because: []string{why}})
+	t.Decide(hall.Decision{Kind: Touched, Output: string(x.Act), Line: x.ID, Person: data.Person.Key(), Name: t.SayName(data.Person), Platform: data.Person.Platform, Saying: hall.Saying{Body: body}, Because: []string{x.Found}})
 }
 
 // hold holds a line: it waits for a member.
@@ -316,7 +332,7 @@ func hold(t *room.Turn, data *happening.ChatSaid, x Touch) {
 		x.Back = true
 		have(t, who, output.Deed{Act: output.HoldLine, Message: data.MessageID, Login: who.Login}, x.Found)
 	}
-	tell(t, x, data)
+	record(t, x, data)
 	t.Decide(hall.Decision{Kind: hall.Wait, Output: "held", Person: who.Key(), Name: t.SayName(who), Because: []string{x.Found}, Item: &hall.Item{
 		ID: itemOf(t.LineID(name, "line")), Kind: "held", Person: &who, Name: t.SayName(who), Text: plain.Text(data.Text), Why: x.Found, Place: who.Platform, Line: t.LineID(name, "line"), Count: 1, Since: t.Now, About: []string{who.Key()}}})
 }

@@ -17,8 +17,8 @@ import (
 
 // Memory is what the room remembers.
 type Memory struct {
-	Lately  []spoken             `json:"lately,omitempty"` // what was said, oldest first
-	Held    []Held               `json:"held,omitempty"`   // lines that wait for a member, oldest first
+	Lately  []spoken             `json:"lately,omitempty"`  // what was said, oldest first
+	Held    []Held               `json:"held,omitempty"`    // lines that wait for a member, oldest first
 	Cleared []clearance          `json:"cleared,omitempty"` // lines that their platform lets through now
 	Permits map[string]time.Time `json:"permits,omitempty"`
 	Flood   time.Time            `json:"flood,omitzero"`  // a flood is held off until then

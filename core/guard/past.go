@@ -22,14 +22,9 @@ func NewPast(f *housefile.Settings, r trouble.Rule) *Past { return NewAll(f, []t
 
 // NewAll makes several ready.
 func NewAll(f *housefile.Settings, rules []trouble.Rule) *Past {
-	p := &Past{rules: slices.Clone(rules), emotes: map[string][]string{}}
+	p := &Past{rules: slices.Clone(rules), emotes: emotesOf(f)}
 	trouble.Ready(p.rules)
 	p.lately = slices.ContainsFunc(p.rules, looksBack)
-	for _, e := range f.Emotes {
-		for _, on := range e.Platforms {
-			p.emotes[on] = append(p.emotes[on], e.Word)
-		}
-	}
 	return p
 }
 
