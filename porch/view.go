@@ -140,7 +140,7 @@ func (h *House) lookerOf() *past.Looker {
 			return standing == people.Regular, k.Trusted, nil
 		},
 		Spared: func(said *happening.ChatSaid) bool {
-			return said.Person.Is(event.Moderator) || said.Person.Is(event.Streamer) || h.plan.Load().IsNeighbour(said.Person)
+			return guard.SparedByRole(h.plan.Load(), said.Person) != ""
 		}})
 }
 

@@ -364,18 +364,30 @@ func platformHolds(t *room.Turn, data *happening.ChatHeld) {
 // sparedAs is why nobody looks at what somebody says, or "": the streamer and those who help are trusted, and so are whoever a member
 // trusts by hand or permits for a while.
 func sparedAs(t *room.Turn, m *Memory, p event.Person) string {
-	switch as := t.Cause(p).Person; {
-	case as.Is(event.Streamer), t.Known.MemberBy(p) == event.Streamer:
+	if why := SparedByRole(t.Plan, t.Cause(p).Person); why != "" {
+		return why
+	}
+	switch {
+	case t.Known.MemberBy(p) == event.Streamer:
 		return "is the streamer"
-	case as.Is(event.Moderator), as.Is(event.CoHost):
-		return "keeps the chat"
 	case t.Known != nil && t.Known.Trusted:
 		return "is trusted"
 	case m.permits(t.Known.AccountsWith(p.Key()), t.Now):
 		return "is permitted for a while"
-	case t.Plan.IsNeighbour(p):
+	}
+	return ""
+}
+
+// SparedByRole is why nobody looks at what somebody says for what they are in chat and to the house alone, or "".
+func SparedByRole(plan *room.Plan, p event.Person) string {
+	switch {
+	case p.Is(event.Streamer):
+		return "is the streamer"
+	case p.Is(event.Moderator), p.Is(event.CoHost):
+		return "keeps the chat"
+	case plan.IsNeighbour(p):
 		return "is a neighbour"
-	case slices.ContainsFunc(t.Plan.Settings.Doors, func(d housefile.Door) bool {
+	case slices.ContainsFunc(plan.Settings.Doors, func(d housefile.Door) bool {
 		return d.Platform == p.Platform && d.Account != "" && strings.EqualFold(d.Account, p.Login)
 	}):
 		return "is an account of the house's own"
