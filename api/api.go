@@ -23,12 +23,16 @@ import (
 
 	"vividporch/api/calendar"
 	"vividporch/api/company"
+	"vividporch/api/drawing"
 	"vividporch/api/edge"
 	"vividporch/api/guarding"
 	"vividporch/api/keeping"
+	"vividporch/api/lookingback"
 	"vividporch/api/marks"
 	"vividporch/api/onscreen"
 	"vividporch/api/places"
+	"vividporch/api/rehearsing"
+	"vividporch/api/rewarding"
 	"vividporch/core/event"
 	"vividporch/core/housefile"
 	"vividporch/core/who"
@@ -62,6 +66,10 @@ type Server struct {
 	*marks.Marks
 	*onscreen.OnScreen
 	*guarding.Guarding
+	*drawing.Drawing
+	*rewarding.Rewarding
+	*rehearsing.Rehearsing
+	*lookingback.LookingBack
 	cfg     Config
 	house   *porch.House
 	store   *store.Store
@@ -81,6 +89,10 @@ func New(cfg Config) *Server {
 	s.Company = company.New(cfg.House)
 	s.Places = places.New(cfg.House, cfg.Store, s.public)
 	s.Marks = marks.New(cfg.House, cfg.Store, s.public)
+	s.Drawing = drawing.New(cfg.House, cfg.UI, s.somebody)
+	s.Rewarding = rewarding.New(cfg.House, cfg.Store, s.somebody)
+	s.LookingBack = lookingback.New(cfg.House, cfg.Store)
+	s.Rehearsing = rehearsing.New(cfg.House, cfg.Store, words, s.names)
 	s.Guarding = guarding.New(cfg.House, cfg.Store, s.somebody)
 	s.OnScreen = onscreen.New(cfg.House, cfg.Store, cfg.UI, s.public, func(c *echo.Context) bool { return s.limits.kept.allow("overlay " + s.client(c)) })
 	s.Calendar = calendar.New(cfg.House, cfg.Store, s.public)
@@ -99,6 +111,11 @@ func New(cfg Config) *Server {
 	e.POST("/enter/:token", s.useEnter)
 	e.GET("/asks", s.ShowAsks)
 	e.GET("/asks/:channel", s.ShowAsks)
+	e.GET("/ranks", s.ShowRanks)
+	e.GET("/draws", s.ShowDraws)
+	e.GET("/draws/list", s.ListDraws)
+	e.GET("/draws/:id", s.ShowDraw)
+	e.GET("/draws/:id/list", s.ListDraw)
 	e.GET("/dates.ics", s.Feed)
 	e.HEAD("/dates.ics", s.Feed)
 	e.GET("/happenings.atom", s.ReadFeed)
@@ -266,7 +283,7 @@ func (s *Server) loopbackOnly(next echo.HandlerFunc) echo.HandlerFunc {
 }
 
 // views are the addresses that the interface has views for.
-var views = []string{"index.html", "book", "dates", "courtesies", "places", "house", "moving"}
+var views = []string{"index.html", "book", "dates", "courtesies", "places", "rehearsal", "lookback", "house", "moving"}
 
 // page serves the built interface; every path that is no file is the page itself.
 func (s *Server) page(c *echo.Context) error {

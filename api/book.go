@@ -11,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"vividporch/api/lookingback"
 	"vividporch/core/attendance"
 	"vividporch/core/dates"
 	"vividporch/core/event"
@@ -391,14 +392,7 @@ func (s *Server) GetNewcomers(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	cohorts := func(list []find.Cohort) []spec.Cohort {
-		out := []spec.Cohort{}
-		for _, k := range list {
-			out = append(out, spec.Cohort{Stream: k.Stream, Opened: k.Opened, Raid: k.Raid, Name: k.Name, Viewers: k.Viewers, Newcomers: k.Newcomers, Returned: k.Returned, Of: k.Of})
-		}
-		return out
-	}
-	return c.JSON(http.StatusOK, spec.Newcomers{Streams: cohorts(streams), Raids: cohorts(raids)})
+	return c.JSON(http.StatusOK, spec.Newcomers{Streams: lookingback.Cohorts(streams), Raids: lookingback.Cohorts(raids)})
 }
 
 // GetFilters answers GET /api/book/filters.

@@ -1,7 +1,6 @@
 package api
 
 import (
-	"bytes"
 	"cmp"
 	"context"
 	"encoding/json"
@@ -12,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"vividporch/api/edge"
 	"vividporch/core/box"
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
@@ -30,22 +30,11 @@ import (
 	"vividporch/store/pg"
 )
 
-// recast carries a value over to a type of the same JSON shape.
-func recast[T any](v any) (out T, err error) {
-	raw, err := json.Marshal(v)
-	if err != nil {
-		return out, err
-	}
-	dec := json.NewDecoder(bytes.NewReader(raw))
-	dec.DisallowUnknownFields()
-	return out, dec.Decode(&out)
-}
-
 // ruleOf is a courtesy without its wordings.
 func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
-	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, Only: c.Only, OffLine: c.OffLine, Away: c.Away, Asks: c.Asks, Group: c.Group, Title: c.Title, Tells: c.Tells, DelaySeconds: c.Delay, Outputs: []spec.RuleOutput{}}
+	r = spec.CourtesyRule{When: c.When, Slot: string(c.Slot), Also: c.Also, Only: c.Only, OffLine: c.OffLine, Away: c.Away, Asks: c.Asks, Group: c.Group, Title: c.Title, Tells: c.Tells, DelaySeconds: c.Delay, Cost: c.Cost, Outputs: []spec.RuleOutput{}}
 	if c.Asked != nil {
-		if r.Asked, err = recast[spec.Asking](c.Asked); err != nil {
+		if r.Asked, err = edge.Strictly[spec.Asking](c.Asked); err != nil {
 			return r, err
 		}
 	}
@@ -55,7 +44,7 @@ func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
 	if c.Burst != nil {
 		r.Burst = spec.Burst{Seconds: c.Burst.Seconds, At: c.Burst.At}
 	}
-	if r.Who, err = recast[spec.Who](c.Who); err != nil {
+	if r.Who, err = edge.Strictly[spec.Who](c.Who); err != nil {
 		return r, err
 	}
 	if r.Measure, err = measureView(c.Measure, c.When); err != nil {
@@ -65,7 +54,7 @@ func ruleOf(c courtesy.Courtesy) (r spec.CourtesyRule, err error) {
 		m := o.Measure
 		o = o.Bare()
 		o.Measure = nil
-		v, err := recast[spec.RuleOutput](o)
+		v, err := edge.Strictly[spec.RuleOutput](o)
 		if err != nil {
 			return r, err
 		}
@@ -83,7 +72,7 @@ func measureView(m *who.Measure, when string) (v spec.Measure, err error) {
 	if m == nil {
 		return v, nil
 	}
-	if v, err = recast[spec.Measure](m); err == nil && *m == (who.Measure{}) {
+	if v, err = edge.Strictly[spec.Measure](m); err == nil && *m == (who.Measure{}) {
 		v.Of = happening.Of(when).Main()
 	}
 	return v, err
@@ -93,17 +82,17 @@ func measureOf(v spec.Measure) (*who.Measure, error) {
 	if v == (spec.Measure{}) {
 		return nil, nil
 	}
-	return recast[*who.Measure](v)
+	return edge.Strictly[*who.Measure](v)
 }
 
 // outputOf is an output as a rule says it, without words.
 func outputOf(v spec.RuleOutput) (o output.Output, err error) {
 	only, measure := v.Only, v.Measure
 	v.Only, v.Measure = spec.Who{}, spec.Measure{}
-	if o, err = recast[output.Output](v); err != nil {
+	if o, err = edge.Strictly[output.Output](v); err != nil {
 		return o, err
 	}
-	if o.Only, err = recast[*who.Who](only); err != nil {
+	if o.Only, err = edge.Strictly[*who.Who](only); err != nil {
 		return o, err
 	}
 	if raw, _ := json.Marshal(only); string(raw) == "{}" {
@@ -115,14 +104,14 @@ func outputOf(v spec.RuleOutput) (o output.Output, err error) {
 
 // composed is a courtesy as a rule has it.
 func composed(in spec.CourtesyRule) (c courtesy.Courtesy, err error) {
-	c = courtesy.Courtesy{When: in.When, Slot: happening.Slot(in.Slot), Also: in.Also, Only: in.Only, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title, Tells: in.Tells, Delay: in.DelaySeconds}
-	if c.Who, err = recast[who.Who](in.Who); err != nil {
+	c = courtesy.Courtesy{When: in.When, Slot: happening.Slot(in.Slot), Also: in.Also, Only: in.Only, OffLine: in.OffLine, Away: in.Away, Asks: in.Asks, Group: in.Group, Title: in.Title, Tells: in.Tells, Delay: in.DelaySeconds, Cost: in.Cost}
+	if c.Who, err = edge.Strictly[who.Who](in.Who); err != nil {
 		return c, err
 	}
 	if c.Measure, err = measureOf(in.Measure); err != nil {
 		return c, err
 	}
-	asked, err := recast[courtesy.Asking](in.Asked)
+	asked, err := edge.Strictly[courtesy.Asking](in.Asked)
 	if err != nil {
 		return c, err
 	}
@@ -316,7 +305,7 @@ func (s *Server) CountWhom(c *echo.Context) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	who, err := recast[who.Who](in)
+	who, err := edge.Strictly[who.Who](in)
 	if err != nil {
 		return err
 	}
@@ -386,13 +375,13 @@ func (s *Server) SetOwn(c *echo.Context) error {
 		return err
 	}
 	return s.change(c, "fill-ins, emotes and events of our own", func(set *housefile.Settings) (err error) {
-		if set.FillIns, err = recast[[]housefile.FillIn](in.FillIns); err != nil {
+		if set.FillIns, err = edge.Strictly[[]housefile.FillIn](in.FillIns); err != nil {
 			return err
 		}
-		if set.Emotes, err = recast[[]housefile.Emote](in.Emotes); err != nil {
+		if set.Emotes, err = edge.Strictly[[]housefile.Emote](in.Emotes); err != nil {
 			return err
 		}
-		set.Own, err = recast[[]housefile.OtherEvent](in.Events)
+		set.Own, err = edge.Strictly[[]housefile.OtherEvent](in.Events)
 		return err
 	})
 }
@@ -417,7 +406,7 @@ func (s *Server) composing(ctx context.Context, out *spec.Courtesies) error {
 		out.Fittings = append(out.Fittings, spec.FittingView{Name: f.Name, Title: cmp.Or(f.Title, f.Name), Kind: f.Kind, Scenes: append([]string{}, f.Scenes...), Voices: append([]string{}, f.Voices...), Cannot: f.Cannot()})
 	}
 	var err error
-	out.Own, err = recast[spec.OwnParts](struct {
+	out.Own, err = edge.Strictly[spec.OwnParts](struct {
 		FillIns []housefile.FillIn     `json:"fillIns"`
 		Emotes  []housefile.Emote      `json:"emotes"`
 		Events  []housefile.OtherEvent `json:"events"`

@@ -33,7 +33,7 @@ import (
 const (
 	crowdPeople = 1_000_000
 	crowdVisits = 10 // a person
-	crowdStream = 200
+	crowdStream = 500
 	searches    = 400
 	importRows  = 100_000
 )
@@ -77,10 +77,15 @@ func bookSpeed() ([]figure, error) {
 		}
 		sheets = append(sheets, time.Since(t))
 	}
+	back, err := lookBackFigures(ctx, h, ask)
+	if err != nil {
+		return nil, err
+	}
 	bringing, err := importFigures(ctx, h, st)
 	if err != nil {
 		return nil, err
 	}
+	searching = append(searching, back...)
 	return append(append(searching, figure{what: "a person's sheet over HTTP: p95", got: at(sheets, 0.95), aim: 30, unit: "ms"}), bringing...), nil
 }
 
@@ -101,11 +106,12 @@ func loadCrowd(ctx context.Context, st *store.Store, channel int64) error {
 		"DO $$ DECLARE i text; BEGIN FOR i IN SELECT indexname FROM pg_indexes WHERE tablename IN ('people', 'accounts', 'finds', 'find_words') AND indexname !~ 'pkey' AND indexname NOT IN ('accounts_person', 'find_words_person') LOOP EXECUTE 'DROP INDEX ' || i; END LOOP; END $$",
 		"ALTER TABLE visits DROP CONSTRAINT visits_pkey", "DROP INDEX visits_stream",
 		fmt.Sprintf(`INSERT INTO streams (channel, number, opened, closed) SELECT %d, g, timestamptz '2026-11-01' - (%d - g) * interval '2 days', timestamptz '2026-11-01' - (%d - g) * interval '2 days' + interval '3 hours' FROM generate_series(1, %d) g ON CONFLICT DO NOTHING`, channel, crowdStream, crowdStream, crowdStream),
-		fmt.Sprintf(`INSERT INTO people (channel, id, root, created, listed, name, sort_name, standing, first_seen, last_seen, attended, mask_at, mask_bits, first_stream, second_stream, followed, platforms, lines, support)
-			SELECT %d, g, g, now(), true, %s, %s, CASE WHEN g %% 97 = 0 THEN 'regular' WHEN g %% 3 = 0 THEN 'long away' ELSE 'returning' END, %s - interval '300 days', %s, %d, %d, 1 + g %% 1000, 1 + g %% 100, 2 + g %% 100,
-				CASE WHEN g %% 2 = 0 THEN %s - interval '100 days' END, ARRAY['quayside'], g %% 500, CASE WHEN g %% 11 = 0 THEN 1 + g %% 40 ELSE 0 END FROM generate_series(1, %d) g`, channel, login, login, seen, seen, crowdVisits, crowdStream, seen, crowdPeople),
+		fmt.Sprintf(`INSERT INTO people (channel, id, root, created, listed, name, sort_name, standing, first_seen, last_seen, attended, mask_at, mask_bits, first_stream, second_stream, followed, platforms, support)
+			SELECT %d, g, g, now(), true, %s, %s, CASE WHEN g %% 97 = 0 THEN 'regular' WHEN g %% 3 = 0 THEN 'long away' ELSE 'returning' END, %s - interval '300 days', %s, %d, %d, 1 + g %% 1000, 1 + g %% 500, 2 + g %% 500,
+				CASE WHEN g %% 2 = 0 THEN %s - interval '100 days' END, ARRAY['quayside'], CASE WHEN g %% 11 = 0 THEN 1 + g %% 40 ELSE 0 END FROM generate_series(1, %d) g`, channel, login, login, seen, seen, crowdVisits, crowdStream, seen, crowdPeople),
 		fmt.Sprintf(`INSERT INTO accounts (channel, key, person, home, platform, id, login, name, told, first_seen, last_seen, lines) SELECT %d, 'quayside:c' || g, g, g, 'quayside', 'c' || g, %s, %s, now(), %s, %s, g %% 500 FROM generate_series(1, %d) g`,
 			channel, login, login, seen, seen, crowdPeople),
+		fmt.Sprintf(`INSERT INTO tallies (channel, person, lines) SELECT %d, g, g %% 500 FROM generate_series(1, %d) g`, channel, crowdPeople),
 		fmt.Sprintf(`INSERT INTO account_logins (channel, key, login, name, first, last) SELECT %d, 'quayside:c' || g, %s, '', now(), now() FROM generate_series(1, %d) g`, channel, login, crowdPeople),
 		fmt.Sprintf(`INSERT INTO visits (channel, key, stream, lines, first, last) SELECT %d, 'quayside:c' || g, 1 + (g * 31 + v * 19) %% %d, 3, timestamptz '2026-11-01', timestamptz '2026-11-01' FROM generate_series(1, %d) g, generate_series(1, %d) v`,
 			channel, crowdStream, crowdPeople, crowdVisits),

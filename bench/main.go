@@ -33,7 +33,7 @@ func main() {
 	parts := []struct {
 		name    string
 		measure func() ([]figure, error)
-	}{{"core", coreSpeed}, {"timers", timersAhead}, {"courtesies", courtesySpeed}, {"asked", askedSpeed}, {"reply", replyTime}, {"log", logSpeed}, {"relays", relaySpeed}, {"overlays", onScreen}, {"guard", guardSpeed}, {"book", bookSpeed}, {"process", func() ([]figure, error) { return processFigures(os.Args[1]) }}, {"page", func() ([]figure, error) { return pageFigures(os.Args[1]) }}}
+	}{{"core", coreSpeed}, {"timers", timersAhead}, {"courtesies", courtesySpeed}, {"asked", askedSpeed}, {"reply", replyTime}, {"log", logSpeed}, {"relays", relaySpeed}, {"overlays", onScreen}, {"guard", guardSpeed}, {"ledger", ledgerSpeed}, {"evenings", eveningSpeed}, {"book", bookSpeed}, {"process", func() ([]figure, error) { return processFigures(os.Args[1]) }}, {"page", func() ([]figure, error) { return pageFigures(os.Args[1]) }}}
 	for _, part := range parts {
 		if len(os.Args) > 2 && !slices.Contains(os.Args[2:], part.name) {
 			continue

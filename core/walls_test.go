@@ -101,17 +101,19 @@ func TestNoRoomIsCrowded(t *testing.T) {
 // floors are the parts of the core from below: each knows those below it, and of its own
 // floor whom it must.
 var floors = [][]string{
-	{"plain", "dates", "wording", "pointer", "flat", "lookalike", "wordlist"},
+	{"plain", "dates", "wording", "pointer", "flat", "lookalike", "wordlist", "lots"},
 	{"event", "people", "attendance", "profile", "spoken", "occasion", "place", "box", "trouble"},
 	{"happening", "who", "thread", "onward"},
-	{"output", "card", "reading"},
+	{"output", "card", "reading", "giveaway"},
 	{"courtesy", "fitting"},
 	{"pace", "prose", "housefile"},
 	{"hall", "chat", "carry"},
 	{"room"},
-	{"opening", "privacy", "arrive", "command", "hello", "raid", "presence", "thank", "desk", "overlay", "guard", "along", "count", "fetched", "neighbour", "outcome", "regulars", "day", "timer", "relay", "note", "bookmark", "social", "ear"},
+	{"opening", "privacy", "arrive", "command", "hello", "raid", "presence", "thank", "desk", "overlay", "guard", "along", "count", "fetched", "neighbour", "outcome", "regulars", "day", "timer", "relay", "note", "bookmark", "social", "ear", "draw", "points"},
 	{"house"},
+	{"lookback"},
 	{"house/housetest", "rehearsal", "forecast"},
+	{"compare", "whatif", "expect"},
 }
 
 // mayKnow are the parts around the core, and whom of each other they know; all know the core.

@@ -7,6 +7,9 @@ const test = (name, f) => tests.push([name, f]);
 
 const places = [
   ["/dates", (page) => page.getByRole("region", { name: "The year" })],
+  ["/rehearsal", (page) => page.getByText("nothing is sent", { exact: false })],
+  ["/lookback", (page) => page.getByRole("region", { name: "Against the usual" })],
+  ["/lookback/over", (page) => page.getByRole("region", { name: "Days and hours" })],
   ["/courtesies/table", (page) => page.getByTestId("outcome").getByText("timers", { exact: false })],
   ["/courtesies", (page) => page.getByRole("region", { name: "Editor" })],
   ["/courtesies/raid-boatload", (page) => page.getByRole("tab", { name: "Who gets it" })],

@@ -6,12 +6,15 @@ import { tests as communityTests } from "./communities.mjs";
 import { tests as courtesyTests } from "./courtesies.mjs";
 import { tests as kitTests } from "./kit.mjs";
 import { tests as dateTests } from "./dates.mjs";
+import { tests as drawTests } from "./draws.mjs";
 import { tests as doorTests } from "./doors.mjs";
+import { tests as eveningTests } from "./evenings.mjs";
 import { browse, flip, launch, looked, until } from "./house.mjs";
 import { tests as guardTests } from "./guard.mjs";
 import { tests as keepingTests } from "./keeping.mjs";
 import { tests as movingTests } from "./moving.mjs";
 import { tests as placeTests } from "./places.mjs";
+import { tests as rewardTests } from "./rewards.mjs";
 import { tests as screenTests } from "./screen.mjs";
 import { tests as timerTests } from "./timers.mjs";
 import { tests as triedTests } from "./tried.mjs";
@@ -27,7 +30,7 @@ test("a used or wrong link does not sign in, the right one does", async ({ page,
   await page.goto(house.link); // looking at it, as a preview does, does not use it up
   await page.getByRole("button", { name: "Come in" }).click();
   await page.getByRole("heading", { name: "Conversation" }).waitFor();
-  assert.equal(await page.getByRole("navigation", { name: "Views", exact: true }).getByRole("link").count(), 5, "only the views that exist");
+  assert.equal(await page.getByRole("navigation", { name: "Views", exact: true }).getByRole("link").count(), 7, "the views");
   await page.getByText("It is quiet.").waitFor();
   await page.getByText("The evening line begins when a stream opens.").waitFor();
 });
@@ -354,6 +357,9 @@ tests.push(
   ...screenTests,
   ...triedTests,
   ...guardTests,
+  ...drawTests,
+  ...eveningTests,
+  ...rewardTests,
   ...placeTests,
   ...communityTests,
 );

@@ -1,5 +1,5 @@
 // Takes the pictures in docs/screenshots from the demo data.
-import { browse, empty, enter, launch, until } from "./house.mjs";
+import { asked, browse, empty, enter, launch, until } from "./house.mjs";
 
 const out = (name) => `../docs/screenshots/${name}.png`;
 const browser = await browse();
@@ -56,7 +56,6 @@ await page.getByPlaceholder("Who comes").fill("kelpwright");
 await page.locator(".pick").first().click();
 await page.getByTestId("ladder").getByText("wins").waitFor();
 await page.waitForTimeout(600);
-await page.screenshot({ path: out("ladder") });
 await page.getByRole("button", { name: "The shelf" }).click();
 await page.locator("[data-medium='limpet.svg'] img").waitFor();
 await page.waitForTimeout(600);
@@ -74,7 +73,6 @@ await page.locator("[data-person]", { hasText: "kelpwright" }).first().click();
 await page.getByText("Accounts").waitFor();
 await page.waitForTimeout(600);
 await page.screenshot({ path: out("book") });
-await look(page, `${house.base}/book/crews`, "crews");
 await page.goto(`${house.base}/places`);
 await page.getByRole("button", { name: /^New follow to Lamp log/ }).click();
 await page.waitForTimeout(1500);
@@ -128,7 +126,6 @@ await page.getByRole("heading", { name: "What came in lately" }).scrollIntoViewI
 await page.locator("details").nth(1).locator("summary").click();
 await page.locator("details").nth(4).scrollIntoViewIfNeeded();
 await page.waitForTimeout(600);
-await page.screenshot({ path: out("door") });
 await house.do("coin", { viewer: "limpet_lena", viewers: 1250, text: "for the anemone" });
 await house.do("raffle", { viewer: "moss_and_maud" });
 await page.goto(`${house.base}/house/doors/tin`);
@@ -141,7 +138,6 @@ await page.screenshot({ path: out("teach") });
 await page.goto(house.base);
 await minute(15.35);
 await page.waitForTimeout(2500);
-await page.screenshot({ path: out("porch-storm") });
 await page.evaluate(() => localStorage.setItem("porch-theme", "linen"));
 await page.reload();
 await page.waitForTimeout(9000);
@@ -154,7 +150,43 @@ await page.locator("[data-peg='greetings']").click();
 await page.getByText("is greeted anew", { exact: false }).waitFor();
 await page.screenshot({ path: out("porch-phone") });
 await page.setViewportSize({ width: 1280, height: 800 });
-await look(page, house.street, "street");
+
+// A draw while its winner is waited for, and small rewards.
+await page.goto(house.base);
+await page.keyboard.press("d");
+await page.getByLabel("Prizes, one a line").fill("a print of the kelp bed\na limpet badge");
+await page.getByRole("button", { name: "Open the draw", exact: true }).click();
+await page.getByRole("button", { name: "Close and draw" }).waitFor();
+for (const viewer of ["tidewrack", "mossy_mare", "kelpwright", "pebble_june", "saltpan_pip", "limpet_lena"]) await house.do("say", { platform: "quayside", viewer, text: "!tide" });
+await page.waitForTimeout(2500);
+await page.getByRole("button", { name: "Close and draw" }).click();
+await page.waitForTimeout(3000);
+await page.screenshot({ path: out("draw") });
+await page.goto(`${house.base}/courtesies`);
+await page.getByRole("button", { name: /Small rewards/ }).click();
+const rewards = page.getByRole("region", { name: "How points are gathered" }).first();
+const put = async (label, value) => {
+  await rewards.getByLabel(label).fill(value);
+  await rewards.getByLabel(label).blur();
+  await page.waitForTimeout(1200);
+};
+await rewards.getByRole("checkbox", { name: "points are on" }).check();
+await put("What one is called", "pearl");
+await put("Points every ten minutes", "10");
+await put("Points for the first level", "100");
+await put("Names of the levels, one a line", "Barnacle\nLimpet\nPeriwinkle\nShore crab");
+for (const title of ["What I have, and who leads", "Turn a stone", "Periwinkle race"]) {
+  await rewards.getByRole("listitem").filter({ hasText: title }).first().getByRole("button", { name: "Set it up" }).click();
+  await page.waitForTimeout(1200);
+}
+await page.getByText("Bring points in from a file").click();
+await page.getByLabel("The rows").fill("login,points\nlimpet_lena,1200\nkelpwright,840\nsandhopper9,510\nmossy_mare,120");
+await page.getByRole("button", { name: "Look first" }).click();
+await page.getByRole("button", { name: /^Give \d+ to/ }).click();
+await page.getByRole("link", { name: "Limpet Lena" }).waitFor();
+await page.getByText("Bring points in from a file").click();
+await page.waitForTimeout(6000); // what was said in passing is gone
+await page.screenshot({ path: out("rewards") });
 await page.goto(`${house.base}/courtesies/table`);
 await page.getByRole("button", { name: "Bring in…" }).click();
 await page.getByLabel("A list of commands").fill(
@@ -193,5 +225,24 @@ await page.getByLabel("Choose !creature").check();
 await page.getByLabel("Choose tide").check();
 await page.waitForTimeout(900);
 await page.screenshot({ path: out("commands") });
+
+// The evening is over: lived again under a draft, and looked back at.
+await asked(page, "POST", "/api/desk/stream", { act: "closed" });
+await until("the stream is over", async () => !(await page.request.get(`${house.base}/api/porch`).then((r) => r.json())).live.on);
+await page.goto(`${house.base}/rehearsal`);
+await page.getByText("nothing is sent", { exact: false }).waitFor();
+await page.getByRole("button", { name: "a draft without a change" }).click();
+await page.getByLabel("greetings become one from").fill("9");
+await page.getByLabel("seconds between two lines").fill("6");
+await page.getByRole("checkbox", { name: "Greet a regular" }).click();
+await page.getByRole("button", { name: "Done", exact: true }).click();
+await page
+  .getByRole("region", { name: "Differences" })
+  .getByRole("button", { name: /later|only above/ })
+  .first()
+  .click();
+await page.waitForTimeout(1500);
+await page.screenshot({ path: out("rehearsal") });
+await look(page, `${house.base}/lookback`, "lookback", 2500);
 await browser.close();
 await house.stop();

@@ -15,6 +15,7 @@ import (
 	"vividporch/core/guard"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
+	"vividporch/core/points"
 	"vividporch/core/privacy"
 	"vividporch/store/forget"
 	"vividporch/store/log"
@@ -53,10 +54,11 @@ type times struct {
 	past    []attendance.Past
 	tonight int       // number of the stream that is on; 0 for none
 	begun   time.Time // when that opened, or the last one closed
+	points  *points.Counting
 }
 
 func (h *House) setTimes() {
-	t := &times{past: h.state.Past}
+	t := &times{past: h.state.Past, points: points.MemoryOf(h.state.Rooms).Counting()}
 	if n := len(t.past); n > 0 {
 		t.begun = t.past[n-1].Closed
 	}
@@ -69,7 +71,8 @@ func (h *House) setTimes() {
 // Reckoning is what standings are worked out from, as of now.
 func (h *House) Reckoning() record.Reckoning {
 	plan := h.plan.Load()
-	return record.Reckoning{Rules: plan.Standings(), Past: h.times.Load().past, Now: h.clock.now(), Zone: plan.Zone}
+	t := h.times.Load()
+	return record.Reckoning{Rules: plan.Standings(), Past: t.past, Now: h.clock.now(), Zone: plan.Zone, Points: t.points}
 }
 
 // Tonight is the number of the stream that is on, or 0.
@@ -136,7 +139,13 @@ func (h *House) forgets(b *log.Batch) bool {
 // forgotten disappears from what the Porch shows.
 func (h *House) after(ctx context.Context, b *log.Batch) {
 	gone, names := []string{}, []string{}
+	var late []time.Time
 	for i := range b.Entries {
+		if ev := &b.Entries[i].Event; !event.IsOwn(ev.Type) {
+			if _, is := ev.Late(); is {
+				late = append(late, ev.Time)
+			}
+		}
 		gone = append(gone, hall.Forgotten(&b.Entries[i].Event, b.Entries[i].Decisions)...)
 		if f, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
 			names = append(names, f.Names...)
@@ -147,13 +156,17 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 			default: // they are to be looked at anyway
 			}
 			h.reach()
+			h.Rehearser.Poke()
 			go h.lookAtPlaces(ctx) // a place may be mended, or go on
 		}
 		for _, d := range b.Entries[i].Decisions {
 			switch d.Kind {
 			case hall.Close:
 				k, n := h.Reckoning(), d.Stream
-				go h.settle(ctx, k, n)
+				go func() {
+					h.settle(ctx, k, n)
+					h.Lookbacks.Closed(ctx, n)
+				}()
 			case hall.Forget:
 				names = append(names, d.Names...)
 			case guard.Tell:
@@ -164,6 +177,9 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 				}
 			}
 		}
+	}
+	if len(late) > 0 {
+		go h.Lookbacks.Late(ctx, late)
 	}
 	if len(gone) == 0 {
 		return
@@ -176,6 +192,7 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 	h.entries.Forget(gone, names)
 	h.Screens.ForgetTheirs(gone)
 	h.Looker.Forget()
+	h.Rehearser.Forget()
 	h.Speaker.Forget()
 	h.hub.forget()
 	h.shown = nil

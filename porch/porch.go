@@ -33,11 +33,14 @@ import (
 	"vividporch/porch/calendar"
 	"vividporch/porch/company"
 	"vividporch/porch/desk"
+	"vividporch/porch/drawing"
 	"vividporch/porch/gate"
+	"vividporch/porch/lookbacks"
 	"vividporch/porch/movein"
 	"vividporch/porch/onscreen"
 	"vividporch/porch/past"
 	"vividporch/porch/places"
+	"vividporch/porch/rehearse"
 	"vividporch/porch/screen"
 	"vividporch/porch/services"
 	"vividporch/porch/signins"
@@ -131,10 +134,13 @@ type House struct {
 	SignIns   *signins.Keeper    // at platforms
 	Screens   *onscreen.Screens  // the overlays
 	Looker    *past.Looker       // at what was said
-	Speaker   aloud.Speaker      // what makes words speech for them
-	Company   *company.Company   // the people round the channel
-	Calendar  *calendar.Calendar // and their days
-	Claims    movein.Claims      // of accounts in chat, by a phrase
+	Draws     *drawing.Drawing
+	Rehearser *rehearse.Rehearser // of evenings, beside this one
+	Lookbacks *lookbacks.Maker    // of streams that are over
+	Speaker   aloud.Speaker       // what makes words speech for them
+	Company   *company.Company    // the people round the channel
+	Calendar  *calendar.Calendar  // and their days
+	Claims    movein.Claims       // of accounts in chat, by a phrase
 
 	mu     sync.Mutex
 	chats  map[string]*line // by door
@@ -264,6 +270,10 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 		return h.store.Shelf.Card(ctx, id, name)
 	}, Speak: h.Speaker.Say, Elsewhere: h.elsewhere()})
 	h.Looker = h.lookerOf()
+	h.Lookbacks = lookbacks.New(lookbacks.Config{Store: cfg.Store, Channel: id, Plan: h.Plan, Clock: h.Clock, Warn: func(what string, err error) { h.log.Warn(what, "error", err) }})
+	h.Rehearser = rehearse.New(rehearse.Config{Store: cfg.Store, Channel: id, Plan: h.Plan, Clock: h.Clock,
+		Warn: func(what string, err error) { h.log.Warn(what, "error", err) }})
+	h.Draws = drawing.New(drawing.Config{Channel: id, Store: cfg.Store, Tell: h.tell, Look: h.look})
 	h.voices = h.voicesOf()
 	h.Services = h.servicesOf()
 	h.SignIns = h.signInsOf()
@@ -282,6 +292,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	wg.Go(func() { h.Screens.Run(run) })
 	wg.Go(func() { h.keepLoudness(run) })
 	wg.Go(func() { h.keepFetched(run) })
+	wg.Go(func() { h.Rehearser.Tend(run) })
 	if !cfg.Shut {
 		wg.Go(func() { h.keepWeek(run) })
 	}

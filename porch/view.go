@@ -21,6 +21,7 @@ import (
 	"vividporch/core/housefile"
 	"vividporch/core/overlay"
 	"vividporch/core/people"
+	"vividporch/core/points"
 	"vividporch/core/relay"
 	"vividporch/core/room"
 	"vividporch/porch/calendar"
@@ -284,3 +285,12 @@ func (h *House) Gathered(ctx context.Context) (out []relay.Waits, err error) {
 
 // usualSpeed is how fast chat is taken to be where nothing tells, in lines a minute.
 const usualSpeed = 4
+
+// CanUndoReset reports whether the last reset of points, and of their season, can be taken back.
+func (h *House) CanUndoReset(ctx context.Context) (all, season bool, err error) {
+	err = h.look(ctx, func(s *house.State) {
+		m := points.MemoryOf(s.Rooms)
+		all, season = m.All.CanUndo(), m.Season.CanUndo()
+	})
+	return all, season, err
+}

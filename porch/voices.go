@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/count"
 	"vividporch/core/day"
+	"vividporch/core/draw"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/house"
@@ -28,10 +29,15 @@ func (h *House) letOut(b *log.Batch) {
 		for _, d := range b.Entries[i].Decisions {
 			if voice := h.voices[d.Way()]; voice != nil {
 				voice(d)
-			} else if d.Kind == overlay.Show {
+				continue
+			}
+			switch d.Kind {
+			case overlay.Show:
 				h.Screens.Show(d)
-			} else if d.Kind == hall.Ask {
+			case hall.Ask:
 				h.asker.Ask(h.plan.Load().Profile(d.Platform), d)
+			case draw.Seal, draw.Unseal:
+				h.Draws.Seal(d)
 			}
 		}
 	}

@@ -98,6 +98,7 @@ run_tests() {
   check "fuzz: lines of chat" fuzz ./core/spoken FuzzALineIsReadWithoutHarm
   check "fuzz: lists of commands" fuzz ./formats/commands FuzzAnyFileIsReadOrRefused
   check "fuzz: calendars" fuzz ./formats/ics FuzzACalendarIsReadOrItsEventsAreRefused
+  check "fuzz: lists of points" fuzz ./formats/pearls FuzzAnyListIsReadOrRefused
   check "fuzz: readings" fuzz ./core/reading FuzzAMessage 10s
   check "fuzz: rules of the guard" fuzz ./core/trouble FuzzNoLineUpsetsARule
   check "fuzz: words in disguise" fuzz ./core/wordlist FuzzWhateverIsWrittenTheListTellsOfItself

@@ -334,6 +334,81 @@ func (e DeliveryState) Valid() bool {
 	}
 }
 
+// Defines values for DrawPageState.
+const (
+	DrawPageStateCancelled DrawPageState = "cancelled"
+	DrawPageStateClosed    DrawPageState = "closed"
+	DrawPageStateDrawing   DrawPageState = "drawing"
+	DrawPageStateOpen      DrawPageState = "open"
+	DrawPageStateOver      DrawPageState = "over"
+	DrawPageStateSealing   DrawPageState = "sealing"
+)
+
+// Valid indicates whether the value is a known member of the DrawPageState enum.
+func (e DrawPageState) Valid() bool {
+	switch e {
+	case DrawPageStateCancelled:
+		return true
+	case DrawPageStateClosed:
+		return true
+	case DrawPageStateDrawing:
+		return true
+	case DrawPageStateOpen:
+		return true
+	case DrawPageStateOver:
+		return true
+	case DrawPageStateSealing:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for DrawPickState.
+const (
+	DrawPickStateClaimed DrawPickState = "claimed"
+	DrawPickStatePassed  DrawPickState = "passed"
+	DrawPickStatePending DrawPickState = "pending"
+)
+
+// Valid indicates whether the value is a known member of the DrawPickState enum.
+func (e DrawPickState) Valid() bool {
+	switch e {
+	case DrawPickStateClaimed:
+		return true
+	case DrawPickStatePassed:
+		return true
+	case DrawPickStatePending:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for DrawTermsWay.
+const (
+	DrawTermsWayAnswer DrawTermsWay = "answer"
+	DrawTermsWayLately DrawTermsWay = "lately"
+	DrawTermsWayNumber DrawTermsWay = "number"
+	DrawTermsWayWord   DrawTermsWay = "word"
+)
+
+// Valid indicates whether the value is a known member of the DrawTermsWay enum.
+func (e DrawTermsWay) Valid() bool {
+	switch e {
+	case DrawTermsWayAnswer:
+		return true
+	case DrawTermsWayLately:
+		return true
+	case DrawTermsWayNumber:
+		return true
+	case DrawTermsWayWord:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EntryKind.
 const (
 	EntryKindAct       EntryKind = "act"
@@ -394,6 +469,54 @@ func (e EntryState) Valid() bool {
 	case EntryStateSending:
 		return true
 	case EntryStateUncertain:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for EveningDifferenceKind.
+const (
+	EveningDifferenceKindLater     EveningDifferenceKind = "later"
+	EveningDifferenceKindOnlyAbove EveningDifferenceKind = "only above"
+	EveningDifferenceKindOnlyBelow EveningDifferenceKind = "only below"
+	EveningDifferenceKindSooner    EveningDifferenceKind = "sooner"
+	EveningDifferenceKindWords     EveningDifferenceKind = "words"
+)
+
+// Valid indicates whether the value is a known member of the EveningDifferenceKind enum.
+func (e EveningDifferenceKind) Valid() bool {
+	switch e {
+	case EveningDifferenceKindLater:
+		return true
+	case EveningDifferenceKindOnlyAbove:
+		return true
+	case EveningDifferenceKindOnlyBelow:
+		return true
+	case EveningDifferenceKindSooner:
+		return true
+	case EveningDifferenceKindWords:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for EveningRowKind.
+const (
+	EveningRowKindImagined EveningRowKind = "imagined"
+	EveningRowKindRecorded EveningRowKind = "recorded"
+	EveningRowKindWritten  EveningRowKind = "written"
+)
+
+// Valid indicates whether the value is a known member of the EveningRowKind enum.
+func (e EveningRowKind) Valid() bool {
+	switch e {
+	case EveningRowKindImagined:
+		return true
+	case EveningRowKindRecorded:
+		return true
+	case EveningRowKindWritten:
 		return true
 	default:
 		return false
@@ -658,6 +781,33 @@ func (e SecretInSlot) Valid() bool {
 	}
 }
 
+// Defines values for SideWantedKind.
+const (
+	SideWantedKindDraft   SideWantedKind = "draft"
+	SideWantedKindFile    SideWantedKind = "file"
+	SideWantedKindForce   SideWantedKind = "force"
+	SideWantedKindSaid    SideWantedKind = "said"
+	SideWantedKindVersion SideWantedKind = "version"
+)
+
+// Valid indicates whether the value is a known member of the SideWantedKind enum.
+func (e SideWantedKind) Valid() bool {
+	switch e {
+	case SideWantedKindDraft:
+		return true
+	case SideWantedKindFile:
+		return true
+	case SideWantedKindForce:
+		return true
+	case SideWantedKindSaid:
+		return true
+	case SideWantedKindVersion:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for StepState.
 const (
 	StepStateDone    StepState = "done"
@@ -847,6 +997,24 @@ func (e GetCommandsParamsFormat) Valid() bool {
 	}
 }
 
+// Defines values for GetLookBackFileParamsFormat.
+const (
+	GetLookBackFileParamsFormatCsv  GetLookBackFileParamsFormat = "csv"
+	GetLookBackFileParamsFormatHTML GetLookBackFileParamsFormat = "html"
+)
+
+// Valid indicates whether the value is a known member of the GetLookBackFileParamsFormat enum.
+func (e GetLookBackFileParamsFormat) Valid() bool {
+	switch e {
+	case GetLookBackFileParamsFormatCsv:
+		return true
+	case GetLookBackFileParamsFormatHTML:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for GetChaptersParamsFormat.
 const (
 	GetChaptersParamsFormatText GetChaptersParamsFormat = "text"
@@ -965,6 +1133,21 @@ type BeginSignIn struct {
 
 // BeginSignInWho defines model for BeginSignIn.Who.
 type BeginSignInWho string
+
+// Behind defines model for Behind.
+type Behind struct {
+	Lines  []BehindLine `json:"lines"`
+	More   int          `json:"more"`
+	People []CameOne    `json:"people"`
+}
+
+// BehindLine defines model for BehindLine.
+type BehindLine struct {
+	At   time.Time `json:"at"`
+	Text string    `json:"text"`
+	Who  string    `json:"who,omitempty,omitzero"`
+	Why  string    `json:"why,omitempty,omitzero"`
+}
 
 // BookAccount defines model for BookAccount.
 type BookAccount struct {
@@ -1221,6 +1404,30 @@ type Came struct {
 	Understood string `json:"understood,omitempty,omitzero"`
 }
 
+// CameOne defines model for CameOne.
+type CameOne struct {
+	Account string `json:"account,omitempty,omitzero"`
+
+	// After how many streams after it
+	After    int       `json:"after,omitempty,omitzero"`
+	Attended int       `json:"attended,omitempty,omitzero"`
+	Because  string    `json:"because,omitempty,omitzero"`
+	Birthday bool      `json:"birthday,omitempty,omitzero"`
+	First    time.Time `json:"first,omitempty,omitzero"`
+	Follows  bool      `json:"follows,omitempty,omitzero"`
+	Lines    int64     `json:"lines"`
+
+	// Name empty of somebody who was forgotten
+	Name string `json:"name"`
+
+	// NewOn the opening of their first stream
+	NewOn  time.Time `json:"newOn,omitempty,omitzero"`
+	Person int64     `json:"person"`
+
+	// With whose raid they came with
+	With string `json:"with,omitempty,omitzero"`
+}
+
 // Cannot defines model for Cannot.
 type Cannot struct {
 	What string `json:"what"`
@@ -1441,6 +1648,12 @@ type CountdownHand struct {
 // CountdownHandAct defines model for CountdownHand.Act.
 type CountdownHandAct string
 
+// CountedReason defines model for CountedReason.
+type CountedReason struct {
+	Count int    `json:"count"`
+	Why   string `json:"why"`
+}
+
 // Courtesies defines model for Courtesies.
 type Courtesies struct {
 	Acts       []ActView      `json:"acts"`
@@ -1476,6 +1689,9 @@ type CourtesyRule struct {
 	Asks  []string `json:"asks,omitempty,omitzero"`
 	Away  bool     `json:"away,omitempty,omitzero"`
 	Burst Burst    `json:"burst,omitempty,omitzero"`
+
+	// Cost points that whoever causes it pays
+	Cost int64 `json:"cost,omitempty,omitzero"`
 
 	// DelaySeconds of all it does, beside the delays of each
 	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
@@ -1630,6 +1846,13 @@ type DatesFeedMade struct {
 	Address string `json:"address"`
 }
 
+// DayOfOne defines model for DayOfOne.
+type DayOfOne struct {
+	Day  string `json:"day"`
+	Kept bool   `json:"kept"`
+	Name string `json:"name"`
+}
+
 // DeclareStream defines model for DeclareStream.
 type DeclareStream struct {
 	Act   DeclareStreamAct `json:"act"`
@@ -1687,6 +1910,25 @@ type DeliveryNamed struct {
 	Place string `json:"place"`
 }
 
+// Dials defines model for Dials.
+type Dials struct {
+	// DropAt minute in which the stream drops; 0 for none
+	DropAt      int     `json:"dropAt"`
+	DropMinutes int     `json:"dropMinutes"`
+	LinesMinute float64 `json:"linesMinute"`
+	Minutes     int     `json:"minutes"`
+
+	// NewShare of those who come, 0 to 1
+	NewShare     float64 `json:"newShare"`
+	PeopleMinute float64 `json:"peopleMinute"`
+
+	// RaidAt minute
+	RaidAt      int     `json:"raidAt"`
+	RaidOf      int     `json:"raidOf"`
+	Seed        int64   `json:"seed"`
+	SupportHour float64 `json:"supportHour"`
+}
+
 // Difference defines model for Difference.
 type Difference struct {
 	After  string `json:"after,omitempty,omitzero"`
@@ -1720,6 +1962,14 @@ type Door struct {
 	State       string    `json:"state"`
 }
 
+// DoorDown defines model for DoorDown.
+type DoorDown struct {
+	Door string    `json:"door"`
+	From time.Time `json:"from"`
+	To   time.Time `json:"to,omitempty,omitzero"`
+	Why  string    `json:"why,omitempty,omitzero"`
+}
+
 // DoorPage defines model for DoorPage.
 type DoorPage struct {
 	// Address of a door for happenings: where they are sent
@@ -1743,6 +1993,22 @@ type Draft struct {
 	Outputs []DraftOutput `json:"outputs"`
 }
 
+// DraftChanges what a draft changes beside the words that are typed
+type DraftChanges struct {
+	// Pace measures of pace by their names in the house file
+	Pace map[string]float64 `json:"pace,omitempty,omitzero"`
+
+	// Switches courtesies on or off
+	Switches map[string]bool `json:"switches,omitempty,omitzero"`
+}
+
+// DraftOf defines model for DraftOf.
+type DraftOf struct {
+	Faults int    `json:"faults"`
+	ID     string `json:"id"`
+	Label  string `json:"label"`
+}
+
 // DraftOutput defines model for DraftOutput.
 type DraftOutput struct {
 	Alternatives []string          `json:"alternatives"`
@@ -1761,6 +2027,177 @@ type Drafted struct {
 	Valid   bool    `json:"valid"`
 }
 
+// DrawBar defines model for DrawBar.
+type DrawBar struct {
+	Account string    `json:"account"`
+	At      time.Time `json:"at"`
+	By      string    `json:"by,omitempty,omitzero"`
+	Name    string    `json:"name"`
+	Reason  string    `json:"reason"`
+}
+
+// DrawBarHand defines model for DrawBarHand.
+type DrawBarHand struct {
+	Account string `json:"account"`
+	On      bool   `json:"on"`
+	Reason  string `json:"reason,omitempty,omitzero"`
+}
+
+// DrawEntry defines model for DrawEntry.
+type DrawEntry struct {
+	Account string    `json:"account,omitempty,omitzero"`
+	At      time.Time `json:"at"`
+	Guess   *int64    `json:"guess,omitempty"`
+
+	// In it counts
+	In     bool   `json:"in"`
+	Name   string `json:"name,omitempty,omitzero"`
+	Number int    `json:"number"`
+
+	// Void why it does not
+	Void string `json:"void,omitempty,omitzero"`
+}
+
+// DrawGlance the draw that goes on, or one that just ended
+type DrawGlance struct {
+	Closes  time.Time `json:"closes,omitempty,omitzero"`
+	Entries int       `json:"entries"`
+	ID      string    `json:"id"`
+
+	// Picks how often somebody was drawn
+	Picks  int    `json:"picks,omitempty,omitzero"`
+	Prizes string `json:"prizes"`
+	State  string `json:"state"`
+
+	// Waits winners who have to say something
+	Waits []DrawPick `json:"waits,omitempty,omitzero"`
+
+	// Word how one enters, in words
+	Word string `json:"word"`
+}
+
+// DrawHand defines model for DrawHand.
+type DrawHand struct {
+	Account string `json:"account,omitempty,omitzero"`
+
+	// Act open, close, draw, again, cancel, claimed or void
+	Act    string    `json:"act"`
+	Ready  string    `json:"ready,omitempty,omitzero"`
+	Reason string    `json:"reason,omitempty,omitzero"`
+	Terms  DrawTerms `json:"terms,omitempty,omitzero"`
+}
+
+// DrawPage what everybody may see of a draw, and what it was asked for with
+type DrawPage struct {
+	Answer  *int64        `json:"answer,omitempty"`
+	Ask     string        `json:"ask,omitempty,omitzero"`
+	Commit  string        `json:"commit,omitempty,omitzero"`
+	Digest  string        `json:"digest,omitempty,omitzero"`
+	Ended   time.Time     `json:"ended,omitempty,omitzero"`
+	Entries []DrawEntry   `json:"entries"`
+	ID      string        `json:"id"`
+	Minutes float64       `json:"minutes,omitempty,omitzero"`
+	Number  int           `json:"number"`
+	Opened  time.Time     `json:"opened,omitempty,omitzero"`
+	Picks   []DrawPick    `json:"picks"`
+	Prizes  []string      `json:"prizes"`
+	State   DrawPageState `json:"state"`
+
+	// Unwon prizes that nobody has, by their places
+	Unwon []int  `json:"unwon,omitempty,omitzero"`
+	Way   string `json:"way"`
+
+	// Who who may win, in words
+	Who string `json:"who,omitempty,omitzero"`
+
+	// Why it was closed, or called off
+	Why  string `json:"why,omitempty,omitzero"`
+	Word string `json:"word,omitempty,omitzero"`
+}
+
+// DrawPageState defines model for DrawPage.State.
+type DrawPageState string
+
+// DrawPast defines model for DrawPast.
+type DrawPast struct {
+	ID      string    `json:"id"`
+	Number  int       `json:"number"`
+	Opened  time.Time `json:"opened"`
+	Prizes  []string  `json:"prizes"`
+	State   string    `json:"state"`
+	Winners int       `json:"winners"`
+}
+
+// DrawPick defines model for DrawPick.
+type DrawPick struct {
+	Account string `json:"account,omitempty,omitzero"`
+
+	// Ends until when they have to say something
+	Ends time.Time `json:"ends,omitempty,omitzero"`
+	Name string    `json:"name,omitempty,omitzero"`
+
+	// Number of the entry
+	Number int           `json:"number"`
+	Prize  int           `json:"prize"`
+	State  DrawPickState `json:"state"`
+	Why    string        `json:"why,omitempty,omitzero"`
+}
+
+// DrawPickState defines model for DrawPick.State.
+type DrawPickState string
+
+// DrawReady defines model for DrawReady.
+type DrawReady struct {
+	Name  string    `json:"name"`
+	Terms DrawTerms `json:"terms"`
+}
+
+// DrawReadyHand defines model for DrawReadyHand.
+type DrawReadyHand struct {
+	Name  string    `json:"name"`
+	Terms DrawTerms `json:"terms,omitempty,omitzero"`
+}
+
+// DrawTerms defines model for DrawTerms.
+type DrawTerms struct {
+	Answers []string `json:"answers,omitempty,omitzero"`
+	Ask     string   `json:"ask,omitempty,omitzero"`
+
+	// ClaimSeconds within which a winner has to say something
+	ClaimSeconds float64 `json:"claimSeconds,omitempty,omitzero"`
+	CloseMinutes float64 `json:"closeMinutes,omitempty,omitzero"`
+	Exact        bool    `json:"exact,omitempty,omitzero"`
+	From         int64   `json:"from,omitempty,omitzero"`
+
+	// Guesses for each person
+	Guesses     int     `json:"guesses,omitempty,omitzero"`
+	Hint        string  `json:"hint,omitempty,omitzero"`
+	HintMinutes float64 `json:"hintMinutes,omitempty,omitzero"`
+
+	// Loose slips of spelling are overlooked
+	Loose bool `json:"loose,omitempty,omitzero"`
+
+	// Minutes of lately: who spoke within so many
+	Minutes float64 `json:"minutes,omitempty,omitzero"`
+
+	// Number absent: the secret stands for it
+	Number *int64 `json:"number,omitempty"`
+
+	// Prizes one winner each
+	Prizes        []string `json:"prizes"`
+	RemindMinutes float64  `json:"remindMinutes,omitempty,omitzero"`
+
+	// Rest whoever won one of so many draws before cannot win
+	Rest int          `json:"rest,omitempty,omitzero"`
+	To   int64        `json:"to,omitempty,omitzero"`
+	Way  DrawTermsWay `json:"way"`
+	Who  Who          `json:"who,omitempty,omitzero"`
+	Word string       `json:"word,omitempty,omitzero"`
+}
+
+// DrawTermsWay defines model for DrawTerms.Way.
+type DrawTermsWay string
+
 // Drawing A picture that is drawn for whoever a post is about.
 type Drawing struct {
 	At     string `json:"at,omitempty,omitzero"`
@@ -1772,6 +2209,20 @@ type Drawing struct {
 
 	// Wording what stands in it besides the name
 	Wording string `json:"wording,omitempty,omitzero"`
+}
+
+// DrawsView defines model for DrawsView.
+type DrawsView struct {
+	Barred []DrawBar `json:"barred"`
+
+	// Now what everybody may see of a draw, and what it was asked for with
+	Now   DrawPage    `json:"now,omitempty,omitzero"`
+	Past  []DrawPast  `json:"past"`
+	Ready []DrawReady `json:"ready"`
+	Terms DrawTerms   `json:"terms,omitempty,omitzero"`
+
+	// Told some courtesy speaks of draws
+	Told bool `json:"told"`
 }
 
 // EarStanding defines model for EarStanding.
@@ -1787,6 +2238,15 @@ type EarStanding struct {
 type Emote struct {
 	Platforms []string `json:"platforms"`
 	Word      string   `json:"word"`
+}
+
+// Enacting defines model for Enacting.
+type Enacting struct {
+	// Changes what a draft changes beside the words that are typed
+	Changes DraftChanges `json:"changes,omitempty,omitzero"`
+
+	// Kept only when every kept evening goes as it should
+	Kept bool `json:"kept,omitempty,omitzero"`
 }
 
 // Entry defines model for Entry.
@@ -1846,6 +2306,97 @@ type Evening struct {
 	Pins  []Mark `json:"pins"`
 	Raids []Mark `json:"raids"`
 	Said  []Mark `json:"said"`
+}
+
+// EveningDifference defines model for EveningDifference.
+type EveningDifference struct {
+	Above RehearsedLine         `json:"above,omitempty,omitzero"`
+	At    time.Time             `json:"at"`
+	Below RehearsedLine         `json:"below,omitempty,omitzero"`
+	Kind  EveningDifferenceKind `json:"kind"`
+	Label string                `json:"label"`
+
+	// Seconds how much sooner or later
+	Seconds float64 `json:"seconds"`
+	Why     string  `json:"why"`
+}
+
+// EveningDifferenceKind defines model for EveningDifference.Kind.
+type EveningDifferenceKind string
+
+// EveningIn defines model for EveningIn.
+type EveningIn struct {
+	// AsNow it goes as it should as it goes under the settings in force
+	AsNow    bool     `json:"asNow,omitempty,omitzero"`
+	Dials    Dials    `json:"dials,omitempty,omitzero"`
+	Expected Expected `json:"expected,omitempty,omitzero"`
+	Keep     bool     `json:"keep,omitempty,omitzero"`
+
+	// Script events, one a line
+	Script string `json:"script,omitempty,omitzero"`
+	Stream int    `json:"stream,omitempty,omitzero"`
+}
+
+// EveningRow defines model for EveningRow.
+type EveningRow struct {
+	At         time.Time      `json:"at"`
+	Dials      Dials          `json:"dials,omitempty,omitzero"`
+	Expected   Expected       `json:"expected,omitempty,omitzero"`
+	Happenings int            `json:"happenings,omitempty,omitzero"`
+	Kept       bool           `json:"kept"`
+	Kind       EveningRowKind `json:"kind"`
+	Member     string         `json:"member"`
+	Name       string         `json:"name"`
+	Stream     int            `json:"stream,omitempty,omitzero"`
+	Tried      time.Time      `json:"tried,omitempty,omitzero"`
+
+	// Version of the settings under which it goes as it should
+	Version int64       `json:"version,omitempty,omitzero"`
+	Went    EveningWent `json:"went,omitempty,omitzero"`
+}
+
+// EveningRowKind defines model for EveningRow.Kind.
+type EveningRowKind string
+
+// EveningWent defines model for EveningWent.
+type EveningWent struct {
+	Missed    []string `json:"missed"`
+	Otherwise int      `json:"otherwise"`
+	Well      bool     `json:"well"`
+	Why       string   `json:"why,omitempty,omitzero"`
+}
+
+// Expected defines model for Expected.
+type Expected struct {
+	Counts map[string]ExpectedRange `json:"counts,omitempty,omitzero"`
+	Said   []ExpectedLine           `json:"said,omitempty,omitzero"`
+	Unsaid []ExpectedLine           `json:"unsaid,omitempty,omitzero"`
+}
+
+// ExpectedLine defines model for ExpectedLine.
+type ExpectedLine struct {
+	Courtesy string `json:"courtesy,omitempty,omitzero"`
+	Effect   string `json:"effect,omitempty,omitzero"`
+	Event    string `json:"event,omitempty,omitzero"`
+	Person   string `json:"person,omitempty,omitzero"`
+	Text     string `json:"text,omitempty,omitzero"`
+	To       string `json:"to,omitempty,omitzero"`
+}
+
+// ExpectedRange defines model for ExpectedRange.
+type ExpectedRange struct {
+	Least float64 `json:"least,omitempty,omitzero"`
+	Most  float64 `json:"most,omitempty,omitzero"`
+}
+
+// FailedPost defines model for FailedPost.
+type FailedPost struct {
+	Attempts int    `json:"attempts"`
+	Line     string `json:"line"`
+	Place    string `json:"place"`
+	Reason   string `json:"reason"`
+	Text     string `json:"text"`
+	Unclear  bool   `json:"unclear"`
 }
 
 // Fault Something that keeps a courtesy from coming into force. From and to are UTF-16 offsets into the wording at "at".
@@ -2003,10 +2554,34 @@ type ForeignBlank struct {
 	Was string `json:"was"`
 }
 
+// GameHand defines model for GameHand.
+type GameHand struct {
+	Game string `json:"game"`
+}
+
+// GameView defines model for GameView.
+type GameView struct {
+	Asks string `json:"asks,omitempty,omitzero"`
+
+	// Courtesy the command that plays it
+	Courtesy string `json:"courtesy,omitempty,omitzero"`
+	Game     string `json:"game"`
+	Odds     []Odd  `json:"odds,omitempty,omitzero"`
+	Tells    string `json:"tells"`
+	Title    string `json:"title"`
+}
+
 // Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
 type Gather struct {
 	Count   int     `json:"count,omitempty,omitzero"`
 	Minutes float64 `json:"minutes"`
+}
+
+// GivenKind defines model for GivenKind.
+type GivenKind struct {
+	Count int      `json:"count"`
+	Kind  string   `json:"kind"`
+	Sums  []string `json:"sums,omitempty,omitzero"`
 }
 
 // GuardDid defines model for GuardDid.
@@ -2134,6 +2709,20 @@ type HeldHand struct {
 type HostIn struct {
 	Allow bool   `json:"allow"`
 	Host  string `json:"host"`
+}
+
+// HourThatWorked defines model for HourThatWorked.
+type HourThatWorked struct {
+	// Hour in which streams opened
+	Hour int     `json:"hour"`
+	New  float64 `json:"new"`
+
+	// People the middle of those streams
+	People  float64 `json:"people"`
+	Streams int     `json:"streams"`
+
+	// Weekday 0 is Sunday
+	Weekday int `json:"weekday"`
 }
 
 // Hours defines model for Hours.
@@ -2293,6 +2882,15 @@ type KeptMessage struct {
 // KeptMessageState defines model for KeptMessage.State.
 type KeptMessageState string
 
+// KeptSummary defines model for KeptSummary.
+type KeptSummary struct {
+	Kept int `json:"kept"`
+
+	// Running some are not yet lived under the settings in force
+	Running bool `json:"running"`
+	Well    int  `json:"well"`
+}
+
 // Ladder defines model for Ladder.
 type Ladder struct {
 	// Does what the winner, or the courtesy asked about, would do
@@ -2366,6 +2964,9 @@ type LinkedAccount struct {
 type Live struct {
 	Category string `json:"category,omitempty,omitzero"`
 
+	// Draw the draw that goes on, or one that just ended
+	Draw DrawGlance `json:"draw,omitempty,omitzero"`
+
 	// Dropped no platform is live, but the grace time has not passed
 	Dropped bool `json:"dropped,omitempty,omitzero"`
 
@@ -2388,6 +2989,13 @@ type Live struct {
 	Viewers   int64    `json:"viewers,omitempty,omitzero"`
 }
 
+// LivedMoment defines model for LivedMoment.
+type LivedMoment struct {
+	// Earlier rows before these that are not shown
+	Earlier int         `json:"earlier,omitempty,omitzero"`
+	Rows    []MomentRow `json:"rows"`
+}
+
 // LookAhead defines model for LookAhead.
 type LookAhead struct {
 	ID string `json:"id,omitempty,omitzero"`
@@ -2397,6 +3005,64 @@ type LookAhead struct {
 
 	// Speed lines people say a minute; none is as they do tonight
 	Speed float64 `json:"speed,omitempty,omitzero"`
+}
+
+// LookBack defines model for LookBack.
+type LookBack struct {
+	Arrived   int             `json:"arrived"`
+	Asked     []CountedReason `json:"asked"`
+	Bookmarks []MarkOfStream  `json:"bookmarks"`
+	Category  string          `json:"category"`
+	Closed    time.Time       `json:"closed"`
+	Days      []DayOfOne      `json:"days"`
+	Down      []DoorDown      `json:"down"`
+	Dropped   []CountedReason `json:"dropped"`
+
+	// EarlierNew new in the five streams before
+	EarlierNew int              `json:"earlierNew"`
+	Evening    Evening          `json:"evening"`
+	Failed     []FailedPost     `json:"failed"`
+	Figures    []LookBackFigure `json:"figures"`
+	Given      []GivenKind      `json:"given"`
+
+	// House lines by the house each minute
+	House  []int      `json:"house"`
+	Hushes []TimeSpan `json:"hushes"`
+
+	// Logged the log has it; else only the guest book knows of it
+	Logged     bool            `json:"logged"`
+	New        []CameOne       `json:"new"`
+	NewOf      int             `json:"newOf"`
+	Notes      []MarkOfStream  `json:"notes"`
+	Opened     time.Time       `json:"opened"`
+	Peace      []CountedReason `json:"peace"`
+	Platforms  []string        `json:"platforms"`
+	Raids      []RaidOfStream  `json:"raids"`
+	Returned   []CameOne       `json:"returned"`
+	ReturnedOf int             `json:"returnedOf"`
+	Silent     []SilentReason  `json:"silent"`
+	SilentOf   int             `json:"silentOf"`
+	Stream     int             `json:"stream"`
+	Title      string          `json:"title"`
+	Unanswered []CountedReason `json:"unanswered"`
+
+	// UsualShare the usual house share, 0 to 1
+	UsualShare float64 `json:"usualShare"`
+	Watched    int64   `json:"watched,omitempty,omitzero"`
+}
+
+// LookBackFigure defines model for LookBackFigure.
+type LookBackFigure struct {
+	Name    string     `json:"name"`
+	Usual   UsualRange `json:"usual"`
+	Value   float64    `json:"value"`
+	Weekday UsualRange `json:"weekday"`
+}
+
+// LookBacks defines model for LookBacks.
+type LookBacks struct {
+	Streams []SmallStream `json:"streams"`
+	Total   int           `json:"total"`
 }
 
 // MadeOf defines model for MadeOf.
@@ -2433,6 +3099,16 @@ type Mark struct {
 	Name     string `json:"name,omitempty,omitzero"`
 	Standing string `json:"standing,omitempty,omitzero"`
 	Viewers  int64  `json:"viewers,omitempty,omitzero"`
+}
+
+// MarkOfStream defines model for MarkOfStream.
+type MarkOfStream struct {
+	At time.Time `json:"at"`
+	By string    `json:"by,omitempty,omitzero"`
+
+	// Into seconds since the opening
+	Into int    `json:"into"`
+	Text string `json:"text"`
 }
 
 // Measure defines model for Measure.
@@ -2520,6 +3196,27 @@ type Moment struct {
 	Viewers int64     `json:"viewers,omitempty,omitzero"`
 }
 
+// MomentRow defines model for MomentRow.
+type MomentRow struct {
+	Above RehearsedLine `json:"above,omitempty,omitzero"`
+	At    time.Time     `json:"at"`
+	Below RehearsedLine `json:"below,omitempty,omitzero"`
+
+	// Difference which of the differences it belongs to
+	Difference int `json:"difference,omitempty,omitzero"`
+
+	// Elsewhere what stands on the other side instead
+	Elsewhere string `json:"elsewhere,omitempty,omitzero"`
+	Platform  string `json:"platform,omitempty,omitzero"`
+
+	// Said by somebody, the same in both
+	Said string `json:"said,omitempty,omitzero"`
+
+	// Told what happened, the same in both
+	Told string `json:"told,omitempty,omitzero"`
+	Who  string `json:"who,omitempty,omitzero"`
+}
+
 // Moving defines model for Moving.
 type Moving struct {
 	// Begun this house began with moving in
@@ -2532,6 +3229,14 @@ type Moving struct {
 type NamedPerson struct {
 	Name   string `json:"name"`
 	Person int64  `json:"person"`
+}
+
+// NamedWhen defines model for NamedWhen.
+type NamedWhen struct {
+	// Number that comes with it
+	Number string `json:"number,omitempty,omitzero"`
+	Type   string `json:"type"`
+	Words  string `json:"words"`
 }
 
 // NeverList defines model for NeverList.
@@ -2618,6 +3323,16 @@ type Notes struct {
 	Notes []Note `json:"notes"`
 }
 
+// Odd defines model for Odd.
+type Odd struct {
+	In   int64  `json:"in"`
+	Name string `json:"name"`
+	Once int64  `json:"once"`
+
+	// Worth times the stake
+	Worth float64 `json:"worth"`
+}
+
 // Onward defines model for Onward.
 type Onward struct {
 	// Ends when that is
@@ -2676,6 +3391,28 @@ type OutputView struct {
 	Second   string            `json:"second,omitempty,omitzero"`
 	Weights  []int             `json:"weights,omitempty,omitzero"`
 	Worded   bool              `json:"worded,omitempty,omitzero"`
+}
+
+// OverStream defines model for OverStream.
+type OverStream struct {
+	Lines    int64     `json:"lines"`
+	Minutes  int       `json:"minutes"`
+	New      int       `json:"new"`
+	Opened   time.Time `json:"opened"`
+	People   int       `json:"people"`
+	Regulars int       `json:"regulars"`
+	Stream   int       `json:"stream"`
+	Title    string    `json:"title"`
+}
+
+// OverStreams defines model for OverStreams.
+type OverStreams struct {
+	Hours   []HourThatWorked `json:"hours"`
+	Raids   []Cohort         `json:"raids"`
+	Returns []Cohort         `json:"returns"`
+
+	// Streams oldest first
+	Streams []OverStream `json:"streams"`
 }
 
 // OverlayStanding defines model for OverlayStanding.
@@ -2895,6 +3632,125 @@ type PlatformSignIn struct {
 	Title  string       `json:"title"`
 }
 
+// PointsFile defines model for PointsFile.
+type PointsFile struct {
+	Csv  string `json:"csv"`
+	Take bool   `json:"take,omitempty,omitzero"`
+}
+
+// PointsHand defines model for PointsHand.
+type PointsHand struct {
+	Account string `json:"account"`
+	Amount  int64  `json:"amount"`
+	Reason  string `json:"reason,omitempty,omitzero"`
+}
+
+// PointsLevels defines model for PointsLevels.
+type PointsLevels struct {
+	Bend  float64  `json:"bend,omitempty,omitzero"`
+	First int64    `json:"first,omitempty,omitzero"`
+	Names []string `json:"names,omitempty,omitzero"`
+
+	// Tell said, gathered, or nothing for silence
+	Tell string `json:"tell,omitempty,omitzero"`
+}
+
+// PointsLine defines model for PointsLine.
+type PointsLine struct {
+	Amount int64     `json:"amount"`
+	At     time.Time `json:"at"`
+	Seq    int64     `json:"seq"`
+	Why    string    `json:"why"`
+}
+
+// PointsLook defines model for PointsLook.
+type PointsLook struct {
+	Refused []RefusedRow `json:"refused"`
+	Rows    []PointsRow  `json:"rows"`
+	Taken   int          `json:"taken"`
+}
+
+// PointsOf defines model for PointsOf.
+type PointsOf struct {
+	Gathered  int64        `json:"gathered"`
+	Has       int64        `json:"has"`
+	Level     int          `json:"level"`
+	LevelName string       `json:"levelName,omitempty,omitzero"`
+	Lines     []PointsLine `json:"lines"`
+
+	// Says what they have, in the channel's words
+	Says   string `json:"says"`
+	Season int64  `json:"season"`
+}
+
+// PointsReset defines model for PointsReset.
+type PointsReset struct {
+	Season bool `json:"season,omitempty,omitzero"`
+	Undo   bool `json:"undo,omitempty,omitzero"`
+}
+
+// PointsRow defines model for PointsRow.
+type PointsRow struct {
+	Account string `json:"account"`
+	Name    string `json:"name"`
+	Points  int64  `json:"points"`
+	Row     int    `json:"row"`
+}
+
+// PointsSettings defines model for PointsSettings.
+type PointsSettings struct {
+	Cannot []string `json:"cannot,omitempty,omitzero"`
+
+	// Evening how often a person plays in an evening
+	Evening int `json:"evening,omitempty,omitzero"`
+
+	// Here every ten minutes to all who spoke lately
+	Here   int64        `json:"here,omitempty,omitzero"`
+	Levels PointsLevels `json:"levels,omitempty,omitzero"`
+
+	// Line for a line of chat
+	Line int64 `json:"line,omitempty,omitzero"`
+
+	// Lines of so many a minute
+	Lines int    `json:"lines,omitempty,omitzero"`
+	Many  string `json:"many,omitempty,omitzero"`
+	On    bool   `json:"on,omitempty,omitzero"`
+
+	// One what one is called
+	One string `json:"one,omitempty,omitzero"`
+
+	// Ranks the list of ranks is a page for everybody
+	Ranks         bool            `json:"ranks,omitempty,omitzero"`
+	Short         []string        `json:"short,omitempty,omitzero"`
+	Support       []PointsSupport `json:"support,omitempty,omitzero"`
+	Visit         int64           `json:"visit,omitempty,omitzero"`
+	WithinMinutes float64         `json:"withinMinutes,omitempty,omitzero"`
+}
+
+// PointsSupport defines model for PointsSupport.
+type PointsSupport struct {
+	Each   bool   `json:"each,omitempty,omitzero"`
+	Points int64  `json:"points"`
+	When   string `json:"when"`
+}
+
+// PointsView defines model for PointsView.
+type PointsView struct {
+	Games []GameView `json:"games"`
+
+	// Needs what the levels take, from the first on
+	Needs    []int64        `json:"needs"`
+	Season   []RankRow      `json:"season"`
+	Settings PointsSettings `json:"settings"`
+
+	// Supports what can be worth points
+	Supports   []NamedWhen `json:"supports"`
+	Top        []RankRow   `json:"top"`
+	UndoAll    bool        `json:"undoAll"`
+	UndoSeason bool        `json:"undoSeason"`
+	Version    int64       `json:"version"`
+}
+
 // Porch defines model for Porch.
 type Porch struct {
 	Acts []ActView `json:"acts"`
@@ -2969,6 +3825,28 @@ type RaidLine struct {
 	Way     string    `json:"way"`
 }
 
+// RaidOfStream defines model for RaidOfStream.
+type RaidOfStream struct {
+	At        time.Time `json:"at"`
+	Name      string    `json:"name"`
+	Newcomers int       `json:"newcomers"`
+	Returned  int       `json:"returned"`
+	Thanked   bool      `json:"thanked"`
+	Viewers   int64     `json:"viewers"`
+	Went      bool      `json:"went"`
+}
+
+// RankRow defines model for RankRow.
+type RankRow struct {
+	Gathered  int64  `json:"gathered"`
+	Has       int64  `json:"has"`
+	Level     int    `json:"level,omitempty,omitzero"`
+	LevelName string `json:"levelName,omitempty,omitzero"`
+	Name      string `json:"name"`
+	Person    int64  `json:"person"`
+	Season    int64  `json:"season"`
+}
+
 // Reached defines model for Reached.
 type Reached struct {
 	// Address for viewers; none where they cannot reach it
@@ -3032,6 +3910,126 @@ type Reason struct {
 // Reasons defines model for Reasons.
 type Reasons struct {
 	Items []Reason `json:"items"`
+}
+
+// RecordedRow defines model for RecordedRow.
+type RecordedRow struct {
+	Closed time.Time `json:"closed"`
+
+	// Gone what was said in it is not kept any more
+	Gone   bool      `json:"gone,omitempty,omitzero"`
+	Opened time.Time `json:"opened"`
+	Stream int       `json:"stream"`
+	Title  string    `json:"title"`
+}
+
+// RefusedRow defines model for RefusedRow.
+type RefusedRow struct {
+	Row  int    `json:"row"`
+	Text string `json:"text,omitempty,omitzero"`
+	Why  string `json:"why"`
+}
+
+// RehearsalBegun defines model for RehearsalBegun.
+type RehearsalBegun struct {
+	ID string `json:"id"`
+}
+
+// RehearsalResult defines model for RehearsalResult.
+type RehearsalResult struct {
+	Above       RehearsedSide       `json:"above"`
+	Below       RehearsedSide       `json:"below"`
+	Closed      time.Time           `json:"closed"`
+	Counts      map[string]int      `json:"counts"`
+	Differences []EveningDifference `json:"differences"`
+
+	// Millis how long living it took
+	Millis int `json:"millis"`
+
+	// More further differences that are not told
+	More   int       `json:"more"`
+	Opened time.Time `json:"opened"`
+
+	// Version of the settings in force when a recorded stream opened
+	Version int64 `json:"version"`
+}
+
+// RehearsalState defines model for RehearsalState.
+type RehearsalState struct {
+	Faults []Fault `json:"faults,omitempty,omitzero"`
+	Over   bool    `json:"over"`
+
+	// Part 0 to 1
+	Part float64 `json:"part"`
+
+	// Problem why nothing came of it
+	Problem string          `json:"problem,omitempty,omitzero"`
+	Result  RehearsalResult `json:"result,omitempty,omitzero"`
+}
+
+// RehearsalWanted defines model for RehearsalWanted.
+type RehearsalWanted struct {
+	Above SideWanted `json:"above"`
+	Below SideWanted `json:"below"`
+	Dials Dials      `json:"dials,omitempty,omitzero"`
+
+	// Evening a written or kept one
+	Evening   string `json:"evening,omitempty,omitzero"`
+	OwnChance bool   `json:"ownChance,omitempty,omitzero"`
+
+	// Script events, one a line
+	Script string `json:"script,omitempty,omitzero"`
+	Stream int    `json:"stream,omitempty,omitzero"`
+}
+
+// Rehearsals defines model for Rehearsals.
+type Rehearsals struct {
+	// Draft courtesies of which this member has typed words that are not in force
+	Draft []DraftOf   `json:"draft"`
+	Kept  KeptSummary `json:"kept"`
+
+	// KeptDays for how many days what is said is kept; 0 for good
+	KeptDays int `json:"keptDays"`
+
+	// Learned of how many streams the dials are learned
+	Learned int `json:"learned"`
+
+	// Recorded newest first
+	Recorded []RecordedRow `json:"recorded"`
+	Usual    Dials         `json:"usual"`
+	Versions []Version     `json:"versions"`
+	Written  []EveningRow  `json:"written"`
+}
+
+// RehearsedLine defines model for RehearsedLine.
+type RehearsedLine struct {
+	At       time.Time `json:"at"`
+	Because  []string  `json:"because"`
+	Courtesy string    `json:"courtesy"`
+	Effect   string    `json:"effect"`
+	Joined   int       `json:"joined,omitempty,omitzero"`
+	Name     string    `json:"name,omitempty,omitzero"`
+	Text     string    `json:"text"`
+	To       string    `json:"to"`
+}
+
+// RehearsedSide defines model for RehearsedSide.
+type RehearsedSide struct {
+	Arrived int             `json:"arrived"`
+	Dropped []CountedReason `json:"dropped"`
+	Evening Evening         `json:"evening"`
+	Greeted int             `json:"greeted"`
+	Lines   int             `json:"lines"`
+
+	// Longest seconds
+	Longest float64 `json:"longest"`
+	Queue   int     `json:"queue"`
+
+	// Share 0 to 1
+	Share    float64     `json:"share"`
+	Shown    int         `json:"shown"`
+	Silent   []SilentOne `json:"silent"`
+	SilentOf int         `json:"silentOf"`
 }
 
 // RelaySet defines model for RelaySet.
@@ -3128,7 +4126,8 @@ type RuleKind struct {
 
 // RuleOutput defines model for RuleOutput.
 type RuleOutput struct {
-	Act string `json:"act,omitempty,omitzero"`
+	Act     string   `json:"act,omitempty,omitzero"`
+	Answers []string `json:"answers,omitempty,omitzero"`
 
 	// Approval of a post that is asked for: always, role or never
 	Approval     string `json:"approval,omitempty,omitzero"`
@@ -3154,17 +4153,24 @@ type RuleOutput struct {
 	Colour      string  `json:"colour,omitempty,omitzero"`
 
 	// Colours of a lamp that runs through them
-	Colours      []string `json:"colours,omitempty,omitzero"`
-	DelaySeconds float64  `json:"delaySeconds,omitempty,omitzero"`
+	Colours []string `json:"colours,omitempty,omitzero"`
+
+	// Cost points that whoever causes it pays
+	Cost         int64   `json:"cost,omitempty,omitzero"`
+	DelaySeconds float64 `json:"delaySeconds,omitempty,omitzero"`
 
 	// Does of a relay to a social account, instead of a post: message, portrait or banner
 	Does string `json:"does,omitempty,omitzero"`
 
 	// Drawing A picture that is drawn for whoever a post is about.
-	Drawing      Drawing `json:"drawing,omitempty,omitzero"`
-	Event        string  `json:"event,omitempty,omitzero"`
-	EverySeconds float64 `json:"everySeconds,omitempty,omitzero"`
-	Fitting      string  `json:"fitting,omitempty,omitzero"`
+	Drawing Drawing `json:"drawing,omitempty,omitzero"`
+
+	// Edge of a stone: of a hundred staked, the house keeps so many
+	Edge         float64     `json:"edge,omitempty,omitzero"`
+	Event        string      `json:"event,omitempty,omitzero"`
+	EverySeconds float64     `json:"everySeconds,omitempty,omitzero"`
+	Finds        []StoneFind `json:"finds,omitempty,omitzero"`
+	Fitting      string      `json:"fitting,omitempty,omitzero"`
 
 	// Gather Posts wait for each other, so many minutes from the first on, or until so many have come.
 	Gather Gather `json:"gather,omitempty,omitzero"`
@@ -3177,6 +4183,9 @@ type RuleOutput struct {
 	Key  FilmKey `json:"key,omitempty,omitzero"`
 	Kind string  `json:"kind"`
 
+	// Letters of what is spoken: the most that is read
+	Letters int `json:"letters,omitempty,omitzero"`
+
 	// Links of a post that is asked for: it may hold links
 	Links   bool    `json:"links,omitempty,omitzero"`
 	Loud    int     `json:"loud,omitempty,omitzero"`
@@ -3186,13 +4195,22 @@ type RuleOutput struct {
 	// Missed of a celebration: of whoever is named, what they missed too
 	Missed bool `json:"missed,omitempty,omitzero"`
 
+	// Most of a game or a gift: the most at once
+	Most int64 `json:"most,omitempty,omitzero"`
+
 	// Of id of the command whose answer it is
-	Of   string   `json:"of,omitempty,omitzero"`
+	Of string `json:"of,omitempty,omitzero"`
+
+	// Off of the list of ranks: put on it again
+	Off  bool     `json:"off,omitempty,omitzero"`
 	On   []string `json:"on,omitempty,omitzero"`
 	Only Who      `json:"only,omitempty,omitzero"`
 
 	// Onto of a relay: what it does with the announcement that stands there: edit or under
 	Onto string `json:"onto,omitempty,omitzero"`
+
+	// Opens of the anemone: of a hundred times
+	Opens int `json:"opens,omitempty,omitzero"`
 
 	// Overlay on this one alone
 	Overlay string `json:"overlay,omitempty,omitzero"`
@@ -3200,19 +4218,32 @@ type RuleOutput struct {
 	// Paused of a relay
 	Paused bool `json:"paused,omitempty,omitzero"`
 
+	// People of a tide: how many have to speak
+	People int `json:"people,omitempty,omitzero"`
+
 	// Percent of music that gets softer: how loud it still is
 	Percent int    `json:"percent,omitempty,omitzero"`
 	Place   string `json:"place,omitempty,omitzero"`
 
+	// Prize of a tide: for each of them
+	Prize int64 `json:"prize,omitempty,omitzero"`
+
 	// Quiet Hours, in the channel's zone, in which nothing is posted; what comes then waits for their end, or is dropped.
-	Quiet   Quiet   `json:"quiet,omitempty,omitzero"`
-	Scene   string  `json:"scene,omitempty,omitzero"`
-	Seconds float64 `json:"seconds,omitempty,omitzero"`
+	Quiet Quiet `json:"quiet,omitempty,omitzero"`
+
+	// Ready of a draw: the terms it is opened under
+	Ready   string   `json:"ready,omitempty,omitzero"`
+	Scene   string   `json:"scene,omitempty,omitzero"`
+	Seconds float64  `json:"seconds,omitempty,omitzero"`
+	Shut    []string `json:"shut,omitempty,omitzero"`
 
 	// Style How a card looks and moves; what is left out is as its box has it.
-	Style       CardStyle `json:"style,omitempty,omitzero"`
-	Voice       string    `json:"voice,omitempty,omitzero"`
-	WaitSeconds float64   `json:"waitSeconds,omitempty,omitzero"`
+	Style CardStyle `json:"style,omitempty,omitzero"`
+
+	// Usual of a game: the stake where none is said
+	Usual       int64   `json:"usual,omitempty,omitzero"`
+	Voice       string  `json:"voice,omitempty,omitzero"`
+	WaitSeconds float64 `json:"waitSeconds,omitempty,omitzero"`
 
 	// Whole of a film: over the whole overlay
 	Whole bool `json:"whole,omitempty,omitzero"`
@@ -3390,6 +4421,22 @@ type ShownFrame struct {
 	Change Change `json:"change"`
 }
 
+// SideWanted defines model for SideWanted.
+type SideWanted struct {
+	// Changes what a draft changes beside the words that are typed
+	Changes DraftChanges `json:"changes,omitempty,omitzero"`
+
+	// File a house file
+	File string `json:"file,omitempty,omitzero"`
+
+	// Kind said: as it was, of a recorded stream
+	Kind    SideWantedKind `json:"kind"`
+	Version int64          `json:"version,omitempty,omitzero"`
+}
+
+// SideWantedKind said: as it was, of a recorded stream
+type SideWantedKind string
+
 // SignInBegun defines model for SignInBegun.
 type SignInBegun struct {
 	Address string `json:"address"`
@@ -3414,6 +4461,41 @@ type SignedIn struct {
 	Who     string    `json:"who"`
 }
 
+// SilentOne defines model for SilentOne.
+type SilentOne struct {
+	Account string    `json:"account"`
+	At      time.Time `json:"at"`
+	Name    string    `json:"name"`
+	Why     string    `json:"why"`
+}
+
+// SilentReason defines model for SilentReason.
+type SilentReason struct {
+	Count int      `json:"count"`
+	Names []string `json:"names"`
+	Why   string   `json:"why"`
+}
+
+// SmallRaid defines model for SmallRaid.
+type SmallRaid struct {
+	// At minute
+	At      int   `json:"at"`
+	Viewers int64 `json:"viewers"`
+}
+
+// SmallStream defines model for SmallStream.
+type SmallStream struct {
+	Closed time.Time `json:"closed"`
+
+	// Minutes lines by people each minute
+	Minutes []int       `json:"minutes"`
+	Opened  time.Time   `json:"opened"`
+	People  int         `json:"people"`
+	Raids   []SmallRaid `json:"raids"`
+	Stream  int         `json:"stream"`
+	Title   string      `json:"title"`
+}
+
 // Step defines model for Step.
 type Step struct {
 	Name  string    `json:"name"`
@@ -3432,6 +4514,13 @@ type StepIn struct {
 
 // StepInState defines model for StepIn.State.
 type StepInState string
+
+// StoneFind defines model for StoneFind.
+type StoneFind struct {
+	Name   string  `json:"name"`
+	Pays   float64 `json:"pays,omitempty,omitzero"`
+	Weight int64   `json:"weight"`
+}
 
 // Story defines model for Story.
 type Story struct {
@@ -3496,6 +4585,12 @@ type Tie struct {
 	First  string `json:"first"`
 	Second string `json:"second"`
 	Why    string `json:"why"`
+}
+
+// TimeSpan defines model for TimeSpan.
+type TimeSpan struct {
+	From time.Time `json:"from"`
+	To   time.Time `json:"to,omitempty,omitzero"`
 }
 
 // Timer When a courtesy of time itself comes up.
@@ -3633,6 +4728,14 @@ type Use struct {
 // Uses defines model for Uses.
 type Uses struct {
 	Uses []Use `json:"uses"`
+}
+
+// UsualRange defines model for UsualRange.
+type UsualRange struct {
+	Least  float64 `json:"least"`
+	Middle float64 `json:"middle"`
+	Most   float64 `json:"most"`
+	Of     int     `json:"of"`
 }
 
 // Version defines model for Version.
@@ -3799,6 +4902,11 @@ type WorthRule struct {
 	Title string `json:"title"`
 }
 
+// WrittenEvening defines model for WrittenEvening.
+type WrittenEvening struct {
+	Script string `json:"script"`
+}
+
 // YearEntry defines model for YearEntry.
 type YearEntry struct {
 	Kind   DateKind           `json:"kind"`
@@ -3959,6 +5067,28 @@ type GetUsesParams struct {
 	Name    string `form:"name" json:"name"`
 }
 
+// GetLookBacksParams defines parameters for GetLookBacks.
+type GetLookBacksParams struct {
+	// Text of a title, a day in words, or the name of somebody who came
+	Text string `form:"text,omitempty" json:"text,omitempty,omitzero"`
+
+	// Before number of the last one of the page before
+	Before int `form:"before,omitempty" json:"before,omitempty,omitzero"`
+}
+
+// GetBehindParams defines parameters for GetBehind.
+type GetBehindParams struct {
+	Of string `form:"of" json:"of"`
+}
+
+// GetLookBackFileParams defines parameters for GetLookBackFile.
+type GetLookBackFileParams struct {
+	Format GetLookBackFileParamsFormat `form:"format" json:"format"`
+}
+
+// GetLookBackFileParamsFormat defines parameters for GetLookBackFile.
+type GetLookBackFileParamsFormat string
+
 // AddMediaParams defines parameters for AddMedia.
 type AddMediaParams struct {
 	Name string `form:"name" json:"name"`
@@ -3972,6 +5102,16 @@ type GetNotesParams struct {
 	// Open only what is not done with
 	Open   bool  `form:"open,omitempty" json:"open,omitempty,omitzero"`
 	Before int64 `form:"before,omitempty" json:"before,omitempty,omitzero"`
+}
+
+// GetPointsOfParams defines parameters for GetPointsOf.
+type GetPointsOfParams struct {
+	Before int64 `form:"before,omitempty" json:"before,omitempty,omitzero"`
+}
+
+// GetMomentParams defines parameters for GetMoment.
+type GetMomentParams struct {
+	At time.Time `form:"at" json:"at"`
 }
 
 // GetBundleParams defines parameters for GetBundle.
@@ -4113,6 +5253,12 @@ type SetBookmarkJSONRequestBody = NewBookmark
 // SetCountdownJSONRequestBody defines body for SetCountdown for application/json ContentType.
 type SetCountdownJSONRequestBody = CountdownHand
 
+// CallDrawJSONRequestBody defines body for CallDraw for application/json ContentType.
+type CallDrawJSONRequestBody = DrawHand
+
+// BarFromDrawsJSONRequestBody defines body for BarFromDraws for application/json ContentType.
+type BarFromDrawsJSONRequestBody = DrawBarHand
+
 // FloodKeyJSONRequestBody defines body for FloodKey for application/json ContentType.
 type FloodKeyJSONRequestBody = Switch
 
@@ -4127,6 +5273,12 @@ type HandleLineJSONRequestBody = LineAct
 
 // PermitJSONRequestBody defines body for Permit for application/json ContentType.
 type PermitJSONRequestBody = PermitHand
+
+// GrantPointsJSONRequestBody defines body for GrantPoints for application/json ContentType.
+type GrantPointsJSONRequestBody = PointsHand
+
+// ResetPointsJSONRequestBody defines body for ResetPoints for application/json ContentType.
+type ResetPointsJSONRequestBody = PointsReset
 
 // RearmJSONRequestBody defines body for Rearm for application/json ContentType.
 type RearmJSONRequestBody = Rearm
@@ -4145,6 +5297,9 @@ type HandleWaitingJSONRequestBody = WaitingAct
 
 // TryReadingJSONRequestBody defines body for TryReading for application/json ContentType.
 type TryReadingJSONRequestBody = ReadingIn
+
+// KeepDrawReadyJSONRequestBody defines body for KeepDrawReady for application/json ContentType.
+type KeepDrawReadyJSONRequestBody = DrawReadyHand
 
 // TryRuleJSONRequestBody defines body for TryRule for application/json ContentType.
 type TryRuleJSONRequestBody = RuleTry
@@ -4197,8 +5352,23 @@ type PostNowJSONRequestBody = PostNow
 // SetRelayJSONRequestBody defines body for SetRelay for application/json ContentType.
 type SetRelayJSONRequestBody = NewRelay
 
+// SetUpGameJSONRequestBody defines body for SetUpGame for application/json ContentType.
+type SetUpGameJSONRequestBody = GameHand
+
+// ImportPointsJSONRequestBody defines body for ImportPoints for application/json ContentType.
+type ImportPointsJSONRequestBody = PointsFile
+
 // DecidePostJSONRequestBody defines body for DecidePost for application/json ContentType.
 type DecidePostJSONRequestBody = PostDecided
+
+// RehearseJSONRequestBody defines body for Rehearse for application/json ContentType.
+type RehearseJSONRequestBody = RehearsalWanted
+
+// EnactChangesJSONRequestBody defines body for EnactChanges for application/json ContentType.
+type EnactChangesJSONRequestBody = Enacting
+
+// SetEveningJSONRequestBody defines body for SetEvening for application/json ContentType.
+type SetEveningJSONRequestBody = EveningIn
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
@@ -4433,6 +5603,12 @@ type ServerInterface interface {
 	// SetCountdown Let a countdown go, stop it, or set it.
 	// (POST /api/desk/countdown)
 	SetCountdown(ctx *echo.Context) error
+	// CallDraw Open a draw, close it, draw, draw again, call it off; or say that a winner was heard.
+	// (POST /api/desk/draw)
+	CallDraw(ctx *echo.Context) error
+	// BarFromDraws Keep somebody out of draws, with a reason, or let them in again.
+	// (POST /api/desk/draw/bar)
+	BarFromDraws(ctx *echo.Context) error
 	// FloodKey Hold a flood of strangers off, or no longer.
 	// (POST /api/desk/flood)
 	FloodKey(ctx *echo.Context) error
@@ -4451,6 +5627,12 @@ type ServerInterface interface {
 	// Permit Let somebody do for a while what would be stopped, or no longer.
 	// (POST /api/desk/permit)
 	Permit(ctx *echo.Context) error
+	// GrantPoints Give somebody points by hand, or with less than nothing take some back.
+	// (POST /api/desk/points)
+	GrantPoints(ctx *echo.Context) error
+	// ResetPoints Everybody begins anew, or a season does; or the last time is taken back.
+	// (POST /api/desk/points/reset)
+	ResetPoints(ctx *echo.Context) error
 	// Rearm Let greetings or shout-outs be made anew in this stream, for somebody or for all.
 	// (POST /api/desk/rearm)
 	Rearm(ctx *echo.Context) error
@@ -4496,6 +5678,15 @@ type ServerInterface interface {
 	// GetDrawing A picture as it would be drawn for somebody, to be looked at while it is set up.
 	// (GET /api/drawing)
 	GetDrawing(ctx *echo.Context, params GetDrawingParams) error
+	// GetDraws The draw that goes on or the last one, those before it, who is kept out, and which draws are kept ready.
+	// (GET /api/draws)
+	GetDraws(ctx *echo.Context) error
+	// KeepDrawReady Keep the terms of a draw ready under a name, or put them away.
+	// (PUT /api/draws/ready)
+	KeepDrawReady(ctx *echo.Context) error
+	// SpeakOfDraws Have courtesies speak of draws, in words to begin with.
+	// (POST /api/draws/words)
+	SpeakOfDraws(ctx *echo.Context) error
 	// MakeEarAddress Make the secret address of the page in the ear, in place of the one there was. It is told this once.
 	// (POST /api/ear/address)
 	MakeEarAddress(ctx *echo.Context) error
@@ -4544,6 +5735,21 @@ type ServerInterface interface {
 	// GetUses Which courtesies use a door, a place or a fitting.
 	// (GET /api/house/uses)
 	GetUses(ctx *echo.Context, params GetUsesParams) error
+	// GetLookBacks Streams that are over, newest first, each as a small evening.
+	// (GET /api/lookback)
+	GetLookBacks(ctx *echo.Context, params GetLookBacksParams) error
+	// GetLookBack What became of a stream.
+	// (GET /api/lookback/of/{stream})
+	GetLookBack(ctx *echo.Context, stream int) error
+	// GetBehind The people or lines behind a figure.
+	// (GET /api/lookback/of/{stream}/behind)
+	GetBehind(ctx *echo.Context, stream int, params GetBehindParams) error
+	// GetLookBackFile A look back to keep, as one HTML page with everything in it, or its people and figures as CSV.
+	// (GET /api/lookback/of/{stream}/file)
+	GetLookBackFile(ctx *echo.Context, stream int, params GetLookBackFileParams) error
+	// GetOverStreams What streams were like, one after another, and which days and hours worked.
+	// (GET /api/lookback/over)
+	GetOverStreams(ctx *echo.Context) error
 	// GetMedia What is on the shelf.
 	// (GET /api/media)
 	GetMedia(ctx *echo.Context) error
@@ -4634,6 +5840,18 @@ type ServerInterface interface {
 	// TryPlace Post to a place, once and at once, marked as a try.
 	// (POST /api/places/{place}/try)
 	TryPlace(ctx *echo.Context, place string) error
+	// GetPoints How points are gathered, who leads, and what the levels take.
+	// (GET /api/points)
+	GetPoints(ctx *echo.Context) error
+	// SetUpGame Set a game up as a command, with words to begin with; or the usual commands round points.
+	// (POST /api/points/games)
+	SetUpGame(ctx *echo.Context) error
+	// ImportPoints Points from a CSV file: a look at what would be given to whom, and what is refused and why; or take it in.
+	// (POST /api/points/import)
+	ImportPoints(ctx *echo.Context) error
+	// GetPointsOf What somebody has, and the last entries of theirs in the ledger.
+	// (GET /api/points/of/{person})
+	GetPointsOf(ctx *echo.Context, person int64, params GetPointsOfParams) error
 	// GetPorch Everything the Porch shows, as of now.
 	// (GET /api/porch)
 	GetPorch(ctx *echo.Context) error
@@ -4643,6 +5861,36 @@ type ServerInterface interface {
 	// DecidePost Let a text be posted that somebody asked for, as it is or as it was changed, or refuse it; a reason is told to whoever asked.
 	// (POST /api/posts/{event})
 	DecidePost(ctx *echo.Context, event int64) error
+	// GetRehearsals What can be rehearsed and against what, and how the kept evenings go.
+	// (GET /api/rehearsal)
+	GetRehearsals(ctx *echo.Context) error
+	// Rehearse Live an evening under two sets of settings, in the background; one that the same member has on its way is called off.
+	// (POST /api/rehearsal)
+	Rehearse(ctx *echo.Context) error
+	// EnactChanges Put a draft in force as one new version; with kept, only when every kept evening goes as it should under it.
+	// (POST /api/rehearsal/enact)
+	EnactChanges(ctx *echo.Context) error
+	// DropEvening Take an evening away.
+	// (DELETE /api/rehearsal/evenings/{name})
+	DropEvening(ctx *echo.Context, name string) error
+	// GetWrittenEvening A written evening as its script file, one event a line.
+	// (GET /api/rehearsal/evenings/{name})
+	GetWrittenEvening(ctx *echo.Context, name string) error
+	// SetEvening Write an evening down, or keep one with what is expected of it.
+	// (PUT /api/rehearsal/evenings/{name})
+	SetEvening(ctx *echo.Context, name string) error
+	// EveningAsItShould A kept evening goes as it should as it goes now.
+	// (POST /api/rehearsal/evenings/{name}/should)
+	EveningAsItShould(ctx *echo.Context, name string) error
+	// CallOffRehearsal Call a rehearsal off.
+	// (DELETE /api/rehearsal/jobs/{id})
+	CallOffRehearsal(ctx *echo.Context, id string) error
+	// GetRehearsal How far a rehearsal is, and once it is over what came of it.
+	// (GET /api/rehearsal/jobs/{id})
+	GetRehearsal(ctx *echo.Context, id string) error
+	// GetMoment The conversation of both sides until a moment.
+	// (GET /api/rehearsal/jobs/{id}/moment)
+	GetMoment(ctx *echo.Context, id string, params GetMomentParams) error
 	// SignOut Sign out.
 	// (DELETE /api/session)
 	SignOut(ctx *echo.Context) error
@@ -5911,6 +7159,24 @@ func (w *ServerInterfaceWrapper) SetCountdown(ctx *echo.Context) error {
 	return err
 }
 
+// CallDraw converts echo context to params.
+func (w *ServerInterfaceWrapper) CallDraw(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CallDraw(ctx)
+	return err
+}
+
+// BarFromDraws converts echo context to params.
+func (w *ServerInterfaceWrapper) BarFromDraws(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BarFromDraws(ctx)
+	return err
+}
+
 // FloodKey converts echo context to params.
 func (w *ServerInterfaceWrapper) FloodKey(ctx *echo.Context) error {
 	var err error
@@ -5971,6 +7237,24 @@ func (w *ServerInterfaceWrapper) Permit(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Permit(ctx)
+	return err
+}
+
+// GrantPoints converts echo context to params.
+func (w *ServerInterfaceWrapper) GrantPoints(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GrantPoints(ctx)
+	return err
+}
+
+// ResetPoints converts echo context to params.
+func (w *ServerInterfaceWrapper) ResetPoints(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ResetPoints(ctx)
 	return err
 }
 
@@ -6211,6 +7495,33 @@ func (w *ServerInterfaceWrapper) GetDrawing(ctx *echo.Context) error {
 	return err
 }
 
+// GetDraws converts echo context to params.
+func (w *ServerInterfaceWrapper) GetDraws(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetDraws(ctx)
+	return err
+}
+
+// KeepDrawReady converts echo context to params.
+func (w *ServerInterfaceWrapper) KeepDrawReady(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.KeepDrawReady(ctx)
+	return err
+}
+
+// SpeakOfDraws converts echo context to params.
+func (w *ServerInterfaceWrapper) SpeakOfDraws(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SpeakOfDraws(ctx)
+	return err
+}
+
 // MakeEarAddress converts echo context to params.
 func (w *ServerInterfaceWrapper) MakeEarAddress(ctx *echo.Context) error {
 	var err error
@@ -6391,6 +7702,106 @@ func (w *ServerInterfaceWrapper) GetUses(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetUses(ctx, params)
+	return err
+}
+
+// GetLookBacks converts echo context to params.
+func (w *ServerInterfaceWrapper) GetLookBacks(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLookBacksParams
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", ctx.QueryParams(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter text: %s", err))
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", ctx.QueryParams(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter before: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetLookBacks(ctx, params)
+	return err
+}
+
+// GetLookBack converts echo context to params.
+func (w *ServerInterfaceWrapper) GetLookBack(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "stream" -------------
+	var stream int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "stream", ctx.Param("stream"), &stream, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter stream: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetLookBack(ctx, stream)
+	return err
+}
+
+// GetBehind converts echo context to params.
+func (w *ServerInterfaceWrapper) GetBehind(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "stream" -------------
+	var stream int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "stream", ctx.Param("stream"), &stream, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter stream: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetBehindParams
+	// ------------- Required query parameter "of" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "of", ctx.QueryParams(), &params.Of, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter of: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetBehind(ctx, stream, params)
+	return err
+}
+
+// GetLookBackFile converts echo context to params.
+func (w *ServerInterfaceWrapper) GetLookBackFile(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "stream" -------------
+	var stream int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "stream", ctx.Param("stream"), &stream, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter stream: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLookBackFileParams
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetLookBackFile(ctx, stream, params)
+	return err
+}
+
+// GetOverStreams converts echo context to params.
+func (w *ServerInterfaceWrapper) GetOverStreams(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetOverStreams(ctx)
 	return err
 }
 
@@ -6809,6 +8220,58 @@ func (w *ServerInterfaceWrapper) TryPlace(ctx *echo.Context) error {
 	return err
 }
 
+// GetPoints converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPoints(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPoints(ctx)
+	return err
+}
+
+// SetUpGame converts echo context to params.
+func (w *ServerInterfaceWrapper) SetUpGame(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetUpGame(ctx)
+	return err
+}
+
+// ImportPoints converts echo context to params.
+func (w *ServerInterfaceWrapper) ImportPoints(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ImportPoints(ctx)
+	return err
+}
+
+// GetPointsOf converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPointsOf(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "person" -------------
+	var person int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", ctx.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPointsOfParams
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", ctx.QueryParams(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter before: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPointsOf(ctx, person, params)
+	return err
+}
+
 // GetPorch converts echo context to params.
 func (w *ServerInterfaceWrapper) GetPorch(ctx *echo.Context) error {
 	var err error
@@ -6840,6 +8303,154 @@ func (w *ServerInterfaceWrapper) DecidePost(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.DecidePost(ctx, event)
+	return err
+}
+
+// GetRehearsals converts echo context to params.
+func (w *ServerInterfaceWrapper) GetRehearsals(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetRehearsals(ctx)
+	return err
+}
+
+// Rehearse converts echo context to params.
+func (w *ServerInterfaceWrapper) Rehearse(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Rehearse(ctx)
+	return err
+}
+
+// EnactChanges converts echo context to params.
+func (w *ServerInterfaceWrapper) EnactChanges(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EnactChanges(ctx)
+	return err
+}
+
+// DropEvening converts echo context to params.
+func (w *ServerInterfaceWrapper) DropEvening(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropEvening(ctx, name)
+	return err
+}
+
+// GetWrittenEvening converts echo context to params.
+func (w *ServerInterfaceWrapper) GetWrittenEvening(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetWrittenEvening(ctx, name)
+	return err
+}
+
+// SetEvening converts echo context to params.
+func (w *ServerInterfaceWrapper) SetEvening(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetEvening(ctx, name)
+	return err
+}
+
+// EveningAsItShould converts echo context to params.
+func (w *ServerInterfaceWrapper) EveningAsItShould(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EveningAsItShould(ctx, name)
+	return err
+}
+
+// CallOffRehearsal converts echo context to params.
+func (w *ServerInterfaceWrapper) CallOffRehearsal(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CallOffRehearsal(ctx, id)
+	return err
+}
+
+// GetRehearsal converts echo context to params.
+func (w *ServerInterfaceWrapper) GetRehearsal(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetRehearsal(ctx, id)
+	return err
+}
+
+// GetMoment converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMoment(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetMomentParams
+	// ------------- Required query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "at", ctx.QueryParams(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter at: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMoment(ctx, id, params)
 	return err
 }
 
@@ -7276,6 +8887,17 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/desk/held", wrapper.DecideHeld, options.OperationMiddlewares["decideHeld"]...)
 	router.POST(options.BaseURL+"/api/desk/permit", wrapper.Permit, options.OperationMiddlewares["permit"]...)
 	router.POST(options.BaseURL+"/api/desk/flood", wrapper.FloodKey, options.OperationMiddlewares["floodKey"]...)
+	router.POST(options.BaseURL+"/api/desk/draw", wrapper.CallDraw, options.OperationMiddlewares["callDraw"]...)
+	router.POST(options.BaseURL+"/api/desk/draw/bar", wrapper.BarFromDraws, options.OperationMiddlewares["barFromDraws"]...)
+	router.GET(options.BaseURL+"/api/points", wrapper.GetPoints, options.OperationMiddlewares["getPoints"]...)
+	router.POST(options.BaseURL+"/api/points/games", wrapper.SetUpGame, options.OperationMiddlewares["setUpGame"]...)
+	router.POST(options.BaseURL+"/api/points/import", wrapper.ImportPoints, options.OperationMiddlewares["importPoints"]...)
+	router.GET(options.BaseURL+"/api/points/of/:person", wrapper.GetPointsOf, options.OperationMiddlewares["getPointsOf"]...)
+	router.POST(options.BaseURL+"/api/desk/points", wrapper.GrantPoints, options.OperationMiddlewares["grantPoints"]...)
+	router.POST(options.BaseURL+"/api/desk/points/reset", wrapper.ResetPoints, options.OperationMiddlewares["resetPoints"]...)
+	router.GET(options.BaseURL+"/api/draws", wrapper.GetDraws, options.OperationMiddlewares["getDraws"]...)
+	router.POST(options.BaseURL+"/api/draws/words", wrapper.SpeakOfDraws, options.OperationMiddlewares["speakOfDraws"]...)
+	router.PUT(options.BaseURL+"/api/draws/ready", wrapper.KeepDrawReady, options.OperationMiddlewares["keepDrawReady"]...)
 	router.GET(options.BaseURL+"/api/guard", wrapper.GetGuard, options.OperationMiddlewares["getGuard"]...)
 	router.POST(options.BaseURL+"/api/guard/try", wrapper.TryRule, options.OperationMiddlewares["tryRule"]...)
 	router.POST(options.BaseURL+"/api/desk/silence", wrapper.Silence, options.OperationMiddlewares["silence"]...)
@@ -7349,6 +8971,21 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/dates", wrapper.GetDates, options.OperationMiddlewares["getDates"]...)
 	router.DELETE(options.BaseURL+"/api/dates/feed", wrapper.TakeDatesFeed, options.OperationMiddlewares["takeDatesFeed"]...)
 	router.POST(options.BaseURL+"/api/dates/feed", wrapper.MakeDatesFeed, options.OperationMiddlewares["makeDatesFeed"]...)
+	router.GET(options.BaseURL+"/api/rehearsal", wrapper.GetRehearsals, options.OperationMiddlewares["getRehearsals"]...)
+	router.POST(options.BaseURL+"/api/rehearsal", wrapper.Rehearse, options.OperationMiddlewares["rehearse"]...)
+	router.DELETE(options.BaseURL+"/api/rehearsal/jobs/:id", wrapper.CallOffRehearsal, options.OperationMiddlewares["callOffRehearsal"]...)
+	router.GET(options.BaseURL+"/api/rehearsal/jobs/:id", wrapper.GetRehearsal, options.OperationMiddlewares["getRehearsal"]...)
+	router.GET(options.BaseURL+"/api/rehearsal/jobs/:id/moment", wrapper.GetMoment, options.OperationMiddlewares["getMoment"]...)
+	router.DELETE(options.BaseURL+"/api/rehearsal/evenings/:name", wrapper.DropEvening, options.OperationMiddlewares["dropEvening"]...)
+	router.GET(options.BaseURL+"/api/rehearsal/evenings/:name", wrapper.GetWrittenEvening, options.OperationMiddlewares["getWrittenEvening"]...)
+	router.PUT(options.BaseURL+"/api/rehearsal/evenings/:name", wrapper.SetEvening, options.OperationMiddlewares["setEvening"]...)
+	router.POST(options.BaseURL+"/api/rehearsal/evenings/:name/should", wrapper.EveningAsItShould, options.OperationMiddlewares["eveningAsItShould"]...)
+	router.POST(options.BaseURL+"/api/rehearsal/enact", wrapper.EnactChanges, options.OperationMiddlewares["enactChanges"]...)
+	router.GET(options.BaseURL+"/api/lookback", wrapper.GetLookBacks, options.OperationMiddlewares["getLookBacks"]...)
+	router.GET(options.BaseURL+"/api/lookback/over", wrapper.GetOverStreams, options.OperationMiddlewares["getOverStreams"]...)
+	router.GET(options.BaseURL+"/api/lookback/of/:stream", wrapper.GetLookBack, options.OperationMiddlewares["getLookBack"]...)
+	router.GET(options.BaseURL+"/api/lookback/of/:stream/behind", wrapper.GetBehind, options.OperationMiddlewares["getBehind"]...)
+	router.GET(options.BaseURL+"/api/lookback/of/:stream/file", wrapper.GetLookBackFile, options.OperationMiddlewares["getLookBackFile"]...)
 	router.GET(options.BaseURL+"/api/settings/history", wrapper.GetHistory, options.OperationMiddlewares["getHistory"]...)
 	router.GET(options.BaseURL+"/api/settings/file", wrapper.GetHouseFile, options.OperationMiddlewares["getHouseFile"]...)
 	router.POST(options.BaseURL+"/api/settings/file", wrapper.LookAtHouseFile, options.OperationMiddlewares["lookAtHouseFile"]...)

@@ -9,10 +9,12 @@ import (
 	"reflect"
 	"slices"
 
+	"vividporch/store/evenings"
 	"vividporch/store/jobs"
 	"vividporch/store/kept"
 	"vividporch/store/keys"
 	"vividporch/store/log"
+	"vividporch/store/lookbacks"
 	"vividporch/store/moving"
 	"vividporch/store/safe"
 	"vividporch/store/signin"
@@ -24,7 +26,7 @@ import (
 const migrateLock = 7_206_101
 
 // all are the rows of every table of ours.
-var all = slices.Concat(tables.All, []any{&safe.Secret{}, &safe.AllowedHost{}, &jobs.Delivery{}, &log.SetAside{}, &log.Owner{}, &moving.Step{}, &keys.Key{}, &kept.Message{}, &kept.Lost{}, &signin.SignIn{}})
+var all = slices.Concat(tables.All, []any{&safe.Secret{}, &safe.AllowedHost{}, &jobs.Delivery{}, &log.SetAside{}, &log.Owner{}, &moving.Step{}, &evenings.Evening{}, &lookbacks.Made{}, &keys.Key{}, &kept.Message{}, &kept.Lost{}, &signin.SignIn{}})
 
 //go:embed migrate.go
 var steps string

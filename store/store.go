@@ -21,6 +21,7 @@ import (
 	"gorm.io/gorm/logger"
 
 	"vividporch/store/book"
+	"vividporch/store/evenings"
 	"vividporch/store/find"
 	"vividporch/store/forget"
 	"vividporch/store/imports"
@@ -28,6 +29,7 @@ import (
 	"vividporch/store/kept"
 	"vividporch/store/keys"
 	"vividporch/store/log"
+	"vividporch/store/lookbacks"
 	"vividporch/store/members"
 	"vividporch/store/moving"
 	"vividporch/store/pg"
@@ -41,19 +43,21 @@ import (
 type Store struct {
 	pg.Base
 
-	Log     *log.Log
-	Book    *book.Book
-	Find    *find.Find
-	Privacy *forget.Privacy
-	Imports *imports.Imports
-	Members *members.Members
-	Shelf   *shelf.Shelf
-	Safe    *safe.Safe
-	Jobs    *jobs.Jobs
-	Moving  *moving.Moving
-	Keys    *keys.Keys
-	Kept    *kept.Kept
-	SignIns *signin.SignIns
+	Log       *log.Log
+	Book      *book.Book
+	Find      *find.Find
+	Privacy   *forget.Privacy
+	Imports   *imports.Imports
+	Members   *members.Members
+	Shelf     *shelf.Shelf
+	Safe      *safe.Safe
+	Jobs      *jobs.Jobs
+	Moving    *moving.Moving
+	Evenings  *evenings.Evenings
+	Lookbacks *lookbacks.Lookbacks
+	Keys      *keys.Keys
+	Kept      *kept.Kept
+	SignIns   *signin.SignIns
 }
 
 // Open connects and brings the tables up to date.
@@ -90,7 +94,7 @@ func OpenWith(ctx context.Context, url string, before func(context.Context, *Sto
 	s := &Store{
 		Base: base, Log: &log.Log{Base: base, Hot: book.Hot},
 		Book: book, Find: &find.Find{Base: base, Book: book}, Privacy: &forget.Privacy{Base: base}, Imports: &imports.Imports{Base: base, Book: book},
-		Members: &members.Members{Base: base}, Shelf: &shelf.Shelf{Base: base}, Safe: &safe.Safe{Base: base}, Jobs: &jobs.Jobs{Base: base}, Moving: &moving.Moving{Base: base}, Keys: &keys.Keys{Base: base}, Kept: &kept.Kept{Base: base}, SignIns: &signin.SignIns{Base: base},
+		Members: &members.Members{Base: base}, Shelf: &shelf.Shelf{Base: base}, Safe: &safe.Safe{Base: base}, Jobs: &jobs.Jobs{Base: base}, Moving: &moving.Moving{Base: base}, Evenings: &evenings.Evenings{Base: base}, Lookbacks: &lookbacks.Lookbacks{Base: base}, Keys: &keys.Keys{Base: base}, Kept: &kept.Kept{Base: base}, SignIns: &signin.SignIns{Base: base},
 	}
 	if err := s.migrate(ctx, before); err != nil {
 		s.Close()

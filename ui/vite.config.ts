@@ -10,10 +10,10 @@ export default defineConfig({
     outDir: "dist/app",
     emptyOutDir: true,
     assetsInlineLimit: 0, // the content security policy takes nothing inline
-    rollupOptions: { input: { index: "index.html", street: "street.html", overlay: "overlay.html", ear: "ear.html" } },
+    rollupOptions: { input: { index: "index.html", street: "street.html", overlay: "overlay.html", ear: "ear.html", draw: "draw.html" } },
   },
   server: {
     host: "127.0.0.1",
-    proxy: Object.fromEntries(["/api", "/enter", "/inbox", "/readyz", "/overlay", "/ear"].map((p) => [p, `http://${house}`])),
+    proxy: Object.fromEntries(["/api", "/enter", "/inbox", "/readyz", "/overlay", "/ear", "/draws"].map((p) => [p, `http://${house}`])),
   },
 });

@@ -124,6 +124,26 @@ func Deed(c *echo.Context, ds []hall.Decision) error {
 	return c.JSON(http.StatusOK, out)
 }
 
+// Recast carries a value over to a type of the same JSON shape. What that has no field for is left out.
+func Recast[T any](v any) (out T, err error) {
+	raw, err := json.Marshal(v)
+	if err == nil {
+		err = json.Unmarshal(raw, &out)
+	}
+	return out, err
+}
+
+// Strictly carries a value over likewise, and refuses what the type has no field for.
+func Strictly[T any](v any) (out T, err error) {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return out, err
+	}
+	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec.DisallowUnknownFields()
+	return out, dec.Decode(&out)
+}
+
 // File answers with a file that is somebody else's: a browser takes it for what it is, and does nothing that it says. at is when
 // it was put there; the zero time is not known.
 func File(c *echo.Context, contentType string, at time.Time, data []byte) error {

@@ -49,22 +49,13 @@ type Keeping struct {
 // New makes the handlers.
 func New(cfg Config) *Keeping { return &Keeping{cfg: cfg, house: cfg.House, store: cfg.Store} }
 
-// recast carries a value over to a type of the same JSON shape.
-func recast[T any](v any) (out T, err error) {
-	raw, err := json.Marshal(v)
-	if err == nil {
-		err = json.Unmarshal(raw, &out)
-	}
-	return out, err
-}
-
 // GetHouse answers GET /api/house.
 func (k *Keeping) GetHouse(c *echo.Context) error {
 	ctx := c.Request().Context()
 	p := k.house.Plan()
 	out := spec.House{Version: p.Version, Secrets: []spec.SecretsOf{}, Hosts: []string{}, Profiles: []spec.PlatformProfile{}, Fittings: []spec.FittingProfile{}, Held: k.house.Held(), Reached: k.reached()}
 	var err error
-	if out.Settings, err = recast[map[string]any](p.Whole); err != nil {
+	if out.Settings, err = edge.Recast[map[string]any](p.Whole); err != nil {
 		return err
 	}
 	if out.Started, err = k.store.ChannelName(ctx, k.house.ID); err != nil {
@@ -86,14 +77,14 @@ func (k *Keeping) GetHouse(c *echo.Context) error {
 		out.Hosts = append(out.Hosts, h.Host)
 	}
 	for _, x := range profile.All(p.Whole.Profiles) {
-		v, err := recast[map[string]any](x.Profile)
+		v, err := edge.Recast[map[string]any](x.Profile)
 		if err != nil {
 			return err
 		}
 		out.Profiles = append(out.Profiles, spec.PlatformProfile{Platform: x.Platform, Title: x.Title, Carried: x.Carried, Leads: x.Leads(), Profile: v})
 	}
 	for _, x := range fitting.Shipped() {
-		v, err := recast[map[string]any](x)
+		v, err := edge.Recast[map[string]any](x)
 		if err != nil {
 			return err
 		}

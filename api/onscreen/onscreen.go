@@ -355,7 +355,7 @@ func (x *OnScreen) TryBox(c *echo.Context, id string) error {
 	}
 	out := spec.BoxTried{Done: true, Because: []string{}}
 	if in.Here {
-		out.Show, err = recast(show)
+		out.Show, err = edge.Recast[map[string]any](show)
 	} else if pages == 0 {
 		out.Done, out.Because = false, []string{"the overlay is not open anywhere"}
 	}
@@ -363,15 +363,6 @@ func (x *OnScreen) TryBox(c *echo.Context, id string) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, out)
-}
-
-// recast is what a page is told, as the description of the interface has it.
-func recast(v any) (out map[string]any, err error) {
-	raw, err := json.Marshal(v)
-	if err == nil {
-		err = json.Unmarshal(raw, &out)
-	}
-	return out, err
 }
 
 // TryScreen answers POST /api/desk/screen.

@@ -196,8 +196,8 @@ func Counts(m room.Memory) map[string]*Count { return room.Remembered[Memory](m,
 
 // The kinds of this room's own decisions.
 const (
-	counted hall.Kind = "asked"  // a command was asked for, and done; At is until when it rests for whoever asked
-	told    hall.Kind = "rested" // somebody was told that it rests; At is until when they are not told again
+	Asked hall.Kind = "asked"  // a command was asked for, and done; At is until when it rests for whoever asked
+	told  hall.Kind = "rested" // somebody was told that it rests; At is until when they are not told again
 )
 
 // Times is how often a command was asked for.
@@ -227,7 +227,7 @@ func (m *Memory) rests(t *room.Turn, r *courtesy.Ready, key string) string {
 
 // count counts a command that is done for somebody.
 func (m *Memory) count(t *room.Turn, r *courtesy.Ready, key, name string) {
-	x := hall.Decision{Kind: counted, Courtesy: r.ID, Output: "asked", Person: key, Name: name, Because: []string{"asked for it in chat"}}
+	x := hall.Decision{Kind: Asked, Courtesy: r.ID, Output: "asked", Person: key, Name: name, Because: []string{"asked for it in chat"}}
 	if r.Asked != nil && r.Asked.Person > 0 {
 		x.At = t.Now.Add(room.Seconds(r.Asked.Person))
 	}
@@ -269,7 +269,7 @@ func (m *Memory) evolve(l room.Lived) {
 	}
 	for i := range l.Decisions {
 		x := &l.Decisions[i]
-		if x.Room != l.Room || x.Kind != counted && x.Kind != told {
+		if x.Room != l.Room || x.Kind != Asked && x.Kind != told {
 			continue
 		}
 		n := m.of(x.Courtesy)

@@ -70,8 +70,7 @@ func hereAs(t *room.Turn, name string) []people.Named {
 
 // guest is somebody here, as a name may mean them.
 func guest(key string, g *hall.Guest) people.Named {
-	platform, id, _ := strings.Cut(key, ":")
-	return people.Named{Person: event.Person{Platform: platform, ID: id, Login: g.Login, Name: g.Name, Roles: g.Roles, Nick: g.Nick}, Known: g.Known}
+	return people.Named{Person: g.Person(key), Known: g.Known}
 }
 
 // allHere lists everybody of this period whom a name could mean, in the order of their

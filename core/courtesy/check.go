@@ -6,6 +6,7 @@ import (
 
 	"vividporch/core/happening"
 	"vividporch/core/occasion"
+	"vividporch/core/output"
 	"vividporch/core/who"
 	"vividporch/core/wording"
 )
@@ -95,6 +96,9 @@ func load(c Courtesy, order int, w World) (*Ready, []Fault) {
 	}
 	if b := c.Burst; b != nil && (b.Seconds < 1 || b.Seconds > 120 || b.At < 2 || b.At > 100) {
 		fault("burst", "is out of range", "wait 1 to 120 seconds for 2 to 100 at once")
+	}
+	if c.Cost < 0 || c.Cost > output.MostCost {
+		fault("cost", "is out of range", "use 0 to 1000000000 points")
 	}
 	if c.Delay < 0 || c.Delay > 3600 {
 		fault("delaySeconds", "is out of range", "use 0 to 3600 seconds")

@@ -35,6 +35,7 @@ type Courtesy struct {
 	Group   string          `json:"group,omitempty"`                                            // a name under which the streamer keeps several together
 	Delay   float64         `json:"delaySeconds,omitempty" jsonschema:"minimum=0,maximum=3600"` // waits so long before anything it does, beside the delays of each
 	Timer   *Timer          `json:"timer,omitempty"`                                            // of what comes now and then, or in a lull
+	Cost    int64           `json:"cost,omitempty" jsonschema:"minimum=0,maximum=1000000000"`   // points that whoever causes it pays, beside what its outputs cost
 	Burst   *Burst          `json:"burst,omitempty"`                                            // many of one kind become one
 	Do      []output.Output `json:"do"`                                                         // none: those it fits are passed over in silence
 }

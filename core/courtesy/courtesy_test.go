@@ -164,7 +164,7 @@ func TestEveryWhenIsOfferedOnce(t *testing.T) {
 			}
 		}
 	}
-	if len(seen) != 37 {
+	if len(seen) != 56 {
 		t.Errorf("%d causes", len(seen))
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"math"
 	"reflect"
 	"strconv"
@@ -108,7 +109,7 @@ func bounded(n float64) float64 {
 
 var (
 	personType = reflect.TypeFor[Person]()
-	bytesType  = reflect.TypeFor[[]byte]()
+	jsonType   = reflect.TypeFor[json.RawMessage]()
 )
 
 // clean walks through what v points to.
@@ -144,8 +145,8 @@ func clean(v reflect.Value) {
 			v.SetFloat(bounded(v.Float()))
 		}
 	case reflect.Slice:
-		if v.Type().ConvertibleTo(bytesType) && v.Type().Elem().Kind() == reflect.Uint8 {
-			if v.CanSet() {
+		if v.Type().Elem().Kind() == reflect.Uint8 { // bytes that are no document are written in base64, and any will do
+			if v.Type() == jsonType && v.CanSet() {
 				v.SetBytes(CleanJSON(v.Bytes()))
 			}
 			return

@@ -1,7 +1,9 @@
 package event_test
 
 import (
+	"bytes"
 	"encoding/json"
+	"slices"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -132,5 +134,14 @@ func TestWhatIsLoggedIsNeverHeldAgainstTheContractAgain(t *testing.T) {
 		if _, ok := happening.Kinds.Restore(kind, []byte(raw)).(*event.Lost); !ok {
 			t.Errorf("%s is read as something", kind)
 		}
+	}
+}
+
+func TestBytesThatAreNoDocumentStayAsTheyAre(t *testing.T) {
+	secret := []byte{0, 0xff, 0xc3, '\\', 'u', '0', '0', '0', '0', 200}
+	e := event.Event{ID: "s", Data: &event.DrawUnsealed{Draw: "d", Secret: slices.Clone(secret)}}
+	e.Clean()
+	if got := e.Data.(*event.DrawUnsealed).Secret; !bytes.Equal(got, secret) {
+		t.Errorf("%v became %v", secret, got)
 	}
 }

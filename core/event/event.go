@@ -394,7 +394,7 @@ func (e *Event) Of() map[string]string {
 // IsOwn reports whether a type is one the house logs itself (desk, settings,
 // doors, wakes, answers, outcomes); such events are refused from outside.
 func IsOwn(kind string) bool {
-	for _, p := range []string{"porch.desk.", "porch.house.", "porch.settings.", "porch.door.", "porch.lookup.", "porch.speech.", "porch.relay.", "porch.act.", "porch.book.", "porch.dates.", "porch.bookmark.", "porch.post.", "porch.overlay."} {
+	for _, p := range []string{"porch.desk.", "porch.house.", "porch.settings.", "porch.door.", "porch.lookup.", "porch.speech.", "porch.relay.", "porch.act.", "porch.book.", "porch.dates.", "porch.bookmark.", "porch.post.", "porch.overlay.", "porch.draw.", "porch.points.", "porch.game."} {
 		if strings.HasPrefix(kind, p) {
 			return true
 		}

@@ -13,7 +13,7 @@ type Kinds map[string]func() Data
 // OwnKinds are the types that the house logs of itself.
 func OwnKinds() Kinds {
 	out := Kinds{}
-	for _, fresh := range slices.Concat(ownKinds, bookKinds, screenKinds, guardKinds) {
+	for _, fresh := range slices.Concat(ownKinds, bookKinds, screenKinds, guardKinds, drawKinds, pointsKinds) {
 		out.Add(fresh)
 	}
 	return out

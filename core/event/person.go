@@ -49,6 +49,12 @@ type Person struct {
 // Key is the account's key, "platform:id".
 func (p Person) Key() string { return p.Platform + ":" + p.ID }
 
+// OfKey is the account of a key: its platform and its id, and no more.
+func OfKey(key string) (p Person) {
+	p.Platform, p.ID, _ = strings.Cut(key, ":")
+	return p
+}
+
 // KeyOrNone is the account's key, "" for nobody.
 func (p Person) KeyOrNone() string {
 	if p.ID == "" {

@@ -387,9 +387,7 @@ func SparedByRole(plan *room.Plan, p event.Person) string {
 		return "keeps the chat"
 	case plan.IsNeighbour(p):
 		return "is a neighbour"
-	case slices.ContainsFunc(plan.Settings.Doors, func(d housefile.Door) bool {
-		return d.Platform == p.Platform && d.Account != "" && strings.EqualFold(d.Account, p.Login)
-	}):
+	case plan.IsOwn(p):
 		return "is an account of the house's own"
 	}
 	return ""

@@ -102,7 +102,7 @@ func flood(t *room.Turn, s *Section, m *Memory, data *event.FloodKey) {
 		ebb(t, m, "the key was pressed again")
 		return
 	}
-	until := t.Now.Add(time.Duration(cmp.Or(s.FloodMinutes, trouble.UsualFlood) * float64(time.Minute)))
+	until := t.Now.Add(room.Seconds(60 * cmp.Or(s.FloodMinutes, trouble.UsualFlood)))
 	t.Decide(hall.Decision{Kind: HoldOff, Output: "flood", At: until, Because: []string{"the key against a flood was pressed"}})
 	if !m.Flood.IsZero() { // it holds longer
 		return
@@ -146,7 +146,7 @@ func wake(s *Section, m *Memory) (at time.Time, due bool) {
 }
 
 func (s *Section) lapses(h *Held) time.Time {
-	return h.Since.Add(time.Duration(cmp.Or(s.HeldMinutes, trouble.UsualHeld) * float64(time.Minute)))
+	return h.Since.Add(room.Seconds(60 * cmp.Or(s.HeldMinutes, trouble.UsualHeld)))
 }
 
 // woke lets go what nobody decided: nothing is taken out, nobody is greeted.

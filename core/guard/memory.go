@@ -79,7 +79,7 @@ type Tally struct {
 
 // Bounds of what is remembered.
 const (
-	mostLately = 400
+	mostLately = 400 // and up to twice as many, until the oldest are let go of
 	mostHeld   = 300
 )
 
@@ -150,8 +150,10 @@ func evolve(m *Memory, l room.Lived) {
 		if data.Person.ID == "" { // whoever it was is forgotten
 			break
 		}
-		from := max(0, len(m.Lately)-mostLately+1)
-		m.Lately = append(m.Lately[from:len(m.Lately):len(m.Lately)], spoken{l.Now, data.Person.Key(), (&trouble.Line{Text: data.Text}).Digest()})
+		if len(m.Lately) >= 2*mostLately { // not with every line: there are many in an evening
+			m.Lately = slices.Clone(m.Lately[len(m.Lately)-mostLately+1:])
+		}
+		m.Lately = append(m.Lately, spoken{l.Now, data.Person.Key(), (&trouble.Line{Text: data.Text}).Digest()})
 	case *event.Permitted:
 		next := maps.Clone(m.Permits)
 		if next == nil {

@@ -2,6 +2,7 @@ package hall
 
 import (
 	"encoding/json"
+	"maps"
 	"slices"
 	"time"
 
@@ -38,11 +39,12 @@ type Decision struct {
 	Saying
 	Met
 	Asked
-	Stream int             `json:"stream,omitempty"` // of open, continue, close, and of what is posted about the stream: its number
-	Passed bool            `json:"passed,omitempty"` // of a refusal: passed over in silence, on purpose
-	Item   *Item           `json:"item,omitempty"`   // of what waits for a person, or no longer does
-	Kept   json.RawMessage `json:"kept,omitempty"`   // of keep: what its room keeps of the person's account from now on
-	Names  []string        `json:"-"`                // of a forget: all they were called; never written down
+	Stream int                        `json:"stream,omitempty"` // of open, continue, close, and of what is posted about the stream: its number
+	Passed bool                       `json:"passed,omitempty"` // of a refusal: passed over in silence, on purpose
+	Item   *Item                      `json:"item,omitempty"`   // of what waits for a person, or no longer does
+	Kept   json.RawMessage            `json:"kept,omitempty"`   // what its room keeps of the person's account from now on
+	Keeps  map[string]json.RawMessage `json:"keeps,omitempty"`  // and of several accounts at once, by their keys
+	Names  []string                   `json:"-"`                // of a forget: all they were called; never written down
 }
 
 // Saying is what a decision has that says or does something, now or once it is due.
@@ -111,6 +113,16 @@ type JoinedOne struct {
 	Person  string `json:"person"`
 	Name    string `json:"name"`
 	Line    string `json:"line"`
+}
+
+// EachKept tells what a room keeps of accounts from now on, as it decided; nothing of what a forgetting took out.
+func (d *Decision) EachKept(f func(account string, value json.RawMessage)) {
+	if len(d.Kept) > 0 && d.Person != "" {
+		f(d.Person, d.Kept)
+	}
+	for _, account := range slices.Sorted(maps.Keys(d.Keeps)) { // in one order: what is made of it may hang on that
+		f(account, d.Keeps[account])
+	}
 }
 
 // Way is how a decision leaves the house; "" for one that moves only the house itself.

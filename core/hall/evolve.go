@@ -288,6 +288,7 @@ func lineOf(ev *event.Event, ds []Decision) *happening.ChatSaid {
 
 // decided applies one decision; said is the line that its event is lived as.
 func (s *State) decided(ev *event.Event, said *happening.ChatSaid, d *Decision) {
+	d.EachKept(func(account string, value json.RawMessage) { s.Kept.Keep(account, d.Room, value) })
 	switch d.Kind {
 	case Arrive:
 		for _, k := range d.Known.AccountsWith(d.Person) {
@@ -357,10 +358,6 @@ func (s *State) decided(ev *event.Event, said *happening.ChatSaid, d *Decision) 
 		}
 	case "gather": // a room's own kind; its words were chosen with it
 		s.use(d)
-	case Keep:
-		if len(d.Kept) > 0 { // else a forgetting took it out
-			s.Kept.Keep(d.Person, d.Room, d.Kept)
-		}
 	case Wait:
 		if d.Item == nil {
 			return

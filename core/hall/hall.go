@@ -79,6 +79,13 @@ type Guest struct {
 	Day      string          `json:"day,omitempty"`      // days of theirs that were today as they arrived, in words
 }
 
+// Person is who a guest is; key is the account's.
+func (g *Guest) Person(key string) event.Person {
+	p := event.OfKey(key)
+	p.Login, p.Name, p.Roles, p.Nick = g.Login, g.Name, g.Roles, g.Nick
+	return p
+}
+
 // Raid is a raid that came in this stream.
 type Raid struct {
 	Event   int64        `json:"event"`

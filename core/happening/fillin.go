@@ -24,6 +24,11 @@ var everywhere = []wording.FillIn{
 	{Name: "watching", Kind: wording.Number, Tells: "how many watch now, as the platform told it lately", Example: "61", Optional: true},
 	{Name: "alongside", Kind: wording.Text, Tells: "who streams along tonight", Example: "kelpwright and night_heron_cam", Optional: true},
 	{Name: "together", Kind: wording.Text, Tells: "the link that shows all of them and us side by side", Example: "https://side.example/tidepool_hours/kelpwright", Optional: true},
+	{Name: "ranks", Kind: wording.Text, Tells: "who gathered most, with how much", Example: "1. limpet_lena 2040, 2. kelpwright 1980", Optional: true},
+	{Name: "seasonRanks", Kind: wording.Text, Tells: "who gathered most this season", Example: "1. kelpwright 320, 2. limpet_lena 290", Optional: true},
+	{Name: "mostActive", Kind: wording.Text, Tells: "who said most tonight", Example: "kelpwright, sandhopper9 and limpet_lena", Optional: true},
+	{Name: "draw", Kind: wording.Text, Tells: "what is to be won in the draw that goes on", Example: "a print of the kelp bed", Optional: true},
+	{Name: "drawEntries", Kind: wording.Number, Tells: "how many have entered it", Example: "43", Optional: true},
 	{Name: "evenings", Kind: wording.Number, Tells: "streams of this channel, tonight's included", Example: "212"},
 }
 
@@ -43,6 +48,12 @@ var aboutThem = slices.Concat([]wording.FillIn{
 	{Name: "followAge", Kind: wording.Text, Tells: "how long they have followed", Example: "1 year, 8 months, 21 days, 3 hours and 12 minutes", Optional: true},
 	{Name: "follows", Kind: wording.Text, Tells: "for a choice: streamer, yes or no", Example: "yes"},
 	theirLink, theirCategory,
+	{Name: "points", Kind: wording.Text, Tells: "what they have, in the channel's words", Example: "120 pearls", Optional: true},
+	{Name: "gathered", Kind: wording.Text, Tells: "all that they ever gathered", Example: "2040 pearls", Optional: true},
+	{Name: "level", Kind: wording.Number, Tells: "the level that makes", Example: "7", Optional: true},
+	{Name: "levelName", Kind: wording.Text, Tells: "what that level is called", Example: "Periwinkle", Optional: true},
+	{Name: "rank", Kind: wording.Number, Tells: "their place among those who gathered most, within the first hundred", Example: "3", Optional: true},
+	{Name: "drawNumber", Kind: wording.Number, Tells: "the number of their entry in the draw that goes on", Example: "12", Optional: true},
 }, theirDays)
 
 // AboutThem lists the fill-ins that tell of a person.

@@ -21,6 +21,8 @@ var Catalogue = []*Happening{
 	streamOpened, streamChanged, streamViewers, datesWeek,
 	arrival, hello, command, day, hand, neighbour, chatSaid,
 	noteLeft, bookmarkSet,
+	drawOpened, drawEntered, drawReminded, drawClosed, drawWon, drawClaimed, drawUnclaimed, drawUnwon, drawCancelled,
+	levelReached, pointsGiven, stoneTurned, raceCalled, raceRun, raceLapsed, tideTurns, tideIn, tideEbbed, anemoneAsked,
 	timer, lull, streamBack, postAsked,
 	personEntered, raidCame, personFollowed,
 	subscribed, gifted, tipped, credits, rewardClaimed,
@@ -86,6 +88,9 @@ type Happening struct {
 	Told   string // how a record tells of it, as a wording; else what it is, and of whom
 	Reason string // why something is said: "a raid came"; else "happened: " and what it is
 
+	Starters []string // wordings to begin with; else those of its sort
+	Together []string // and to begin with where several are spoken of at once
+
 	Numbers []Number // that come with it, the main one first
 	Texts   []Text   // that a courtesy can ask for
 	FillIns []FillIn // that it brings, before or after those of its frame
@@ -95,6 +100,7 @@ type Happening struct {
 	Entry  func(event.Data) Entry // how it stands in the conversation; nil: not at all
 	Book   Book                   // what the guest book makes of it
 	Latest string                 // those who did it last are the "followers", "raiders"…
+	Listed string                 // the fill-in that its person is named by where several are
 	Owed   bool                   // thanks for it are never given up because its person was just greeted
 }
 

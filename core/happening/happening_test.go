@@ -16,12 +16,16 @@ var told = `{"platform": "quayside", "title": "Brittle stars", "category": "Fiel
 	"person": {"platform": "quayside", "id": "8841", "login": "limpet_lena", "name": "Limpet Lena"}, "text": "for tea", "messageId": "m7",
 	"viewers": 37, "months": 14, "count": 5, "cost": 400, "quantity": 2, "seconds": 60, "tier": "Harbour", "currency": "EUR", "message": "for the anemone",
 	"reward": "Name a hermit crab", "label": "the anemone opens", "item": "Enamel mug", "place": "The Boathouse", "by": "grebe_watch", "reason": "rude", "was": "lena",
-	"campaign": "the boathouse roof", "from": "2031-05-18", "days": [{"person": {"platform": "quayside", "id": "8841", "name": "Limpet Lena"}, "kind": "birthday", "on": "2031-05-20"}], "name": "tide.turned", "fields": {"height": 3.2, "where": "the gully"}}`
+	"campaign": "the boathouse roof", "from": "2031-05-18", "days": [{"person": {"platform": "quayside", "id": "8841", "name": "Limpet Lena"}, "kind": "birthday", "on": "2031-05-20"}], "level": 7, "with": {"platform": "quayside", "id": "9", "login": "mossy_mare"}, "found": "a brittle star", "stake": 20, "won": 40, "one": 1, "in": 8, "lifted": 9, "mark": 12, "prize": 25, "question": "will it move?", "answer": "Yes", "open": true,
+	"draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print", "a print", "a badge"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a", "number": 12, "hint": "more than a hand", "left": 3, "name": "tide.turned", "fields": {"height": 3.2, "where": "the gully"}}`
 
 // full reads it as the data of a happening.
 func full(t *testing.T, h *happening.Happening) event.Data {
 	t.Helper()
-	amount := `"12.50"`
+	amount, told := `"12.50"`, told
+	if h.Type == happening.PointsGivenType {
+		amount, told = "300", strings.Replace(told, `"months"`, `"to": {"platform": "quayside", "id": "9", "name": "mossy_mare"}, "months"`, 1)
+	}
 	if strings.Contains(h.Type, "credits") {
 		amount = "300"
 	}

@@ -21,5 +21,10 @@ var streamClosed = &Happening{Data: func() event.Data { return &StreamClosed{} }
 		Offered(wording.FillIn{Name: "length", Kind: wording.Text, Tells: "how long the stream was", Example: "3 hours and 12 minutes"}),
 		Offered(wording.FillIn{Name: "watched", Kind: wording.Number, Tells: "the most who watched at once; 0 where no platform tells", Example: "64"}),
 		Offered(wording.FillIn{Name: "spoke", Kind: wording.Number, Tells: "how many people spoke", Example: "31"}),
+		Offered(wording.FillIn{Name: "newcomers", Kind: wording.Number, Tells: "how many of them were new", Example: "6"}),
+		Offered(wording.FillIn{Name: "regulars", Kind: wording.Number, Tells: "how many of them were regulars", Example: "9"}),
+		Offered(wording.FillIn{Name: "raided", Kind: wording.Number, Tells: "how many people raids brought", Example: "120"}),
+		Offered(wording.FillIn{Name: "lines", Kind: wording.Number, Tells: "how many lines people said", Example: "1486"}),
+		Offered(wording.FillIn{Name: "share", Kind: wording.Number, Tells: "how much of chat was the house’s, in percent", Example: "9"}),
 		Offered(wording.FillIn{Name: "bookmarks", Kind: wording.Number, Tells: "how many bookmarks were set", Example: "4"}),
 	})}

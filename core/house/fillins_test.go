@@ -8,6 +8,7 @@ import (
 
 	"vividporch/core/courtesy"
 	"vividporch/core/dates"
+	"vividporch/core/draw"
 	"vividporch/core/event"
 	"vividporch/core/happening"
 	"vividporch/core/hello"
@@ -47,6 +48,25 @@ var full = map[string]string{
 	"porch.note.left":          `{"person": P, "text": "the mussels moved", "place": "Newcomers"}`,
 	"porch.bookmark.set":       `{"person": P, "label": "the anemone opens"}`,
 	"porch.post.asked":         `{"person": P, "place": "skerry", "text": "see https://a.example"}`,
+	"porch.draw.opened":        `{"draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a"}`,
+	"porch.draw.entered":       `{"person": P, "number": 12, "draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a"}`,
+	"porch.draw.reminded":      `{"hint": "it clings", "left": 3, "draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a"}`,
+	"porch.draw.closed":        `{"draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a"}`,
+	"porch.draw.won":           `{"person": P, "number": 12, "seconds": 60, "draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a"}`,
+	"porch.draw.claimed":       `{"person": P, "draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a"}`,
+	"porch.draw.unclaimed":     `{"person": P, "reason": "away", "draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a"}`,
+	"porch.draw.unwon":         `{"draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a"}`,
+	"porch.draw.cancelled":     `{"reason": "wet", "draw": "kq3mz7wa2hd5xv4c", "prizes": ["a print"], "word": "!tide", "ask": "How many arms?", "entries": 43, "commit": "3f9a"}`,
+	"porch.points.levelled":    `{"person": P, "level": 2, "title": "Limpet"}`,
+	"porch.points.given":       `{"person": P, "to": {"platform": "quayside", "id": "2", "login": "mossy_mare"}, "amount": 40}`,
+	"porch.game.stone":         `{"person": P, "found": "a brittle star", "stake": 20, "won": 40, "one": 1, "in": 8}`,
+	"porch.game.race.called":   `{"person": P, "with": {"platform": "quayside", "id": "2", "login": "mossy_mare"}, "stake": 20, "seconds": 60}`,
+	"porch.game.race.run":      `{"person": P, "with": {"platform": "quayside", "id": "2", "login": "mossy_mare"}, "stake": 20, "won": 40}`,
+	"porch.game.race.lapsed":   `{"person": P, "with": {"platform": "quayside", "id": "2", "login": "mossy_mare"}, "stake": 20}`,
+	"porch.game.tide.turns":    `{"lifted": 9, "mark": 12, "prize": 25, "seconds": 90}`,
+	"porch.game.tide.in":       `{"lifted": 9, "mark": 12, "prize": 25}`,
+	"porch.game.tide.ebbed":    `{"lifted": 9, "mark": 12, "prize": 25}`,
+	"porch.game.anemone":       `{"person": P, "question": "will it?", "answer": "Yes", "open": true}`,
 	"porch.other":              `{"person": P, "name": "tide.turned"}`,
 }
 
@@ -74,6 +94,8 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 		}
 		e := begin(t, func(s *housefile.Settings) {
 			s.Along = map[string]string{"quayside": "https://side.example/{login}/{next}"}
+			s.Rooms = map[string]json.RawMessage{"points": json.RawMessage(`{"on": true, "levels": {"first": 10, "names": ["Limpet"]}}`)}
+			s.Reach = housefile.Reach{How: housefile.Public, Address: "https://porch.example"}
 			s.Courtesy = []courtesy.Courtesy{says("it", w.Type, slot, whom, nil, words.String())}
 		})
 		opens := on("quayside")
@@ -83,6 +105,12 @@ func TestEveryFillInOfferedIsFilledWhenEverythingIsTold(t *testing.T) {
 		e.happens(&event.AlongSet{Logins: []string{"kelpwright"}})
 		e.happens(&event.CountsTold{Platform: "quayside", Counts: map[string]int64{"followers": 1204, "subscribers": 38}})
 		e.happens(&happening.StreamViewers{Platform: "quayside", Viewers: 61})
+		e.happens(&event.DrawCalled{Act: event.DrawOpen, Terms: json.RawMessage(`{"way": "word", "word": "!tide", "prizes": ["a print"]}`)})
+		e.happens(&event.DrawSealed{Draw: draw.Now(e.s.Rooms).ID, Commit: "3f9a"})
+		e.happens(&event.PointsGranted{Person: event.Person{Platform: "quayside", ID: "1", Login: "limpet_lena"}, Amount: 40})
+		enters := line("limpet_lena", "!tide")
+		enters.Person.ID = "1"
+		e.happens(enters)
 		ev, err := happening.Kinds.Parse([]byte(`{"specversion": "1.0", "id": "e", "source": "test", "type": "` + w.Type + `", "time": "2031-05-14T19:00:00Z", "data": ` +
 			strings.ReplaceAll(doc, "P", `{"platform": "quayside", "id": "1", "login": "limpet_lena"}`) + `}`))
 		if err != nil {

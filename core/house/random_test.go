@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"vividporch/core/courtesy"
+	"vividporch/core/draw"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
@@ -95,6 +96,10 @@ func (l *lived) keep(ev event.Event, ds []hall.Decision) {
 		case hall.Ask:
 			if l.r.IntN(3) > 0 {
 				l.live(own(l.log, &event.LookupAnswered{Ask: d.Line, Account: d.Person, Found: l.r.IntN(2) == 0, Streams: true, Link: "https://quayside.example/" + housetest.Odd(l.r), Category: housetest.Odd(l.r)}), nil)
+			}
+		case draw.Seal, draw.Unseal:
+			if told := draw.Rehearsed(d, "edge", nil); l.r.IntN(5) > 0 {
+				l.live(own(l.log, told), nil)
 			}
 		case overlay.Show:
 			l.page(d)

@@ -429,7 +429,7 @@ func duration(t string) time.Duration { d, _ := time.ParseDuration(t); return d 
 
 // reasons are all that the house gives, each with the question whether it holds. One that
 // is not among them fails the test: whoever gives a new reason says how it is checked.
-var reasons = slices.Concat(houseReasons, overlayReasons)
+var reasons = slices.Concat(houseReasons, overlayReasons, drawReasons, pointsReasons)
 
 // reason is how a reason is written, as a pattern, and asked whether it holds.
 type reason struct {

@@ -201,7 +201,7 @@ func announces(hold float64, late string, more ...courtesy.Courtesy) func(*house
 		s.Courtesy = append([]courtesy.Courtesy{
 			post("opening", "porch.stream.opened", "{channel} is live on {platform}: {hasTitle, select, yes {{title}} other {}}. {hasLink, select, yes {{link}} other {}}", output.Relay{Call: "all"}),
 			post("changed", "porch.stream.changed", "{channel} is live{hasTitle, select, yes {: {title}} other {}}", output.Relay{Onto: output.OntoEdit}),
-			post("over", "porch.stream.closed", "It was {length} long, {spoke, plural, one {# person} other {# people}} spoke, {watched} watched, {bookmarks, plural, one {# bookmark} other {# bookmarks}}.", output.Relay{Onto: output.OntoUnder}),
+			post("over", "porch.stream.closed", "It was {length} long, {spoke, plural, one {# person} other {# people}} spoke, {watched} watched, {bookmarks, plural, one {# bookmark} other {# bookmarks}}; {newcomers} new, {regulars} regular, {raided} by raids, {lines} lines, {share} % ours.", output.Relay{Onto: output.OntoUnder}),
 		}, more...)
 	}
 }
@@ -224,6 +224,7 @@ func TestAnAnnouncementIsChangedWithTheTitleAndFollowedAtTheEnd(t *testing.T) {
 	e.happens(&happening.StreamViewers{Platform: "quayside", Viewers: 41})
 	e.happens(&happening.StreamViewers{Platform: "quayside", Viewers: 17})
 	e.happens(line("mossy_mare", "evening"))
+	e.happens(raid("night_heron_cam", 30))
 	e.happens(&happening.BookmarkSet{Label: "the anemone opens"})
 	e.after(50 * time.Minute).happens(&happening.StreamChanged{StreamInfo: happening.StreamInfo{Platform: "quayside", Title: "The anemone"}})
 	e.after(10 * time.Minute).happens(off("quayside"))
@@ -233,7 +234,7 @@ func TestAnAnnouncementIsChangedWithTheTitleAndFollowedAtTheEnd(t *testing.T) {
 		t.Fatalf("%+v", posts)
 	}
 	for i, want := range []struct{ text, onto string }{{"tidepool_hours is live on Quayside: What the tide left. https://quayside.example/tidepool_hours", ""}, {"tidepool_hours is live: The anemone", "edit"},
-		{"It was 1 hour long, 1 person spoke, 41 watched, 1 bookmark.", "under"}} {
+		{"It was 1 hour long, 1 person spoke, 41 watched, 1 bookmark; 1 new, 0 regular, 30 by raids, 1 lines, 0 % ours.", "under"}} {
 		if p := posts[i]; p.Text != want.text || p.Onto != want.onto || p.Stream != 1 {
 			t.Errorf("%q, onto %q, of stream %d", p.Text, p.Onto, p.Stream)
 		}

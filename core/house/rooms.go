@@ -8,6 +8,7 @@ import (
 	"vividporch/core/count"
 	"vividporch/core/day"
 	"vividporch/core/desk"
+	"vividporch/core/draw"
 	"vividporch/core/fetched"
 	"vividporch/core/guard"
 	"vividporch/core/hello"
@@ -16,6 +17,7 @@ import (
 	"vividporch/core/opening"
 	"vividporch/core/outcome"
 	"vividporch/core/overlay"
+	"vividporch/core/points"
 	"vividporch/core/presence"
 	"vividporch/core/privacy"
 	"vividporch/core/raid"
@@ -50,6 +52,8 @@ var Rooms = []room.Room{
 	timer.Room,
 	relay.Room,
 	note.Room,
+	draw.Room,
+	points.Room,
 	bookmark.Room,
 	social.Room,
 }

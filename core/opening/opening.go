@@ -16,6 +16,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/people"
 	"vividporch/core/plain"
 	"vividporch/core/relay"
 	"vividporch/core/room"
@@ -136,7 +137,26 @@ func closeStream(t *room.Turn, at time.Time, why string) {
 	args["length"] = wording.Str(dates.Age(t.State.Stream.Opened, at, t.Plan.Zone))
 	args["watched"], args["spoke"] = wording.Num(t.State.Evening.Watched), wording.Num(int64(len(t.State.Evening.Arrivals)))
 	args["bookmarks"] = wording.Num(int64(len(bookmark.Tonight(t.Memory))))
+	inSum(&t.State.Evening, t.State.Raids, args)
 	t.Free(t.Plan.Set.Meet(who.Cause{When: happening.StreamClosedType, Live: true, At: t.Now.In(t.Plan.Zone)}), args, t.OnAir())
+}
+
+// inSum sums an evening up, for whoever is told of its end.
+func inSum(e *hall.Evening, raids []hall.Raid, args wording.Args) {
+	standing := map[people.Standing]int64{}
+	for i := range e.Arrivals {
+		standing[e.Arrivals[i].Standing]++
+	}
+	brought := int64(0)
+	for i := range raids {
+		brought += raids[i].Viewers
+	}
+	share := int64(0)
+	if all := e.People + e.House; all > 0 {
+		share = int64(100*e.House+all/2) / int64(all)
+	}
+	args["newcomers"], args["regulars"] = wording.Num(standing[people.Newcomer]), wording.Num(standing[people.Regular])
+	args["raided"], args["lines"], args["share"] = wording.Num(brought), wording.Num(int64(e.People)), wording.Num(share)
 }
 
 // notAnnounced says for each announcement why it is not made again.

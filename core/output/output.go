@@ -22,7 +22,7 @@ import (
 )
 
 // Catalogue is everything a courtesy can do, in the order in which it is offered.
-var Catalogue = []Spec{say, answer, keep, along, note, bookmark, social, shoutOut, birthday, celebrate, card, sound, film, speak, lamp, music, scene, relay, platform, permit, raise}
+var Catalogue = []Spec{say, answer, keep, along, note, bookmark, social, shoutOut, birthday, celebrate, card, sound, film, speak, lamp, music, scene, relay, platform, permit, draw, stone, race, tide, anemone, give, unlisted, raise}
 
 // Kind is the name of a sort of output. All but shout-out are effects that leave the house
 // under the same name; a raised event comes back in as a happening.
@@ -73,6 +73,7 @@ type Output struct {
 	Measure      *who.Measure `json:"measure,omitempty"`                                          // likewise
 	Ask          bool         `json:"ask,omitempty"`                                              // ask the platform for link and last category first
 	On           []string     `json:"on,omitempty"`                                               // platforms; none: where it happened
+	Cost         int64        `json:"cost,omitempty" jsonschema:"minimum=0,maximum=1000000000"`   // points that whoever causes it pays
 
 	unknown []string // fields that no kind knows, of a file
 }
@@ -153,6 +154,9 @@ func (w *World) cannot(fitting, manner string, fault func(at, what, remedy strin
 		fault("fitting", why, "choose another fitting, or another thing to do")
 	}
 }
+
+// MostCost is how many points something may cost.
+const MostCost = 1_000_000_000
 
 // Kind is the name of its kind; "" where it has none.
 func (o *Output) Kind() Kind {
@@ -284,6 +288,9 @@ func (o *Output) Check(in In, fault func(at, what, remedy string)) {
 	}
 	if o.DelaySeconds < 0 || o.DelaySeconds > 3600 || o.WaitSeconds < 0 || o.WaitSeconds > 3600 {
 		fault("delaySeconds", "is out of range", "use 0 to 3600 seconds")
+	}
+	if o.Cost < 0 || o.Cost > MostCost {
+		fault("cost", "is out of range", "use 0 to 1000000000 points")
 	}
 	if len(o.Weights) > len(o.Alternatives) || slices.ContainsFunc(o.Weights, func(n int) bool { return n < 1 || n > 9 }) {
 		fault("weights", "do not fit the alternatives", "give each alternative a weight of 1 to 9")

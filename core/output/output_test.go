@@ -33,6 +33,13 @@ var full = map[output.Kind]string{
 	"answer":    `{"id":"a","kind":"answer","of":"tides"}`,
 	"relay":     `{"id":"a","kind":"relay","alternatives":["{name} is in"],"place":"news"}`,
 	"platform":  `{"id":"a","kind":"platform","act":"slow chat","seconds":30}`,
+	"stone":     `{"id":"a","kind":"stone","usual":10,"most":500,"edge":5,"finds":[{"name":"bare sand","weight":3},{"name":"a brittle star","weight":1,"pays":4}]}`,
+	"race":      `{"id":"a","kind":"race","usual":10,"seconds":45}`,
+	"tide":      `{"id":"a","kind":"tide","people":8,"seconds":90,"prize":20}`,
+	"anemone":   `{"id":"a","kind":"anemone","opens":40,"answers":["Yes"],"shut":["No"]}`,
+	"give":      `{"id":"a","kind":"give","most":100}`,
+	"unlisted":  `{"id":"a","kind":"unlisted","off":true}`,
+	"draw":      `{"id":"a","kind":"draw","act":"open","ready":"the print"}`,
 	"raise":     `{"id":"a","kind":"raise","event":"tide.turned","fields":{"height":"3.2"}}`,
 }
 

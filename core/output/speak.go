@@ -16,7 +16,8 @@ type Speak struct {
 	Loud    int    `json:"loud,omitempty" jsonschema:"minimum=0,maximum=100"` // 1 to 100; 0 is 60
 	Voice   string `json:"voice,omitempty"`                                   // one of the fitting's, or of the house's own
 	OnScreen
-	Asks bool `json:"asks,omitempty"` // it waits until a member allows it
+	Asks    bool `json:"asks,omitempty"`                                        // it waits until a member allows it
+	Letters int  `json:"letters,omitempty" jsonschema:"minimum=0,maximum=2000"` // the most that is read; 0 is all
 }
 
 // AllowedWithin is how long what is to be allowed waits for it, unless an output says otherwise.
@@ -44,8 +45,14 @@ func (s *Speak) FittingName() string { return s.Fitting }
 // Check reports what is out of range.
 func (s *Speak) Check(_ *Output, in In, fault func(at, what, remedy string)) {
 	loud(s.Loud, fault)
+	if s.Letters < 0 || s.Letters > 2000 {
+		fault("letters", "is out of range", "read up to 2000 letters, or 0 for all")
+	}
 	in.cannot(s.Fitting, string(KindSpeak), fault)
 }
+
+// Longest is how many letters are read, or 0 for all.
+func (s *Speak) Longest() int { return s.Letters }
 
 // ForLeave reports whether it waits until a member allows it.
 func (s *Speak) ForLeave() bool { return s.Asks }

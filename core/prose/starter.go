@@ -138,6 +138,30 @@ func RelayedAt(list []courtesy.Courtesy, when, place string) ([]courtesy.Courtes
 	return append(list, made), made.ID
 }
 
+// SpokenOf are courtesies by which each of some happenings is spoken of in chat, in words to begin with, on at once. One that speaks
+// of it already stays as it is.
+func SpokenOf(list []courtesy.Courtesy, whens ...string) []courtesy.Courtesy {
+	for _, when := range whens {
+		if slices.ContainsFunc(list, func(c courtesy.Courtesy) bool { return c.When == when && !c.Away && c.On }) {
+			continue
+		}
+		made := New(list, when, happening.Free)
+		made.On, made.OffLine = true, true
+		if len(happening.Of(when).Together) > 0 {
+			made.Burst = &courtesy.Burst{Seconds: gathersFor, At: 2}
+			made.Do[0] = starter(made, output.Output{ID: "chat", Do: &output.Say{}})
+		}
+		if id := strings.ReplaceAll(strings.TrimPrefix(when, "porch."), ".", "-"); !slices.ContainsFunc(list, func(c courtesy.Courtesy) bool { return c.ID == id }) {
+			made.ID = id
+		}
+		list = append(list, made)
+	}
+	return list
+}
+
+// gathersFor is how long those who do the same are gathered, in seconds, to be spoken of at once.
+const gathersFor = 10
+
 // Copy makes another of a courtesy, switched off, with an id of its own and every
 // fill-in whole.
 func Copy(list []courtesy.Courtesy, from courtesy.Courtesy) courtesy.Courtesy {
@@ -197,15 +221,21 @@ func freeOutput(was, now []output.Output, kind output.Kind) string {
 // streamer puts their own in their place.
 func starter(c courtesy.Courtesy, o output.Output) output.Output {
 	joined := []string{"{names}{more, plural, =0 {} other { and # more}}: thank you all!"}
+	h := happening.Of(c.When)
+	if len(h.Together) > 0 {
+		joined = h.Together
+	}
 	switch {
 	case !o.Worded():
 		return o
 	case o.Way() == output.ToPlatform:
 		o.Alternatives = []string{"{channel}"}
 		return o
+	case len(h.Starters) > 0:
+		o.Alternatives = slices.Clone(h.Starters)
 	case c.When == happening.Timer || c.When == happening.Lull:
 		o.Alternatives = []string{"A word now and then: this is {channel}.", "Glad you are here, all of you.", "Ask anything you like: {channel} answers."}
-	case happening.Of(c.When).Frame == happening.OfStream:
+	case h.Frame == happening.OfStream:
 		o.Alternatives = []string{"{channel} is here.", "This is {channel}.", "{channel}: come and look."}
 	case c.When == happening.Hand:
 		o.Alternatives = []string{"{hasMeant, select, yes {For {meant}, with thanks.} other {For all of you.}}", "{hasMeant, select, yes {Three cheers for {meant}.} other {Three cheers for everybody here.}}",

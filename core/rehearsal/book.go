@@ -66,17 +66,26 @@ func ReadBook(src io.Reader) (*Book, error) {
 				return fmt.Errorf("line %d: streams: there is no stream %d in line 1", n, m)
 			}
 		}
-		if c.Fetched != nil {
-			f := *c.Fetched
-			f.Streams = true // whoever has it is a fellow streamer
-			for _, a := range c.Accounts {
-				b.fetched[a.Key()] = f
-			}
-		}
 		b.People = append(b.People, c)
 		return nil
 	})
+	b.Fetches()
 	return b, err
+}
+
+// Fetches takes over from the people of the book what a platform tells of them when it is asked.
+func (b *Book) Fetches() {
+	for i := range b.People {
+		c := &b.People[i]
+		if c.Fetched == nil {
+			continue
+		}
+		f := *c.Fetched
+		f.Streams = true // whoever has it is a fellow streamer
+		for _, a := range c.Accounts {
+			b.fetched[a.Key()] = f
+		}
+	}
 }
 
 func (b *Book) answer(d *hall.Decision) event.Event {

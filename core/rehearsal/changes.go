@@ -59,12 +59,14 @@ func (g *guests) lived(ev *event.Event, ds []hall.Decision, known *people.Known,
 		g.forget(d.Keys)
 	}
 	for i := range ds {
-		if a := g.accounts[ds[i].Person]; a != nil && ds[i].Kind == hall.Keep {
-			if a.kept == nil {
-				a.kept = map[string]json.RawMessage{}
+		ds[i].EachKept(func(account string, value json.RawMessage) {
+			if a := g.accounts[account]; a != nil {
+				if a.kept == nil {
+					a.kept = map[string]json.RawMessage{}
+				}
+				a.kept[ds[i].Room] = value
 			}
-			a.kept[ds[i].Room] = ds[i].Kept
-		}
+		})
 		if ds[i].Kind == hall.Forget {
 			g.forget(append(slices.Clone(ds[i].Known.Accounts), ds[i].Person))
 		}

@@ -17,8 +17,8 @@ import (
 	"strings"
 	"time"
 
-	"vividporch/core/attendance"
 	"vividporch/core/box"
+	"vividporch/core/draw"
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
@@ -36,6 +36,7 @@ const answerAfter = 300 * time.Millisecond
 
 // Effect is one line of a rehearsal's output, as the contract gives it.
 type Effect struct {
+	Output   string    `json:"-"` // of its courtesy
 	At       time.Time `json:"at"`
 	Effect   string    `json:"effect"` // say, card, sound, film, speak, relay, platform, lamp, scene, drop
 	Courtesy string    `json:"courtesy,omitempty"`
@@ -77,23 +78,28 @@ type Watch func(before *house.State, ev *event.Event, known *people.Known, ds []
 
 // Watched is Run, looked at step by step.
 func Watched(plan *room.Plan, book *Book, script []event.Event, out func(Effect) error, watch Watch) (Summary, error) {
-	return newRun(plan, book, out, watch).all(script)
+	r := newRun(plan, &Evening{Book: book, Script: script}, out)
+	r.watch = watch
+	return r.all()
 }
 
-func newRun(plan *room.Plan, book *Book, out func(Effect) error, watch Watch) *run {
-	r := &run{plan: plan, watch: watch, book: book, guests: book.invite(), seen: map[string]bool{}, out: out, s: house.NewState(), sum: Summary{Effects: map[string]int{}}}
-	r.s.Stream.Number, r.s.Stream.Ended = book.LastStream, book.LastStream > 0
-	for _, p := range book.Streams {
-		r.s.Past = attendance.Add(r.s.Past, p)
-	}
+func newRun(plan *room.Plan, ev *Evening, out func(Effect) error) *run {
+	r := &run{plan: plan, evening: ev, guests: ev.Book.invite(), seen: map[string]bool{}, out: out, s: ev.begin(), sum: Summary{Effects: map[string]int{}}}
 	return r
 }
 
 // all lives a script to its end.
-func (r *run) all(script []event.Event) (Summary, error) {
+func (r *run) all() (Summary, error) {
+	script := r.evening.Script
+	r.secrets = draw.Recorded(script)
 	for i := range script {
+		if r.goesOn != nil && i%stepsAMoment == 0 {
+			if err := r.goesOn(i); err != nil {
+				return r.sum, err
+			}
+		}
 		ev := script[i]
-		if ev.Door == "house" { // what the house brought about itself it brings about again
+		if ev.Door == "house" && !fromOutside(ev.Type) { // what the house brought about itself it brings about again
 			continue
 		}
 		ev.Clean()
@@ -115,7 +121,11 @@ func (r *run) all(script []event.Event) (Summary, error) {
 	}
 	if n := len(script); n > 0 {
 		r.sum.First = script[0].Time
-		if err := r.until(r.s.Clock.Add(r.plan.Grace())); err != nil {
+		until := r.evening.Until
+		if until.IsZero() {
+			until = r.s.Clock.Add(r.plan.Grace())
+		}
+		if err := r.until(until); err != nil {
 			return r.sum, err
 		}
 		r.sum.Last = r.s.Clock
@@ -132,15 +142,16 @@ type After func(s *house.State, ev *event.Event, ds []hall.Decision, plan *room.
 
 // Followed is Run, followed as it goes.
 func Followed(plan *room.Plan, book *Book, script []event.Event, after After) (Summary, error) {
-	r := newRun(plan, book, func(Effect) error { return nil }, nil)
+	r := newRun(plan, &Evening{Book: book, Script: script}, func(Effect) error { return nil })
 	r.after = after
-	return r.all(script)
+	return r.all()
 }
 
 type run struct {
 	after       After
+	goesOn      func(done int) error // asked now and then, after so many events of the script
 	plan        *room.Plan
-	book        *Book
+	evening     *Evening
 	guests      *guests
 	seen        map[string]bool // events, by key
 	out         func(Effect) error
@@ -148,6 +159,7 @@ type run struct {
 	s           *house.State
 	sum         Summary
 	asked       []answer
+	secrets     map[string][]byte // of recorded draws
 	said, lines int
 }
 
@@ -155,6 +167,11 @@ type run struct {
 type answer struct {
 	at time.Time
 	ev event.Event
+}
+
+// fromOutside reports whether the house noted an event that the outside told it of its own accord.
+func fromOutside(kind string) bool {
+	return kind == event.CountsToldType || kind == event.TextFetchedType
 }
 
 // until lives every wake and answer that comes before t.
@@ -240,6 +257,9 @@ func (r *run) take(ev event.Event, known *people.Known) error {
 	stream := r.s.StreamNow()
 	if who := ev.Who(); who != nil && known == nil && r.s.Wants(&ev, r.plan) && ev.Cause == 0 {
 		known = r.guests.known(*who, stream)
+		if told := r.evening.Told[ev.Key()]; told != nil {
+			known = told
+		}
 		if known == nil && !event.IsOwn(ev.Type) { // the book knows nobody by this account
 			known = &people.Known{Person: r.guests.next, Accounts: []string{who.Key()}}
 			r.guests.next++
@@ -248,7 +268,7 @@ func (r *run) take(ev event.Event, known *people.Known) error {
 			known = r.guests.named(known, *who)
 		}
 	}
-	if data, ok := ev.Data.(*event.SettingsChanged); ok { // in force from here on, as they are live
+	if data, ok := ev.Data.(*event.SettingsChanged); ok && !r.evening.Same { // in force from here on, as they are live
 		if s, err := housefile.ReadStored(data.Settings); err == nil {
 			r.plan = house.Loosely(s, data.Version)
 		}
@@ -288,7 +308,10 @@ func (r *run) tell(ev *event.Event, known *people.Known, ds []hall.Decision) err
 		d := &ds[i]
 		switch d.Kind {
 		case hall.Ask:
-			r.comes(answerAfter, r.book.answer(d))
+			r.answers(d)
+		case draw.Seal, draw.Unseal:
+			told := draw.Rehearsed(d, r.plan.Seed, r.secrets)
+			r.comes(answerAfter, event.Event{Door: "house", Source: "rehearsal", ID: string(d.Kind) + d.Line, Type: told.Type(), Data: told})
 		case overlay.Show:
 			r.page(d)
 		case hall.Arrive:
@@ -328,12 +351,15 @@ func (r *run) tell(ev *event.Event, known *people.Known, ds []hall.Decision) err
 // EffectOf is what a decision about an event does, or keeps from being done; false for
 // one that moves only the house itself.
 func EffectOf(ev *event.Event, d *hall.Decision) (Effect, bool) {
-	e := Effect{At: ev.Logged, Courtesy: d.Courtesy, Event: d.EventID, Person: d.Person, To: d.Platform, Text: d.Text, Line: d.Line, Because: d.Because}
+	e := Effect{Output: d.Output, At: ev.Logged, Courtesy: d.Courtesy, Event: d.EventID, Person: d.Person, To: d.Platform, Text: d.Text, Line: d.Line, Because: d.Because}
 	if hall.IsWake(e.Event) { // what time alone brings has no event
 		e.Event = ""
 	}
 	joined := func() {
 		for _, j := range d.Joined {
+			if hall.IsWake(j.EventID) {
+				j.EventID = ""
+			}
 			e.Joined = append(e.Joined, Joined{j.EventID, j.Person})
 		}
 	}
@@ -372,6 +398,7 @@ func EffectOf(ev *event.Event, d *hall.Decision) (Effect, bool) {
 // it is wrong.
 func ReadScript(src io.Reader) ([]event.Event, error) {
 	var out []event.Event
+	var clock time.Time
 	err := lines(src, func(n int, raw []byte) error {
 		ev, err := happening.Kinds.Parse(raw)
 		if err != nil {
@@ -380,6 +407,14 @@ func ReadScript(src io.Reader) ([]event.Event, error) {
 		if ev.Time.IsZero() {
 			return fmt.Errorf("line %d: time: is missing; a script says when everything happens", n)
 		}
+		at := ev.Logged
+		if at.IsZero() {
+			at = ev.Time
+		}
+		if at.Before(clock) {
+			return fmt.Errorf("line %d: time: is %s, before the line above it; put the lines in the order of time, or say with \"logged\" when the house was told of it", n, at.Sub(clock))
+		}
+		clock = at
 		out = append(out, ev)
 		return nil
 	})

@@ -106,6 +106,15 @@ func (t *Turn) evening(a wording.Args) {
 	if uses["together"] || uses["alongside"] {
 		t.together(a)
 	}
+	if d, ok := t.Memory["draw"].(drawing); ok && (uses["draw"] || uses["drawEntries"]) {
+		if prize, entries, on := d.GoesOn(); on {
+			a.Maybe("draw", wording.Str(prize))
+			a.Maybe("drawEntries", wording.Num(entries))
+		}
+	}
+	if r, ok := t.Memory["points"].(rewarding); ok {
+		r.Ranking(t, a)
+	}
 	for _, name := range Counted {
 		if uses[name] {
 			if n, ok := t.counted(name); ok {
@@ -113,6 +122,19 @@ func (t *Turn) evening(a wording.Args) {
 			}
 		}
 	}
+}
+
+// rewarding is what the room of points fills in: of somebody, and of everybody.
+type rewarding interface {
+	Purse(t *Turn, p event.Person, a wording.Args)
+	Ranking(t *Turn, a wording.Args)
+}
+
+// drawing is what the room of draws tells of the one that goes on: what is to be won, how many have entered it, and under which
+// number somebody did.
+type drawing interface {
+	GoesOn() (prize string, entries int64, on bool)
+	NumberOf(accounts []string) (n int64, in bool)
 }
 
 // streamOn is the stream on the platform that the event is of, else on the first by name that is
@@ -201,6 +223,14 @@ func (t *Turn) theirs(person event.Person, a wording.Args) {
 			a["follows"] = wording.Str("no")
 		}
 	}
+	if r, ok := t.Memory["points"].(rewarding); ok {
+		r.Purse(t, person, a)
+	}
+	if d, ok := t.Memory["draw"].(drawing); ok && uses["drawNumber"] {
+		if n, in := d.NumberOf(t.Known.AccountsWith(person.KeyOrNone())); in {
+			a.Maybe("drawNumber", wording.Num(n))
+		}
+	}
 	if uses["followAge"] && t.Known != nil && t.Known.Followed != nil {
 		a.Maybe("followAge", wording.Str(dates.Age(*t.Known.Followed, t.Now, t.Plan.Zone)))
 	}
@@ -280,15 +310,21 @@ func PlainLogin(name string) bool {
 	})
 }
 
+// Knowing runs f as if the event were of somebody else, whom the house knows so.
+func (t *Turn) Knowing(known *people.Known, f func()) {
+	was := t.Known
+	t.Known = known
+	f()
+	t.Known = was
+}
+
 // meantBy is the cause as whoever a command names is behind it; false where it names nobody.
 func (t *Turn) meantBy(c who.Cause) (who.Cause, bool) {
 	if c.When != happening.Command || t.Meant == nil {
 		return c, false
 	}
-	was := t.Known
-	t.Known = t.Meant.Known
-	about := t.Cause(t.Meant.Person)
-	t.Known = was
+	var about who.Cause
+	t.Knowing(t.Meant.Known, func() { about = t.Cause(t.Meant.Person) })
 	about.When, about.Quantities, about.Fields, about.Heard = c.When, c.Quantities, c.Fields, c.Heard
 	return about, true
 }
@@ -296,10 +332,8 @@ func (t *Turn) meantBy(c who.Cause) (who.Cause, bool) {
 // AboutMeant are the fill-ins about whom a command means, in place of those about the
 // asker.
 func (t *Turn) AboutMeant(args wording.Args) wording.Args {
-	was := t.Known
-	t.Known = t.Meant.Known
-	about := t.About(t.Meant.Person)
-	t.Known = was
+	var about wording.Args
+	t.Knowing(t.Meant.Known, func() { about = t.About(t.Meant.Person) })
 	about.Maybe("asker", args["name"])
 	for k, v := range args { // what was asked, whoever is meant
 		if _, has := about[k]; !has && !happening.IsAboutThem(k) {

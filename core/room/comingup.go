@@ -25,6 +25,9 @@ func (t *Turn) line(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, arg
 	if w != nil {
 		l.Source = w.String()
 	}
+	if listed := args[happening.Of(c.When).Listed].Text; listed != "" {
+		l.Name = listed
+	}
 	if !t.quiet {
 		l.Days = keysOf(r, &c)
 	}

@@ -271,8 +271,7 @@ func (t *Turn) keepDay(account, why string, change func(*dayKept)) {
 	was := t.room
 	defer func() { t.room = was }()
 	t.room = dayRoom
-	platform, id, _ := strings.Cut(account, ":")
-	k := KeptOf(t, event.Person{Platform: platform, ID: id}, t.keptBy(account), func(all []dayKept) (k dayKept) {
+	k := KeptOf(t, event.OfKey(account), t.keptBy(account), func(all []dayKept) (k dayKept) {
 		if len(all) > 0 {
 			k = all[0]
 		}

@@ -107,7 +107,7 @@ func (t *Turn) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, la
 	w, mark := t.choose(r, o, args)
 	text := ""
 	if w != nil {
-		text = w.Render(args)
+		text = shortened(o, w.Render(args))
 	}
 	if o.Worded() && strings.TrimSpace(text) == "" && o.Media() == "" {
 		t.not(c, r, o, "", saysNothing)
@@ -141,6 +141,20 @@ func (t *Turn) stage(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, la
 	if l.Ask != "" {
 		t.Ask(c.Person, "for the link and the last category")
 	}
+}
+
+// shortened is as much of some words as an output has room for, whole words of it.
+func shortened(o *courtesy.ReadyOutput, text string) string {
+	x, ok := o.Do.(interface{ Longest() int })
+	runes := []rune(text)
+	if !ok || x.Longest() == 0 || len(runes) <= x.Longest() {
+		return text
+	}
+	cut := string(runes[:x.Longest()])
+	if at := strings.LastIndexByte(cut, ' '); at > len(cut)/2 {
+		cut = cut[:at]
+	}
+	return cut + " …"
 }
 
 // shoutOut runs whichever courtesy shouts a person out, once for a cause.
@@ -278,12 +292,17 @@ type happened struct {
 
 // Happens decides that something happened: it is lived right after the event. courtesy is whose doing it is.
 func (t *Turn) Happens(courtesy string, data event.Data, why string) {
+	t.HappensAs(courtesy, t.LineID(courtesy, data.Type()), data, why)
+}
+
+// HappensAs decides that something happened, under a name of its own: the same however it came about, by an event or by time.
+func (t *Turn) HappensAs(courtesy, name string, data event.Data, why string) {
 	raw, err := json.Marshal(data)
 	if err != nil {
 		return
 	}
 	body, _ := json.Marshal(happened{data.Type(), raw})
-	x := hall.Decision{Kind: happens, Courtesy: courtesy, Output: data.Type(), Line: t.LineID(courtesy, data.Type()), Saying: hall.Saying{Body: body}, Event: t.Event.Seq, EventID: t.Event.ID, Because: []string{why}}
+	x := hall.Decision{Kind: happens, Courtesy: courtesy, Output: data.Type(), Line: name, Saying: hall.Saying{Body: body}, Event: t.Event.Seq, EventID: t.Event.ID, Because: []string{why}}
 	if who := (&event.Event{Data: data}).Who(); who != nil {
 		x.Person, x.Name = who.KeyOrNone(), who.Shown()
 	}

@@ -132,18 +132,20 @@ func (t *Turn) SpeakOrWait(c who.Cause, r *courtesy.Ready, ladder []courtesy.Run
 // something that is coming up, a post, or an event.
 func (t *Turn) Fill(c who.Cause, r *courtesy.Ready, ladder []courtesy.Rung, args wording.Args, platforms []string) {
 	args = whichDays(r, c, args)
-	for i := range r.Outputs {
-		o := &r.Outputs[i]
-		if ok, why := o.Fits(c); !ok {
-			t.not(c, r, o, "", "its own condition: "+why)
-			continue
+	t.costs(c, Bill{Amount: r.Cost, Courtesy: r.ID}, func(why string) { t.Refuse(r.Slot, r, c.Person.KeyOrNone(), args["name"].Text, ladder, why) }, func() {
+		for i := range r.Outputs {
+			o := &r.Outputs[i]
+			if ok, why := o.Fits(c); !ok {
+				t.not(c, r, o, "", "its own condition: "+why)
+				continue
+			}
+			if t.quiet && o.Way() != output.ToChat {
+				t.not(c, r, o, "", "was celebrated already: now its line alone")
+				continue
+			}
+			t.costs(c, Bill{Amount: o.Cost, Courtesy: r.ID, Output: o.ID}, func(why string) { t.not(c, r, o, "", why) }, func() { t.Do(c, r, o, ladder, args, platforms) })
 		}
-		if t.quiet && o.Way() != output.ToChat {
-			t.not(c, r, o, "", "was celebrated already: now its line alone")
-			continue
-		}
-		t.Do(c, r, o, ladder, args, platforms)
-	}
+	})
 }
 
 // records runs the outputs that no viewer sees: they are made however late the
@@ -204,8 +206,12 @@ func (t *Turn) Do(c who.Cause, r *courtesy.Ready, o *courtesy.ReadyOutput, ladde
 		case output.KindAlong:
 			t.along(c, r, o, args)
 			t.together(args)
-		default:
+		case output.KindShoutOut:
 			t.shoutOut(c, r, o, args, platforms)
+		default:
+			if !t.byRoom(o.Kind(), &Doing{c, r, o, told, platforms}) {
+				t.not(c, r, o, "", "no room does this")
+			}
 		}
 	case output.ToPlatform:
 		t.haveDone(c, r, o, ladder, args, platforms)

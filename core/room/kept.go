@@ -19,22 +19,27 @@ func KeptOf[K any](t *Turn, p event.Person, known *people.Known, unite func([]K)
 			continue
 		}
 		seen[account] = true
-		places := []people.Kept{t.State.Kept, t.State.KeptLast, nil} // the newest first
-		if known != nil {
-			places[2] = known.Kept
-		}
-		var raw json.RawMessage
-		for _, p := range places {
-			if raw == nil {
-				raw = p[account][t.room]
-			}
-		}
+		raw := t.kept(t.room, account, known)
 		var k K
 		if raw != nil && json.Unmarshal(raw, &k) == nil { // what another version kept says nothing to this one
 			of = append(of, k)
 		}
 	}
 	return unite(of)
+}
+
+// kept is what a room keeps of an account, as of what was lived by now; nil for nothing.
+func (t *Turn) kept(room, account string, known *people.Known) json.RawMessage {
+	places := []people.Kept{t.State.Kept, t.State.KeptLast, nil} // the newest first
+	if known != nil {
+		places[2] = known.Kept
+	}
+	for _, p := range places {
+		if raw := p[account][room]; raw != nil {
+			return raw
+		}
+	}
+	return nil
 }
 
 // Keep decides what the room whose turn it is keeps of an account from now on. It is written
@@ -67,6 +72,32 @@ func Noted[D any](l Lived, what string) []D {
 		if x.Kind == hall.Note && x.Room == l.Room && x.Output == l.Room+" "+what && json.Unmarshal(x.Body, &d) == nil {
 			out = append(out, d)
 		}
+	}
+	return out
+}
+
+// KeptEach is what a room keeps of each account of a person, as of what was decided by now.
+func KeptEach[K any](t *Turn, room string, p event.Person, known *people.Known) map[string]K {
+	out := map[string]K{}
+	for _, account := range known.AccountsWith(p.Key()) {
+		if _, seen := out[account]; seen {
+			continue
+		}
+		raw := t.kept(room, account, known)
+		for i := range t.Decided {
+			if x := &t.Decided[i]; x.Room == room {
+				x.EachKept(func(of string, value json.RawMessage) {
+					if of == account {
+						raw = value
+					}
+				})
+			}
+		}
+		var k K
+		if raw != nil {
+			_ = json.Unmarshal(raw, &k) // what another version kept says nothing to this one
+		}
+		out[account] = k
 	}
 	return out
 }

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -18,6 +19,7 @@ import (
 	"vividporch/core/output"
 	"vividporch/core/pace"
 	"vividporch/core/people"
+	"vividporch/core/plain"
 	"vividporch/core/prose"
 	"vividporch/core/spoken"
 	"vividporch/core/wording"
@@ -108,14 +110,20 @@ func Ready(s *housefile.Settings, version int64, rooms []Room) (*Plan, []courtes
 	p.asks = wording.Args{}
 	p.asks.Maybe("commands", wording.Str(commands))
 	p.asks.Maybe("amounts", wording.Str(amounts))
-	if s.Reach.How == housefile.Public {
-		p.asks.Maybe("list", wording.Str(strings.TrimRight(s.Reach.Address, "/")+"/asks"))
-	}
+	p.asks.Maybe("list", wording.Str(p.Reachable("/asks")))
 	return p, nil
 }
 
+// Reachable is the address of one of the house's pages, for viewers; "" where they cannot reach it.
+func (p *Plan) Reachable(path string) string {
+	if p.Settings.Reach.How != housefile.Public {
+		return ""
+	}
+	return strings.TrimRight(p.Settings.Reach.Address, "/") + path
+}
+
 // dear are the fill-ins that take some working out.
-var dear = slices.Concat([]string{"upTime", "latestPost", "streamTitle", "streamCategory", "evenings", "standing", "inARow", "follows", "followAge", "together", "alongside", "birthday", "birthdayIs", "daysToGo", "years", "daysAgo", "visitAge"}, Counted)
+var dear = slices.Concat([]string{"upTime", "latestPost", "streamTitle", "streamCategory", "evenings", "standing", "inARow", "follows", "followAge", "together", "alongside", "draw", "drawEntries", "drawNumber", "points", "gathered", "level", "levelName", "rank", "ranks", "seasonRanks", "mostActive", "birthday", "birthdayIs", "daysToGo", "years", "daysAgo", "visitAge"}, Counted)
 
 // usedIn tells which of them may stand in some words of a house file.
 func usedIn(s *housefile.Settings) map[string]bool {
@@ -238,6 +246,13 @@ func (p *Plan) IsNeighbour(who event.Person) bool {
 	return len(p.neighbours) > 0 && p.neighbours.Has(who)
 }
 
+// IsOwn reports whether somebody is an account of the house's own.
+func (p *Plan) IsOwn(who event.Person) bool {
+	return slices.ContainsFunc(p.Settings.Doors, func(d housefile.Door) bool {
+		return d.Platform == who.Platform && plain.Same(d.Account, who.Login)
+	})
+}
+
 // Hears is what a line said on a platform asks for.
 func (p *Plan) Hears(line, platform string) spoken.Heard {
 	h := p.Set.Hears().Read(line, p.Commands.SignsOn(platform))
@@ -308,4 +323,58 @@ func (p *Plan) MostBytes(platforms []string) int {
 		}
 	}
 	return least
+}
+
+// Loosely makes a plan of settings that were in force once, whatever has been made
+// stricter since: what no longer holds is left out and told in [Plan.Left], the rest
+// stands. There is always a plan; of settings in which nothing holds it is an empty one.
+func Loosely(s *housefile.Settings, version int64, rooms []Room) *Plan {
+	part := s.Clone()
+	for i := range part.Courtesy {
+		for k := range part.Courtesy[i].Do { // once allowed, and the same as naming it once
+			o := &part.Courtesy[i].Do[k]
+			slices.Sort(o.On)
+			o.On = slices.Compact(o.On)
+		}
+	}
+	var left []courtesy.Fault
+	for range 100 { // leaving one thing out may bring down another
+		p, faults := Ready(part, version, rooms)
+		if len(faults) == 0 {
+			p.Whole, p.Left = s, left
+			return p
+		}
+		for _, f := range faults {
+			if !slices.ContainsFunc(left, func(g courtesy.Fault) bool { return sameFault(f, g) }) {
+				left = append(left, f)
+			}
+		}
+		part.LeaveOut(faults)
+	}
+	p, _ := Ready(&housefile.Settings{Format: housefile.Format, Channel: part.Channel, Zone: "UTC", Seed: part.Seed}, version, rooms)
+	p.Whole, p.Left = s, left
+	return p
+}
+
+// sameFault reports whether two faults are one, wherever in its list the thing stands.
+func sameFault(a, b courtesy.Fault) bool {
+	return a.Courtesy == b.Courtesy && a.What == b.What && noNumbers(a.At) == noNumbers(b.At)
+}
+
+func noNumbers(at string) string {
+	parts := strings.Split(at, ".")
+	for i, p := range parts {
+		if _, err := strconv.Atoi(p); err == nil {
+			parts[i] = "#"
+		}
+	}
+	return strings.Join(parts, ".")
+}
+
+// NewFaults are the faults of settings that are not left out already: what is broken
+// and was not touched keeps nobody from changing something else.
+func (p *Plan) NewFaults(faults []courtesy.Fault) []courtesy.Fault {
+	return slices.DeleteFunc(slices.Clone(faults), func(f courtesy.Fault) bool {
+		return slices.ContainsFunc(p.Left, func(g courtesy.Fault) bool { return sameFault(f, g) })
+	})
 }

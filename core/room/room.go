@@ -24,6 +24,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 )
 
 // Spec is a room. S is what it makes of its section of the house file, M what it remembers
@@ -42,6 +43,11 @@ type Spec[S, M any] struct {
 	// Resume goes on with a line of its own that waited for an answer; a is nil when none
 	// came in time.
 	Resume func(t *Turn, s *S, m *M, q *hall.Question, a *event.LookupAnswered)
+
+	// Does are outputs that the room does, by their kinds: those whose way is within.
+	Does map[output.Kind]func(t *Turn, s *S, m *M, doing *Doing)
+	// Pays is asked before and after something is done that costs: see [Bill].
+	Pays func(t *Turn, s *S, m *M, b *Bill) (why string)
 
 	Sees   []string // types of events that move its memory though nothing was decided
 	Evolve func(m *M, l Lived)
@@ -74,6 +80,8 @@ type Room struct {
 	ready       func(f *housefile.Settings, fault func(courtesy.Fault)) any
 	fresh       func() any
 	decide      func(t *Turn)
+	does        map[output.Kind]func(t *Turn, doing *Doing)
+	pays        func(t *Turn, b *Bill) string
 	resume      func(t *Turn, q *hall.Question, a *event.LookupAnswered)
 	evolve      func(m any, l Lived)
 	wake        func(p *Plan, m any) (time.Time, bool)
@@ -96,6 +104,15 @@ func Of[S, M any](spec Spec[S, M]) Room {
 	}
 	if spec.Decide != nil {
 		r.decide = func(t *Turn) { spec.Decide(t, section(t.Plan), memory(t)) }
+	}
+	for kind, f := range spec.Does {
+		if r.does == nil {
+			r.does = map[output.Kind]func(*Turn, *Doing){}
+		}
+		r.does[kind] = func(t *Turn, d *Doing) { f(t, section(t.Plan), memory(t), d) }
+	}
+	if spec.Pays != nil {
+		r.pays = func(t *Turn, b *Bill) string { return spec.Pays(t, section(t.Plan), memory(t), b) }
 	}
 	if spec.Resume != nil {
 		r.resume = func(t *Turn, q *hall.Question, a *event.LookupAnswered) {

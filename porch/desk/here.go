@@ -15,7 +15,7 @@ func (desk *Desk) PersonHere(ctx context.Context, account string) (*event.Person
 	err := desk.house.Look(ctx, func(s *house.State) {
 		for _, gs := range []map[string]*hall.Guest{s.Tonight, s.Between} {
 			if g := gs[account]; g != nil {
-				p := personOf(account, g)
+				p := g.Person(account)
 				who = &p
 				return
 			}
@@ -28,17 +28,6 @@ func (desk *Desk) PersonHere(ctx context.Context, account string) (*event.Person
 		}
 	})
 	return who, err
-}
-
-func personOf(account string, g *hall.Guest) event.Person {
-	p := event.Person{Login: g.Login, Name: g.Name, Roles: g.Roles}
-	for i := range account {
-		if account[i] == ':' {
-			p.Platform, p.ID = account[:i], account[i+1:]
-			break
-		}
-	}
-	return p
 }
 
 // WaitingItem finds something in Waiting for you; nil when it waits no longer.

@@ -20,7 +20,7 @@ import (
 
 func live(s *house.State) spec.Live {
 	l := spec.Live{On: s.Stream.Live(), Stream: s.Stream.Number, People: s.Evening.People, House: s.Evening.House}
-	l.Flood, l.Guard = guard.HoldsOff(s.Rooms), guarded(s)
+	l.Flood, l.Guard, l.Draw = guard.HoldsOff(s.Rooms), guarded(s), drawn(s)
 	if !l.On {
 		return l
 	}

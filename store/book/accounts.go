@@ -11,6 +11,7 @@ import (
 
 	"vividporch/core/attendance"
 	"vividporch/core/event"
+	"vividporch/core/plain"
 	"vividporch/store/pg"
 	"vividporch/store/tables"
 )
@@ -138,4 +139,27 @@ func (s *Book) Streams(ctx context.Context, channel int64) ([]attendance.Past, e
 		out[i] = attendance.Past{Number: st.Number, Opened: st.Opened, Closed: *st.Closed}
 	}
 	return out, nil
+}
+
+// LastStreams are the last streams that are over, newest first, with their titles.
+func (s *Book) LastStreams(ctx context.Context, channel int64, most int) (list []tables.Stream, err error) {
+	return list, s.DB.WithContext(ctx).Where("channel = ? AND closed IS NOT NULL", channel).Order("number DESC").Limit(most).Find(&list).Error
+}
+
+// StreamOf is a stream by its number; ErrNone when there is none.
+func (s *Book) StreamOf(ctx context.Context, channel int64, number int) (st tables.Stream, err error) {
+	return st, pg.None(s.DB.WithContext(ctx).Where("channel = ? AND number = ?", channel, number).First(&st).Error)
+}
+
+// FindStreams are streams that are over, newest first, of a title or a day in words that holds a text, or to which somebody came whose
+// name begins so; before is the number of the last one of the page before, 0 for none.
+func (s *Book) FindStreams(ctx context.Context, channel int64, text, zone string, before, most int) (list []tables.Stream, total int64, err error) {
+	holds := "%" + pg.Begins(text)
+	q := s.DB.WithContext(ctx).Model(&tables.Stream{}).Where(`channel = ? AND closed IS NOT NULL AND (? = '' OR title ILIKE ? OR to_char(opened AT TIME ZONE ?, 'FMDay FMDD FMMonth YYYY YYYY-MM-DD') ILIKE ?
+		OR number IN (SELECT v.stream FROM people p JOIN accounts a ON a.channel = p.channel AND a.person = p.id JOIN visits v ON v.channel = a.channel AND v.key = a.key
+			WHERE p.channel = ? AND p.listed AND p.sort_name COLLATE "C" LIKE ?))`, channel, text, holds, zone, holds, channel, pg.Begins(plain.Fold(text)))
+	if err := q.Session(&gorm.Session{}).Count(&total).Error; err != nil {
+		return nil, 0, err
+	}
+	return list, total, q.Session(&gorm.Session{}).Where("? = 0 OR number < ?", before, before).Order("number DESC").Limit(most).Find(&list).Error
 }

@@ -80,6 +80,8 @@ type gathered struct {
 	fetched  map[string]*event.LookupAnswered
 	fetchAt  map[string]time.Time
 	kept     people.Kept
+	ledger   []tables.Ledger
+	reset    bool // of points: everybody's sums are others
 }
 
 func (w writer) people(b *log.Batch) error {
@@ -87,7 +89,7 @@ func (w writer) people(b *log.Batch) error {
 	for i := range b.Entries {
 		g.entry(&b.Entries[i], b)
 		for j := range b.Entries[i].Decisions {
-			g.decision(&b.Entries[i].Event, &b.Entries[i].Decisions[j])
+			g.decision(&b.Entries[i].Event, &b.Entries[i].Decisions[j], j)
 		}
 	}
 	further, other := map[string]*touch{}, map[string]*touch{}
@@ -107,6 +109,7 @@ func (w writer) people(b *log.Batch) error {
 		func() error { return w.spoken(g.spoken) },
 		func() error { return w.fetched(g.fetched, g.fetchAt) },
 		func() error { return w.kept(g.kept) },
+		func() error { return w.ledger(&g, b) },
 	} {
 		if err := step(); err != nil {
 			return err
@@ -215,10 +218,9 @@ func (g *gathered) entry(en *log.Entry, b *log.Batch) {
 }
 
 // decision gathers what the house said to or about people.
-func (g *gathered) decision(e *event.Event, d *hall.Decision) {
-	if d.Kind == hall.Keep && len(d.Kept) > 0 {
-		g.kept.Keep(d.Person, d.Room, d.Kept)
-	}
+func (g *gathered) decision(e *event.Event, d *hall.Decision, n int) {
+	g.points(e, d, n)
+	d.EachKept(func(account string, value json.RawMessage) { g.kept.Keep(account, d.Room, value) })
 	if d.Kind == hall.Refuse && d.Output == "thanks" && d.Passed {
 		g.thanked = append(g.thanked, e.Seq)
 	}
@@ -404,21 +406,24 @@ func (w writer) spoken(list []tables.Spoken) error {
 		SELECT $1, * FROM unnest($2::text[], $3::bigint[], $4::text[], $5::text[], $6::text[], $7::timestamptz[]) ON CONFLICT DO NOTHING`, w.Channel, keys, seqs, lines, courtesies, texts, at)
 }
 
-// fetched keeps what platforms told of accounts.
 // kept writes down what rooms keep of accounts from now on.
 func (w writer) kept(list people.Kept) error {
-	for _, key := range slices.Sorted(maps.Keys(list)) {
+	if len(list) == 0 {
+		return nil
+	}
+	keys := slices.Sorted(maps.Keys(list))
+	docs := make([]string, len(keys))
+	for i, key := range keys {
 		raw, err := json.Marshal(list[key])
 		if err != nil {
 			return err
 		}
-		if err := w.Exec(`UPDATE accounts SET kept = (COALESCE(kept::jsonb, '{}') || $3::jsonb)::json WHERE channel = $1 AND key = $2`, w.Channel, key, string(raw)); err != nil {
-			return err
-		}
+		docs[i] = string(raw)
 	}
-	return nil
+	return w.Exec(`UPDATE accounts a SET kept = (COALESCE(a.kept::jsonb, '{}') || u.doc::jsonb)::json FROM unnest($2::text[], $3::text[]) AS u(key, doc) WHERE a.channel = $1 AND a.key = u.key`, w.Channel, keys, docs)
 }
 
+// fetched keeps what platforms told of accounts.
 func (w writer) fetched(list map[string]*event.LookupAnswered, at map[string]time.Time) error {
 	for _, key := range slices.Sorted(maps.Keys(list)) {
 		d := list[key]

@@ -203,7 +203,11 @@ func (s *scrub) theirs(kind string, data map[string]any) map[string]any {
 func (s *scrub) decided(body map[string]any, about bool) map[string]any {
 	s = s.sparing(s.others(body))
 	if about {
-		for _, field := range []string{"name", "text", "about", "body", "kept"} {
+		fields := []string{"name", "text", "about", "body", "kept"}
+		if s.keepsOfOthers(body) {
+			fields = []string{"text", "about"}
+		}
+		for _, field := range fields {
 			delete(body, field)
 		}
 		if plan, ok := body["plan"].(map[string]any); ok {
@@ -230,6 +234,14 @@ func (s *scrub) decided(body map[string]any, about bool) map[string]any {
 	}
 	s.walk(body, true)
 	return body
+}
+
+// keepsOfOthers reports whether a decision tells what is kept of somebody who is not forgotten: it was
+// asked for by who is, or is about both. That is the others' and stays, as what was written down with it does.
+func (s *scrub) keepsOfOthers(body map[string]any) bool {
+	person, _ := body["person"].(string)
+	_, theirs := s.anon[person]
+	return !theirs && (body["kept"] != nil || body["keeps"] != nil)
 }
 
 // readObject decodes a JSON object with its numbers as they stand: one of them may be

@@ -231,3 +231,8 @@ func (s *Jobs) Prune(ctx context.Context, channel int64, delivered, failed time.
 	}
 	return res.RowsAffected()
 }
+
+// BadOf are the deliveries made between two moments that failed, or of which nobody knows, in their order.
+func (s *Jobs) BadOf(ctx context.Context, channel int64, from, to time.Time, most int) (list []Delivery, err error) {
+	return list, s.DB.WithContext(ctx).Where("channel = ? AND state IN ('failed', 'unclear') AND made >= ? AND made < ?", channel, from, to).Order("id DESC").Limit(most).Find(&list).Error
+}

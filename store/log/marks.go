@@ -51,6 +51,26 @@ func (s *Log) Bookmarks(ctx context.Context, channel int64, stream, streams int)
 	return out, rows.Err()
 }
 
+// NotesBetween are the notes left between two moments, in their order.
+func (s *Log) NotesBetween(ctx context.Context, channel int64, from, to time.Time) (out []Note, err error) {
+	rows, err := s.SQL.QueryContext(ctx, `SELECT seq, time, data FROM events WHERE channel = $1 AND type = 'porch.note.left' AND data->>'text' <> '' AND time >= $2 AND time < $3 ORDER BY seq LIMIT 500`, channel, from, to)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var n Note
+		var data []byte
+		if err := rows.Scan(&n.Seq, &n.At, &data); err != nil {
+			return nil, err
+		}
+		if json.Unmarshal(data, &n.Left) == nil {
+			out = append(out, n)
+		}
+	}
+	return out, rows.Err()
+}
+
 // Note is what somebody left for the streamer.
 type Note struct {
 	Seq  int64

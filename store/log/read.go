@@ -245,3 +245,12 @@ func (s *Log) Counts(ctx context.Context, channel int64, since time.Time) (map[s
 	}
 	return out, err
 }
+
+// Begins is when the first event of a channel was logged; the zero time when there is none.
+func (s *Log) Begins(ctx context.Context, channel int64) (at time.Time, err error) {
+	err = s.SQL.QueryRowContext(ctx, `SELECT logged FROM events WHERE channel = $1 ORDER BY seq LIMIT 1`, channel).Scan(&at)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = nil
+	}
+	return at, err
+}

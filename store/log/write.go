@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/store/pg"
@@ -194,7 +195,10 @@ func (w writer) streams(b *Batch) error {
 			switch d.Kind {
 			case hall.Open:
 				title := ""
-				if o, ok := b.Entries[i].Event.Data.(*happening.StreamOpened); ok {
+				switch o := b.Entries[i].Event.Data.(type) {
+				case *happening.StreamOpened:
+					title = o.Title
+				case *event.StreamDeclared:
 					title = o.Title
 				}
 				err = w.Exec(`INSERT INTO streams (channel, number, opened, title) VALUES ($1,$2,$3,$4) ON CONFLICT (channel, number) DO NOTHING`, w.Channel, d.Stream, d.At, title)

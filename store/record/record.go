@@ -16,6 +16,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/people"
 	"vividporch/core/plain"
+	"vividporch/core/points"
 	"vividporch/store/pg"
 )
 
@@ -26,6 +27,8 @@ type Reckoning struct {
 	Past  []attendance.Past
 	Now   time.Time
 	Zone  *time.Location
+
+	Points *points.Counting // which epochs of points count; nil where there are no points
 }
 
 // Before is the number of the stream that is on or comes next: what lies below it
@@ -328,7 +331,10 @@ func Refresh(ctx context.Context, q pg.Queryer, channel int64, k *Reckoning, per
 	for i := range records {
 		rows[i] = records[i].derive(k)
 	}
-	return writeDerived(ctx, q, channel, rows)
+	if err := writeDerived(ctx, q, channel, rows); err != nil || k.Points == nil {
+		return err
+	}
+	return Ranks(ctx, q, channel, *k.Points, persons, keys)
 }
 
 // derivedColumns are the columns of a row that are worked out, with their types.

@@ -132,6 +132,19 @@ func (s *Safe) open(x *Secret) (string, error) {
 	return string(value), nil
 }
 
+// Seal is a value that only this house can open, under its key and under this name.
+func (s *Safe) Seal(channel int64, name string, value []byte) ([]byte, error) {
+	x := Secret{Channel: channel, Name: name}
+	err := s.seal(&x, string(value))
+	return x.Sealed, err
+}
+
+// Open is the value that was sealed under a name.
+func (s *Safe) Open(channel int64, name string, sealed []byte) ([]byte, error) {
+	value, err := s.open(&Secret{Channel: channel, Name: name, Sealed: sealed})
+	return []byte(value), err
+}
+
 // SetSecret keeps a secret under a name, for the settings it belongs to.
 func (s *Safe) SetSecret(ctx context.Context, channel int64, settings *housefile.Settings, name, slot, value string) error {
 	bound, ok := settings.SecretFor(name, slot)

@@ -83,6 +83,31 @@ type Tally struct {
 	Lines   int64 `gorm:"not null;default:0"`
 }
 
+// Rank is what a person has of points, and gathered, over all accounts: worked out of what is kept of these.
+type Rank struct {
+	Channel  int64 `gorm:"primaryKey;autoIncrement:false"`
+	Person   int64 `gorm:"primaryKey;autoIncrement:false"`
+	Has      int64 `gorm:"not null;default:0"`
+	Gathered int64 `gorm:"not null;default:0"`
+	Season   int64 `gorm:"not null;default:0"`
+	Hidden   bool  `gorm:"not null;default:false"`
+}
+
+// Ledger is an entry of the ledger of points, as it was decided: N is the decision's place in its event.
+type Ledger struct {
+	Channel int64     `gorm:"primaryKey;autoIncrement:false;index:ledger_key,priority:1"`
+	Seq     int64     `gorm:"primaryKey;autoIncrement:false;index:ledger_key,priority:3"`
+	N       int       `gorm:"primaryKey;autoIncrement:false"`
+	Key     string    `gorm:"primaryKey;index:ledger_key,priority:2"`
+	Amount  int64     `gorm:"not null"`
+	Why     string    `gorm:"not null"`
+	Of      string    `gorm:"not null;default:''"`
+	At      time.Time `gorm:"not null"`
+}
+
+// TableName keeps the table's name in the singular: there is one.
+func (Ledger) TableName() string { return "ledger" }
+
 // Account is one account of a person on a platform. Person is the record it is
 // found under, Home the one it belongs to. An id that starts with an at-sign is
 // provisional: only the login is known, until the platform tells who has it.

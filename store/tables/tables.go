@@ -140,7 +140,7 @@ type Medium struct {
 }
 
 // models are all tables that more than one part of the store knows.
-var All = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Tally{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
+var All = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Tally{}, &Rank{}, &Ledger{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
 	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Member{}, &SignIn{}, &Session{}, &Medium{}}
 
 // bookIndexes are the indexes, and what GORM's tags cannot say.
@@ -150,11 +150,15 @@ var Indexes = []string{
 	"UPDATE people SET root = id WHERE root = 0",
 	"UPDATE accounts SET home = person WHERE home = 0",
 	"CREATE INDEX IF NOT EXISTS people_root ON people (channel, root)",
+	"CREATE INDEX IF NOT EXISTS people_came_first ON people (channel, first_stream) WHERE root = id",
+	"CREATE INDEX IF NOT EXISTS events_late ON events (channel, time) WHERE logged - time > interval '2 minutes'", // see log.Lately
 	"CREATE INDEX IF NOT EXISTS people_by_name ON people (channel, sort_name COLLATE \"C\", id) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_by_seen ON people (channel, last_seen DESC NULLS LAST, id DESC) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_by_attended ON people (channel, attended DESC, id DESC) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_by_follow ON people (channel, followed, id) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS tallies_by_lines ON tallies (channel, lines DESC, person DESC)",
+	"CREATE INDEX IF NOT EXISTS ranks_by_gathered ON ranks (channel, gathered DESC, person) WHERE NOT hidden",
+	"CREATE INDEX IF NOT EXISTS ranks_by_season ON ranks (channel, season DESC, person) WHERE NOT hidden",
 	"CREATE INDEX IF NOT EXISTS people_by_support ON people (channel, support DESC, id DESC) WHERE listed AND support > 0",
 	"CREATE INDEX IF NOT EXISTS people_by_standing ON people (channel, standing, last_seen DESC NULLS LAST, id DESC) WHERE listed",
 	"CREATE INDEX IF NOT EXISTS people_first ON people (channel, first_seen) WHERE listed",
@@ -167,6 +171,7 @@ var Indexes = []string{
 	"CREATE INDEX IF NOT EXISTS people_tags ON people USING gin (tags) WHERE listed AND tags <> '{}'",
 	"CREATE INDEX IF NOT EXISTS people_roles ON people USING gin (roles) WHERE listed AND roles <> '{}'",
 	"CREATE INDEX IF NOT EXISTS decisions_touched ON decisions (channel, seq) WHERE kind = 'touched'",
+	"CREATE INDEX IF NOT EXISTS decisions_drawn ON decisions (channel, split_part(line, '/', 1), seq) WHERE kind = 'draw'",
 	"CREATE INDEX IF NOT EXISTS events_said ON events (channel, person, seq) WHERE type = 'porch.chat.said'",
 	"CREATE INDEX IF NOT EXISTS events_marked ON events (channel, type, seq) WHERE type IN ('porch.bookmark.set', 'porch.note.left', 'porch.desk.done', 'porch.bookmark.labelled')",
 	"CREATE INDEX IF NOT EXISTS events_logged ON events USING brin (logged)",

@@ -3,16 +3,20 @@ import { dirname, join, relative } from "node:path";
 import { expect, test } from "vitest";
 
 // What a folder may know of: arrows go one way, and views do not know each other.
-const views = ["porch", "book", "dates", "courtesies", "places", "house", "moving", "street"];
+const views = ["porch", "book", "dates", "courtesies", "places", "rehearsal", "lookback", "house", "moving", "street"];
 const mayKnow: Record<string, string[]> = {
   api: [],
   kit: ["api"],
   keeping: ["api", "kit"], // forms of the settings, which House and Moving in share
   ear: [],
   overlay: ["api", "kit"], // what overlays are drawn with, on their own pages and in the arrangement
+  whom: ["api", "kit"], // whom a courtesy, or a draw, is for
+  draws: ["api", "kit", "whom"], // a draw beside the conversation, and the page on which anyone checks one
   onscreen: ["api", "kit", "overlay"], // an overlay on a member's page: drawn, and tried
   shell: ["api", "kit", ...views],
-  ...Object.fromEntries(views.map((v) => [v, ["api", "kit", "keeping", ...(v === "places" ? ["overlay", "onscreen"] : v === "courtesies" ? ["onscreen"] : [])]])),
+  ...Object.fromEntries(
+    views.map((v) => [v, ["api", "kit", "keeping", ...(v === "places" ? ["overlay", "onscreen"] : v === "courtesies" ? ["onscreen", "whom"] : v === "porch" ? ["draws"] : [])]]),
+  ),
 };
 
 const src = import.meta.dirname;

@@ -6,6 +6,7 @@
 package housetest
 
 import (
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"os"
@@ -24,6 +25,7 @@ import (
 	"vividporch/core/occasion"
 	"vividporch/core/output"
 	"vividporch/core/people"
+	"vividporch/core/points"
 	"vividporch/core/profile"
 	"vividporch/core/trouble"
 	"vividporch/core/who"
@@ -111,7 +113,35 @@ func Random(r *rand.Rand) *housefile.Settings {
 	for i := range 3 + r.IntN(14) {
 		s.Courtesy = append(s.Courtesy, randomCourtesy(r, i))
 	}
+	if r.IntN(3) == 0 {
+		rewards(r, s)
+	}
 	return Legal(s)
+}
+
+// rewards are points in a house: some of what it does costs, and there are games.
+func rewards(r *rand.Rand, s *housefile.Settings) {
+	section := points.Section{On: true, One: "pearl", Here: pick(r, 0, int64(5)), Line: pick(r, 0, int64(1)), Visit: pick(r, 0, int64(7)), Evening: pick(r, 0, 3), Support: []points.Support{{When: "porch.support.gifted", Points: 3, Each: true}},
+		Levels: points.Levels{First: pick(r, 0, int64(10)), Tell: pick(r, "", points.TellSaid)}}
+	raw, _ := json.Marshal(section)
+	s.Rooms = map[string]json.RawMessage{points.Name: raw}
+	for i := range s.Courtesy {
+		c := &s.Courtesy[i]
+		c.Cost = pick(r, 0, 0, 0, int64(4))
+		for k := range c.Do {
+			c.Do[k].Cost = pick(r, 0, 0, 0, int64(2))
+		}
+	}
+	for name, does := range map[string]output.Does{"stone": &output.Stone{Edge: 5}, "race": &output.Race{Seconds: 20}, "tidein": &output.Tide{People: 3, Seconds: 20, Prize: 4}, "anemone": &output.Anemone{}, "give": &output.Give{}, "offlist": &output.Unlisted{}} {
+		c := Asked(name, output.Output{Do: does})
+		s.Courtesy = append(s.Courtesy, c)
+	}
+	slices.SortFunc(s.Courtesy, func(a, b courtesy.Courtesy) int { return strings.Compare(a.ID, b.ID) })
+	for _, when := range happening.Rewards() {
+		if r.IntN(2) == 0 {
+			s.Courtesy = append(s.Courtesy, Says(when, "{channel} tells of it"))
+		}
+	}
 }
 
 // OnScreen are settings in which most of what happens is shown on some overlay.
@@ -172,21 +202,6 @@ func Guarded(r *rand.Rand) *housefile.Settings {
 		s.Profiles[r.IntN(2)].Acts.Cannot = map[string]string{"delete line": "nothing is taken out there", "time-out": "nobody is sent out there"}
 	}
 	return Legal(s)
-}
-
-// Guarding makes one thing a member does about trouble; held are the ids of what waits.
-func Guarding(r *rand.Rand, held []string) event.Data {
-	id := "nothing.guard.line"
-	if len(held) > 0 && r.IntN(5) > 0 {
-		id = pick(r, held...)
-	}
-	switch r.IntN(4) {
-	case 0:
-		return &event.Permitted{Person: Somebody(r), Seconds: pick(r, 0, 60.0, 600), Member: "Odalys Brine"}
-	case 1:
-		return &event.FloodKey{On: r.IntN(3) > 0, Member: "Odalys Brine"}
-	}
-	return &event.HeldDecided{Held: id, Allow: r.IntN(2) == 0, Member: "Odalys Brine"}
 }
 
 // Legal leaves out the courtesies that keep settings from coming into force. It
@@ -408,7 +423,7 @@ var Numbers = []int64{0, 1, 2, 5, 100, 1 << 31, 1 << 53, 9223372036854775807}
 func Happening(r *rand.Rand) event.Data {
 	p := Somebody(r)
 	n := pick(r, Numbers...)
-	text := pick(r, "hello", "hi all", "!tides @limpet1", "~tides", "heyyy hiiii", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!tides lens It is {not} said raw", "!lamp tides high at four", "!tides lens", "!lens", "!tides 9 March", "!lamp 31/02", "!tides 3/9", "!lamp 14 May", "!kept", "!forget", "!yes", "what a tide", "what a tide", Odd(r))
+	text := pick(r, "hello", "hi all", "!tides @limpet1", "~tides", "heyyy hiiii", "!tides LIMPET4", "!lamp limpet5, please", "!lamp", "!tides limp", "!lamp nobody_here", "!tides lens It is {not} said raw", "!lamp tides high at four", "!tides lens", "!lens", "!tides 9 March", "!lamp 31/02", "!tides 3/9", "!lamp 14 May", "!kept", "!forget", "!yes", "!tide", "!tide", "!tide", "brittle star", "7", "8", "!stone 2", "!stone all", "!race @limpet2 2", "!race", "!tidein", "!give limpet3 1", "!give limpet3 -4", "!anemone will it?", "!offlist", "what a tide", "what a tide", Odd(r))
 	switch r.IntN(24) {
 	case 0:
 		return with(&happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: p.Platform, Title: text}}, p)
@@ -458,61 +473,6 @@ func with(d event.Data, p event.Person) event.Data {
 		}
 	}
 	return d
-}
-
-// Hand makes one thing a member does at the desk; lines are ids of lines coming up.
-func Hand(r *rand.Rand, lines []string, courtesies []courtesy.Courtesy) event.Data {
-	line := "7.c1.o0"
-	if len(lines) > 0 {
-		line = pick(r, lines...)
-	}
-	id := "c0"
-	if len(courtesies) > 0 {
-		id = pick(r, courtesies...).ID
-	}
-	act := event.LineHand{Line: line, Member: "Odalys Brine"}
-	switch r.IntN(19) {
-	case 16:
-		return &event.Silenced{Member: "Odalys Brine"}
-	case 17:
-		return &event.CountdownSet{Box: "countdown", Act: pick(r, event.CountdownGo, event.CountdownPause, event.CountdownAt, event.CountdownAdd, event.CountdownAnew), Seconds: pick(r, 0, 1, 90.0, 1e5), Member: "Odalys Brine"}
-	case 18:
-		if id := fmt.Sprintf("screen-%d", r.IntN(3)); r.IntN(3) > 0 {
-			return &event.OverlayOpened{Overlay: id}
-		} else {
-			return &event.OverlayClosed{Overlay: id}
-		}
-	case 14:
-		who := Somebody(r)
-		return &event.DeskPosted{Item: fmt.Sprintf("social/%d", r.IntN(60)), Place: "account", Text: "Low water " + Odd(r), Person: &who, Member: "Odalys Brine"}
-	case 15:
-		return &happening.PostAsked{Member: "Odalys Brine", Place: "account", Text: pick(r, "low water", "see https://a.example", strings.Repeat("tide ", 70))}
-	case 12:
-		return &event.Rearmed{What: pick(r, event.Greetings, event.ShoutOuts), Person: pick(r, event.Person{}, Somebody(r))}
-	case 13:
-		return &event.CounterSet{Courtesy: id, Times: int64(r.IntN(90))}
-	case 0:
-		return &event.Hushed{On: r.IntN(2) == 0}
-	case 1:
-		return &event.LineHurried{LineHand: act}
-	case 2:
-		return &event.LineDropped{LineHand: act}
-	case 3:
-		return &event.LineReworded{LineHand: act, Text: "Say this: " + Odd(r)}
-	case 4:
-		return &event.StreamDeclared{Act: pick(r, "opened", "closed", "new")}
-	case 5:
-		return &event.DeskSaid{Text: "From the desk", To: pick(r, [][]string{nil, {"quayside"}, {"quayside", "quayside"}, {"fernlight", "quayside", "fernlight"}}...)}
-	case 6, 7:
-		return &event.DeskAsked{Act: pick(r, "shoutout", "greet", "thank"), Person: Somebody(r)}
-	case 8:
-		return &event.DeskAsked{Act: "try", Courtesy: id, Person: Somebody(r), Number: pick(r, Numbers...)}
-	case 9:
-		return &event.DeskAsked{Act: "courtesy", Courtesy: id, Person: Somebody(r)}
-	case 10:
-		return &event.DeskActed{Act: string(pick(r, output.Acts()...)), Platform: pick(r, Platforms...), Text: "Low water", Seconds: 60, Login: "limpet1", Message: "m1", Off: r.IntN(2) == 0}
-	}
-	return &event.DeskUndone{LineHand: act}
 }
 
 // Known is what the guest book might tell of somebody; nil for a newcomer.

@@ -52,6 +52,29 @@ export type Cohort = components["schemas"]["Cohort"];
 export type Import = components["schemas"]["Import"];
 export type Understood = components["schemas"]["Understood"];
 
+export type Points = components["schemas"]["PointsView"];
+export type PointsSettings = components["schemas"]["PointsSettings"];
+export type Terms = components["schemas"]["DrawTerms"];
+export type DrawPage = components["schemas"]["DrawPage"];
+export type DrawPick = components["schemas"]["DrawPick"];
+export type Draws = components["schemas"]["DrawsView"];
+
+export type LookBack = components["schemas"]["LookBack"];
+export type SmallStream = components["schemas"]["SmallStream"];
+export type CameOne = components["schemas"]["CameOne"];
+export type Rehearsals = components["schemas"]["Rehearsals"];
+export type RehearsalWanted = components["schemas"]["RehearsalWanted"];
+export type RehearsalResult = components["schemas"]["RehearsalResult"];
+export type RehearsedSide = components["schemas"]["RehearsedSide"];
+export type EveningDifference = components["schemas"]["EveningDifference"];
+export type RehearsedLine = components["schemas"]["RehearsedLine"];
+export type MomentRow = components["schemas"]["MomentRow"];
+export type SideWanted = components["schemas"]["SideWanted"];
+export type DraftChanges = components["schemas"]["DraftChanges"];
+export type Dials = components["schemas"]["Dials"];
+export type EveningRow = components["schemas"]["EveningRow"];
+export type Expected = components["schemas"]["Expected"];
+
 export type House = components["schemas"]["House"];
 export type { Profile, Reading, Service };
 export type PlatformProfile = Omit<components["schemas"]["PlatformProfile"], "profile"> & { profile: Profile };

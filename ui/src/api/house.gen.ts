@@ -287,6 +287,25 @@ export interface Courtesy {
     | "neighbour"
     | "porch.note.left"
     | "porch.bookmark.set"
+    | "porch.draw.opened"
+    | "porch.draw.entered"
+    | "porch.draw.reminded"
+    | "porch.draw.closed"
+    | "porch.draw.won"
+    | "porch.draw.claimed"
+    | "porch.draw.unclaimed"
+    | "porch.draw.unwon"
+    | "porch.draw.cancelled"
+    | "porch.points.levelled"
+    | "porch.points.given"
+    | "porch.game.stone"
+    | "porch.game.race.called"
+    | "porch.game.race.run"
+    | "porch.game.race.lapsed"
+    | "porch.game.tide.turns"
+    | "porch.game.tide.in"
+    | "porch.game.tide.ebbed"
+    | "porch.game.anemone"
     | "timer"
     | "lull"
     | "back"
@@ -327,6 +346,7 @@ export interface Courtesy {
   group?: string;
   delaySeconds?: number;
   timer?: Timer;
+  cost?: number;
   burst?: Burst;
   do: Output[];
 }
@@ -380,7 +400,7 @@ export interface Hours {
   to: string;
 }
 export interface Measure {
-  of?: "viewers" | "months" | "gifts" | "amount" | "credits" | "cost" | "items";
+  of?: "level" | "won" | "viewers" | "months" | "gifts" | "amount" | "credits" | "cost" | "items";
   currency?: string;
   exactly?: number;
   atLeast?: number;
@@ -407,6 +427,7 @@ export interface Output {
   measure?: Measure;
   ask?: boolean;
   on?: string[];
+  cost?: number;
   kind:
     | "say"
     | "answer"
@@ -428,6 +449,13 @@ export interface Output {
     | "relay"
     | "platform"
     | "permit"
+    | "draw"
+    | "stone"
+    | "race"
+    | "tide"
+    | "anemone"
+    | "give"
+    | "unlisted"
     | "raise";
   as?: "streamer";
   of?: string;
@@ -464,11 +492,16 @@ export interface Output {
   };
   voice?: string;
   asks?: boolean;
+  letters?: number;
   how?: "flash" | "pulse" | "run";
   colour?: string;
   colours?: string[];
   everySeconds?: number;
   act?:
+    | "open"
+    | "close"
+    | "draw"
+    | "cancel"
     | "title"
     | "category"
     | "clip"
@@ -508,6 +541,21 @@ export interface Output {
   };
   does?: "message" | "portrait" | "banner";
   call?: string;
+  ready?: string;
+  usual?: number;
+  most?: number;
+  edge?: number;
+  finds?: {
+    name: string;
+    weight: number;
+    pays?: number;
+  }[];
+  people?: number;
+  prize?: number;
+  opens?: number;
+  answers?: string[];
+  shut?: string[];
+  off?: boolean;
   event?: string;
   fields?: {
     [k: string]: string;

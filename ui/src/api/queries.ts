@@ -25,6 +25,10 @@ export const about = {
   notes: ["notes"],
   overlays: ["overlays"],
   guard: ["guard"],
+  draws: ["draws"],
+  points: ["points"],
+  rehearsal: ["rehearsal"],
+  lookback: ["lookback"],
 } as const;
 
 export type People = NonNullable<operations["getPeople"]["parameters"]["query"]>;
@@ -41,6 +45,89 @@ export const triedRule = (rule: Record<string, unknown>) =>
     placeholderData: keepPreviousData,
     retry: false,
   });
+
+/** lookBacks are streams that are over, a page at a time. */
+export const lookBacks = (text: string) =>
+  infiniteQueryOptions({
+    queryKey: [...about.lookback, "list", text],
+    queryFn: ({ signal, pageParam }) => ask(api.GET("/api/lookback", { params: { query: { text, before: pageParam } }, signal })),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.streams.length === 30 ? last.streams[last.streams.length - 1]!.stream : undefined),
+    staleTime: 0,
+    placeholderData: keepPreviousData,
+  });
+
+/** lookBack is what became of a stream. */
+export const lookBack = (stream: number) =>
+  queryOptions({
+    queryKey: [...about.lookback, stream],
+    queryFn: ({ signal }) => ask(api.GET("/api/lookback/of/{stream}", { params: { path: { stream } }, signal })),
+    enabled: stream > 0,
+    staleTime: 0,
+    placeholderData: keepPreviousData,
+  });
+
+/** behind are the people or lines behind a figure. */
+export const behind = (stream: number, of: string) =>
+  queryOptions({
+    queryKey: [...about.lookback, stream, "behind", of],
+    queryFn: ({ signal }) => ask(api.GET("/api/lookback/of/{stream}/behind", { params: { path: { stream }, query: { of } }, signal })),
+    staleTime: 0,
+  });
+
+/** overStreams is what streams were like, one after another. */
+export const overStreams = queryOptions({
+  queryKey: [...about.lookback, "over"],
+  queryFn: ({ signal }) => ask(api.GET("/api/lookback/over", { signal })),
+  staleTime: 0,
+});
+
+/** rehearsals is what can be rehearsed, and how the kept evenings go; it is asked again while some are being lived. */
+export const rehearsals = queryOptions({
+  queryKey: about.rehearsal,
+  queryFn: ({ signal }) => ask(api.GET("/api/rehearsal", { signal })),
+  staleTime: 0,
+  refetchInterval: (q) => (q.state.data?.kept.running ? 1500 : false),
+});
+
+/** rehearsal is one on its way, asked for until it is over. */
+export const rehearsal = (id: string) =>
+  queryOptions({
+    queryKey: [...about.rehearsal, "job", id],
+    queryFn: ({ signal }) => ask(api.GET("/api/rehearsal/jobs/{id}", { params: { path: { id } }, signal })),
+    enabled: id !== "",
+    staleTime: Infinity,
+    refetchInterval: (q) => (q.state.data?.over || q.state.error ? false : 200),
+  });
+
+/** livedMoment is the conversation of both sides of a rehearsal, until a moment. */
+export const livedMoment = (id: string, at: string) =>
+  queryOptions({
+    queryKey: [...about.rehearsal, "job", id, "moment", at],
+    queryFn: ({ signal }) => ask(api.GET("/api/rehearsal/jobs/{id}/moment", { params: { path: { id }, query: { at } }, signal })),
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+  });
+
+/** writtenEvening is one as its script. */
+export const writtenEvening = (name: string) =>
+  queryOptions({
+    queryKey: [...about.rehearsal, "written", name],
+    queryFn: ({ signal }) => ask(api.GET("/api/rehearsal/evenings/{name}", { params: { path: { name } }, signal })),
+    enabled: name !== "",
+    staleTime: 0,
+  });
+
+/** points is how points are gathered, and who leads. */
+export const points = queryOptions({ queryKey: about.points, queryFn: ({ signal }) => ask(api.GET("/api/points", { signal })), staleTime: 0 });
+
+/** pointsOf is what somebody has, and the last entries of theirs. */
+export const pointsOf = (person: number) =>
+  queryOptions({ queryKey: [...about.points, person], queryFn: ({ signal }) => ask(api.GET("/api/points/of/{person}", { params: { path: { person } }, signal })), staleTime: 0 });
+
+/** draws is the draw that goes on, and all around it, as it stands after so much of it. */
+export const draws = (after: string) =>
+  queryOptions({ queryKey: [...about.draws, after], queryFn: ({ signal }) => ask(api.GET("/api/draws", { signal })), staleTime: 0, placeholderData: keepPreviousData });
 
 export const session = queryOptions({ queryKey: about.session, queryFn: ({ signal }) => ask(api.GET("/api/session", { signal })) });
 export const members = queryOptions({ queryKey: about.members, queryFn: ({ signal }) => ask(api.GET("/api/members", { signal })), staleTime: 0 });

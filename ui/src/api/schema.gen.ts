@@ -826,6 +826,193 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a draw, close it, draw, draw again, call it off; or say that a winner was heard. */
+        post: operations["callDraw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/draw/bar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep somebody out of draws, with a reason, or let them in again. */
+        post: operations["barFromDraws"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How points are gathered, who leads, and what the levels take. */
+        get: operations["getPoints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/points/games": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set a game up as a command, with words to begin with; or the usual commands round points. */
+        post: operations["setUpGame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/points/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Points from a CSV file: a look at what would be given to whom, and what is refused and why; or take it in. */
+        post: operations["importPoints"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/points/of/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What somebody has, and the last entries of theirs in the ledger. */
+        get: operations["getPointsOf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give somebody points by hand, or with less than nothing take some back. */
+        post: operations["grantPoints"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/points/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Everybody begins anew, or a season does; or the last time is taken back. */
+        post: operations["resetPoints"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draws": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The draw that goes on or the last one, those before it, who is kept out, and which draws are kept ready. */
+        get: operations["getDraws"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draws/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have courtesies speak of draws, in words to begin with. */
+        post: operations["speakOfDraws"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draws/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep the terms of a draw ready under a name, or put them away. */
+        put: operations["keepDrawReady"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/guard": {
         parameters: {
             query?: never;
@@ -1859,6 +2046,197 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can be rehearsed and against what, and how the kept evenings go. */
+        get: operations["getRehearsals"];
+        put?: never;
+        /** Live an evening under two sets of settings, in the background; one that the same member has on its way is called off. */
+        post: operations["rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsal/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a rehearsal is, and once it is over what came of it. */
+        get: operations["getRehearsal"];
+        put?: never;
+        post?: never;
+        /** Call a rehearsal off. */
+        delete: operations["callOffRehearsal"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsal/jobs/{id}/moment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The conversation of both sides until a moment. */
+        get: operations["getMoment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsal/evenings/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A written evening as its script file, one event a line. */
+        get: operations["getWrittenEvening"];
+        /** Write an evening down, or keep one with what is expected of it. */
+        put: operations["setEvening"];
+        post?: never;
+        /** Take an evening away. */
+        delete: operations["dropEvening"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsal/evenings/{name}/should": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A kept evening goes as it should as it goes now. */
+        post: operations["eveningAsItShould"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsal/enact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a draft in force as one new version; with kept, only when every kept evening goes as it should under it. */
+        post: operations["enactChanges"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lookback": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Streams that are over, newest first, each as a small evening. */
+        get: operations["getLookBacks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lookback/over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What streams were like, one after another, and which days and hours worked. */
+        get: operations["getOverStreams"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lookback/of/{stream}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What became of a stream. */
+        get: operations["getLookBack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lookback/of/{stream}/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The people or lines behind a figure. */
+        get: operations["getBehind"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lookback/of/{stream}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A look back to keep, as one HTML page with everything in it, or its people and figures as CSV. */
+        get: operations["getLookBackFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/settings/history": {
         parameters: {
             query?: never;
@@ -2875,6 +3253,7 @@ export interface components {
              * @description a flood of strangers is held off until then
              */
             flood?: string;
+            draw?: components["schemas"]["DrawGlance"];
         };
         Guest: {
             account: string;
@@ -3189,6 +3568,11 @@ export interface components {
              * @description of all it does, beside the delays of each
              */
             delaySeconds?: number;
+            /**
+             * Format: int64
+             * @description points that whoever causes it pays
+             */
+            cost?: number;
             who: components["schemas"]["Who"];
             measure?: components["schemas"]["Measure"];
             outputs: components["schemas"]["RuleOutput"][];
@@ -3386,6 +3770,51 @@ export interface components {
             drawing?: components["schemas"]["Drawing"];
             gather?: components["schemas"]["Gather"];
             quiet?: components["schemas"]["Quiet"];
+            /**
+             * Format: int64
+             * @description points that whoever causes it pays
+             */
+            cost?: number;
+            /** @description of a draw: the terms it is opened under */
+            ready?: string;
+            /**
+             * Format: int64
+             * @description of a game: the stake where none is said
+             */
+            usual?: number;
+            /**
+             * Format: int64
+             * @description of a game or a gift: the most at once
+             */
+            most?: number;
+            /**
+             * Format: double
+             * @description of a stone: of a hundred staked, the house keeps so many
+             */
+            edge?: number;
+            finds?: components["schemas"]["StoneFind"][];
+            /** @description of a tide: how many have to speak */
+            people?: number;
+            /**
+             * Format: int64
+             * @description of a tide: for each of them
+             */
+            prize?: number;
+            /** @description of the anemone: of a hundred times */
+            opens?: number;
+            answers?: string[];
+            shut?: string[];
+            /** @description of the list of ranks: put on it again */
+            off?: boolean;
+            /** @description of what is spoken: the most that is read */
+            letters?: number;
+        };
+        StoneFind: {
+            name: string;
+            /** Format: int64 */
+            weight: number;
+            /** Format: double */
+            pays?: number;
         };
         PostDecided: {
             post: boolean;
@@ -3562,6 +3991,323 @@ export interface components {
         PermitHand: {
             account: string;
             on: boolean;
+        };
+        PointsSettings: {
+            on?: boolean;
+            /** @description what one is called */
+            one?: string;
+            many?: string;
+            /**
+             * Format: int64
+             * @description every ten minutes to all who spoke lately
+             */
+            here?: number;
+            /** Format: double */
+            withinMinutes?: number;
+            /**
+             * Format: int64
+             * @description for a line of chat
+             */
+            line?: number;
+            /** @description of so many a minute */
+            lines?: number;
+            /** Format: int64 */
+            visit?: number;
+            support?: components["schemas"]["PointsSupport"][];
+            levels?: components["schemas"]["PointsLevels"];
+            /** @description the list of ranks is a page for everybody */
+            ranks?: boolean;
+            /** @description how often a person plays in an evening */
+            evening?: number;
+            short?: string[];
+            cannot?: string[];
+        };
+        PointsSupport: {
+            when: string;
+            /** Format: int64 */
+            points: number;
+            each?: boolean;
+        };
+        PointsLevels: {
+            /** Format: int64 */
+            first?: number;
+            /** Format: double */
+            bend?: number;
+            names?: string[];
+            /** @description said, gathered, or nothing for silence */
+            tell?: string;
+        };
+        PointsView: {
+            settings: components["schemas"]["PointsSettings"];
+            top: components["schemas"]["RankRow"][];
+            season: components["schemas"]["RankRow"][];
+            /** @description what the levels take, from the first on */
+            needs: number[];
+            /** @description what can be worth points */
+            supports: components["schemas"]["NamedWhen"][];
+            games: components["schemas"]["GameView"][];
+            undoAll: boolean;
+            undoSeason: boolean;
+            /** Format: int64 */
+            version: number;
+        };
+        NamedWhen: {
+            type: string;
+            words: string;
+            /** @description that comes with it */
+            number?: string;
+        };
+        GameView: {
+            game: string;
+            title: string;
+            tells: string;
+            /** @description the command that plays it */
+            courtesy?: string;
+            asks?: string;
+            odds?: components["schemas"]["Odd"][];
+        };
+        Odd: {
+            name: string;
+            /** Format: int64 */
+            once: number;
+            /** Format: int64 */
+            in: number;
+            /**
+             * Format: double
+             * @description times the stake
+             */
+            worth: number;
+        };
+        RankRow: {
+            /** Format: int64 */
+            person: number;
+            name: string;
+            /** Format: int64 */
+            has: number;
+            /** Format: int64 */
+            gathered: number;
+            /** Format: int64 */
+            season: number;
+            level?: number;
+            levelName?: string;
+        };
+        GameHand: {
+            game: string;
+        };
+        PointsHand: {
+            account: string;
+            /** Format: int64 */
+            amount: number;
+            reason?: string;
+        };
+        PointsReset: {
+            season?: boolean;
+            undo?: boolean;
+        };
+        PointsFile: {
+            csv: string;
+            take?: boolean;
+        };
+        PointsLook: {
+            rows: components["schemas"]["PointsRow"][];
+            refused: components["schemas"]["RefusedRow"][];
+            taken: number;
+        };
+        PointsRow: {
+            row: number;
+            account: string;
+            name: string;
+            /** Format: int64 */
+            points: number;
+        };
+        RefusedRow: {
+            row: number;
+            text?: string;
+            why: string;
+        };
+        PointsOf: {
+            /** Format: int64 */
+            has: number;
+            /** Format: int64 */
+            gathered: number;
+            /** Format: int64 */
+            season: number;
+            level: number;
+            levelName?: string;
+            /** @description what they have, in the channel's words */
+            says: string;
+            lines: components["schemas"]["PointsLine"][];
+        };
+        PointsLine: {
+            /** Format: int64 */
+            seq: number;
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            amount: number;
+            why: string;
+        };
+        DrawTerms: {
+            /** @enum {string} */
+            way: "word" | "lately" | "answer" | "number";
+            /** @description one winner each */
+            prizes: string[];
+            who?: components["schemas"]["Who"];
+            word?: string;
+            /**
+             * Format: double
+             * @description of lately: who spoke within so many
+             */
+            minutes?: number;
+            ask?: string;
+            answers?: string[];
+            /** @description slips of spelling are overlooked */
+            loose?: boolean;
+            hint?: string;
+            /** Format: double */
+            hintMinutes?: number;
+            /** Format: int64 */
+            from?: number;
+            /** Format: int64 */
+            to?: number;
+            /**
+             * Format: int64
+             * @description absent: the secret stands for it
+             */
+            number?: number;
+            exact?: boolean;
+            /** @description for each person */
+            guesses?: number;
+            /**
+             * Format: double
+             * @description within which a winner has to say something
+             */
+            claimSeconds?: number;
+            /** Format: double */
+            closeMinutes?: number;
+            /** Format: double */
+            remindMinutes?: number;
+            /** @description whoever won one of so many draws before cannot win */
+            rest?: number;
+        };
+        DrawHand: {
+            /** @description open, close, draw, again, cancel, claimed or void */
+            act: string;
+            terms?: components["schemas"]["DrawTerms"];
+            ready?: string;
+            account?: string;
+            reason?: string;
+        };
+        DrawBarHand: {
+            account: string;
+            on: boolean;
+            reason?: string;
+        };
+        DrawReadyHand: {
+            name: string;
+            terms?: components["schemas"]["DrawTerms"];
+        };
+        DrawReady: {
+            name: string;
+            terms: components["schemas"]["DrawTerms"];
+        };
+        /** @description what everybody may see of a draw, and what it was asked for with */
+        DrawPage: {
+            id: string;
+            number: number;
+            way: string;
+            prizes: string[];
+            /** @description who may win, in words */
+            who?: string;
+            word?: string;
+            /** Format: double */
+            minutes?: number;
+            ask?: string;
+            /** @enum {string} */
+            state: "sealing" | "open" | "closed" | "drawing" | "over" | "cancelled";
+            /** @description it was closed, or called off */
+            why?: string;
+            /** Format: date-time */
+            opened?: string;
+            /** Format: date-time */
+            ended?: string;
+            commit?: string;
+            digest?: string;
+            /** Format: int64 */
+            answer?: number;
+            entries: components["schemas"]["DrawEntry"][];
+            picks: components["schemas"]["DrawPick"][];
+            /** @description prizes that nobody has, by their places */
+            unwon?: number[];
+        };
+        DrawEntry: {
+            number: number;
+            name?: string;
+            account?: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            guess?: number;
+            /** @description it counts */
+            in: boolean;
+            /** @description why it does not */
+            void?: string;
+        };
+        DrawPick: {
+            prize: number;
+            /** @description of the entry */
+            number: number;
+            account?: string;
+            name?: string;
+            /** @enum {string} */
+            state: "pending" | "claimed" | "passed";
+            why?: string;
+            /**
+             * Format: date-time
+             * @description until when they have to say something
+             */
+            ends?: string;
+        };
+        DrawPast: {
+            id: string;
+            number: number;
+            prizes: string[];
+            /** Format: date-time */
+            opened: string;
+            state: string;
+            winners: number;
+        };
+        DrawBar: {
+            account: string;
+            name: string;
+            reason: string;
+            by?: string;
+            /** Format: date-time */
+            at: string;
+        };
+        DrawsView: {
+            now?: components["schemas"]["DrawPage"];
+            terms?: components["schemas"]["DrawTerms"];
+            past: components["schemas"]["DrawPast"][];
+            barred: components["schemas"]["DrawBar"][];
+            ready: components["schemas"]["DrawReady"][];
+            /** @description some courtesy speaks of draws */
+            told: boolean;
+        };
+        /** @description the draw that goes on, or one that just ended */
+        DrawGlance: {
+            id: string;
+            state: string;
+            prizes: string;
+            /** @description how one enters, in words */
+            word: string;
+            entries: number;
+            /** Format: date-time */
+            closes?: string;
+            /** @description how often somebody was drawn */
+            picks?: number;
+            /** @description winners who have to say something */
+            waits?: components["schemas"]["DrawPick"][];
         };
         GuardPage: {
             rules: components["schemas"]["RuleView"][];
@@ -4703,6 +5449,485 @@ export interface components {
         ImportAct: {
             /** @enum {string} */
             act: "apply" | "undo" | "drop";
+        };
+        Rehearsals: {
+            written: components["schemas"]["EveningRow"][];
+            /** @description newest first */
+            recorded: components["schemas"]["RecordedRow"][];
+            usual: components["schemas"]["Dials"];
+            /** @description of how many streams the dials are learned */
+            learned: number;
+            versions: components["schemas"]["Version"][];
+            /** @description courtesies of which this member has typed words that are not in force */
+            draft: components["schemas"]["DraftOf"][];
+            kept: components["schemas"]["KeptSummary"];
+            /** @description for how many days what is said is kept; 0 for good */
+            keptDays: number;
+        };
+        DraftOf: {
+            id: string;
+            label: string;
+            faults: number;
+        };
+        KeptSummary: {
+            kept: number;
+            well: number;
+            /** @description some are not yet lived under the settings in force */
+            running: boolean;
+        };
+        EveningRow: {
+            name: string;
+            /** @enum {string} */
+            kind: "written" | "recorded" | "imagined";
+            stream?: number;
+            dials?: components["schemas"]["Dials"];
+            happenings?: number;
+            member: string;
+            /** Format: date-time */
+            at: string;
+            kept: boolean;
+            /**
+             * Format: int64
+             * @description of the settings under which it goes as it should
+             */
+            version?: number;
+            expected?: components["schemas"]["Expected"];
+            went?: components["schemas"]["EveningWent"];
+            /** Format: date-time */
+            tried?: string;
+        };
+        EveningWent: {
+            well: boolean;
+            otherwise: number;
+            missed: string[];
+            why?: string;
+        };
+        Expected: {
+            said?: components["schemas"]["ExpectedLine"][];
+            unsaid?: components["schemas"]["ExpectedLine"][];
+            counts?: {
+                [key: string]: components["schemas"]["ExpectedRange"];
+            };
+        };
+        ExpectedLine: {
+            effect?: string;
+            courtesy?: string;
+            event?: string;
+            person?: string;
+            to?: string;
+            text?: string;
+        };
+        ExpectedRange: {
+            /** Format: double */
+            least?: number;
+            /** Format: double */
+            most?: number;
+        };
+        RecordedRow: {
+            stream: number;
+            /** Format: date-time */
+            opened: string;
+            /** Format: date-time */
+            closed: string;
+            title: string;
+            /** @description what was said in it is not kept any more */
+            gone?: boolean;
+        };
+        Dials: {
+            /** Format: int64 */
+            seed: number;
+            minutes: number;
+            /** Format: double */
+            peopleMinute: number;
+            /**
+             * Format: double
+             * @description of those who come, 0 to 1
+             */
+            newShare: number;
+            /** Format: double */
+            linesMinute: number;
+            raidOf: number;
+            /** @description minute */
+            raidAt: number;
+            /** Format: double */
+            supportHour: number;
+            /** @description minute in which the stream drops; 0 for none */
+            dropAt: number;
+            dropMinutes: number;
+        };
+        RehearsalWanted: {
+            stream?: number;
+            /** @description a written or kept one */
+            evening?: string;
+            /** @description events, one a line */
+            script?: string;
+            dials?: components["schemas"]["Dials"];
+            above: components["schemas"]["SideWanted"];
+            below: components["schemas"]["SideWanted"];
+            ownChance?: boolean;
+        };
+        SideWanted: {
+            /**
+             * @description said: as it was, of a recorded stream
+             * @enum {string}
+             */
+            kind: "said" | "force" | "draft" | "version" | "file";
+            /** Format: int64 */
+            version?: number;
+            /** @description a house file */
+            file?: string;
+            changes?: components["schemas"]["DraftChanges"];
+        };
+        /** @description what a draft changes beside the words that are typed */
+        DraftChanges: {
+            /** @description courtesies on or off */
+            switches?: {
+                [key: string]: boolean;
+            };
+            /** @description measures of pace by their names in the house file */
+            pace?: {
+                [key: string]: number;
+            };
+        };
+        Enacting: {
+            changes?: components["schemas"]["DraftChanges"];
+            /** @description only when every kept evening goes as it should */
+            kept?: boolean;
+        };
+        RehearsalBegun: {
+            id: string;
+        };
+        RehearsalState: {
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            part: number;
+            over: boolean;
+            /** @description why nothing came of it */
+            problem?: string;
+            faults?: components["schemas"]["Fault"][];
+            result?: components["schemas"]["RehearsalResult"];
+        };
+        RehearsalResult: {
+            /** Format: date-time */
+            opened: string;
+            /** Format: date-time */
+            closed: string;
+            /** @description how long living it took */
+            millis: number;
+            above: components["schemas"]["RehearsedSide"];
+            below: components["schemas"]["RehearsedSide"];
+            differences: components["schemas"]["EveningDifference"][];
+            /** @description further differences that are not told */
+            more: number;
+            counts: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description of the settings in force when a recorded stream opened
+             */
+            version: number;
+        };
+        RehearsedSide: {
+            lines: number;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description seconds
+             */
+            longest: number;
+            greeted: number;
+            arrived: number;
+            shown: number;
+            queue: number;
+            silent: components["schemas"]["SilentOne"][];
+            silentOf: number;
+            dropped: components["schemas"]["CountedReason"][];
+            evening: components["schemas"]["Evening"];
+        };
+        SilentOne: {
+            name: string;
+            account: string;
+            why: string;
+            /** Format: date-time */
+            at: string;
+        };
+        CountedReason: {
+            why: string;
+            count: number;
+        };
+        EveningDifference: {
+            /** @enum {string} */
+            kind: "only above" | "only below" | "words" | "sooner" | "later";
+            /** Format: date-time */
+            at: string;
+            label: string;
+            why: string;
+            /**
+             * Format: double
+             * @description how much sooner or later
+             */
+            seconds: number;
+            above?: components["schemas"]["RehearsedLine"];
+            below?: components["schemas"]["RehearsedLine"];
+        };
+        RehearsedLine: {
+            /** Format: date-time */
+            at: string;
+            effect: string;
+            text: string;
+            to: string;
+            courtesy: string;
+            name?: string;
+            joined?: number;
+            because: string[];
+        };
+        LivedMoment: {
+            rows: components["schemas"]["MomentRow"][];
+            /** @description rows before these that are not shown */
+            earlier?: number;
+        };
+        MomentRow: {
+            /** Format: date-time */
+            at: string;
+            who?: string;
+            platform?: string;
+            /** @description by somebody, the same in both */
+            said?: string;
+            /** @description what happened, the same in both */
+            told?: string;
+            above?: components["schemas"]["RehearsedLine"];
+            below?: components["schemas"]["RehearsedLine"];
+            /** @description which of the differences it belongs to */
+            difference?: number;
+            /** @description what stands on the other side instead */
+            elsewhere?: string;
+        };
+        WrittenEvening: {
+            script: string;
+        };
+        EveningIn: {
+            stream?: number;
+            /** @description events, one a line */
+            script?: string;
+            dials?: components["schemas"]["Dials"];
+            keep?: boolean;
+            /** @description it goes as it should as it goes under the settings in force */
+            asNow?: boolean;
+            expected?: components["schemas"]["Expected"];
+        };
+        LookBacks: {
+            streams: components["schemas"]["SmallStream"][];
+            total: number;
+        };
+        SmallStream: {
+            stream: number;
+            /** Format: date-time */
+            opened: string;
+            /** Format: date-time */
+            closed: string;
+            title: string;
+            people: number;
+            /** @description lines by people each minute */
+            minutes: number[];
+            raids: components["schemas"]["SmallRaid"][];
+        };
+        SmallRaid: {
+            /** @description minute */
+            at: number;
+            /** Format: int64 */
+            viewers: number;
+        };
+        LookBack: {
+            stream: number;
+            /** Format: date-time */
+            opened: string;
+            /** Format: date-time */
+            closed: string;
+            title: string;
+            category: string;
+            platforms: string[];
+            /** @description the log has it; else only the guest book knows of it */
+            logged: boolean;
+            evening: components["schemas"]["Evening"];
+            /** @description lines by the house each minute */
+            house: number[];
+            /**
+             * Format: double
+             * @description the usual house share, 0 to 1
+             */
+            usualShare: number;
+            /** Format: int64 */
+            watched?: number;
+            hushes: components["schemas"]["TimeSpan"][];
+            figures: components["schemas"]["LookBackFigure"][];
+            new: components["schemas"]["CameOne"][];
+            newOf: number;
+            returned: components["schemas"]["CameOne"][];
+            returnedOf: number;
+            /** @description new in the five streams before */
+            earlierNew: number;
+            silent: components["schemas"]["SilentReason"][];
+            silentOf: number;
+            arrived: number;
+            failed: components["schemas"]["FailedPost"][];
+            days: components["schemas"]["DayOfOne"][];
+            raids: components["schemas"]["RaidOfStream"][];
+            given: components["schemas"]["GivenKind"][];
+            bookmarks: components["schemas"]["MarkOfStream"][];
+            notes: components["schemas"]["MarkOfStream"][];
+            asked: components["schemas"]["CountedReason"][];
+            unanswered: components["schemas"]["CountedReason"][];
+            peace: components["schemas"]["CountedReason"][];
+            dropped: components["schemas"]["CountedReason"][];
+            down: components["schemas"]["DoorDown"][];
+        };
+        TimeSpan: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to?: string;
+        };
+        LookBackFigure: {
+            name: string;
+            /** Format: double */
+            value: number;
+            usual: components["schemas"]["UsualRange"];
+            weekday: components["schemas"]["UsualRange"];
+        };
+        UsualRange: {
+            of: number;
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            middle: number;
+            /** Format: double */
+            most: number;
+        };
+        CameOne: {
+            /** Format: int64 */
+            person: number;
+            /** @description empty of somebody who was forgotten */
+            name: string;
+            account?: string;
+            /** Format: int64 */
+            lines: number;
+            /** Format: date-time */
+            first?: string;
+            follows?: boolean;
+            birthday?: boolean;
+            attended?: number;
+            /** @description whose raid they came with */
+            with?: string;
+            /**
+             * Format: date-time
+             * @description the opening of their first stream
+             */
+            newOn?: string;
+            /** @description how many streams after it */
+            after?: number;
+            because?: string;
+        };
+        SilentReason: {
+            why: string;
+            count: number;
+            names: string[];
+        };
+        FailedPost: {
+            line: string;
+            place: string;
+            text: string;
+            reason: string;
+            attempts: number;
+            unclear: boolean;
+        };
+        DayOfOne: {
+            name: string;
+            day: string;
+            kept: boolean;
+        };
+        RaidOfStream: {
+            name: string;
+            /** Format: int64 */
+            viewers: number;
+            went: boolean;
+            /** Format: date-time */
+            at: string;
+            thanked: boolean;
+            newcomers: number;
+            returned: number;
+        };
+        GivenKind: {
+            kind: string;
+            count: number;
+            sums?: string[];
+        };
+        MarkOfStream: {
+            /** Format: date-time */
+            at: string;
+            /** @description seconds since the opening */
+            into: number;
+            text: string;
+            by?: string;
+        };
+        DoorDown: {
+            door: string;
+            why?: string;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to?: string;
+        };
+        Behind: {
+            people: components["schemas"]["CameOne"][];
+            lines: components["schemas"]["BehindLine"][];
+            more: number;
+        };
+        BehindLine: {
+            /** Format: date-time */
+            at: string;
+            text: string;
+            who?: string;
+            why?: string;
+        };
+        OverStreams: {
+            /** @description oldest first */
+            streams: components["schemas"]["OverStream"][];
+            returns: components["schemas"]["Cohort"][];
+            raids: components["schemas"]["Cohort"][];
+            hours: components["schemas"]["HourThatWorked"][];
+        };
+        OverStream: {
+            stream: number;
+            /** Format: date-time */
+            opened: string;
+            title: string;
+            people: number;
+            new: number;
+            regulars: number;
+            /** Format: int64 */
+            lines: number;
+            minutes: number;
+        };
+        HourThatWorked: {
+            /** @description 0 is Sunday */
+            weekday: number;
+            /** @description in which streams opened */
+            hour: number;
+            streams: number;
+            /**
+             * Format: double
+             * @description the middle of those streams
+             */
+            people: number;
+            /** Format: double */
+            new: number;
         };
     };
     responses: {
@@ -5861,6 +7086,213 @@ export interface operations {
         };
         responses: {
             200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    callDraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawHand"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    barFromDraws: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawBarHand"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPoints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setUpGame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GameHand"];
+            };
+        };
+        responses: {
+            200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    importPoints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointsFile"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointsLook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPointsOf: {
+        parameters: {
+            query?: {
+                before?: number;
+            };
+            header?: never;
+            path: {
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointsOf"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    grantPoints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointsHand"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    resetPoints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointsReset"];
+            };
+        };
+        responses: {
+            200: components["responses"]["Deed"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDraws: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    speakOfDraws: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepDrawReady: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawReadyHand"];
+            };
+        };
+        responses: {
+            200: components["responses"]["InForce"];
             default: components["responses"]["Problem"];
         };
     };
@@ -7524,6 +8956,348 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRehearsals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsals"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    rehearse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalWanted"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalBegun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalState"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    callOffRehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMoment: {
+        parameters: {
+            query: {
+                at: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LivedMoment"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getWrittenEvening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenEvening"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setEvening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EveningIn"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropEvening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    eveningAsItShould: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    enactChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Enacting"];
+            };
+        };
+        responses: {
+            200: components["responses"]["InForce"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLookBacks: {
+        parameters: {
+            query?: {
+                /** @description of a title, a day in words, or the name of somebody who came */
+                text?: string;
+                /** @description number of the last one of the page before */
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookBacks"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getOverStreams: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverStreams"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLookBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stream: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookBack"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBehind: {
+        parameters: {
+            query: {
+                of: string;
+            };
+            header?: never;
+            path: {
+                stream: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Behind"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLookBackFile: {
+        parameters: {
+            query: {
+                format: "html" | "csv";
+            };
+            header?: never;
+            path: {
+                stream: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -14,6 +14,7 @@ import { useCalendar } from "../kit/time";
 import { titled } from "../kit/words";
 import { ByHand } from "./ByHand";
 import { Fact } from "./Fact";
+import { Purse } from "./Purse";
 import { Records } from "./Records";
 import { Story } from "./Story";
 
@@ -123,6 +124,7 @@ function Known({ s, onClose }: { s: BookSheet; onClose: () => void }) {
               {s.support.map((g) => [titled(g.kind), g.amount && Number(g.amount) > 0 ? `${g.amount} ${g.currency}` : "", `${g.times}×`].filter(Boolean).join(" ")).join("; ")}
             </Fact>
           )}
+          <Purse person={r.person} />
           <Fact name="Lines">
             {s.lines.toLocaleString("en")}
             {r.firstSeen && Date.parse(r.firstSeen) > 0 && <span className="sub"> since {calendar.dated(r.firstSeen)}</span>}

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useLocation, useNavigate, useParams } from "react-router";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
 import { api, based, said, type CourtesyView } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, courtesies } from "../api/queries";
@@ -8,6 +8,7 @@ import { Changes } from "../keeping/Changes";
 import { Never } from "../keeping/Never";
 import { Button, Quiet, Toggle } from "../kit/Button";
 import { faultLook } from "../kit/Field";
+import { KeptEvenings } from "../kit/KeptEvenings";
 import { Nowhere } from "../kit/Nowhere";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { Picker } from "../kit/Picker";
@@ -21,6 +22,7 @@ import { NewCommand } from "./NewCommand";
 import { Own } from "./Own";
 import { Sentence } from "./Sentence";
 import { Guard } from "./trouble/Guard";
+import { Rewards } from "./rewards/Rewards";
 import { RuleForm } from "./trouble/RuleForm";
 import { Rules } from "./trouble/Rules";
 import { Shelf } from "./Shelf";
@@ -39,7 +41,7 @@ export default function CourtesiesView() {
   const { id } = useParams();
   const [group, setGroup] = useState<string>();
   const asked = (useLocation().state as { guard?: boolean } | null)?.guard ? "guard" : undefined; // as somebody came here
-  const [chose, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf" | "guard">();
+  const [chose, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf" | "guard" | "rewards">();
   const extra = chose ?? asked;
   const [rule, setRule] = useState<string>(); // of what is looked for when there is trouble
   const go = useNavigate();
@@ -108,6 +110,9 @@ export default function CourtesiesView() {
         >
           Courtesies
         </Head>
+        <Link to="/rehearsal" className="px-4 pb-2 text-text no-underline empty:hidden">
+          <KeptEvenings version={q.data.version} quiet />
+        </Link>
         {groups.length > 0 && (
           <div className="flex flex-wrap items-center gap-1.5 px-4 pb-2" role="group" aria-label="Groups">
             {groups.map((g) => (
@@ -175,6 +180,11 @@ export default function CourtesiesView() {
             </button>
           </div>
           <div className="c">
+            <button aria-current={extra === "rewards" ? true : undefined} onClick={() => setExtra("rewards")}>
+              Small <b>rewards</b>: points, levels and games
+            </button>
+          </div>
+          <div className="c">
             <button aria-current={extra === "own" ? true : undefined} onClick={() => setExtra("own")}>
               <b>Fill-ins, emotes and events</b> of our own
             </button>
@@ -200,6 +210,8 @@ export default function CourtesiesView() {
         <RuleForm key={rule} id={rule} onGone={() => setRule(undefined)} />
       ) : extra === "guard" ? (
         <Guard onOpen={setRule} />
+      ) : extra === "rewards" ? (
+        <Rewards />
       ) : extra === "never" ? (
         <Never list={q.data.never} version={q.data.version} />
       ) : extra === "manners" ? (

@@ -8,7 +8,7 @@ import { Composer } from "./Composer";
 import { nameOf } from "./table";
 import { useDraft } from "./useDraft";
 import { useRule } from "./useRule";
-import { WhoForm } from "./WhoForm";
+import { WhoForm } from "../whom/WhoForm";
 
 // What a row of the table says is changed where it stands: by the same parts as in the editor, so that it is
 // held against the others, kept and taken back alike.

@@ -11,9 +11,10 @@ import { Lamp, Music } from "./Worked";
 import { Tooltip } from "../kit/Tooltip";
 import { titled } from "../kit/words";
 import { Composer, insertion } from "./Composer";
-import { commands, manner } from "./outputs";
+import { commands, manner, playing } from "./outputs";
 import { Band } from "./Rule";
-import { WhoForm } from "./WhoForm";
+import { Played } from "./Played";
+import { WhoForm } from "../whom/WhoForm";
 
 type Props = {
   o: RuleOutput;
@@ -53,6 +54,7 @@ const heads: Record<string, string> = {
   platform: "Platform",
   permit: "Permit them for a while",
   raise: "Raise an event",
+  ...Object.fromEntries(playing.map((p) => [p.kind, p.head])),
 };
 
 const birthdayActs: [string, string][] = [
@@ -244,6 +246,7 @@ export function Output(p: Props) {
                   once a member allows it
                 </Tick>
               )}
+              <Played o={o} set={set} />
               {o.kind === "lamp" && <Lamp o={o} n={n} fit={fit} set={set} />}
               {o.kind === "music" && <Music o={o} n={n} fit={fit} set={set} />}
               {o.kind === "raise" && (
@@ -266,7 +269,8 @@ export function Output(p: Props) {
               )}
               {o.kind !== "raise" && o.kind !== "shout-out" && (
                 <span className="flex items-center gap-1">
-                  after <Num label={`Delay of output ${n + 1}`} value={o.delaySeconds ?? 0} onChange={(s) => set({ delaySeconds: s ?? 0 })} /> s
+                  costs <Num label={`Cost of output ${n + 1}`} value={o.cost} onChange={(cost) => set({ cost: cost || undefined })} /> points, after{" "}
+                  <Num label={`Delay of output ${n + 1}`} value={o.delaySeconds ?? 0} onChange={(s) => set({ delaySeconds: s ?? 0 })} /> s
                 </span>
               )}
               {!o.only && !o.measure && (

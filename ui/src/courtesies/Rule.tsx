@@ -3,8 +3,8 @@ import type { Courtesies, CourtesyView, Measure, Rule as TheRule } from "../api/
 import { Fault, Field, Num, Tick } from "../kit/Field";
 import { One } from "../kit/One";
 import { AskedBy, HeardFrom, HowOften } from "./AskedBy";
-import { narrowsPeople } from "./conditions";
-import { WhoForm } from "./WhoForm";
+import { narrowsPeople } from "../whom/conditions";
+import { WhoForm } from "../whom/WhoForm";
 
 const bands: [string, string][] = [
   ["any", "any number"],
@@ -129,6 +129,9 @@ export function Rule({ c, all, rule, change, fault }: { c: CourtesyView; all: Co
                   <Num label="Seconds of the window" value={rule.burst.seconds} onChange={(s) => change({ burst: { ...rule.burst!, seconds: s ?? 6 } })} /> s
                 </span>
               )}
+              <span className="sub flex items-center gap-1">
+                costs <Num label="Points that it costs" value={rule.cost} onChange={(cost) => change({ cost: cost || undefined })} /> points
+              </span>
               <label className="sub flex items-center gap-1">
                 all of it after <Num label="Seconds before all of it" value={rule.delaySeconds} onChange={(delaySeconds) => change({ delaySeconds: delaySeconds || undefined })} />{" "}
                 s
@@ -196,6 +199,7 @@ const whenManner = (r: TheRule) =>
     r.asked?.personSeconds && `${r.asked.personSeconds} s for whoever asked`,
     r.asked?.unlisted && "off the list",
     r.also && "also beside the winner",
+    r.cost && `costs ${r.cost}`,
     r.delaySeconds && `all of it after ${r.delaySeconds} s`,
     r.burst && `${r.burst.at} within ${r.burst.seconds} s become one`,
     r.group && `kept with ${r.group}`,

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Courtesies, RuleOutput } from "../api/client";
-import { conditions, filled } from "./conditions";
+import { conditions, filled } from "../whom/conditions";
 import { complete, manner, sentenceOf, starts } from "./outputs";
 import { titled } from "../kit/words";
 

@@ -16,6 +16,17 @@ const fittingOf = (all: Courtesies, kind: string) => all.fittings.find((f) => f.
 export const commands = (all: Courtesies): [string, string][] =>
   all.courtesies.filter((c) => c.when === "command" && !c.rule.away).map((c) => [c.id, c.rule.asks?.[0] ?? c.rule.asked?.words?.[0] ?? c.id]);
 
+/** playing are the outputs of draws, points and games: what each is called, and begins as. */
+export const playing: { kind: string; label: string; head: string; start: Partial<RuleOutput> }[] = [
+  { kind: "draw", label: "open, close or draw a draw", head: "Draw", start: { act: "draw" } },
+  { kind: "give", label: "give points of theirs to somebody", head: "Give points", start: {} },
+  { kind: "unlisted", label: "keep them off the list of ranks", head: "Keep them off the list of ranks", start: {} },
+  { kind: "stone", label: "turn a stone", head: "Turn a stone", start: {} },
+  { kind: "race", label: "call a periwinkle race", head: "Periwinkle race", start: {} },
+  { kind: "tide", label: "have the room bring in the tide", head: "Bring in the tide", start: {} },
+  { kind: "anemone", label: "ask the anemone", head: "Ask the anemone", start: {} },
+];
+
 /** starts are the outputs that can be added: what each begins as, and why some cannot be chosen here. */
 export function starts(all: Courtesies, when: string): (Choice & { make: () => RuleOutput })[] {
   const player = fittingOf(all, "player");
@@ -74,6 +85,7 @@ export function starts(all: Courtesies, when: string): (Choice & { make: () => R
     },
     ...all.places.map((p) => ({ value: `relay:${p.name}`, label: `post to ${p.title}`, make: () => ({ kind: "relay", place: p.name }) })),
     { value: "permit", label: "permit them for a while", off: person ? undefined : "there is nobody to permit", make: () => ({ kind: "permit", seconds: 300 }) },
+    ...playing.map(({ kind, label, start }) => ({ value: kind, label, off: when === "command" ? undefined : "only a command asks for it", make: () => ({ kind, ...start }) })),
     { value: "raise", label: "raise an event of our own", make: () => ({ kind: "raise", event: "" }) },
   ];
   for (const a of all.acts) {

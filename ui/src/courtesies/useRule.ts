@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { api, based, type CourtesyView, type Rule } from "../api/client";
 import { useAgain, useDeed } from "../api/deeds";
 import { about } from "../api/queries";
-import { filled } from "./conditions";
+import { filled } from "../whom/conditions";
 import { complete } from "./outputs";
 
 const enactAfter = 600; // ms of quiet until a change of when, who and do comes into force

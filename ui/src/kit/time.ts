@@ -14,6 +14,9 @@ export function clock(at: string | number, zone: string): string {
   return f.format(new Date(at));
 }
 
+/** clockSeconds writes a moment with its second, where zones are whole minutes apart: "20:41:38". */
+export const clockSeconds = (at: string, zone: string) => `${clock(at, zone)}:${String(new Date(at).getUTCSeconds()).padStart(2, "0")}`;
+
 /** span writes a length of time in ms: "2 h 16", "14 min", "9 s". */
 export function span(ms: number): string {
   const s = Math.max(0, Math.round(ms / 1000));

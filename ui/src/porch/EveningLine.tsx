@@ -1,35 +1,14 @@
-import { useEffect, useMemo, useState } from "react";
-import type { Mark } from "../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { Link } from "react-router";
+import { session } from "../api/queries";
 import { useLive, useSlowly, type Live } from "../api/live";
-import { ShapePath, shapeOf, type ShapeName } from "../kit/drawings/Lantern";
+import { drawn, thin, useWidth } from "../kit/drawings/evening";
+import { ShapePath } from "../kit/drawings/Lantern";
 import { clock, useHouseNow, useZone } from "../kit/time";
 
 const H = 92;
 const ground = H - 26;
-const near = 14; // px: closer shapes become one stack
-
-type Stack = { x: number; shape: ShapeName; n: number; id: string; names: string[] };
-
-/** shaped are the arrivals with a shape of their own; whoever is never greeted has none. */
-const shaped = (arrivals: Mark[]) =>
-  arrivals.flatMap((m) => {
-    const s = shapeOf(m.standing, 0, m.fellow);
-    return s ? [[m, s] as const] : [];
-  });
-
-/** useWidth measures a box. */
-function useWidth() {
-  const [el, box] = useState<HTMLDivElement | null>(null);
-  const [width, setWidth] = useState(() => Math.min(1240, innerWidth - 40)); // until it is measured;
-  useEffect(() => {
-    if (!el) return;
-    const o = new ResizeObserver(([e]) => setWidth(Math.max(200, Math.floor(e!.contentRect.width))));
-    o.observe(el);
-    return () => o.disconnect();
-  }, [el]);
-  return { box, width };
-}
-
 /** Ribbon is the evening line in 24 px, on the other views while live: the hill, raids and what the house said. */
 export function Ribbon() {
   const live = useLive((s) => s.live);
@@ -72,6 +51,7 @@ export function Ribbon() {
 
 /** EveningLine draws the stream from its opening to now. */
 export function EveningLine({ onGo }: { onGo: (id: string) => void }) {
+  const mayLook = useQuery(session).data?.role !== "helper";
   const { box, width } = useWidth();
   const on = useLive((s) => s.live.on);
   const opened = useLive((s) => s.live.opened);
@@ -80,11 +60,18 @@ export function EveningLine({ onGo }: { onGo: (id: string) => void }) {
   const now = useHouseNow(5000); // drawn anew every five seconds
   const from = opened ? Date.parse(opened) : now;
   const long = Math.max(now - from, 60_000);
-  const { hill, stacks, arcs, labels, said, pins } = useMemo(() => draw(evening, from, long, width), [evening, from, long, width]);
+  const { hill, stacks, arcs, labels, said, pins } = useMemo(() => drawn(evening, from, long, width, { ground }), [evening, from, long, width]);
   if (!on)
     return (
       <div className="px-5 pb-2.5" ref={box}>
-        <div className="sub flex h-8 items-center border-b border-line">The evening line begins when a stream opens.</div>
+        <div className="sub flex h-8 items-center gap-3 border-b border-line">
+          The evening line begins when a stream opens.
+          {mayLook && (
+            <Link className="link" to="/lookback">
+              Look back at the last one
+            </Link>
+          )}
+        </div>
       </div>
     );
   const marks = Array.from({ length: 6 }, (_, i) => i / 5);
@@ -166,59 +153,4 @@ export function EveningLine({ onGo }: { onGo: (id: string) => void }) {
   );
 }
 
-/** thin leaves out ticks that would touch the one before. */
-function thin(said: Mark[], x: (iso: string) => number): { id: string; x: number }[] {
-  const out: { id: string; x: number }[] = [];
-  for (const m of said) {
-    const at = x(m.at);
-    if (!out.length || at - out[out.length - 1]!.x >= 4) out.push({ id: m.id, x: at });
-  }
-  return out;
-}
-
 const quiet: Live["evening"] = { minutes: [], arrivals: [], raids: [], said: [], pins: [] };
-
-function draw({ minutes, arrivals, raids, said, pins }: Live["evening"], from: number, long: number, width: number) {
-  const x = (iso: string) => Math.max(4, Math.min(width - 6, ((Date.parse(iso) - from) / long) * (width - 10)));
-  const step = ((width - 10) * 60_000) / long;
-  const tall = Math.max(8, ...minutes);
-  // The hill: lines a minute, smoothed over three minutes so that it stays a hill.
-  let hill = `M0 ${ground}`;
-  for (let i = 0; i <= minutes.length; i++) {
-    const v = ((minutes[i - 1] ?? 0) + 2 * (minutes[i] ?? 0) + (minutes[i + 1] ?? 0)) / 4;
-    hill += `L${Math.min(width, (i + 0.5) * step).toFixed(1)} ${(ground - (v / tall) * 44).toFixed(1)}`;
-  }
-  hill += `L${width} ${ground}Z`;
-  const stacks: Stack[] = [];
-  const put = (m: Mark, shape: ShapeName) => {
-    const at = x(m.at);
-    const last = stacks[stacks.length - 1];
-    if (last && at - last.x < (last.n > 1 ? near + 16 : near) && last.shape !== "wave" && shape !== "wave") {
-      last.n++;
-      last.names.push(m.name ?? "");
-      if (last.shape !== shape && shape === "seed") last.shape = shape;
-      return;
-    }
-    // Beside a raid's wave a shape keeps its distance instead of joining it.
-    const free = last ? last.x + (last.n > 1 ? near + 16 : near) : at;
-    stacks.push({ x: Math.min(width - 8, Math.max(at, free)), shape, n: 1, id: m.id, names: [m.name ?? ""] });
-  };
-  const all = [...shaped(arrivals), ...raids.map((m) => [m, "wave"] as const)];
-  all.sort((a, b) => a[0].at.localeCompare(b[0].at));
-  all.forEach(([m, s]) => put(m, s));
-  const arcs = raids.map((m) => ({ id: m.id, x: x(m.at), r: Math.min(48, 8 + 3.6 * Math.sqrt(m.viewers ?? 0)), name: m.name, viewers: m.viewers ?? 0 }));
-  // Labels give way, the larger raid first.
-  const taken: [number, number][] = [];
-  const labels = [...arcs]
-    .sort((a, b) => b.viewers - a.viewers)
-    .flatMap((a) => {
-      const w = 7 * ((a.name?.length ?? 0) + String(a.viewers).length + 9);
-      const right = a.x + a.r * 0.72 + 8 + w < width;
-      const lx = right ? a.x + a.r * 0.72 + 8 : a.x - a.r * 0.72 - 8;
-      const [from, to] = right ? [lx, lx + w] : [lx - w, lx];
-      if (from < 0 || taken.some(([f, t]) => from < t && to > f)) return [];
-      taken.push([from, to]);
-      return [{ ...a, lx, ly: Math.max(12, ground - a.r * 0.72 - 4), anchor: (right ? "start" : "end") as "start" | "end" }];
-    });
-  return { hill, stacks, arcs, labels, said: thin(said, x), pins: pins.map((m) => ({ id: m.id, x: x(m.at), name: m.name || "a bookmark" })) };
-}

@@ -6,12 +6,13 @@ import { useEffect, useRef, useState } from "react";
 import { api, ask, said, type Porch } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
-import { pegs as chosenPegs } from "../api/queries";
+import { draws, pegs as chosenPegs } from "../api/queries";
 import { Button, Out } from "../kit/Button";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { allPegs, hung, type Peg } from "./pegs/peg";
 
 const noHands: Porch["hands"] = [];
+const noNames: string[] = [];
 
 /** How long what was done stays said, and one press more does nothing: a thumb that slips asks for nothing twice. */
 const restMs = 4000;
@@ -22,12 +23,14 @@ export default function Pegs() {
   const hush = useLive((s) => s.hush) ?? false;
   const on = useLive((s) => s.live?.on) ?? false;
   const flood = !!useLive((s) => s.live?.flood);
+  const draw = useLive((s) => s.live?.draw?.state);
+  const ready = useQuery(draws("")).data?.ready.map((r) => r.name) ?? noNames;
   const deed = useDeed();
   const q = useQuery(chosenPegs);
   const client = useQueryClient();
   const last = useRef(Promise.resolve()); // one after the other: the last one said is the one kept
   const [arranging, setArranging] = useState(false);
-  const all = allPegs({ hands, hush, on, flood });
+  const all = allPegs({ hands, hush, on, flood, draw, ready });
   const list = hung(all, q.data?.pegs ?? []);
   const others = all.filter((p) => !list.includes(p));
   const hang = (ids: string[]) => {

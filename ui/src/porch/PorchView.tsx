@@ -1,9 +1,9 @@
-import { lazy, Suspense, useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { api, type Guest } from "../api/client";
 import { useByHand, useDeed, useFlood, useHeld, useHush, useMark, useSilence } from "../api/deeds";
 import { current, useLive, useSlowly } from "../api/live";
-import { Link } from "react-router";
-import { Button } from "../kit/Button";
+import { Link, useLocation } from "react-router";
+import { Button, Toggle } from "../kit/Button";
 import { Tick } from "../kit/Field";
 import { keepKeys, keysAreOn, singleKey } from "../kit/keys";
 import { Panel } from "../kit/Panel";
@@ -20,17 +20,32 @@ import { hereNow, People } from "./People";
 import { WaitingForYou } from "./WaitingForYou";
 import "./porch.css";
 
+const Drawer = lazy(() => import("../draws/Drawer"));
 const Pegs = lazy(() => import("./Pegs")); // for a phone alone: the first load goes without them
 
 const tabs = ["Coming up", "Conversation", "People", "To hand"] as const;
-type Tab = (typeof tabs)[number];
-const named = tabs.map((t) => ({ value: t, label: t }));
+type Tab = (typeof tabs)[number] | "Draw";
+const named = (drawing: boolean): { value: Tab; label: string }[] => [...tabs, ...(drawing ? (["Draw"] as const) : [])].map((t) => ({ value: t, label: t }));
 
 export function PorchView() {
   const told = useLive(() => true);
   const [tab, setTab] = useState<Tab>("Coming up");
   const [selected, setSelected] = useState<string>();
   const [keys, setKeys] = useState(false);
+  const asked = useLocation() as { key: string; state: { draw?: boolean } | null };
+  const [drawing, setDrawing] = useState(() => !!asked.state?.draw || !!current()?.live.draw);
+  const showDraw = useCallback((on: boolean) => {
+    setDrawing(on);
+    setTab((was) => (on ? "Draw" : was === "Draw" ? "Coming up" : was));
+  }, []);
+  const [came, setCame] = useState(asked.key);
+  if (came !== asked.key) {
+    setCame(asked.key);
+    if (asked.state?.draw) {
+      setDrawing(true);
+      setTab("Draw");
+    }
+  }
   const talk = useRef<ConversationHandle>(null);
   const find = useRef<HTMLInputElement>(null);
   const hush = useHush();
@@ -48,6 +63,7 @@ export function PorchView() {
       else if (k === "g" && selected) byHand("greet", selected);
       else if (k === "b") mark();
       else if (k === "q") silence();
+      else if (k === "d") showDraw(!drawing);
       else if (k === "f") flood(!current()?.live.flood);
       else if (k === "a" || k === "r") {
         const oldest = current()?.waiting.find((w) => w.kind === "held");
@@ -60,13 +76,13 @@ export function PorchView() {
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, [hush, byHand, mark, silence, flood, decide, selected]);
+  }, [hush, byHand, mark, silence, flood, decide, selected, drawing, showDraw]);
 
   if (!told) return <main className="empty">Opening the porch…</main>;
   return (
     <main className="contents">
       <h1 className="sr-only">Porch</h1>
-      <LiveState selected={selected} />
+      <LiveState selected={selected} drawing={drawing} onDraw={showDraw} />
       <Guarded />
       <EveningLine
         onGo={(id) => {
@@ -74,9 +90,16 @@ export function PorchView() {
           talk.current?.go(id);
         }}
       />
-      <Tabs label="Parts of the Porch" className="tabs" size="m" tabs={named} value={tab} onChange={setTab}>
+      <Tabs label="Parts of the Porch" className="tabs" size="m" tabs={named(drawing)} value={tab} onChange={setTab}>
         <div className="cols">
-          <TabPanel kept value="People" className="part">
+          {drawing && (
+            <TabPanel kept value="Draw" className="part">
+              <Suspense>
+                <Drawer onClose={() => showDraw(false)} />
+              </Suspense>
+            </TabPanel>
+          )}
+          <TabPanel kept value="People" className={drawing ? "part aside" : "part"}>
             <People selected={selected} onSelect={setSelected} findRef={find} />
           </TabPanel>
           <TabPanel kept value="Conversation" className="part">
@@ -104,7 +127,9 @@ export function PorchView() {
 
 const none: ReadonlyMap<string, Guest> = new Map();
 
-function LiveState({ selected }: { selected?: string }) {
+type Drawing = { drawing: boolean; onDraw: (on: boolean) => void };
+
+function LiveState({ selected, drawing, onDraw }: { selected?: string } & Drawing) {
   const now = useHouseNow(1000);
   const l = useSlowly(500, (s) => s.live);
   const channel = useLive((s) => s.channel);
@@ -128,6 +153,7 @@ function LiveState({ selected }: { selected?: string }) {
           </span>
           <span className="flex gap-1.5">
             <GoOn />
+            <DrawToggle drawing={drawing} onDraw={onDraw} />
             <Hands chosen={chosen} />
           </span>
         </>
@@ -142,11 +168,23 @@ function LiveState({ selected }: { selected?: string }) {
             <Button size="s" onClick={() => void deed(api.POST("/api/desk/stream", { body: { act: "opened" } }))}>
               The stream is on
             </Button>
+            <DrawToggle drawing={drawing} onDraw={onDraw} />
             <Hands chosen={chosen} />
           </span>
         </>
       )}
     </div>
+  );
+}
+
+/** DrawToggle opens the draw beside the conversation, and says how it stands where it is not open. */
+function DrawToggle({ drawing, onDraw }: Drawing) {
+  const d = useSlowly(500, (s) => s.live.draw);
+  const says = !d ? "" : d.waits?.length ? ` · ${d.waits[0]!.name} has to speak up` : d.state === "open" ? ` · ${d.entries} in` : "";
+  return (
+    <Toggle size="s" on={drawing} onClick={() => onDraw(!drawing)}>
+      Draw{drawing ? "" : says}
+    </Toggle>
   );
 }
 
@@ -183,6 +221,7 @@ const keyWords = [
   ["B", "mark this moment"],
   ["H", "hush, and lift it"],
   ["Q", "quiet: stop the sound on the overlays"],
+  ["D", "the draw, beside the conversation"],
   ["F", "hold a flood of strangers off, and let them in again"],
   ["A", "allow the oldest line that is held"],
   ["R", "remove it"],

@@ -15,6 +15,8 @@ const CourtesiesView = lazy(() => import("../courtesies/CourtesiesView"));
 const DatesView = lazy(() => import("../dates/DatesView"));
 const PlacesView = lazy(() => import("../places/PlacesView"));
 const BookView = lazy(() => import("../book/BookView"));
+const LookBackView = lazy(() => import("../lookback/LookBackView"));
+const RehearsalView = lazy(() => import("../rehearsal/RehearsalView"));
 const HouseView = lazy(() => import("../house/HouseView"));
 const MovingView = lazy(() => import("../moving/MovingView"));
 const Evening = lazy(() => import("../moving/Evening"));
@@ -86,6 +88,8 @@ function House({ member, role, hasPassword, fresh, called }: { member: string; r
           {role !== "helper" && <Route path="/dates" element={<DatesView />} />}
           {role !== "helper" && <Route path="/courtesies/:id?/*" element={<CourtesiesView />} />}
           {role !== "helper" && <Route path="/places/*" element={<PlacesView />} />}
+          {role !== "helper" && <Route path="/lookback/:stream?" element={<LookBackView />} />}
+          {role !== "helper" && <Route path="/rehearsal" element={<RehearsalView />} />}
           {role !== "helper" && <Route path="/house/*" element={<HouseView />} />}
           {role !== "helper" && (
             <Route

@@ -33,6 +33,9 @@ export default function Palette({ onClose }: { onClose: () => void }) {
     ["House: channel, zone, how it is reached", () => void go("/house")],
     ["Doors", () => void go("/house/doors")],
     ["Places: what goes where", () => void go("/places")],
+    ["Rehearsal: an evening under other settings", () => void go("/rehearsal")],
+    ["Look back at a stream", () => void go("/lookback")],
+    ["Look back over streams", () => void go("/lookback/over")],
     ["On screen: the overlays", () => void go("/places/screen")],
     ["Deliveries: what went where, and what did not arrive", () => void go("/places/deliveries")],
     ["Add a place", () => void go("/house/places")],
@@ -44,6 +47,7 @@ export default function Palette({ onClose }: { onClose: () => void }) {
     [hushed ? "Lift hush" : "Hush", () => hush(!hushed)],
     ["Stop the sound on the overlays", silence],
     [flooded ? "Let everybody in again" : "Hold a flood of strangers off", () => flood(!flooded)],
+    ["The draw, beside the conversation", () => void go("/", { state: { draw: true } })],
     ["What the guard did, and how it stands", () => void go("/courtesies", { state: { guard: true } })],
     [theme() === "dusk" ? "Theme: Linen" : "Theme: Dusk", () => applyTheme(theme() === "dusk" ? "linen" : "dusk")],
   ];

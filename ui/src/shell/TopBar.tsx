@@ -18,6 +18,8 @@ const views = [
   ["/dates", "Dates"],
   ["/courtesies", "Courtesies"],
   ["/places", "Places"],
+  ["/rehearsal", "Rehearsal"],
+  ["/lookback", "Look back"],
 ] as const;
 
 /** open lists the views a role may use: a helper has the Porch alone. */
@@ -77,14 +79,30 @@ export function TopBar({ called, member, role, hasPassword, onFind }: { called: 
   );
 }
 
+const atHand = ["/", "/book", "/courtesies"];
+
+/** BottomBar is the phone's: the views that are wanted in mid-stream, and the others behind one word. */
 export function BottomBar({ role }: { role: string }) {
+  const [more, setMore] = useState(false);
+  const others = open(role).filter(([to]) => !atHand.includes(to));
   return (
     <nav className="bottom" aria-label="Views, at the bottom">
-      {open(role).map(([to, name]) => (
-        <NavLink key={to} to={to} end={to === "/"}>
-          {name}
-        </NavLink>
-      ))}
+      {open(role)
+        .filter(([to]) => atHand.includes(to))
+        .map(([to, name]) => (
+          <NavLink key={to} to={to} end={to === "/"}>
+            {name}
+          </NavLink>
+        ))}
+      {others.length > 0 && (
+        <Pop label="More views" width="s" pad="s" align="end" open={more} onOpenChange={setMore} trigger={<button className="more">more</button>}>
+          {others.map(([to, name]) => (
+            <NavLink key={to} to={to} className="pick" onClick={() => setMore(false)}>
+              {name}
+            </NavLink>
+          ))}
+        </Pop>
+      )}
     </nav>
   );
 }

@@ -5,6 +5,7 @@ const now = {
   hush: false,
   flood: false,
   on: true,
+  ready: ["the print"],
   hands: [
     { id: "tides", label: "Tell the tides", meant: false },
     { id: "wave", label: "Wave to", meant: true },

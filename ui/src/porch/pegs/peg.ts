@@ -1,7 +1,7 @@
 import type { Deed, Porch } from "../../api/client";
 
 /** What a peg may look at to know what it would do. */
-export type Now = { hands: Porch["hands"]; hush: boolean; on: boolean; flood: boolean };
+export type Now = { hands: Porch["hands"]; hush: boolean; on: boolean; flood: boolean; draw?: string; ready: string[] };
 
 /** Peg is one thing to do with one press of a thumb: it says done or why not, and asks nothing twice. */
 export type Peg = {
