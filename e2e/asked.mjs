@@ -1,6 +1,6 @@
 // Commands, hellos and shout-outs, driven as a streamer would.
 import assert from "node:assert/strict";
-import { asked, clean, flip, onAir, until } from "./house.mjs";
+import { asked, clean, editing, flip, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -12,7 +12,7 @@ test("a command is made from nothing in four actions, and answered on the street
   await page.getByLabel("A word", { exact: true }).fill("ebb");
   await page.getByLabel("An answer").fill("Lowest at ten past nine");
   await page.keyboard.press("Enter");
-  await page.waitForURL(/courtesies\/ebb/);
+  await editing(page, "ebb");
   await page.getByText("In force", { exact: true }).waitFor();
   await page.getByText("Answer ebb.").waitFor();
   await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "!ebb" });
@@ -41,7 +41,7 @@ test("words that two commands are asked by are marked at the word, while they ar
   await page.getByLabel("A word", { exact: true }).fill("seal");
   await page.getByLabel("An answer").fill("On the outer rocks");
   await page.keyboard.press("Enter");
-  await page.waitForURL(/courtesies\/seal/);
+  await editing(page, "seal");
   const names = page.getByLabel("Names", { exact: true });
   await names.fill("!LENS");
   await page.getByText("is asked by it too; the one that stands first answers", { exact: false }).waitFor();
@@ -132,7 +132,7 @@ test("somebody is shouted out by key and by chat, in words of their own from the
   const sheet = page.getByRole("region", { name: "About kelpwright" });
   await sheet.getByRole("button", { name: "Own words" }).click();
   await page.getByRole("option", { name: "when they are shouted out" }).click();
-  await page.waitForURL(/courtesies\/arrival-/);
+  await editing(page, "arrival-");
   await page.locator(".sent").getByText("kelpwright", { exact: false }).waitFor();
   const first = page.getByRole("textbox", { name: "Wording 1" });
   await first.fill("Our own kelpwright: mind the cold frame!");
@@ -156,7 +156,7 @@ test("somebody is shouted out by key and by chat, in words of their own from the
   await page.goto(`${house.base}/courtesies`);
   await page.getByRole("button", { name: "New", exact: true }).click();
   await page.locator(".pick", { hasText: "a command in chat" }).first().click();
-  await page.waitForURL(/courtesies\/command-/);
+  await editing(page, "command-");
   await page.getByRole("button", { name: "Take output 1 out" }).click();
   await page.getByRole("button", { name: "Do something…" }).click();
   await page.getByRole("option", { name: "shout them out" }).click();
@@ -200,7 +200,7 @@ test("a moderator changes what a command answers from chat, where the owner lets
   await page.goto(`${house.base}/courtesies`);
   await page.getByRole("button", { name: "New", exact: true }).click();
   await page.locator(".pick", { hasText: "a command in chat" }).first().click();
-  await page.waitForURL(/courtesies\/command-/);
+  await editing(page, "command-");
   await page.getByRole("button", { name: "Take output 1 out" }).click();
   await page.getByRole("button", { name: "Do something…" }).click();
   await page.getByRole("option", { name: "have a command answer what they write" }).click();

@@ -1,7 +1,7 @@
 // Composing courtesies, driven as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { enter, flip, launch, onAir, until } from "./house.mjs";
+import { editing, enter, flip, launch, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -24,7 +24,7 @@ test("a courtesy for a combination of crews is made from nothing, wins in the la
   await open(page, house);
   await page.getByRole("button", { name: "New", exact: true }).click();
   await pick(page, "someone's first line");
-  await page.waitForURL(/arrival-/);
+  await editing(page, "arrival-");
   await page.getByRole("button", { name: "Anyone. Narrow it…" }).click();
   await pick(page, "crews");
   for (const crew of ["Lantern Row", "Low Water League", "Quiet Moths"]) {
@@ -471,7 +471,7 @@ test("an event of our own is raised by one courtesy and heard by another; a circ
   await page.getByText("In force", { exact: true }).waitFor();
   await page.getByRole("button", { name: "New", exact: true }).click();
   await pick(page, "another service's event");
-  await page.waitForURL(/other-/);
+  await editing(page, "other-");
   await page.getByRole("button", { name: "Anyone. Narrow it…" }).click();
   await page.getByPlaceholder("A condition").fill("event");
   await pick(page, "event");

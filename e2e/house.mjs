@@ -167,6 +167,12 @@ export async function until(what, ok, most = 20_000) {
 /** onAir waits until the house has heard that a stream is on: chat may be quicker than the platform, and what is said before the opening is said to no stream. */
 export const onAir = (page, house) => until("the stream is on", async () => (await page.request.get(`${house.base}/api/porch`).then((r) => r.json())).live.on);
 
+/** editing waits until a new courtesy stands in the editor: the address changes before the page does. */
+export async function editing(page, id) {
+  await page.waitForURL(new RegExp(`/courtesies/${id}`));
+  await page.locator(`[aria-label=Editor][data-courtesy="${new URL(page.url()).pathname.split("/").pop()}"]`).waitFor();
+}
+
 /** flip presses a courtesy's switch. It shows at once, and acts when the house has heard of it. */
 export async function flip(page, name) {
   const heard = page.waitForResponse((r) => r.url().endsWith("/switch") && r.ok());

@@ -126,6 +126,7 @@ type Arrival struct {
 	Name     string          `json:"name"`
 	Standing people.Standing `json:"standing"`
 	Fellow   bool            `json:"fellow,omitempty"`
+	Streamer bool            `json:"streamer,omitempty"` // of this channel
 	With     int64           `json:"with,omitempty"` // number of the raid they came with
 	Met      bool            `json:"met"`
 	Why      string          `json:"why,omitempty"`
@@ -372,7 +373,9 @@ func (r *Reader) arrived(ev *event.Event, d *hall.Decision) {
 	if d.Day != "" {
 		r.days = append(r.days, Day{Account: d.Person, Day: d.Day})
 	}
-	r.evening.Arrivals = append(r.evening.Arrivals, Arrival{At: ev.Time, Account: d.Person, Name: d.Name, Standing: d.Standing, Fellow: d.Known.Streams(), With: d.With})
+	who := ev.Who()
+	r.evening.Arrivals = append(r.evening.Arrivals, Arrival{At: ev.Time, Account: d.Person, Name: d.Name, Standing: d.Standing, Fellow: d.Known.Streams(), With: d.With,
+		Streamer: who != nil && (who.Is(event.Streamer) || d.Known.MemberBy(*who) == event.Streamer)})
 }
 
 // wait notes that a line is coming up.
@@ -497,10 +500,10 @@ func (r *Reader) Evening() *Evening {
 // unasked is why somebody is met in silence whom no courtesy speaks to.
 const unasked = "no courtesy greets them"
 
-// Silent are those who arrived and were not met.
+// Silent are those who arrived and were not met. The streamer, who came to be met by others, is none of them.
 func (e *Evening) Silent() (out []Arrival) {
 	for _, a := range e.Arrivals {
-		if !a.Met {
+		if !a.Met && !a.Streamer {
 			out = append(out, a)
 		}
 	}

@@ -70,6 +70,15 @@ func TestWhoeverIsMetInSilenceIsToldOfWithTheReason(t *testing.T) {
 	}
 }
 
+func TestTheStreamerIsNotAmongThoseMetInSilence(t *testing.T) {
+	own := says("odalys", "evening all").(*happening.ChatSaid)
+	own.Person.Roles = []event.Role{event.Streamer}
+	e := evening(t, &event.Hushed{On: true}, own, says("kelpwright", "evening"))
+	if silent := e.Silent(); len(silent) != 1 || silent[0].Account != "quayside:kelpwright" {
+		t.Errorf("%+v", silent)
+	}
+}
+
 func TestWhatIsAskedIsCountedAndWhatHasNoAnswerApart(t *testing.T) {
 	e := evening(t, says("a", "!tide"), says("b", "!tide please"), says("c", "!schedule"), says("a", "!Schedule again"), says("b", "!"), says("b", "no command!"), says("c", "!!!"))
 	if fmt.Sprint(e.Asked) != "map[tide:2]" || fmt.Sprint(e.Unanswered) != "map[!schedule:2]" {

@@ -53,7 +53,8 @@ export default function CourtesiesView() {
   const all = shown.courtesies.filter((c) => !c.rule.away);
   const away = shown.courtesies.filter((c) => c.rule.away);
   const named = shown.courtesies.find((c) => c.id === id);
-  const chosen = named ?? all[0];
+  const late = !!id && !named && q.isFetching; // it is on its way: no other stands in its place meanwhile
+  const chosen = named ?? (late ? undefined : all[0]);
   const groups = [...new Set(all.map((c) => c.rule.group).filter((g) => g !== undefined))];
   const lanes = [...new Set(all.map((c) => c.lane))];
   const open = (id: string) => {
@@ -241,6 +242,10 @@ export default function CourtesiesView() {
             </span>
           }
         />
+      ) : late ? (
+        <Panel className="col-span-2" label="A courtesy on its way">
+          <Empty>…</Empty>
+        </Panel>
       ) : (
         <Panel className="col-span-2" label="No courtesy yet">
           <Empty>

@@ -47,7 +47,7 @@ export function Editor({ c, all, acts, above }: { c: CourtesyView; all: Courtesi
 
   return (
     <>
-      <Panel label="Editor">
+      <Panel label="Editor" data-courtesy={c.id}>
         {above}
         <Scroll className="ed" label="The courtesy">
           {acts}
