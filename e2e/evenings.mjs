@@ -1,7 +1,7 @@
 // Evenings again: a recorded one rehearsed under a draft, kept, and broken by a change; and what became of it, looked back at.
 import assert from "node:assert/strict";
 import { readFile } from "node:fs/promises";
-import { asked, clean, enter, launch, onAir, until } from "./house.mjs";
+import { asked, clean, editing, enter, launch, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -144,6 +144,13 @@ test("a look back is opened from the evening line, a figure to its people, and t
     await page.goto(`${house.base}/lookback/over`);
     await page.getByRole("heading", { name: /Over the last/ }).waitFor();
     await clean(page, "over streams");
+
+    await page.goto(`${house.base}/lookback`);
+    await page.getByRole("link", { name: "Answer !schedule" }).click();
+    await page.getByLabel("An answer").fill("Whenever the tide is low after seven");
+    await page.keyboard.press("Enter");
+    await editing(page, "schedule");
+    await page.getByText("Answer schedule.").waitFor();
   } finally {
     await house.stop();
   }

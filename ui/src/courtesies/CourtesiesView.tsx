@@ -40,9 +40,9 @@ export default function CourtesiesView() {
   const q = useQuery(courtesies);
   const { id } = useParams();
   const [group, setGroup] = useState<string>();
-  const asked = (useLocation().state as { guard?: boolean } | null)?.guard ? "guard" : undefined; // as somebody came here
+  const came = useLocation().state as { guard?: boolean; command?: string } | null; // for what somebody came here
   const [chose, setExtra] = useState<"never" | "manners" | "history" | "file" | "own" | "shelf" | "guard" | "rewards">();
-  const extra = chose ?? asked;
+  const extra = chose ?? (came?.guard ? "guard" : undefined);
   const [rule, setRule] = useState<string>(); // of what is looked for when there is trouble
   const go = useNavigate();
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
@@ -101,7 +101,8 @@ export default function CourtesiesView() {
               label="A new one, when…"
               size="s"
               width="m"
-              above={(close) => <NewCommand all={q.data} onMade={(id) => (close(), open(id))} />}
+              begins={!!came?.command}
+              above={(close) => <NewCommand all={q.data} word={came?.command} onMade={(id) => (close(), open(id))} />}
               choices={q.data.whens.map((w) => ({ value: w.type, label: w.words }))}
               onPick={(when) => void add({ when, slot: q.data.whens.find((w) => w.type === when)!.slots[0] })}
             >

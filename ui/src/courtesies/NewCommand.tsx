@@ -7,10 +7,10 @@ import { Fault, Field } from "../kit/Field";
 import { useClashes } from "./AskedBy";
 import { sentenceOf } from "./outputs";
 
-/** NewCommand makes a command out of a word and an answer; it is on at once. */
-export function NewCommand({ all, onMade }: { all: Courtesies; onMade: (id: string) => void }) {
+/** NewCommand makes a command out of a word, which may be known already, and an answer; it is on at once. */
+export function NewCommand({ all, word: begun = "", onMade }: { all: Courtesies; word?: string; onMade: (id: string) => void }) {
   const deed = useDeed();
-  const [word, setWord] = useState("");
+  const [word, setWord] = useState(begun);
   const [says, setSays] = useState("");
   const [fault, setFault] = useState("");
   const asks = word.split(/[\s,]+/).filter(Boolean);

@@ -18,6 +18,7 @@ export function Picker({
   look,
   onSearch,
   above,
+  begins = false,
   width = "s",
 }: {
   label: string;
@@ -29,10 +30,11 @@ export function Picker({
   size?: "m" | "s";
   look?: "plain" | "ghost";
   onSearch?: (typed: string) => void;
+  begins?: boolean; // open
   above?: (close: () => void) => ReactNode; // stands before the list
   width?: "s" | "m";
 }) {
-  const [open, setOpen] = useState(false);
+  const [open, setOpen] = useState(begins);
   const [typed, setTyped] = useState("");
   const done = (f: () => void) => {
     f();

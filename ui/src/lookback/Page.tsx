@@ -302,7 +302,7 @@ function Asked({ of }: { of: LookBack }) {
           <span className="min-w-0 flex-1">
             people asked <b>{a.why}</b> {a.count === 1 ? "once" : `${a.count} times`}; there is no such command
           </span>
-          <Link className={buttonLook({ size: "s" })} to="/courtesies">
+          <Link className={buttonLook({ size: "s" })} to="/courtesies" state={{ command: a.why.slice(1) }} aria-label={`Answer ${a.why}`}>
             Answer it
           </Link>
         </p>
