@@ -24,10 +24,14 @@ const (
 	textMost   = 400              // characters of a text in the address
 	bodyWithin = 10 * time.Second // until more of a body must have come
 	depthMost  = 60               // nested values
+	mostScript = 96 << 20         // bytes of a body with a script in it: 200,000 lines, whose quotes are escaped in it
 )
 
 // bodies are the bodies of routes that may be larger.
-var bodies = map[string]int64{"PUT /api/settings/file": mostFile, "POST /api/settings/file": mostFile, "POST /api/book/crews/:id/list": 2 << 20}
+var bodies = map[string]int64{
+	"PUT /api/settings/file": mostFile, "POST /api/settings/file": mostFile, "POST /api/book/crews/:id/list": 2 << 20,
+	"POST /api/rehearsal": mostScript, "PUT /api/rehearsal/evenings/:name": mostScript,
+}
 
 // bounds is what the description of the interface says every text and list may hold, by
 // method and path: a request is held to it before anything is touched.

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"vividporch/core/event"
 	"vividporch/core/happening"
@@ -224,5 +225,78 @@ func TestWhatCannotBeRehearsedSaysWhy(t *testing.T) {
 	}
 	if s := b.Do("GET", "/api/rehearsal/jobs/none", nil, nil); s != 404 {
 		t.Error(s)
+	}
+}
+
+func TestAStreamWhoseSettingsChangedInItsMiddleIsLivedWithTheChange(t *testing.T) {
+	b := porchtest.Launch(t, func(s *housefile.Settings) { s.Pace.GapSeconds, s.Pace.JoinAt = 0.01, 0 })
+	b.SignIn()
+	c := &crowd{Boat: b, r: rand.New(rand.NewPCG(1, 1))}
+	comes := func(n int) {
+		d := &happening.ChatSaid{Text: "good evening"}
+		d.Person = limpet("quayside", n)
+		c.happens(d)
+	}
+	opened := b.House.Plan().Version
+	c.hand(&event.StreamDeclared{Act: "opened", Title: "Low water", Member: "Odalys Brine"})
+	comes(0)
+	b.Until("the first is greeted", func() bool {
+		return slices.ContainsFunc(b.Said("quayside"), func(text string) bool { return strings.Contains(text, limpet("quayside", 0).Shown()) })
+	})
+	var off spec.InForce
+	if s := b.Do("POST", "/api/courtesies/greet-newcomer/switch", spec.Switch{}, &off); s != 200 {
+		t.Fatal(s)
+	}
+	comes(1)
+	b.Until("the second is there", func() bool { return b.Porch().Live.People >= 2 })
+	c.hand(&event.StreamDeclared{Act: "closed", Member: "Odalys Brine"})
+
+	then, now := spec.SideWanted{Kind: "version", Version: opened}, force
+	_, same := rehearsed(t, b, spec.RehearsalWanted{Stream: 1, Above: spec.SideWanted{Kind: "said"}, Below: then})
+	for _, d := range same.Result.Differences {
+		if (d.Kind == "sooner" || d.Kind == "later") && d.Seconds < 10 { // a busy machine woke the living house late
+			continue
+		}
+		t.Errorf("under its own settings, with the change in it: %s %s: %s (%+v, %+v)", d.Kind, d.Label, d.Why, d.Above, d.Below)
+	}
+	if same.Problem != "" || same.Result.Below.Greeted != 1 || same.Result.Below.SilentOf != 1 {
+		t.Errorf("%q, %d greeted, %d silent", same.Problem, same.Result.Below.Greeted, same.Result.Below.SilentOf)
+	}
+	_, all := rehearsed(t, b, spec.RehearsalWanted{Stream: 1, Above: then, Below: now})
+	if all.Result.Below.Greeted != 0 || all.Result.Counts["only above"] != 1 {
+		t.Errorf("under those in force from its middle on: %d greeted, %v", all.Result.Below.Greeted, all.Result.Counts)
+	}
+}
+
+func TestAScriptOfTwoHundredThousandLinesIsLivedAndCanBeCalledOff(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	const most = 200_000
+	var script strings.Builder
+	opens := time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
+	for i := range most {
+		fmt.Fprintf(&script, `{"specversion":"1.0","id":"l%d","source":"written","type":"porch.chat.said","time":%q,"data":{"person":{"platform":"quayside","id":"%d"},"text":"what is that one","messageId":"m%d"}}`+"\n",
+			i, opens.Add(time.Duration(i)*72*time.Millisecond).Format(time.RFC3339Nano), i%500, i)
+	}
+	var begun spec.RehearsalBegun
+	if s := b.Do("POST", "/api/rehearsal", spec.RehearsalWanted{Script: script.String(), Above: force, Below: force}, &begun); s != 200 {
+		t.Fatal(s)
+	}
+	state := func() (got spec.RehearsalState) {
+		b.Do("GET", "/api/rehearsal/jobs/"+begun.ID, nil, &got)
+		return got
+	}
+	b.Until("it is in its middle", func() bool { return state().Part > 0.4 })
+	if s := b.Do("DELETE", "/api/rehearsal/jobs/"+begun.ID, nil, nil); s != 204 {
+		t.Fatal(s)
+	}
+	b.Until("it is called off", func() bool { return state().Over })
+	if got := state(); got.Problem != "It was called off." || got.Result.Above.Arrived != 0 {
+		t.Errorf("%q", got.Problem)
+	}
+	script.WriteString(`{"specversion":"1.0","id":"more","source":"written","type":"porch.chat.said","time":"2031-05-15T19:00:00Z","data":{"person":{"platform":"quayside","id":"1"},"text":"one more"}}`)
+	_, refused := rehearsed(t, b, spec.RehearsalWanted{Script: script.String(), Above: force, Below: force})
+	if !strings.Contains(refused.Problem, "has 200001 happenings; at most 200000 are lived") {
+		t.Errorf("%q", refused.Problem)
 	}
 }

@@ -346,7 +346,9 @@ func (s *State) decided(ev *event.Event, said *happening.ChatSaid, d *Decision) 
 			s.Queue.Remove(j.Line, d.Platform)
 		}
 		s.Queue.Left(d.Platform, s.Clock, len(d.Joined) > 0 && d.Output == "joined", d.Pieces)
-		s.Evening.House++
+		if !d.Try { // nobody's evening
+			s.Evening.House++
+		}
 		s.Evening.Said = append(s.Evening.Said, SaidMark{At: s.Clock, Line: d.Line})
 		if len(d.Joined) > 0 && d.Alt != 0 {
 			s.use(d)

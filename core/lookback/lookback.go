@@ -127,7 +127,7 @@ type Arrival struct {
 	Standing people.Standing `json:"standing"`
 	Fellow   bool            `json:"fellow,omitempty"`
 	Streamer bool            `json:"streamer,omitempty"` // of this channel
-	With     int64           `json:"with,omitempty"` // number of the raid they came with
+	With     int64           `json:"with,omitempty"`     // number of the raid they came with
 	Met      bool            `json:"met"`
 	Why      string          `json:"why,omitempty"`
 }

@@ -77,8 +77,6 @@ type Lived struct {
 func Live(ctx context.Context, plan *room.Plan, ev *Evening, at func(done int)) (*Lived, error) {
 	out := &Lived{}
 	r := newRun(plan, ev, func(e Effect) error { out.Effects = append(out.Effects, e); return nil })
-	reader := lookback.New(plan.Settings.AllSigns())
-	r.after = func(_ *house.State, ev *event.Event, ds []hall.Decision, _ *room.Plan) { reader.Take(ev, ds) }
 	r.goesOn = func(done int) error {
 		if at != nil {
 			at(done)
@@ -89,6 +87,6 @@ func Live(ctx context.Context, plan *room.Plan, ev *Evening, at func(done int)) 
 	if err != nil {
 		return nil, err
 	}
-	out.Evening, out.Streams = reader.Evening(), sum.Streams
+	out.Evening, out.Streams = r.reader.Evening(), sum.Streams
 	return out, nil
 }

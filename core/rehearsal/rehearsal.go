@@ -24,6 +24,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/housefile"
+	"vividporch/core/lookback"
 	"vividporch/core/output"
 	"vividporch/core/overlay"
 	"vividporch/core/people"
@@ -84,8 +85,10 @@ func Watched(plan *room.Plan, book *Book, script []event.Event, out func(Effect)
 }
 
 func newRun(plan *room.Plan, ev *Evening, out func(Effect) error) *run {
-	r := &run{plan: plan, evening: ev, guests: ev.Book.invite(), seen: map[string]bool{}, out: out, s: ev.begin(), sum: Summary{Effects: map[string]int{}}}
-	return r
+	return &run{
+		plan: plan, evening: ev, guests: ev.Book.invite(), seen: map[string]bool{}, out: out, s: ev.begin(),
+		sum: Summary{Effects: map[string]int{}}, reader: lookback.New(plan.Settings.AllSigns()),
+	}
 }
 
 // all lives a script to its end.
@@ -93,10 +96,9 @@ func (r *run) all() (Summary, error) {
 	script := r.evening.Script
 	r.secrets = draw.Recorded(script)
 	for i := range script {
-		if r.goesOn != nil && i%stepsAMoment == 0 {
-			if err := r.goesOn(i); err != nil {
-				return r.sum, err
-			}
+		r.done = i
+		if err := r.step(); err != nil {
+			return r.sum, err
 		}
 		ev := script[i]
 		if ev.Door == "house" && !fromOutside(ev.Type) { // what the house brought about itself it brings about again
@@ -130,9 +132,7 @@ func (r *run) all() (Summary, error) {
 		}
 		r.sum.Last = r.s.Clock
 	}
-	if all := r.said + r.lines; all > 0 {
-		r.sum.HouseShare = float64(r.said) / float64(all)
-	}
+	r.sum.HouseShare = r.reader.Evening().Share()
 	return r.sum, nil
 }
 
@@ -150,6 +150,8 @@ func Followed(plan *room.Plan, book *Book, script []event.Event, after After) (S
 type run struct {
 	after       After
 	goesOn      func(done int) error // asked now and then, after so many events of the script
+	steps, done int                  // taken; events of the script that are over
+	reader      *lookback.Reader
 	plan        *room.Plan
 	evening     *Evening
 	guests      *guests
@@ -160,7 +162,6 @@ type run struct {
 	sum         Summary
 	asked       []answer
 	secrets     map[string][]byte // of recorded draws
-	said, lines int
 }
 
 // answer is an answer on its way.
@@ -174,9 +175,21 @@ func fromOutside(kind string) bool {
 	return kind == event.CountsToldType || kind == event.TextFetchedType
 }
 
+// step asks now and then whether to go on: in a long quiet too, in which the house wakes by itself alone.
+func (r *run) step() error {
+	r.steps++
+	if r.goesOn == nil || r.steps%stepsAMoment != 1 {
+		return nil
+	}
+	return r.goesOn(r.done)
+}
+
 // until lives every wake and answer that comes before t.
 func (r *run) until(t time.Time) error {
 	for {
+		if err := r.step(); err != nil {
+			return err
+		}
 		wake, due := r.s.Wake(r.plan)
 		if len(r.asked) > 0 && !r.asked[0].at.After(t) && (!due || !wake.Before(r.asked[0].at)) {
 			a := r.asked[0]
@@ -273,9 +286,6 @@ func (r *run) take(ev event.Event, known *people.Known) error {
 			r.plan = house.Loosely(s, data.Version)
 		}
 	}
-	if _, ok := ev.Data.(*happening.ChatSaid); ok {
-		r.lines++
-	}
 	named := r.guests.called(house.Means(r.plan, &ev), stream)
 	before := r.copied()
 	ds := house.Step(r.s, &ev, known, r.plan, named...)
@@ -301,6 +311,7 @@ func (r *run) copied() *house.State {
 // tell writes the effects of one step, and what it says about people, and answers what
 // was asked.
 func (r *run) tell(ev *event.Event, known *people.Known, ds []hall.Decision) error {
+	r.reader.Take(ev, ds)
 	if r.after != nil {
 		r.after(r.s, ev, ds, r.plan)
 	}
@@ -318,8 +329,6 @@ func (r *run) tell(ev *event.Event, known *people.Known, ds []hall.Decision) err
 			r.sum.Arrivals++
 		case hall.Open:
 			r.sum.Streams++
-		case hall.Say:
-			r.said++
 		}
 		e, ok := EffectOf(ev, d)
 		if !ok {
