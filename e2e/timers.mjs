@@ -38,12 +38,18 @@ test("a command comes now and then by one press, is said on the street, and the 
       return courtesies.find((c) => c.id === "boots-now-and-then").rule.timer.lines === 1;
     });
 
+    const live = () =>
+      page.request
+        .get(`${house.base}/api/porch`)
+        .then((r) => r.json())
+        .then((p) => ({ ...p.live, guests: p.guests.length }));
+    await until("the house is in chat", async () => (await house.state()).platforms[0].here.includes("porchlamp"));
     await house.do("open", { platform: "quayside", title: "Low water", category: "Rock pools" });
     for (const viewer of ["tidewrack", "mossy_mare", "brine_shrimp", "gully_greta", "limpet_lena", "kelpwright"]) {
       for (const text of ["good evening", "what is that one", "look at it go", "again", "that colour", "who named it", "a beadlet", "mine is blue"])
         await house.do("say", { platform: "quayside", viewer, text });
     }
-    await until("they have spoken", async () => (await page.request.get(`${house.base}/api/porch`).then((r) => r.json())).guests.length >= 6);
+    await until("they have spoken", async () => (await live()).guests >= 6);
     const { outputs } = await (await page.request.get(`${house.base}/api/courtesies`)).json().then((d) => d.courtesies.find((c) => c.id === "boots"));
     const boots = outputs[0].alternatives.map((a) => a.split(/[{.,!]/)[0]).filter((b) => b.length > 5);
     let round = 0;
@@ -52,7 +58,9 @@ test("a command comes now and then by one press, is said on the street, and the 
       async () => {
         // Several share the time, and each moment has one of them: the clock goes on when that one has been said.
         const before = (await house.said("quayside")).length;
+        const { people } = await live();
         await house.do("say", { platform: "quayside", viewer: "tidewrack", text: `still here ${round++}` });
+        await until("it is heard before the time goes on", async () => (await live()).people > people);
         await house.do("clock", { minutes: 21 });
         await until("one of them is said", async () => (await house.said("quayside")).length > before);
         return (await house.said("quayside")).some((t) => boots.some((b) => t.startsWith(b)));
