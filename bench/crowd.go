@@ -77,7 +77,7 @@ func bookSpeed() ([]figure, error) {
 		}
 		sheets = append(sheets, time.Since(t))
 	}
-	back, err := lookBackFigures(ctx, h, ask)
+	back, err := lookBackFigures(ctx, h, st, ask)
 	if err != nil {
 		return nil, err
 	}
@@ -119,6 +119,7 @@ func loadCrowd(ctx context.Context, st *store.Store, channel int64) error {
 		fmt.Sprintf(`INSERT INTO find_words (channel, word, person) SELECT DISTINCT %d, w, person FROM finds, regexp_split_to_table(text, '[^a-z0-9]+') AS w WHERE channel = %d AND w <> ''`, channel, channel),
 		"ALTER TABLE visits ADD PRIMARY KEY (channel, key, stream)", "CREATE INDEX visits_stream ON visits (channel, stream)",
 		fmt.Sprintf("UPDATE channels SET people = %d WHERE id = %d", crowdPeople+1000, channel),
+		"DELETE FROM tables_shape", // so that it looks for what lacks
 		"open the store",
 		"VACUUM ANALYZE find_words", "VACUUM ANALYZE people", "VACUUM ANALYZE accounts", "VACUUM ANALYZE account_logins", "VACUUM ANALYZE visits", "VACUUM ANALYZE finds",
 	} {

@@ -14,6 +14,7 @@ import (
 	"vividporch/core/whatif"
 	"vividporch/demo"
 	"vividporch/porch"
+	"vividporch/store"
 )
 
 // eveningSpeed lives a long evening, and answers dials, as the Rehearsal view does: under two sides, and compared.
@@ -63,8 +64,36 @@ func eveningSpeed() ([]figure, error) {
 }
 
 // lookBackFigures lives a stream of four hours with 20,000 lines in a house with a large book, makes its look back and opens it.
-func lookBackFigures(ctx context.Context, h *porch.House, ask func(method, path string) error) ([]figure, error) {
-	if _, err := h.Hand(ctx, &event.StreamDeclared{Act: "opened", Title: "Low water", Member: "Odalys Brine"}); err != nil {
+func lookBackFigures(ctx context.Context, h *porch.House, st *store.Store, ask func(method, path string) error) ([]figure, error) {
+	is := func(on bool) error {
+		for end := time.Now().Add(time.Minute); (h.Tonight() > 0) != on; time.Sleep(10 * time.Millisecond) {
+			if time.Now().After(end) {
+				return fmt.Errorf("a stream is on: not %v within a minute", on)
+			}
+		}
+		return nil
+	}
+	declare := func(act string) error {
+		if _, err := h.Hand(ctx, &event.StreamDeclared{Act: act, Title: "Low water", Member: "Odalys Brine"}); err != nil {
+			return err
+		}
+		return is(act == "opened")
+	}
+	if err := declare("closed"); err != nil { // the one that the house began with
+		return nil, err
+	}
+	past, err := st.Book.Streams(ctx, h.ID)
+	if err != nil {
+		return nil, err
+	}
+	var last []event.PastStream
+	for _, p := range past[max(0, len(past)-20):] {
+		last = append(last, event.PastStream(p))
+	}
+	if _, err := h.Hand(ctx, &event.BookImported{Past: last, Member: "Odalys Brine"}); err != nil { // it goes on counting after those of the crowd
+		return nil, err
+	}
+	if err := declare("opened"); err != nil {
 		return nil, err
 	}
 	var batch []event.Event
@@ -80,7 +109,7 @@ func lookBackFigures(ctx context.Context, h *porch.House, ask func(method, path 
 		}
 	}
 	number := h.Tonight()
-	if _, err := h.Hand(ctx, &event.StreamDeclared{Act: "closed", Member: "Odalys Brine"}); err != nil {
+	if err := declare("closed"); err != nil {
 		return nil, err
 	}
 	var making, pages []time.Duration

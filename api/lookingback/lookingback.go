@@ -46,7 +46,7 @@ const (
 	page       = 30
 	mostShown  = 60
 	mostBehind = 1000
-	overOf     = 60
+	overOf     = 50
 )
 
 // GetLookBacks answers GET /api/lookback.

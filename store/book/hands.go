@@ -77,7 +77,7 @@ func (w writer) bookEvent(e *event.Event) ([]int64, error) {
 				return nil, err
 			}
 		}
-		return []int64{d.Kept, d.Gone}, nil
+		return []int64{d.Kept, d.Gone}, record.Recount(w.Ctx, w.SQL, w.Channel, d.Kept)
 	case *event.BookParted:
 		return w.part(d.Part)
 	case *event.BookLinked: // one account is one member's
@@ -240,7 +240,7 @@ func (w writer) part(id int64) ([]int64, error) {
 			return nil, err
 		}
 	}
-	return []int64{was, id}, nil
+	return []int64{was, id}, record.Recount(w.Ctx, w.SQL, w.Channel, was, id)
 }
 
 func (w writer) crew(e *event.Event, d *event.BookCrewed) ([]int64, error) {

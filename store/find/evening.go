@@ -33,17 +33,23 @@ const (
 	Returned  WhoCame = "returned" // new in one of the five streams before, and here again for the first time
 )
 
-const cameSQL = `SELECT p.id, p.name, min(v.key), sum(v.lines), min(v.first), p.attended, p.first_stream, p.with_raid, p.followed IS NOT NULL, p.birth_month > 0
-	FROM visits v JOIN accounts a ON a.channel = v.channel AND a.key = v.key JOIN people p ON p.channel = a.channel AND p.id = a.person
-	WHERE v.channel = $1 AND v.stream = $2 AND %s GROUP BY p.id, p.name, p.attended, p.first_stream, p.with_raid, p.followed, p.birth_month ORDER BY sum(v.lines) DESC, p.id LIMIT $3`
+// cameSQL begins with whom it is about where few are: a stream may have many thousands of visits.
+const cameSQL = `WITH p AS %s (SELECT * FROM people WHERE channel = $1 AND root = id AND %s)
+	SELECT p.id, p.name, min(v.key), sum(v.lines), min(v.first), p.attended, p.first_stream, p.with_raid, p.followed IS NOT NULL, p.birth_month > 0
+	FROM p JOIN accounts a ON a.channel = p.channel AND a.person = p.id JOIN visits v ON v.channel = a.channel AND v.key = a.key AND v.stream = $2
+	GROUP BY p.id, p.name, p.attended, p.first_stream, p.with_raid, p.followed, p.birth_month ORDER BY sum(v.lines) DESC, p.id LIMIT $3`
 
 // CameTo lists who came to a stream, those who said most first.
 func (s *Find) CameTo(ctx context.Context, channel int64, stream int, who WhoCame, most int) ([]Came, error) {
-	cond := map[WhoCame]string{Everybody: "true", New: "p.first_stream = $2", Returned: "p.second_stream = $2 AND p.first_stream >= $2 - 5 AND p.first_stream > 0"}[who]
-	if cond == "" {
-		return nil, fmt.Errorf("store: there is no %q among those who came", who)
+	switch who {
+	case Everybody:
+		return s.came(ctx, fmt.Sprintf(cameSQL, "NOT MATERIALIZED", "true"), channel, stream, most)
+	case New:
+		return s.came(ctx, fmt.Sprintf(cameSQL, "MATERIALIZED", "first_stream = $2"), channel, stream, most)
+	case Returned:
+		return s.came(ctx, fmt.Sprintf(cameSQL, "MATERIALIZED", "second_stream = $2 AND first_stream BETWEEN greatest(1, $2 - 5) AND $2 - 1"), channel, stream, most)
 	}
-	return s.came(ctx, fmt.Sprintf(cameSQL, cond), channel, stream, most)
+	return nil, fmt.Errorf("store: there is no %q among those who came", who)
 }
 
 // OfThem finds people by accounts or by numbers, as they came to a stream; whoever did not come has no lines.
@@ -198,11 +204,13 @@ func (s *Find) RaidersOf(ctx context.Context, channel int64, list []Came) (map[i
 }
 
 // RegularsAt is how many of those who came to streams were regulars already by some rules. streams are in the order of their numbers.
+// Whose mask holds too few of the last 64 streams need not be looked at visit by visit.
 func (s *Find) RegularsAt(ctx context.Context, channel int64, streams []int, rules people.Rules) (map[int]int, error) {
 	if len(streams) == 0 {
 		return map[int]int{}, nil
 	}
-	rows, err := s.SQL.QueryContext(ctx, `WITH v AS MATERIALIZED (SELECT DISTINCT v.stream, a.person FROM visits v JOIN accounts a ON a.channel = v.channel AND a.key = v.key WHERE v.channel = $1 AND v.stream BETWEEN $2 - $4::int AND $3),
+	rows, err := s.SQL.QueryContext(ctx, `WITH p AS MATERIALIZED (SELECT id FROM people WHERE channel = $1 AND root = id AND mask_at >= $2 AND (bit_count(mask_bits::bit(64)) > $5::int OR mask_at - 63 > $2 - $4::int)),
+		v AS MATERIALIZED (SELECT DISTINCT v.stream, p.id AS person FROM p JOIN accounts a ON a.channel = $1 AND a.person = p.id JOIN visits v ON v.channel = a.channel AND v.key = a.key WHERE v.stream BETWEEN $2 - $4::int AND $3),
 		n AS (SELECT stream, count(*) OVER (PARTITION BY person ORDER BY stream RANGE BETWEEN $4::int PRECEDING AND 1 PRECEDING) AS before FROM v)
 		SELECT stream, count(*) FROM n WHERE before >= $5::int AND stream >= $2 GROUP BY stream`, channel, streams[0], streams[len(streams)-1], rules.RegularOf, rules.RegularAttended)
 	if err != nil {

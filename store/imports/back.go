@@ -71,7 +71,7 @@ func (s *Imports) TakeBack(ctx context.Context, channel, id int64, k *record.Rec
 				return err
 			}
 		}
-		return nil
+		return record.RecountAll(ctx, tx.SQL, channel)
 	})
 }
 

@@ -59,6 +59,9 @@ func (s *Imports) Apply(ctx context.Context, channel, id int64, k *record.Reckon
 				return err
 			}
 			if len(page) == 0 {
+				if err := record.RecountAll(ctx, tx.SQL, channel); err != nil {
+					return err
+				}
 				return w.knownRegulars()
 			}
 			if err := w.bringIn(page, id, opened); err != nil {

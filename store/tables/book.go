@@ -83,6 +83,16 @@ type Tally struct {
 	Lines   int64 `gorm:"not null;default:0"`
 }
 
+// Turnout is what was counted of a stream that is over. Version goes up with whatever changes what would be counted: a
+// count is good while it was made of this version, so that one that was begun before a change is never taken for later.
+type Turnout struct {
+	Channel int64           `gorm:"primaryKey;autoIncrement:false"`
+	Stream  int             `gorm:"primaryKey;autoIncrement:false"`
+	Version int64           `gorm:"not null;default:0"`
+	Made    int64           `gorm:"not null;default:-1"` // of which version
+	Doc     json.RawMessage `gorm:"type:json"`
+}
+
 // Rank is what a person has of points, and gathered, over all accounts: worked out of what is kept of these.
 type Rank struct {
 	Channel  int64 `gorm:"primaryKey;autoIncrement:false"`

@@ -1,0 +1,85 @@
+package store_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"reflect"
+	"testing"
+
+	"vividporch/core/event"
+	"vividporch/store/storetest"
+)
+
+// countedRight compares what is kept of the counts of all streams with what is counted from the start.
+func (b *book) countedRight(after string) {
+	b.t.Helper()
+	ctx, streams := b.t.Context(), []int{1, 2, 3, 4, 5, 6}
+	kept, err := b.s.Find.Turnouts(ctx, b.channel, streams)
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	if _, err := b.s.SQL.Exec("DELETE FROM turnouts WHERE channel = $1", b.channel); err != nil {
+		b.t.Fatal(err)
+	}
+	fresh, err := b.s.Find.Turnouts(ctx, b.channel, streams)
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	if !reflect.DeepEqual(kept, fresh) {
+		b.t.Fatalf("after %s: kept\n%+v\nand counted anew\n%+v", after, kept, fresh)
+	}
+}
+
+func TestWhatIsCountedOfAStreamStaysTrueWhateverComes(t *testing.T) {
+	s := storetest.Open(t)
+	for seed := range uint64(12) {
+		r := rand.New(rand.NewPCG(seed, 5))
+		b := open(t, s, fmt.Sprint("counted-", seed))
+		for n := 1; n <= 6; n++ {
+			if _, err := s.SQL.Exec("INSERT INTO streams (channel, number, opened, closed) VALUES ($1, $2, $3, $4)", b.channel, n, opened(n), opened(n).Add(2e12)); err != nil {
+				t.Fatal(err)
+			}
+		}
+		evs := someEvening(r)
+		r.Shuffle(len(evs), func(i, j int) { evs[i], evs[j] = evs[j], evs[i] }) // most come late
+		merged, gone := map[int64]bool{}, map[string]bool{}
+		for i := 0; i < len(evs); {
+			did := "nothing"
+			switch k := 1 + r.Int64N(4); {
+			case r.IntN(4) == 0 && b.person >= 4 && len(merged) == 0 && len(gone) == 0:
+				kept := 1 + k%4
+				b.does(&event.BookMerged{Kept: kept, Gone: k})
+				merged[k], did = true, fmt.Sprintf("merging %d into %d", k, kept)
+			case r.IntN(4) == 0 && len(merged) > 0:
+				for id := range merged {
+					b.does(&event.BookParted{Part: id})
+					did = fmt.Sprint("parting ", id)
+				}
+				clear(merged)
+			case r.IntN(12) == 0 && b.person >= 4 && len(gone) == 0:
+				key := fmt.Sprint("quayside:p", k-1)
+				var person int64
+				if err := s.SQL.QueryRow("SELECT coalesce((SELECT person FROM accounts WHERE channel = $1 AND key = $2), 0)", b.channel, key).Scan(&person); err != nil {
+					t.Fatal(err)
+				}
+				if person == 0 {
+					continue
+				}
+				b.does(&event.BookForgotten{Person: person, Keys: []string{key}})
+				gone[fmt.Sprint("p", k-1)], did = true, "forgetting "+key
+			default:
+				e := evs[i]
+				i++
+				if gone[e.Event.Who().ID] {
+					continue
+				}
+				b.happens(e)
+				did = fmt.Sprintf("%s of %s in stream %d", e.Event.Type, e.Event.Who().ID, e.Stream)
+			}
+			if r.IntN(2) == 0 { // else two changes come between
+				b.countedRight(fmt.Sprintf("%s (seed %d)", did, seed))
+			}
+		}
+		b.countedRight(fmt.Sprintf("the whole of it (seed %d)", seed))
+	}
+}
