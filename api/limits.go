@@ -125,7 +125,7 @@ func timely(next echo.HandlerFunc) echo.HandlerFunc {
 		case !strings.HasPrefix(path, "/api/") && !strings.HasPrefix(path, "/kept/") && !strings.HasPrefix(path, "/enter/"), path == "/api/porch/live":
 			return next(c)
 		case strings.HasPrefix(path, "/api/book/imports"), path == "/api/book/export", strings.HasPrefix(path, "/api/settings/bundle"), strings.HasPrefix(path, "/api/media"), strings.HasPrefix(path, "/api/backups"),
-			strings.HasSuffix(path, "/forget"), strings.HasSuffix(path, "/kept"), strings.HasSuffix(path, "/list"), path == "/api/settings/file", strings.HasPrefix(path, "/api/book/newcomers"), strings.HasSuffix(path, "/check"):
+			strings.HasSuffix(path, "/forget"), strings.HasSuffix(path, "/kept"), strings.HasSuffix(path, "/list"), path == "/api/settings/file", strings.HasPrefix(path, "/api/book/newcomers"), strings.HasPrefix(path, "/api/lookback"), strings.HasSuffix(path, "/check"):
 			within = filesWithin
 		}
 		ctx, cancel := context.WithTimeout(r.Context(), within)

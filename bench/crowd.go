@@ -97,28 +97,33 @@ func loadCrowd(ctx context.Context, st *store.Store, channel int64) error {
 	}
 	defer conn.Close()
 	list := func(words []string) string { return "ARRAY['" + strings.Join(words, "','") + "']" }
-	login := fmt.Sprintf(`(%s)[1 + g %% 16] || (%s)[1 + (g / 16) %% 8] || (%s)[1 + (g / 128) %% 16] || (%s)[1 + (g / 2048) %% 16] || CASE WHEN g / 32768 = 0 THEN '' ELSE (g / 32768)::text END`,
+	login := fmt.Sprintf(`((%s)[1 + g %% 16] || (%s)[1 + (g / 16) %% 8] || (%s)[1 + (g / 128) %% 16] || (%s)[1 + (g / 2048) %% 16] || CASE WHEN g / 32768 = 0 THEN '' ELSE (g / 32768)::text END)`,
 		list(crowdA), list(crowdC), list(crowdA), list(crowdB))
-	const seen = `timestamptz '2026-11-01' - ((g::bigint * 7919) % 400) * interval '1 day' - (g % 86400) * interval '1 second'`
+	// The v-th visit of the g-th person is to a stream of its own; streams are two days apart, the last one was on the first of November.
+	fill := strings.NewReplacer("@channel", fmt.Sprint(channel), "@people", fmt.Sprint(crowdPeople), "@visits", fmt.Sprint(crowdVisits), "@streams", fmt.Sprint(crowdStream), "@login", login,
+		"@came", fmt.Sprintf("(1 + (g * 31 + v * 19) %% %d)", crowdStream), "@opened", fmt.Sprintf("timestamptz '2026-11-01' - %d * interval '2 days' + interval '2 days' *", crowdStream))
 	for _, q := range []string{
 		"SET maintenance_work_mem = '512MB'", "SET synchronous_commit = off",
 		// Indexes are made afterwards, which is quicker; opening the store makes those that lack.
 		"DO $$ DECLARE i text; BEGIN FOR i IN SELECT indexname FROM pg_indexes WHERE tablename IN ('people', 'accounts', 'finds', 'find_words') AND indexname !~ 'pkey' AND indexname NOT IN ('accounts_person', 'find_words_person') LOOP EXECUTE 'DROP INDEX ' || i; END LOOP; END $$",
 		"ALTER TABLE visits DROP CONSTRAINT visits_pkey", "DROP INDEX visits_stream",
-		fmt.Sprintf(`INSERT INTO streams (channel, number, opened, closed) SELECT %d, g, timestamptz '2026-11-01' - (%d - g) * interval '2 days', timestamptz '2026-11-01' - (%d - g) * interval '2 days' + interval '3 hours' FROM generate_series(1, %d) g ON CONFLICT DO NOTHING`, channel, crowdStream, crowdStream, crowdStream),
-		fmt.Sprintf(`INSERT INTO people (channel, id, root, created, listed, name, sort_name, standing, first_seen, last_seen, attended, mask_at, mask_bits, first_stream, second_stream, followed, platforms, support)
-			SELECT %d, g, g, now(), true, %s, %s, CASE WHEN g %% 97 = 0 THEN 'regular' WHEN g %% 3 = 0 THEN 'long away' ELSE 'returning' END, %s - interval '300 days', %s, %d, %d, 1 + g %% 1000, 1 + g %% 500, 2 + g %% 500,
-				CASE WHEN g %% 2 = 0 THEN %s - interval '100 days' END, ARRAY['quayside'], CASE WHEN g %% 11 = 0 THEN 1 + g %% 40 ELSE 0 END FROM generate_series(1, %d) g`, channel, login, login, seen, seen, crowdVisits, crowdStream, seen, crowdPeople),
-		fmt.Sprintf(`INSERT INTO accounts (channel, key, person, home, platform, id, login, name, told, first_seen, last_seen, lines) SELECT %d, 'quayside:c' || g, g, g, 'quayside', 'c' || g, %s, %s, now(), %s, %s, g %% 500 FROM generate_series(1, %d) g`,
-			channel, login, login, seen, seen, crowdPeople),
-		fmt.Sprintf(`INSERT INTO tallies (channel, person, lines) SELECT %d, g, g %% 500 FROM generate_series(1, %d) g`, channel, crowdPeople),
-		fmt.Sprintf(`INSERT INTO account_logins (channel, key, login, name, first, last) SELECT %d, 'quayside:c' || g, %s, '', now(), now() FROM generate_series(1, %d) g`, channel, login, crowdPeople),
-		fmt.Sprintf(`INSERT INTO visits (channel, key, stream, lines, first, last) SELECT %d, 'quayside:c' || g, 1 + (g * 31 + v * 19) %% %d, 3, timestamptz '2026-11-01', timestamptz '2026-11-01' FROM generate_series(1, %d) g, generate_series(1, %d) v`,
-			channel, crowdStream, crowdPeople, crowdVisits),
-		fmt.Sprintf(`INSERT INTO finds (channel, person, text) SELECT %d, g, %s FROM generate_series(1, %d) g`, channel, login, crowdPeople),
-		fmt.Sprintf(`INSERT INTO find_words (channel, word, person) SELECT DISTINCT %d, w, person FROM finds, regexp_split_to_table(text, '[^a-z0-9]+') AS w WHERE channel = %d AND w <> ''`, channel, channel),
+		`INSERT INTO streams (channel, number, opened, closed) SELECT @channel, g, @opened g, @opened g + interval '3 hours' FROM generate_series(1, @streams) g ON CONFLICT DO NOTHING`,
+		`INSERT INTO people (channel, id, root, created, listed, name, sort_name, standing, first_seen, last_seen, attended, mask_at, mask_bits, first_stream, second_stream, followed, platforms, support)
+			SELECT @channel, g, g, now(), true, @login, @login, CASE WHEN last < now() - interval '30 days' THEN 'long away' ELSE 'returning' END, first, last, @visits, s[@visits],
+				(SELECT bit_or(1::bigint << s[@visits] - t) FROM unnest(s) t WHERE s[@visits] - t < 63), s[1], s[2],
+				CASE WHEN g % 2 = 0 THEN last - interval '100 days' END, ARRAY['quayside'], CASE WHEN g % 11 = 0 THEN 1 + g % 40 ELSE 0 END
+			FROM generate_series(1, @people) g, LATERAL (SELECT array_agg(@came ORDER BY @came) AS s FROM generate_series(1, @visits) v) x,
+				LATERAL (SELECT @opened s[1] + g % 10000 * interval '1 second' AS first, @opened s[@visits] + g % 10000 * interval '1 second' AS last) y`,
+		`INSERT INTO accounts (channel, key, person, home, platform, id, login, name, told, first_seen, last_seen, lines)
+			SELECT p.channel, 'quayside:c' || g, g, g, 'quayside', 'c' || g, p.name, p.name, now(), p.first_seen, p.last_seen, g % 500 FROM people p, LATERAL (SELECT p.id AS g) x WHERE p.channel = @channel AND p.id <= @people`,
+		`INSERT INTO tallies (channel, person, lines) SELECT @channel, g, g % 500 FROM generate_series(1, @people) g`,
+		`INSERT INTO account_logins (channel, key, login, name, first, last) SELECT @channel, 'quayside:c' || g, @login, '', now(), now() FROM generate_series(1, @people) g`,
+		`INSERT INTO visits (channel, key, stream, lines, first, last)
+			SELECT @channel, 'quayside:c' || g, @came, 3, @opened @came + g % 10000 * interval '1 second', @opened @came + interval '3 hours' FROM generate_series(1, @people) g, generate_series(1, @visits) v`,
+		`INSERT INTO finds (channel, person, text) SELECT @channel, g, @login FROM generate_series(1, @people) g`,
+		`INSERT INTO find_words (channel, word, person) SELECT DISTINCT @channel, w, person FROM finds, regexp_split_to_table(text, '[^a-z0-9]+') AS w WHERE channel = @channel AND w <> ''`,
 		"ALTER TABLE visits ADD PRIMARY KEY (channel, key, stream)", "CREATE INDEX visits_stream ON visits (channel, stream)",
-		fmt.Sprintf("UPDATE channels SET people = %d WHERE id = %d", crowdPeople+1000, channel),
+		"UPDATE channels SET people = @people + 1000 WHERE id = @channel",
 		"DELETE FROM tables_shape", // so that it looks for what lacks
 		"open the store",
 		"VACUUM ANALYZE find_words", "VACUUM ANALYZE people", "VACUUM ANALYZE accounts", "VACUUM ANALYZE account_logins", "VACUUM ANALYZE visits", "VACUUM ANALYZE finds",
@@ -131,7 +136,7 @@ func loadCrowd(ctx context.Context, st *store.Store, channel int64) error {
 			again.Close()
 			continue
 		}
-		if _, err := conn.ExecContext(ctx, q); err != nil {
+		if _, err := conn.ExecContext(ctx, fill.Replace(q)); err != nil {
 			return fmt.Errorf("%.80s: %w", q, err)
 		}
 	}
@@ -161,8 +166,8 @@ func edge(ctx context.Context, h *porch.House, st *store.Store) (ask func(method
 			return err
 		}
 		defer res.Body.Close()
-		if _, err := io.Copy(io.Discard, res.Body); err != nil || res.StatusCode != http.StatusOK {
-			return fmt.Errorf("%s answered %d: %w", path, res.StatusCode, err)
+		if body, err := io.ReadAll(res.Body); err != nil || res.StatusCode != http.StatusOK {
+			return fmt.Errorf("%s answered %d: %.300s (%v)", path, res.StatusCode, body, err)
 		}
 		return nil
 	}

@@ -150,6 +150,9 @@ func (h *House) after(ctx context.Context, b *log.Batch) {
 		if f, ok := b.Entries[i].Event.Data.(*event.BookForgotten); ok {
 			names = append(names, f.Names...)
 		}
+		if d, ok := b.Entries[i].Event.Data.(*event.BookSettled); ok {
+			go h.Lookbacks.Closed(ctx, d.Stream) // with who became regular by it
+		}
 		if _, ok := b.Entries[i].Event.Data.(*event.SettingsChanged); ok {
 			select {
 			case h.tend <- struct{}{}:

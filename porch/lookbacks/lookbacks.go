@@ -41,7 +41,11 @@ func New(cfg Config) *Maker { return &Maker{cfg: cfg} }
 
 // Closed makes that of a stream that is over.
 func (m *Maker) Closed(ctx context.Context, stream int) {
-	if _, err := m.make(ctx, stream); err != nil && ctx.Err() == nil && !errors.Is(err, pg.ErrNone) {
+	e, err := m.make(ctx, stream)
+	if err == nil {
+		_, _, err = m.Figures(ctx, stream, e) // what it stands beside is counted now, not when somebody looks
+	}
+	if err != nil && ctx.Err() == nil && !errors.Is(err, pg.ErrNone) {
 		m.cfg.Warn("the look back of a stream could not be made", err)
 	}
 }
@@ -55,8 +59,8 @@ func (m *Maker) Late(ctx context.Context, at []time.Time) {
 
 // Of is what became of a stream. ErrNone of package pg when there was none of that number.
 func (m *Maker) Of(ctx context.Context, stream int) (*lookback.Evening, error) {
-	e, stale, err := m.cfg.Store.Lookbacks.Of(ctx, m.cfg.Channel, stream)
-	if err == nil && !stale {
+	e, made, err := m.cfg.Store.Lookbacks.Of(ctx, m.cfg.Channel, stream)
+	if err == nil && !made.Stale && (!made.At.Before(e.Closed.Add(settles)) || m.cfg.Clock().Sub(made.At) < rests) {
 		return &e, nil
 	}
 	if err != nil && !errors.Is(err, pg.ErrNone) {
@@ -102,12 +106,14 @@ func (m *Maker) make(ctx context.Context, number int) (*lookback.Evening, error)
 			e.Unanswered = was.Unanswered
 		}
 	}
-	early := m.cfg.Clock().Before(s.Closed.Add(settles)) // its last lines are still to leave
-	return e, m.cfg.Store.Lookbacks.Keep(ctx, m.cfg.Channel, number, e, early)
+	return e, m.cfg.Store.Lookbacks.Keep(ctx, m.cfg.Channel, number, e, m.cfg.Clock())
 }
 
-// settles is how long after its end something of a stream may still come: last lines, new standings.
-const settles = 6 * time.Minute
+// What is made early is made anew when somebody looks.
+const (
+	settles = 6 * time.Minute  // after its end something of a stream may still come: last lines, new standings
+	rests   = 15 * time.Second // so long what was made is looked at again
+)
 
 func (m *Maker) stream(ctx context.Context, number int) (tables.Stream, error) {
 	s, err := m.cfg.Store.Book.StreamOf(ctx, m.cfg.Channel, number)

@@ -92,33 +92,36 @@ func (s *Find) counts(ctx context.Context, channel int64, streams []int) (map[in
 	if err := rows.Err(); err != nil || len(stale) == 0 {
 		return out, err
 	}
-	fresh, err := s.count(ctx, channel, stale)
-	if err != nil {
-		return nil, err
-	}
 	slices.Sort(stale)
-	for _, stream := range stale {
-		out[stream] = fresh[stream]
-		doc, err := json.Marshal(fresh[stream])
+	for some := range slices.Chunk(stale, atOnce) { // what is counted stands, also when nobody waits for the rest
+		fresh, err := s.count(ctx, channel, some)
 		if err != nil {
 			return nil, err
 		}
-		if _, err := s.SQL.ExecContext(ctx, `UPDATE turnouts SET made = version, doc = $4 WHERE channel = $1 AND stream = $2 AND version = $3`, channel, stream, versions[stream], string(doc)); err != nil {
-			return nil, err
+		for _, stream := range some {
+			out[stream] = fresh[stream]
+			doc, err := json.Marshal(fresh[stream])
+			if err != nil {
+				return nil, err
+			}
+			if _, err := s.SQL.ExecContext(ctx, `UPDATE turnouts SET made = version, doc = $4 WHERE channel = $1 AND stream = $2 AND version = $3`, channel, stream, versions[stream], string(doc)); err != nil {
+				return nil, err
+			}
 		}
 	}
 	return out, nil
 }
 
+// atOnce is how many streams are counted together.
+const atOnce = 5
+
 // count counts who came to streams, of the visits themselves.
 func (s *Find) count(ctx context.Context, channel int64, streams []int) (map[int]counted, error) {
-	rows, err := s.SQL.QueryContext(ctx, `WITH v AS MATERIALIZED (SELECT v.stream, a.person, a.platform, v.lines FROM visits v JOIN accounts a ON a.channel = v.channel AND a.key = v.key WHERE v.channel = $1 AND v.stream = ANY($2::int[]))
-		SELECT s,
-			(SELECT count(DISTINCT person) FROM v WHERE v.stream = s),
-			(SELECT count(DISTINCT v.person) FROM v JOIN people p ON p.channel = $1 AND p.id = v.person AND p.first_stream = s WHERE v.stream = s),
-			(SELECT coalesce(sum(lines), 0) FROM v WHERE v.stream = s),
-			(SELECT coalesce(json_object_agg(platform, n), '{}') FROM (SELECT platform, count(DISTINCT person) AS n FROM v WHERE v.stream = s GROUP BY platform) p)
-		FROM unnest($2::int[]) AS s`, channel, streams)
+	rows, err := s.SQL.QueryContext(ctx, `WITH v AS MATERIALIZED (SELECT v.stream, a.person, a.platform, sum(v.lines) AS lines FROM visits v JOIN accounts a ON a.channel = v.channel AND a.key = v.key
+			WHERE v.channel = $1 AND v.stream = ANY($2::int[]) GROUP BY 1, 2, 3),
+		w AS (SELECT stream, count(DISTINCT person) AS people, sum(lines) AS lines FROM v GROUP BY stream),
+		p AS (SELECT stream, json_object_agg(platform, n) AS platforms FROM (SELECT stream, platform, count(*) AS n FROM v GROUP BY 1, 2) x GROUP BY stream)
+		SELECT w.stream, w.people, (SELECT count(*) FROM people x WHERE x.channel = $1 AND x.root = x.id AND x.first_stream = w.stream), w.lines, p.platforms FROM w JOIN p USING (stream)`, channel, streams)
 	if err != nil {
 		return nil, err
 	}

@@ -28,13 +28,19 @@ func (Made) TableName() string { return "lookbacks" }
 // Lookbacks keeps them.
 type Lookbacks struct{ pg.Base }
 
+// When is when one was made, and whether something came late since.
+type When struct {
+	At    time.Time
+	Stale bool
+}
+
 // Of is that of a stream; ErrNone when it is not made yet.
-func (s *Lookbacks) Of(ctx context.Context, channel int64, stream int) (e lookback.Evening, stale bool, err error) {
+func (s *Lookbacks) Of(ctx context.Context, channel int64, stream int) (e lookback.Evening, made When, err error) {
 	var m Made
 	if err := pg.None(s.DB.WithContext(ctx).Where("channel = ? AND stream = ?", channel, stream).First(&m).Error); err != nil {
-		return e, false, err
+		return e, made, err
 	}
-	return e, m.Stale, json.Unmarshal(m.Doc, &e)
+	return e, When{m.Made, m.Stale}, json.Unmarshal(m.Doc, &e)
 }
 
 // Some are those of some streams, by their numbers.
@@ -53,14 +59,13 @@ func (s *Lookbacks) Some(ctx context.Context, channel int64, streams []int) (map
 	return out, nil
 }
 
-// Keep keeps what became of a stream, in the place of what was made before. What is made early is to be made
-// anew when somebody looks.
-func (s *Lookbacks) Keep(ctx context.Context, channel int64, stream int, e *lookback.Evening, early bool) error {
+// Keep keeps what became of a stream, in the place of what was made before.
+func (s *Lookbacks) Keep(ctx context.Context, channel int64, stream int, e *lookback.Evening, at time.Time) error {
 	doc, err := json.Marshal(e)
 	if err != nil {
 		return err
 	}
-	return s.DB.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&Made{Channel: channel, Stream: stream, Doc: doc, Made: time.Now(), Stale: early}).Error
+	return s.DB.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&Made{Channel: channel, Stream: stream, Doc: doc, Made: at}).Error
 }
 
 // Late says of the streams that were on at some moments that something came late.
