@@ -247,6 +247,7 @@ func equalEvening(t *testing.T, st *store.Store, seed uint64) (again int) {
 		}
 		if i == 60 {
 			e.goesOut() // in the middle of it
+			e.counted(seed)
 		}
 		ev := event.Event{Door: door, Source: door, ID: fmt.Sprint("e", i), Type: d.Type(), Data: d}
 		if door != "desk" && r.IntN(10) == 0 {

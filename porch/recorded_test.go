@@ -3,9 +3,11 @@ package porch
 import (
 	"errors"
 	"fmt"
+	"reflect"
 
 	"vividporch/core/compare"
 	"vividporch/porch/rehearse"
+	"vividporch/store/find"
 )
 
 // streamsAgain rehearses every stream that is over by the settings it was lived under: what
@@ -17,6 +19,7 @@ func (e *stillEvening) streamsAgain(seed uint64) {
 	if err != nil {
 		e.t.Fatal(err)
 	}
+	e.counted(seed)
 	for _, p := range past {
 		now, err := e.h.Rehearser.Version(ctx, 0)
 		if err != nil {
@@ -34,6 +37,33 @@ func (e *stillEvening) streamsAgain(seed uint64) {
 			e.t.Errorf("evening %d, stream %d, of %d and %d effects %s at %s: %s\n%s\n%s", seed, p.Number, len(got.Above.Effects), len(got.Below.Effects), d.Says(), d.At(), d.Why, shown(d, true), shown(d, false))
 			break
 		}
+	}
+}
+
+// counted holds what was counted of each stream against what is counted from the start.
+func (e *stillEvening) counted(seed uint64) {
+	e.t.Helper()
+	past, err := e.st.Book.Streams(e.t.Context(), e.h.ID)
+	if err != nil {
+		e.t.Fatal(err)
+	}
+	var streams []int
+	for _, p := range past {
+		streams = append(streams, p.Number)
+	}
+	count := func() []find.Turnout {
+		all, err := e.st.Find.Turnouts(e.t.Context(), e.h.ID, streams)
+		if err != nil {
+			e.t.Fatal(err)
+		}
+		return all
+	}
+	kept := count()
+	if _, err := e.st.SQL.Exec("DELETE FROM turnouts WHERE channel = $1", e.h.ID); err != nil {
+		e.t.Fatal(err)
+	}
+	if fresh := count(); !reflect.DeepEqual(kept, fresh) {
+		e.t.Fatalf("evening %d: of its streams was kept\n%+v\nand counted anew\n%+v", seed, kept, fresh)
 	}
 }
 

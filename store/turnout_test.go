@@ -83,3 +83,42 @@ func TestWhatIsCountedOfAStreamStaysTrueWhateverComes(t *testing.T) {
 		b.countedRight(fmt.Sprintf("the whole of it (seed %d)", seed))
 	}
 }
+
+func TestAStreamThatIsCountedWhileItChangesIsCountedAgain(t *testing.T) {
+	s := storetest.Open(t)
+	b := open(t, s, "counted-meanwhile")
+	r := rand.New(rand.NewPCG(3, 9))
+	for n := 1; n <= 6; n++ {
+		if _, err := s.SQL.Exec("INSERT INTO streams (channel, number, opened, closed) VALUES ($1, $2, $3, $4)", b.channel, n, opened(n), opened(n).Add(2e12)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	over, counting := make(chan bool), make(chan error)
+	for range 3 {
+		go func() {
+			for {
+				select {
+				case <-over:
+					counting <- nil
+					return
+				default:
+				}
+				if _, err := s.Find.Turnouts(t.Context(), b.channel, []int{1, 2, 3, 4, 5, 6}); err != nil {
+					counting <- err
+					return
+				}
+			}
+		}()
+	}
+	for i := range 120 {
+		stream := 1 + r.IntN(6)
+		b.happens(line(fmt.Sprint("p", r.IntN(30)), "p", opened(stream), stream), line(fmt.Sprint("p", i), "p", opened(stream), stream))
+	}
+	close(over)
+	for range 3 {
+		if err := <-counting; err != nil {
+			t.Fatal(err)
+		}
+	}
+	b.countedRight("all of them have counted at once")
+}

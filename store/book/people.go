@@ -343,7 +343,7 @@ func (w writer) visits(visits map[visitKey]*touch) error {
 		v := visits[k]
 		keys[i], streams[i], lines[i], first[i], last[i] = k.key, int32(k.stream), v.lines, v.first, v.last
 	}
-	return w.Exec(`WITH counts AS (INSERT INTO turnouts (channel, stream, version) SELECT DISTINCT $1::bigint, s, 1 FROM unnest($3::int[]) AS s`+record.Recounts+`)
+	return w.Exec(`WITH counts AS (`+record.Marks+`$1::bigint, s FROM unnest($3::int[]) AS s)
 		INSERT INTO visits (channel, key, stream, lines, first, last) SELECT $1, * FROM unnest($2::text[], $3::int[], $4::bigint[], $5::timestamptz[], $6::timestamptz[])
 		ON CONFLICT (channel, key, stream) DO UPDATE SET lines = visits.lines + excluded.lines,
 			first = least(visits.first, excluded.first), last = greatest(visits.last, excluded.last)`,

@@ -2,8 +2,11 @@ package find
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"slices"
+
+	"vividporch/store/pg"
 )
 
 // Turnout is what the guest book has of one stream, over all platforms: a person with two
@@ -63,61 +66,123 @@ func (s *Find) Turnouts(ctx context.Context, channel int64, streams []int) ([]Tu
 
 // counts are what was counted of streams; what is not counted yet, or was changed since, is counted now.
 func (s *Find) counts(ctx context.Context, channel int64, streams []int) (map[int]counted, error) {
-	// A row for each, before anything is counted: whoever changes a stream meanwhile moves its version on.
-	if _, err := s.SQL.ExecContext(ctx, `INSERT INTO turnouts (channel, stream) SELECT $1, u FROM unnest($2::int[]) AS u ORDER BY u ON CONFLICT DO NOTHING`, channel, streams); err != nil {
-		return nil, err
-	}
-	rows, err := s.SQL.QueryContext(ctx, `SELECT stream, version, made = version, coalesce(doc, '{}') FROM turnouts WHERE channel = $1 AND stream = ANY($2::int[])`, channel, streams)
+	rows, err := s.SQL.QueryContext(ctx, `SELECT stream, doc FROM turnouts t WHERE channel = $1 AND stream = ANY($2::int[])
+		AND NOT EXISTS (SELECT 1 FROM turnout_marks m WHERE m.channel = t.channel AND m.stream = t.stream)`, channel, streams)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out, versions, stale := map[int]counted{}, map[int]int64{}, []int{}
+	out := map[int]counted{}
 	for rows.Next() {
 		var stream int
-		var version int64
-		var good bool
 		var doc []byte
-		if err := rows.Scan(&stream, &version, &good, &doc); err != nil {
+		var c counted
+		if err := rows.Scan(&stream, &doc); err != nil {
 			return nil, err
 		}
-		var c counted
-		if versions[stream] = version; !good {
-			stale = append(stale, stream)
-		} else if err := json.Unmarshal(doc, &c); err != nil {
+		if err := json.Unmarshal(doc, &c); err != nil {
 			return nil, err
 		}
 		out[stream] = c
 	}
-	if err := rows.Err(); err != nil || len(stale) == 0 {
-		return out, err
+	if err := rows.Err(); err != nil {
+		return nil, err
 	}
-	slices.Sort(stale)
+	stale := slices.DeleteFunc(slices.Compact(slices.Sorted(slices.Values(streams))), func(n int) bool { _, good := out[n]; return good })
 	for some := range slices.Chunk(stale, atOnce) { // what is counted stands, also when nobody waits for the rest
-		fresh, err := s.count(ctx, channel, some)
-		if err != nil {
+		if err := s.recount(ctx, channel, some, out); err != nil {
 			return nil, err
-		}
-		for _, stream := range some {
-			out[stream] = fresh[stream]
-			doc, err := json.Marshal(fresh[stream])
-			if err != nil {
-				return nil, err
-			}
-			if _, err := s.SQL.ExecContext(ctx, `UPDATE turnouts SET made = version, doc = $4 WHERE channel = $1 AND stream = $2 AND version = $3`, channel, stream, versions[stream], string(doc)); err != nil {
-				return nil, err
-			}
 		}
 	}
 	return out, nil
+}
+
+// seen is what was there in counting a stream: a count from before, and marks of what changed since.
+type seen struct {
+	counted bool
+	marks   []int64
+}
+
+// recount counts streams and keeps what comes of it. What is counted is of one moment, and so are the marks that were seen
+// then: a change after it leaves one of its own.
+func (s *Find) recount(ctx context.Context, channel int64, streams []int, into map[int]counted) error {
+	tx, err := s.SQL.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	was := map[int]seen{}
+	rows, err := tx.QueryContext(ctx, `SELECT s, EXISTS (SELECT 1 FROM turnouts t WHERE t.channel = $1 AND t.stream = s), (SELECT coalesce(json_agg(id), '[]') FROM turnout_marks m WHERE m.channel = $1 AND m.stream = s)
+		FROM unnest($2::int[]) AS s`, channel, streams)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var stream int
+		var marks []byte
+		var w seen
+		if err := rows.Scan(&stream, &w.counted, &marks); err != nil {
+			return err
+		}
+		if err := json.Unmarshal(marks, &w.marks); err != nil {
+			return err
+		}
+		was[stream] = w
+	}
+	if err := rows.Err(); err != nil {
+		return err
+	}
+	fresh, err := count(ctx, tx, channel, streams)
+	if err != nil {
+		return err
+	}
+	for _, stream := range streams {
+		into[stream] = fresh[stream]
+		if err := s.keepCount(ctx, channel, stream, fresh[stream], was[stream]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// keepCount keeps what was counted, unless somebody else counted meanwhile: who of the two looked later nobody knows.
+func (s *Find) keepCount(ctx context.Context, channel int64, stream int, c counted, was seen) error {
+	doc, err := json.Marshal(c)
+	if err != nil {
+		return err
+	}
+	tx, err := s.SQL.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if len(was.marks) > 0 {
+		res, err := tx.ExecContext(ctx, `DELETE FROM turnout_marks WHERE id = ANY($1::bigint[])`, was.marks)
+		if err != nil {
+			return err
+		}
+		if n, err := res.RowsAffected(); err != nil || n != int64(len(was.marks)) {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `INSERT INTO turnouts (channel, stream, doc) VALUES ($1, $2, $3) ON CONFLICT (channel, stream) DO UPDATE SET doc = excluded.doc`, channel, stream, string(doc))
+		if err != nil {
+			return err
+		}
+	} else if !was.counted {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO turnouts (channel, stream, doc) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, channel, stream, string(doc)); err != nil {
+			return err
+		}
+	}
+	return tx.Commit()
 }
 
 // atOnce is how many streams are counted together.
 const atOnce = 5
 
 // count counts who came to streams, of the visits themselves.
-func (s *Find) count(ctx context.Context, channel int64, streams []int) (map[int]counted, error) {
-	rows, err := s.SQL.QueryContext(ctx, `WITH v AS MATERIALIZED (SELECT v.stream, a.person, a.platform, sum(v.lines) AS lines FROM visits v JOIN accounts a ON a.channel = v.channel AND a.key = v.key
+func count(ctx context.Context, q pg.Queryer, channel int64, streams []int) (map[int]counted, error) {
+	rows, err := q.QueryContext(ctx, `WITH v AS MATERIALIZED (SELECT v.stream, a.person, a.platform, sum(v.lines) AS lines FROM visits v JOIN accounts a ON a.channel = v.channel AND a.key = v.key
 			WHERE v.channel = $1 AND v.stream = ANY($2::int[]) GROUP BY 1, 2, 3),
 		w AS (SELECT stream, count(DISTINCT person) AS people, sum(lines) AS lines FROM v GROUP BY stream),
 		p AS (SELECT stream, json_object_agg(platform, n) AS platforms FROM (SELECT stream, platform, count(*) AS n FROM v GROUP BY 1, 2) x GROUP BY stream)

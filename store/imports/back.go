@@ -29,7 +29,8 @@ func (s *Imports) TakeBack(ctx context.Context, channel, id int64, k *record.Rec
 		}
 		w := writer{tx}
 		for _, q := range []string{
-			`WITH v AS (DELETE FROM visits WHERE channel = $1 AND import = $2 RETURNING key, lines)
+			`WITH v AS (DELETE FROM visits WHERE channel = $1 AND import = $2 RETURNING key, stream, lines),
+				counts AS (` + record.Marks + `$1::bigint, stream FROM v)
 				UPDATE accounts a SET lines = greatest(0, a.lines - v.n) FROM (SELECT key, sum(lines) AS n FROM v GROUP BY key) v WHERE a.channel = $1 AND a.key = v.key`,
 			`DELETE FROM raids WHERE channel = $1 AND import = $2`,
 			`DELETE FROM account_logins WHERE channel = $1 AND import = $2`,
@@ -71,7 +72,7 @@ func (s *Imports) TakeBack(ctx context.Context, channel, id int64, k *record.Rec
 				return err
 			}
 		}
-		return record.RecountAll(ctx, tx.SQL, channel)
+		return nil
 	})
 }
 

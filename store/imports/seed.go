@@ -60,9 +60,6 @@ func (s *Imports) Seed(ctx context.Context, channel int64, head Head, cards []ca
 		if err := record.Refresh(ctx, tx.SQL, channel, &reckoning, persons, nil); err != nil {
 			return err
 		}
-		if err := record.RecountAll(ctx, tx.SQL, channel); err != nil {
-			return err
-		}
 		if err := w.knownRegulars(); err != nil {
 			return err
 		}

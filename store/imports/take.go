@@ -59,9 +59,6 @@ func (s *Imports) Apply(ctx context.Context, channel, id int64, k *record.Reckon
 				return err
 			}
 			if len(page) == 0 {
-				if err := record.RecountAll(ctx, tx.SQL, channel); err != nil {
-					return err
-				}
 				return w.knownRegulars()
 			}
 			if err := w.bringIn(page, id, opened); err != nil {
@@ -433,7 +430,8 @@ func (w writer) write(c *carried, id int64) error {
 		{len(l.keys), `INSERT INTO account_logins (channel, key, login, name, first, last, import)
 			SELECT $1, u.*, $2 FROM unnest($3::text[], $4::text[], $5::text[], $6::timestamptz[], $7::timestamptz[]) AS u ON CONFLICT DO NOTHING`, []any{id, l.keys, l.logins, l.names, l.first, l.last}},
 		{len(v.keys), `WITH v AS (INSERT INTO visits (channel, key, stream, lines, first, last, import)
-			SELECT $1, u.*, $2 FROM unnest($3::text[], $4::int[], $5::bigint[], $6::timestamptz[], $7::timestamptz[]) AS u ON CONFLICT DO NOTHING RETURNING key, lines)
+			SELECT $1, u.*, $2 FROM unnest($3::text[], $4::int[], $5::bigint[], $6::timestamptz[], $7::timestamptz[]) AS u ON CONFLICT DO NOTHING RETURNING key, stream, lines),
+			counts AS (` + record.Marks + `$1::bigint, stream FROM v)
 			UPDATE accounts a SET lines = a.lines + v.n FROM (SELECT key, sum(lines) AS n FROM v GROUP BY key) v WHERE a.channel = $1 AND a.key = v.key AND v.n > 0`, []any{id, v.keys, v.streams, v.lines, v.first, v.last}},
 		{len(r.keys), `INSERT INTO raids (channel, seq, key, stream, way, viewers, at, thanked, import)
 			SELECT $1, (SELECT least(0, min(seq)) FROM raids WHERE channel = $1) - row_number() OVER (), u.key,

@@ -358,8 +358,8 @@ var writeDerivedSQL = func() string {
 		g AS (DELETE FROM finds USING d WHERE finds.channel = d.channel AND finds.person = d.id AND NOT d.listed),
 		old AS (DELETE FROM find_words w USING d WHERE w.channel = d.channel AND w.person = d.id AND (NOT d.listed OR d.id IN (SELECT person FROM f) AND NOT w.word = ANY(d.words))),
 		new AS (INSERT INTO find_words (channel, word, person) SELECT d.channel, u.word, d.id FROM d JOIN f ON f.person = d.id, unnest(d.words) AS u(word) ORDER BY u.word, d.id ON CONFLICT DO NOTHING),
-		counts AS (INSERT INTO turnouts (channel, stream, version) SELECT DISTINCT s.channel, n, 1 FROM (SELECT p.channel, p.first_stream AS was, d.first_stream AS is FROM d JOIN people p ON p.channel = d.channel AND p.id = d.id
-			WHERE p.first_stream <> d.first_stream) s, unnest(ARRAY[s.was, s.is]) AS n WHERE n > 0` + Recounts + `)
+		counts AS (` + Marks + `s.channel, n FROM (SELECT p.channel, p.first_stream AS was, d.first_stream AS is FROM d JOIN people p ON p.channel = d.channel AND p.id = d.id
+			WHERE p.first_stream <> d.first_stream) s, unnest(ARRAY[s.was, s.is]) AS n WHERE n > 0)
 		UPDATE people p SET ` + strings.Join(sets, ", ") + ` FROM d WHERE p.channel = d.channel AND p.id = d.id`
 }()
 

@@ -83,14 +83,19 @@ type Tally struct {
 	Lines   int64 `gorm:"not null;default:0"`
 }
 
-// Turnout is what was counted of a stream that is over. Version goes up with whatever changes what would be counted: a
-// count is good while it was made of this version, so that one that was begun before a change is never taken for later.
+// Turnout is what was counted of a stream.
 type Turnout struct {
 	Channel int64           `gorm:"primaryKey;autoIncrement:false"`
 	Stream  int             `gorm:"primaryKey;autoIncrement:false"`
-	Version int64           `gorm:"not null;default:0"`
-	Made    int64           `gorm:"not null;default:-1"` // of which version
-	Doc     json.RawMessage `gorm:"type:json"`
+	Doc     json.RawMessage `gorm:"type:json;not null"`
+}
+
+// TurnoutMark says that something changed of a stream since it was counted. Marks are only put down, by whoever changes it
+// and with the change, so that nobody waits for anybody; who counts takes away those that were seen in counting.
+type TurnoutMark struct {
+	ID      int64 `gorm:"primaryKey"`
+	Channel int64 `gorm:"not null;index:turnout_marks_stream"`
+	Stream  int   `gorm:"not null;index:turnout_marks_stream"`
 }
 
 // Rank is what a person has of points, and gathered, over all accounts: worked out of what is kept of these.

@@ -140,7 +140,7 @@ type Medium struct {
 }
 
 // models are all tables that more than one part of the store knows.
-var All = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Tally{}, &Turnout{}, &Rank{}, &Ledger{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
+var All = []any{&Channel{}, &Event{}, &Decision{}, &Speech{}, &Person{}, &Tally{}, &Turnout{}, &TurnoutMark{}, &Rank{}, &Ledger{}, &Account{}, &AccountLogin{}, &Stream{}, &Visit{}, &Raid{},
 	&Support{}, &Spoken{}, &Find{}, &FindWord{}, &Crew{}, &BookChange{}, &SavedFilter{}, &PairRefusal{}, &Forgotten{}, &KeptLink{}, &Import{}, &ImportRow{}, &ImportKey{}, &Snapshot{}, &SettingsVersion{}, &Draft{}, &Member{}, &SignIn{}, &Session{}, &Medium{}}
 
 // bookIndexes are the indexes, and what GORM's tags cannot say.
