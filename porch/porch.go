@@ -293,6 +293,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 	wg.Go(func() { h.keepLoudness(run) })
 	wg.Go(func() { h.keepFetched(run) })
 	wg.Go(func() { h.Rehearser.Tend(run) })
+	wg.Go(func() { h.Lookbacks.Ready(run) })
 	if !cfg.Shut {
 		wg.Go(func() { h.keepWeek(run) })
 	}

@@ -50,6 +50,24 @@ func (m *Maker) Closed(ctx context.Context, stream int) {
 	}
 }
 
+// readied is of how many past streams counts are at hand from the start.
+const readied = 50
+
+// Ready counts past streams that nobody has counted yet, after a restore or a first start, so that nobody waits for it who looks.
+func (m *Maker) Ready(ctx context.Context) {
+	past, err := m.cfg.Store.Book.Streams(ctx, m.cfg.Channel)
+	if err == nil {
+		var streams []int
+		for _, p := range past[max(0, len(past)-readied):] {
+			streams = append(streams, p.Number)
+		}
+		_, err = m.cfg.Store.Find.Turnouts(ctx, m.cfg.Channel, streams)
+	}
+	if err != nil && ctx.Err() == nil {
+		m.cfg.Warn("past streams could not be counted", err)
+	}
+}
+
 // Late says when things happened that came only now.
 func (m *Maker) Late(ctx context.Context, at []time.Time) {
 	if err := m.cfg.Store.Lookbacks.Late(ctx, m.cfg.Channel, at); err != nil && ctx.Err() == nil {
