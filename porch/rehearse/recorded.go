@@ -176,7 +176,7 @@ func (r *Rehearser) guests(ctx context.Context, entries []log.Entry, first int64
 	var out []card.Card
 	var accounts []string
 	take := func(c *card.Card) error {
-		asOf(c, number, opened)
+		c.AsOf(number, opened)
 		if len(c.Accounts) > 0 {
 			out, accounts = append(out, *c), append(accounts, c.Keys()...)
 		}
@@ -205,32 +205,4 @@ func (r *Rehearser) guests(ctx context.Context, entries []log.Entry, first int64
 		}
 	}
 	return out, nil
-}
-
-// asOf takes what came later off a card: visits, follows, raids. Whoever was first seen later
-// was in no book then.
-func asOf(c *card.Card, number int, opened time.Time) {
-	later := func(t *time.Time) bool { return t != nil && !t.Before(opened) }
-	c.Streams = slices.DeleteFunc(c.Streams, func(n int) bool { return n >= number })
-	c.Raids = slices.DeleteFunc(c.Raids, func(x card.Raid) bool { return !x.At.Before(opened) })
-	if later(c.FirstSeen) {
-		c.Accounts = nil
-		return
-	}
-	if later(c.Followed) {
-		c.Followed = nil
-	}
-	if later(c.LastSeen) {
-		c.LastSeen = nil
-	}
-	if c.Fetched != nil && later(&c.Fetched.At) {
-		c.Fetched = nil
-	}
-	for i := range c.Accounts {
-		a := &c.Accounts[i]
-		a.Visits = slices.DeleteFunc(a.Visits, func(v card.Visit) bool { return v.Stream >= number })
-		if later(a.Followed) {
-			a.Followed = nil
-		}
-	}
 }
