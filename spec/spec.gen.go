@@ -2396,7 +2396,10 @@ type FailedPost struct {
 	Place    string `json:"place"`
 	Reason   string `json:"reason"`
 	Text     string `json:"text"`
-	Unclear  bool   `json:"unclear"`
+
+	// Trying it has not arrived yet and is tried again by itself
+	Trying  bool `json:"trying"`
+	Unclear bool `json:"unclear"`
 }
 
 // Fault Something that keeps a courtesy from coming into force. From and to are UTF-16 offsets into the wording at "at".

@@ -74,7 +74,7 @@ func (x *LookingBack) GetLookBacks(c *echo.Context, params spec.GetLookBacksPara
 	}
 	out := spec.LookBacks{Streams: []spec.SmallStream{}, Total: int(total)}
 	for _, s := range list {
-		v := spec.SmallStream{Stream: s.Number, Opened: s.Opened, Closed: *s.Closed, Title: s.Title, People: came[s.Number], Minutes: []int{}, Raids: []spec.SmallRaid{}}
+		v := spec.SmallStream{Stream: s.Number, Opened: s.Opened, Closed: *s.Closed, Title: cmp.Or(docs[s.Number].Title, s.Title), People: came[s.Number], Minutes: []int{}, Raids: []spec.SmallRaid{}}
 		doc := docs[s.Number]
 		for _, m := range doc.Minutes {
 			v.Minutes = append(v.Minutes, m.People)
@@ -221,7 +221,7 @@ func (x *LookingBack) ofBook(ctx context.Context, stream int, e *lookback.Evenin
 		return err
 	}
 	for _, d := range bad {
-		out.Failed = append(out.Failed, spec.FailedPost{Line: d.Line, Place: d.Place, Text: plain.Text(d.Text), Reason: d.Reason, Attempts: d.Attempts, Unclear: d.State == jobs.Unclear})
+		out.Failed = append(out.Failed, spec.FailedPost{Line: d.Line, Place: d.Place, Text: plain.Text(d.Text), Reason: d.Reason, Attempts: d.Attempts, Unclear: d.State == jobs.Unclear, Trying: d.State == jobs.Waiting || d.State == jobs.Trying})
 	}
 	return nil
 }

@@ -112,8 +112,8 @@ func moment(r *rehearse.Result, at time.Time) spec.LivedMoment {
 		case *happening.ChatSaid:
 			rows = append(rows, spec.MomentRow{At: ev.Time, Who: plain.Name(d.Person.Shown()), Platform: d.Person.Platform, Said: plain.Text(d.Text)})
 		default:
-			if event.IsOwn(ev.Type) && ev.Door != "desk" || ev.Door == "house" {
-				continue
+			if event.IsOwn(ev.Type) && ev.Door != "desk" || ev.Door == "house" || !event.IsOwn(ev.Type) && happening.OfData(ev.Data).Entry == nil {
+				continue // nothing that stands in a conversation
 			}
 			row := spec.MomentRow{At: ev.Time, Told: happening.OfData(ev.Data).Words}
 			if who := ev.Who(); who != nil {

@@ -234,5 +234,5 @@ func (s *Jobs) Prune(ctx context.Context, channel int64, delivered, failed time.
 
 // BadOf are the deliveries made between two moments that failed, or of which nobody knows, in their order.
 func (s *Jobs) BadOf(ctx context.Context, channel int64, from, to time.Time, most int) (list []Delivery, err error) {
-	return list, s.DB.WithContext(ctx).Where("channel = ? AND state IN ('failed', 'unclear') AND made >= ? AND made < ?", channel, from, to).Order("id DESC").Limit(most).Find(&list).Error
+	return list, s.DB.WithContext(ctx).Where("channel = ? AND (state IN ('failed', 'unclear') OR state IN ('waiting', 'trying') AND attempts > 0) AND made >= ? AND made < ?", channel, from, to).Order("id DESC").Limit(most).Find(&list).Error
 }

@@ -5846,6 +5846,8 @@ export interface components {
             reason: string;
             attempts: number;
             unclear: boolean;
+            /** @description it has not arrived yet and is tried again by itself */
+            trying: boolean;
         };
         DayOfOne: {
             name: string;

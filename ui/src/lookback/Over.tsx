@@ -27,6 +27,8 @@ export function Over() {
           <div className="px-4 pb-3">
             <Columns
               label="Newcomers of each stream, and how many came back"
+              wide={390}
+              high={200}
               list={returns.map((c) => ({
                 key: String(c.stream),
                 label: calendar.dated(c.opened),
@@ -44,6 +46,8 @@ export function Over() {
           <div className="px-4 pb-3">
             <Columns
               label="People of each stream, and how many of them were regulars"
+              wide={390}
+              high={200}
               list={streams.map((s) => ({
                 key: String(s.stream),
                 label: calendar.dated(s.opened),

@@ -323,25 +323,28 @@ function Failed({ of }: { of: LookBack }) {
     <Section title="Did not arrive" count={of.failed.length}>
       {of.failed.map((f) => (
         <div key={f.line + f.place} className="flex items-start gap-2 py-1">
-          <span aria-hidden className="text-persimmon">
-            ◆
+          <span aria-hidden className={f.trying ? "text-text-3" : "text-persimmon"}>
+            {f.trying ? "◇" : "◆"}
           </span>
           <span className="min-w-0 flex-1">
-            <span className="cut">
+            <span className="cut block">
               <bdi>{f.text || "a post"}</bdi>
             </span>
             <span className="sub block">
-              {f.place} · {f.unclear ? "unclear whether it arrived" : f.reason} · {f.attempts === 1 ? "1 try" : `${f.attempts} tries`}
+              {f.place} · {f.unclear ? "unclear whether it arrived" : f.reason}
+              {f.trying && " · not yet, and tried again by itself"} · {f.attempts === 1 ? "1 try" : `${f.attempts} tries`}
             </span>
           </span>
-          <Button
-            size="s"
-            onClick={() =>
-              void deed(api.POST("/api/deliveries/again", { body: { line: f.line, place: f.place } }), { stale: [about.places, about.lookback], say: "It is sent again." })
-            }
-          >
-            Send again
-          </Button>
+          {!f.trying && (
+            <Button
+              size="s"
+              onClick={() =>
+                void deed(api.POST("/api/deliveries/again", { body: { line: f.line, place: f.place } }), { stale: [about.places, about.lookback], say: "It is sent again." })
+              }
+            >
+              Send again
+            </Button>
+          )}
         </div>
       ))}
     </Section>

@@ -3,6 +3,7 @@ import type { EveningDifference, RehearsalResult } from "../api/client";
 import { Button } from "../kit/Button";
 import { Difference, type Differs } from "../kit/drawings/Difference";
 import { singleKey } from "../kit/keys";
+import { seeWithin } from "../kit/seeWithin";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { clock, useZone } from "../kit/time";
 
@@ -25,7 +26,8 @@ export function Differences({ result, chosen, onChoose }: { result: RehearsalRes
   const zone = useZone();
   const list = result.differences;
   const on = useRef<HTMLButtonElement>(null);
-  useEffect(() => void on.current?.scrollIntoView({ block: "nearest" }), [chosen]);
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => seeWithin(box.current, on.current), [chosen]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const by = { "[": -1, "]": 1 }[singleKey(e) ?? ""];
@@ -65,7 +67,7 @@ export function Differences({ result, chosen, onChoose }: { result: RehearsalRes
           ))}
         </ul>
       )}
-      <Scroll label="Differences, in order">
+      <Scroll label="Differences, in order" ref={box}>
         {list.map((d, n) => (
           <button key={n} ref={n === chosen ? on : undefined} className="differ" aria-current={n === chosen || undefined} onClick={() => onChoose(n)}>
             <Difference kind={d.kind} />

@@ -15,8 +15,8 @@ type Props = { id: string; result: RehearsalResult; at: string; above: SideWante
 export function MomentBoard({ id, result, at, above, below, onChoose }: Props) {
   const zone = useZone();
   const q = useQuery(livedMoment(id, new Date(Math.round(Date.parse(at) / 1000) * 1000).toISOString()));
-  const end = useRef<HTMLDivElement>(null);
-  useEffect(() => void end.current?.scrollIntoView({ block: "nearest" }), [q.data]);
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => void box.current?.scrollTo({ top: box.current.scrollHeight }), [q.data]); // the page itself stays where it is
   return (
     <Panel label="The moment">
       <Head count={`as viewers see it, up to ${clockSeconds(at, zone)}`}>The moment</Head>
@@ -25,14 +25,13 @@ export function MomentBoard({ id, result, at, above, below, onChoose }: Props) {
         <span />
         <b>{short[below.kind]}</b>
       </div>
-      <Scroll label="The conversation of both sides">
+      <Scroll label="The conversation of both sides" ref={box}>
         {q.error && <Empty>{problem(q.error)}</Empty>}
         {q.data?.earlier ? <p className="sub m-0 text-center">{q.data.earlier} rows before these</p> : null}
         {q.data?.rows.length === 0 && <Empty>Nobody said anything in the minutes before.</Empty>}
         {q.data?.rows.map((r, i) => (
           <Row key={i} r={r} zone={zone} result={result} onChoose={onChoose} />
         ))}
-        <div ref={end} />
       </Scroll>
     </Panel>
   );
