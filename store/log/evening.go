@@ -164,26 +164,41 @@ func (s *Log) StateBefore(ctx context.Context, channel, seq int64, at func(n int
 	return st, err
 }
 
-// KeptBefore is what rooms kept of accounts as of an event: by account and room. What was
-// kept of several accounts in one breath is in the state that was kept then.
+// KeptBefore is what rooms kept of accounts as of an event: by account and room. What was kept of several accounts in one
+// breath is found by the ledger, into which every such breath writes.
 func (s *Log) KeptBefore(ctx context.Context, channel, seq int64, accounts []string) (map[string]map[string]json.RawMessage, error) {
-	rows, err := s.SQL.QueryContext(ctx, `SELECT DISTINCT ON (person, room) person, body->>'room' AS room, body->'kept' FROM decisions
-		WHERE channel = $1 AND person = ANY($2::text[]) AND seq < $3 AND body->'kept' IS NOT NULL ORDER BY person, room, seq DESC, n DESC`, channel, accounts, seq)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	out := map[string]map[string]json.RawMessage{}
-	for rows.Next() {
-		var account, room string
-		var kept []byte
-		if err := rows.Scan(&account, &room, &kept); err != nil {
+	out, last := map[string]map[string]json.RawMessage{}, map[[2]string]int64{}
+	for _, q := range []string{
+		`SELECT DISTINCT ON (person, room) person, body->>'room' AS room, body->'kept', seq FROM decisions
+			WHERE channel = $1 AND person = ANY($2::text[]) AND seq < $3 AND body->'kept' IS NOT NULL ORDER BY person, room, seq DESC, n DESC`,
+		`SELECT l.key, d.body->>'room', d.body->'keeps'->l.key, l.seq FROM (SELECT DISTINCT ON (key) key, seq, n FROM ledger
+			WHERE channel = $1 AND key = ANY($2::text[]) AND seq < $3 ORDER BY key, seq DESC, n DESC) l
+			JOIN decisions d ON d.channel = $1 AND d.seq = l.seq AND d.n = l.n WHERE d.body->'keeps'->l.key IS NOT NULL`,
+	} {
+		rows, err := s.SQL.QueryContext(ctx, q, channel, accounts, seq)
+		if err != nil {
 			return nil, err
 		}
-		if out[account] == nil {
-			out[account] = map[string]json.RawMessage{}
+		defer rows.Close()
+		for rows.Next() {
+			var account, room string
+			var kept []byte
+			var at int64
+			if err := rows.Scan(&account, &room, &kept, &at); err != nil {
+				return nil, err
+			}
+			if last[[2]string{account, room}] > at {
+				continue
+			}
+			last[[2]string{account, room}] = at
+			if out[account] == nil {
+				out[account] = map[string]json.RawMessage{}
+			}
+			out[account][room] = kept
 		}
-		out[account][room] = kept
+		if err := rows.Err(); err != nil {
+			return nil, err
+		}
 	}
-	return out, rows.Err()
+	return out, nil
 }
