@@ -104,6 +104,7 @@ func TestTheSecretOfADrawIsNowhereBeforeTheEndAndARestartInTheMiddleLosesNothing
 	if d := ask(); d.State != "open" || d.Commit != commit || len(d.Entries) != 2 {
 		t.Fatalf("after a restart: %+v", d)
 	}
+	b.InChat()
 	says(b, "8841", "limpet_lena", "!tide") // is in it already
 	says(b, "77", "tidewrack", "!tide")
 	b.Until("a third is in it", func() bool { return entered() == 3 })

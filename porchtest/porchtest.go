@@ -118,14 +118,20 @@ func Launch(t testing.TB, change ...func(*housefile.Settings)) *Boat {
 	b.serve()
 	jar, _ := cookiejar.New(nil)
 	b.Client = &http.Client{Jar: jar}
-	for _, d := range s.Doors { // the one that listens; the streamer's own only speaks
+	b.InChat()
+	return b
+}
+
+// InChat waits until the house is in every chat of its own.
+func (b *Boat) InChat() {
+	b.T.Helper()
+	for _, d := range b.House.Plan().Settings.Doors { // the one that listens; the streamer's own only speaks
 		if d.Kind == "irc" && d.As == "" && b.Street.Platforms[d.Platform] != nil {
 			b.Until("the house is in "+d.Platform+"'s chat", func() bool {
 				return slices.ContainsFunc(b.Street.Platforms[d.Platform].Chat.Here(), func(nick string) bool { return strings.EqualFold(nick, d.Account) })
 			})
 		}
 	}
-	return b
 }
 
 // serve has the edge answer for the house there is now.

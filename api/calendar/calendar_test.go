@@ -114,6 +114,7 @@ func TestABirthdaySetInChatStandsInTheBookAndIsListed(t *testing.T) {
 	// A restart later nobody is celebrated again, and a forgetting takes the day along.
 	b.Stop()
 	b.House = b.Another()
+	b.InChat()
 	b.says("wrack_wren", "!birthday")
 	b.says("limpet_lena", "!forget")
 	if e := of(b.dates().Entries, "wrack_wren"); e == nil || !e.Kept {

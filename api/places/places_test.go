@@ -102,6 +102,7 @@ func TestWhatDidNotArriveIsFoundSentAgainOrDropped(t *testing.T) {
 	if s := b.Do("POST", "/api/deliveries/drop", gone, nil); s != 404 {
 		t.Errorf("dropped twice: %d", s)
 	}
+	b.Until("the next try is a while off", func() bool { return deliveries(t, b, "q=mossy_mare")[0].Attempts > 3 })
 	b.Street.Boathouse.SetOutage(false)
 	first := deliveries(t, b, "q=mossy_mare")[0]
 	if s := b.Do("POST", "/api/deliveries/again", spec.DeliveryNamed{Place: first.Place, Line: first.Line}, nil); s != 204 {
