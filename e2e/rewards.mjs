@@ -79,13 +79,11 @@ test("points are brought in from a file, pay for a command, are refused to whoev
     await until("it waits", async () => (await (await page.request.get(`${house.base}/api/courtesies`)).json()).courtesies.some((c) => c.rule.delaySeconds === 60));
     await page.goto(house.base);
     await house.do("say", { platform: "quayside", viewer: "tidewrack", text: "!wish" });
-    const comes = page
-      .locator("[data-line]", { hasText: "A wish of the house." })
-      .or(page.getByRole("region", { name: "What comes and what waits" }).getByText("A wish of the house."));
-    await comes.first().waitFor();
+    const comes = page.getByRole("region", { name: "What comes and what waits" }).locator("[data-line]", { hasText: "A wish of the house." }); // others may wait beside it
+    await comes.waitFor();
     const has = async () => (await (await page.request.get(`${house.base}/api/points`)).json()).top[0].has;
     await until("it is paid for already", async () => (await has()) === 0);
-    await page.getByRole("region", { name: "What comes and what waits" }).getByRole("button", { name: /^Drop/ }).first().click();
+    await comes.getByRole("button", { name: /^Drop/ }).click();
     await until("it is given back", async () => (await has()) === 30);
 
     // Where it came from and went stands on the sheet.
