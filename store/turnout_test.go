@@ -13,7 +13,10 @@ import (
 // countedRight compares what is kept of the counts of all streams with what is counted from the start.
 func (b *book) countedRight(after string) {
 	b.t.Helper()
-	ctx, streams := b.t.Context(), []int{1, 2, 3, 4, 5, 6}
+	ctx, streams := b.t.Context(), make([]int, 60)
+	for i := range streams {
+		streams[i] = i + 1
+	}
 	kept, err := b.s.Find.Turnouts(ctx, b.channel, streams)
 	if err != nil {
 		b.t.Fatal(err)
@@ -121,4 +124,49 @@ func TestAStreamThatIsCountedWhileItChangesIsCountedAgain(t *testing.T) {
 		}
 	}
 	b.countedRight("all of them have counted at once")
+}
+
+func TestStreamsThatAFileBringsVisitsToAreCountedAgainAndOnceMoreWhenItIsTakenBack(t *testing.T) {
+	s := storetest.Open(t)
+	world := sampleWorld(t, s, "counted-world")
+	b := open(t, s, "counted-import")
+	// The streams are there already, with somebody of its own at each.
+	if _, err := s.SQL.Exec("INSERT INTO streams (channel, number, opened, closed) SELECT $1, number, opened, closed FROM streams WHERE channel = $2", b.channel, world.channel); err != nil {
+		t.Fatal(err)
+	}
+	for n := 1; n <= 60; n++ {
+		b.happens(line("own", "of_its_own", opened(1), n))
+	}
+	if _, err := s.SQL.Exec("UPDATE channels SET people = 100 WHERE id = $1", b.channel); err != nil { // numbers that are given
+		t.Fatal(err)
+	}
+	people := func() (n int) {
+		all, err := s.Find.Turnouts(t.Context(), b.channel, []int{58, 59, 60})
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, turnout := range all {
+			n += turnout.People
+		}
+		return n
+	}
+	b.countedRight("each has one")
+	if n := people(); n != 3 {
+		t.Fatalf("%d people at three streams", n)
+	}
+	im, _ := b.stage("jsonl", world.export("jsonl"))
+	if _, err := s.Imports.Apply(t.Context(), b.channel, im.ID, &b.k); err != nil {
+		t.Fatal(err)
+	}
+	if n := people(); n < 30 {
+		t.Errorf("%d people at three streams after many were brought in", n)
+	}
+	b.countedRight("a people file was brought in")
+	if _, err := s.Imports.TakeBack(t.Context(), b.channel, im.ID, &b.k); err != nil {
+		t.Fatal(err)
+	}
+	b.countedRight("it was taken back")
+	if n := people(); n != 3 {
+		t.Errorf("%d people at three streams after it was taken back", n)
+	}
 }
