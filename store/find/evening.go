@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"vividporch/core/attendance"
 	"vividporch/core/people"
 )
 
@@ -39,6 +40,9 @@ const cameSQL = `WITH p AS %s (SELECT * FROM people WHERE channel = $1 AND root 
 	FROM p JOIN accounts a ON a.channel = p.channel AND a.person = p.id JOIN visits v ON v.channel = a.channel AND v.key = a.key AND v.stream = $2
 	GROUP BY p.id, p.name, p.attended, p.first_stream, p.with_raid, p.followed, p.birth_month ORDER BY sum(v.lines) DESC, p.id LIMIT $3`
 
+// newBefore holds for those who were new in one of the streams before a stream from which coming back counts.
+var newBefore = fmt.Sprintf("first_stream BETWEEN greatest(1, $2 - %d) AND $2 - 1", attendance.ReturnWithin)
+
 // CameTo lists who came to a stream, those who said most first.
 func (s *Find) CameTo(ctx context.Context, channel int64, stream int, who WhoCame, most int) ([]Came, error) {
 	switch who {
@@ -47,7 +51,7 @@ func (s *Find) CameTo(ctx context.Context, channel int64, stream int, who WhoCam
 	case New:
 		return s.came(ctx, fmt.Sprintf(cameSQL, "MATERIALIZED", "first_stream = $2"), channel, stream, most)
 	case Returned:
-		return s.came(ctx, fmt.Sprintf(cameSQL, "MATERIALIZED", "second_stream = $2 AND first_stream BETWEEN greatest(1, $2 - 5) AND $2 - 1"), channel, stream, most)
+		return s.came(ctx, fmt.Sprintf(cameSQL, "MATERIALIZED", "second_stream = $2 AND "+newBefore), channel, stream, most)
 	}
 	return nil, fmt.Errorf("store: there is no %q among those who came", who)
 }
@@ -79,7 +83,7 @@ func (s *Find) came(ctx context.Context, sql string, args ...any) ([]Came, error
 
 // EarlierNew is how many were new in the five streams before one.
 func (s *Find) EarlierNew(ctx context.Context, channel int64, stream int) (n int, err error) {
-	return n, s.SQL.QueryRowContext(ctx, `SELECT count(*) FROM people WHERE channel = $1 AND root = id AND first_stream >= $2 - 5 AND first_stream < $2 AND first_stream > 0`, channel, stream).Scan(&n)
+	return n, s.SQL.QueryRowContext(ctx, `SELECT count(*) FROM people WHERE channel = $1 AND root = id AND `+newBefore, channel, stream).Scan(&n)
 }
 
 // Gift is something that was given in a stream.

@@ -194,9 +194,6 @@ func People(tx pg.Tx, keys []string, b *log.Batch, upTo int64) (now []string, er
 	if err := record.Refresh(w.Ctx, w.SQL, w.Channel, &b.Reckoning, persons, nil); err != nil {
 		return nil, err
 	}
-	if err := record.Recount(w.Ctx, w.SQL, w.Channel, persons...); err != nil {
-		return nil, err
-	}
 	// Snapshots hold names as well; the state after this batch takes their place.
 	if len(b.State) > 0 {
 		if err := w.LockSnapshots(); err != nil {
