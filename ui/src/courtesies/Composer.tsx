@@ -1,6 +1,6 @@
 import { acceptCompletion, autocompletion, startCompletion, type Completion, type CompletionContext } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
-import { Compartment, EditorSelection, EditorState, Prec, RangeSetBuilder, StateEffect, StateField, type Extension } from "@codemirror/state";
+import { Annotation, Compartment, EditorSelection, EditorState, Prec, RangeSetBuilder, StateEffect, StateField, type Extension } from "@codemirror/state";
 import { Decoration, EditorView, keymap, placeholder, WidgetType, type DecorationSet } from "@codemirror/view";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Fault, FillIn, OwnParts } from "../api/client";
@@ -63,6 +63,7 @@ class Chip extends WidgetType {
   }
 }
 
+const fromOutside = Annotation.define<boolean>();
 const asText = StateEffect.define<boolean>();
 const faultsSet = StateEffect.define<{ from: number; to: number }[]>();
 
@@ -193,6 +194,7 @@ export function Composer(p: ComposerProps) {
   useLayoutEffect(() => {
     late.current = p;
   });
+  const told = useRef<string[]>([]); // what was typed and has not come back as the value yet
   const [marks] = useState(() => ({ attrs: new Compartment(), source: new Compartment() })); // what changes while the field stands
   const [open, setOpen] = useState<{ spot: Spot; x: number; y: number }>();
   useEffect(() => {
@@ -239,7 +241,10 @@ export function Composer(p: ComposerProps) {
           marks.attrs.of([]),
           placeholder(late.current.hint ?? ""),
           EditorView.updateListener.of((u) => {
-            if (u.docChanged) late.current.onChange(u.state.doc.toString());
+            if (u.docChanged && !u.transactions.some((tr) => tr.annotation(fromOutside))) {
+              told.current.push(u.state.doc.toString());
+              late.current.onChange(u.state.doc.toString());
+            }
             if (u.focusChanged && !u.view.hasFocus) late.current.onLeave?.();
             if (u.focusChanged && u.view.hasFocus)
               late.current.onFocus?.((text) => {
@@ -262,8 +267,15 @@ export function Composer(p: ComposerProps) {
   }, [marks]);
 
   useEffect(() => {
+    // What was typed comes back, perhaps later than the next letter: it is not what somebody else wrote, and takes no letter away.
+    const back = told.current.lastIndexOf(p.value);
+    if (back >= 0) {
+      told.current.splice(0, back + 1);
+      return;
+    }
+    told.current = [];
     const v = view.current!;
-    if (v.state.doc.toString() !== p.value) v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: p.value } });
+    if (v.state.doc.toString() !== p.value) v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: p.value }, annotations: fromOutside.of(true) });
   }, [p.value]);
   useEffect(() => view.current!.dispatch({ effects: asText.of(!!p.raw) }), [p.raw]);
   const { label, at, describedBy, fillIns, emotes, platforms } = p;

@@ -31,6 +31,7 @@ type Props = {
   onRule: (o: RuleOutput) => void;
   onMove: (by: number) => void;
   onOut: () => void;
+  /** Changes what was typed as it is by then: the page may not have drawn the last letters yet. */
   onWords: (f: (w: DraftOutput) => DraftOutput) => void;
   onLeave: () => void;
 };
@@ -116,7 +117,7 @@ export function Output(p: Props) {
                       className="px-1"
                       aria-label={`How often wording ${i + 1} is picked`}
                       value={words?.weights?.[i] ?? 1}
-                      onChange={(e) => p.onWords((w) => ({ ...w, weights: texts.map((_, k) => (k === i ? Number(e.target.value) : (w.weights?.[k] ?? 1))) }))}
+                      onChange={(e) => p.onWords((w) => ({ ...w, weights: w.alternatives.map((_, k) => (k === i ? Number(e.target.value) : (w.weights?.[k] ?? 1))) }))}
                     >
                       {[1, 2, 3, 4, 5].map((x) => (
                         <option key={x} value={x}>
@@ -130,7 +131,7 @@ export function Output(p: Props) {
                   <Out
                     label={`Take ${label.toLowerCase()} out`}
                     onClick={() =>
-                      p.onWords((w) => ({ ...w, [kind]: texts.filter((_, k) => k !== i), weights: kind === "alternatives" ? w.weights?.filter((_, k) => k !== i) : w.weights }))
+                      p.onWords((w) => ({ ...w, [kind]: w[kind]?.filter((_, k) => k !== i), weights: kind === "alternatives" ? w.weights?.filter((_, k) => k !== i) : w.weights }))
                     }
                   />
                 )}
@@ -306,7 +307,7 @@ export function Output(p: Props) {
         {view && o.kind === "raise" && words && (
           <Fields
             fields={words.fields ?? {}}
-            onChange={(fields) => p.onWords((w) => ({ ...w, fields }))}
+            onChange={(f) => p.onWords((w) => ({ ...w, fields: f(w.fields ?? {}) }))}
             render={(k, v, on) => (
               <>
                 {composer(`fields.${k}.0`, `Field ${k}`, v, on)}
@@ -384,7 +385,7 @@ function Fields({
   render,
 }: {
   fields: Record<string, string>;
-  onChange: (f: Record<string, string>) => void;
+  onChange: (f: (was: Record<string, string>) => Record<string, string>) => void;
   render: (k: string, v: string, on: (s: string) => void) => React.ReactNode;
 }) {
   const [name, setName] = useState("");
@@ -393,22 +394,15 @@ function Fields({
       {Object.entries(fields).map(([k, v]) => (
         <div key={k} className="flex items-start gap-1.5 pb-1.5">
           <span className="sub w-24 flex-none pt-2">{k}</span>
-          <div className="min-w-0 flex-1">{render(k, v, (s) => onChange({ ...fields, [k]: s }))}</div>
-          <Out
-            label={`Take field ${k} out`}
-            onClick={() => {
-              const next = { ...fields };
-              delete next[k];
-              onChange(next);
-            }}
-          />
+          <div className="min-w-0 flex-1">{render(k, v, (s) => onChange((was) => ({ ...was, [k]: s })))}</div>
+          <Out label={`Take field ${k} out`} onClick={() => onChange((was) => Object.fromEntries(Object.entries(was).filter(([other]) => other !== k)))} />
         </div>
       ))}
       <form
         className="flex gap-1.5"
         onSubmit={(e) => {
           e.preventDefault();
-          if (/^\w+$/.test(name)) onChange({ ...fields, [name]: "{name}" });
+          if (/^\w+$/.test(name)) onChange((was) => ({ ...was, [name]: "{name}" }));
           setName("");
         }}
       >

@@ -13,11 +13,12 @@ const house = vi.hoisted(() => {
       super(typeof to === "string" ? new URL(to, "http://porch.example") : to, init);
     }
   };
-  const house = { draft: undefined as Draft | undefined, inForce: [] as string[], let: (): void => undefined, waits: Promise.resolve() };
+  const house = { draft: undefined as Draft | undefined, inForce: [] as string[], let: (): void => undefined, waits: Promise.resolve(), keeps: Promise.resolve() };
   globalThis.fetch = async (to) => {
     const req = to as Request;
     if (req.method === "PUT") {
       house.draft = await req.json();
+      await house.keeps;
       return Response.json({ valid: !house.draft!.outputs[0]!.alternatives[0]!.includes("{nobody"), changed: true, faults: [] });
     }
     const words = house.draft!.outputs[0]!.alternatives[0]!;
@@ -31,7 +32,8 @@ const house = vi.hoisted(() => {
 import { useDraft } from "./useDraft";
 
 const courtesy = { id: "greet-newcomer", rule: {}, outputs: [{ id: "chat", kind: "say", alternatives: ["Hello {name}"] }] } as unknown as CourtesyView;
-const wrapper = ({ children }: { children: ReactNode }) => <QueryClientProvider client={new QueryClient()}>{children}</QueryClientProvider>;
+const client = new QueryClient();
+const wrapper = ({ children }: { children: ReactNode }) => <QueryClientProvider client={client}>{children}</QueryClientProvider>;
 const start = () => renderHook(() => useDraft(courtesy, 4), { wrapper }).result;
 const type = (r: ReturnType<typeof start>, words: string) => act(() => r.current.change("chat", (w) => ({ ...w, alternatives: [words] })));
 
@@ -39,6 +41,7 @@ beforeEach(() => {
   house.draft = undefined;
   house.inForce = [];
   house.waits = Promise.resolve();
+  house.keeps = Promise.resolve();
 });
 
 test("what is typed is kept as a draft, and comes into force when the field is left", async () => {
@@ -80,5 +83,20 @@ test("what is typed while a draft comes into force is a draft of its own, and co
   expect(r.current.status).not.toBe("in force");
   await act(() => r.current.enact());
   expect(house.inForce).toEqual(["Ahoy {name}", "Ahoy there, {name}"]);
+  expect(r.current.status).toBe("in force");
+});
+
+test("what is typed stays while it is being kept, though the courtesy changes meanwhile", async () => {
+  const { result: r, rerender } = renderHook(({ c }) => useDraft(c, 4), { wrapper, initialProps: { c: courtesy } });
+  type(r, "Ahoy {name}");
+  house.keeps = new Promise((ok) => (house.let = ok));
+  let leaving = Promise.resolve();
+  act(() => void (leaving = r.current.enact()));
+  await waitFor(() => expect(house.draft).toBeDefined());
+  rerender({ c: { ...courtesy, outputs: [...courtesy.outputs, { id: "card", kind: "card", alternatives: ["{name}"] }] } as unknown as CourtesyView });
+  expect(r.current.draft.outputs.map((o) => o.alternatives[0])).toEqual(["Ahoy {name}", "{name}"]);
+  house.let();
+  await act(() => leaving);
+  expect(house.inForce).toEqual(["Ahoy {name}"]);
   expect(r.current.status).toBe("in force");
 });

@@ -36,6 +36,7 @@ export function useDraft(c: CourtesyView, version: number) {
   const [status, setStatus] = useState<Status>(c.faults?.length ? "fault" : c.draft ? "draft" : "in force");
   const timers = useRef<{ save?: number; enact?: number }>({});
   const latest = useRef(draft);
+  const typed = useRef(0); // how often something was typed or taken back: what comes in beside it from elsewhere does not count
   const dirty = useRef(!!c.draft && !c.faults?.length); // there is a good draft that is not in force
   const saving = useRef<Promise<boolean>>(undefined); // on its way: whoever leaves the field waits for it
   const base = useRef(version); // the words that are being typed were made of this version
@@ -57,6 +58,7 @@ export function useDraft(c: CourtesyView, version: number) {
     clearTimeout(timers.current.enact);
     timers.current = {};
     dirty.current = false;
+    typed.current++;
     show({ outputs: now.current.outputs.map(wordsOf) }); // a draft that is still on its way is overtaken by this
     return deed(api.DELETE("/api/courtesies/{id}/draft", { params: { path: { id } } }), {
       stale: [about.courtesies],
@@ -71,10 +73,10 @@ export function useDraft(c: CourtesyView, version: number) {
     clearTimeout(timers.current.save);
     timers.current.save = undefined;
     const write = async () => {
-      const words = latest.current;
-      const d = await deed(api.PUT("/api/courtesies/{id}/draft", { params: { path: { id } }, body: words, ...based(base.current) }));
+      const then = typed.current;
+      const d = await deed(api.PUT("/api/courtesies/{id}/draft", { params: { path: { id } }, body: latest.current, ...based(base.current) }));
       if (!d) return false;
-      if (latest.current !== words) return d.valid; // overtaken: what was typed since is kept next
+      if (typed.current !== then) return d.valid; // overtaken: what was typed since is kept next
       setFaults(d.faults);
       dirty.current = d.changed && d.valid;
       setStatus(!d.changed ? "in force" : d.valid ? "draft" : "fault");
@@ -93,12 +95,12 @@ export function useDraft(c: CourtesyView, version: number) {
       clearTimeout(timers.current.enact);
       if (timers.current.save !== undefined ? !(await save()) : saving.current && !(await saving.current)) return;
       if (!dirty.current) return;
-      const mine = latest.current;
+      const mine = typed.current;
       await deed(api.POST("/api/courtesies/{id}/enact", { params: { path: { id } }, ...(on ? based(on) : {}) }), {
         stale: [about.courtesies],
         then: ({ version }) => {
           if (version === base.current + 1) base.current = version; // nobody else changed anything in between: what was typed since is made on it
-          if (latest.current !== mine) return; // what was typed since is a draft of its own
+          if (typed.current !== mine) return; // what was typed since is a draft of its own
           dirty.current = false;
           setStatus("in force");
         },
@@ -122,13 +124,14 @@ export function useDraft(c: CourtesyView, version: number) {
     now.current = c;
     if (first.current === shown) return;
     first.current = shown;
-    const typing = dirty.current || timers.current.save !== undefined;
+    const typing = dirty.current || timers.current.save !== undefined || saving.current !== undefined;
     show(typing ? { outputs: c.outputs.map((o) => latest.current.outputs.find((d) => d.id === o.id) ?? wordsOf(o)) } : draftOf(c));
     if (!typing) setFaults(c.faults ?? []);
   }, [c, shown, show]);
 
   const change = useCallback(
     (output: string, f: (w: DraftOutput) => DraftOutput) => {
+      typed.current++;
       const was = shapeOf(latest.current);
       show({ outputs: latest.current.outputs.map((o) => (o.id === output ? f(o) : o)) });
       const reshaped = was !== shapeOf(latest.current); // a wording came or went: nobody is in a field that could be left
