@@ -363,6 +363,19 @@ tests.push(
   ...placeTests,
   ...communityTests,
 );
+/** standing is how the house stood when a test failed, for whoever reads of it later. */
+async function standing(page, house) {
+  const tail = (list) => JSON.stringify(list.slice(-6));
+  const porch = await page.request.get(`${house.base}/api/porch`).then((r) => r.json());
+  return [
+    `at ${page.url()}`,
+    `said on quayside ${tail(await house.said("quayside"))}, on fernlight ${tail(await house.said("fernlight"))}`,
+    `coming up ${tail(porch.coming.map((l) => `${l.courtesy}: ${l.text}`))}, waiting ${tail(porch.waiting.map((w) => `${w.title}: ${w.why}`))}`,
+    `live ${porch.live.on}, hush ${!!porch.hush}, not open ${tail(porch.doors.filter((d) => d.state !== "open").map((d) => `${d.door}: ${d.state}`))}`,
+    `in passing ${tail(await page.getByRole("region", { name: /^Said in passing/ }).allTextContents())}`,
+  ];
+}
+
 const house = await launch();
 const browser = await browse();
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
@@ -392,6 +405,7 @@ for (const [name, f] of tests) {
     );
     for (const x of errors.splice(0)) console.log(`      the page said: ${x.slice(0, 600)}`);
     await context.setOffline(false);
+    for (const line of await standing(page, house).catch((why) => [`nothing is known of the house: ${why.message}`])) console.log(`      ${line.slice(0, 900)}`);
     if (process.env.PORCH_SHOT) await page.screenshot({ path: process.env.PORCH_SHOT });
     if (failed >= 4) {
       console.log("FAIL  giving up after four failures");
