@@ -257,3 +257,29 @@ func TestTheForgottenAreCountedAndNotNamedAndWhatCameLateIsCounted(t *testing.T)
 		return figureOf(&lb, "people") == figureOf(&before, "people")+1 && figureOf(&lb, "lines") == figureOf(&before, "lines")+1
 	})
 }
+
+func TestAStreamIsKnownByWhatItWasCalledLast(t *testing.T) {
+	b := porchtest.Launch(t, quiet)
+	b.SignIn()
+	c := &crowd{Boat: b, r: rand.New(rand.NewPCG(5, 1))}
+	called := func(title string) {
+		d := &happening.StreamChanged{}
+		d.Platform, d.Title = "quayside", title
+		c.happens(d)
+	}
+	c.hand(&event.StreamDeclared{Act: "opened", Title: "Low water", Member: "Odalys Brine"})
+	called("Brittle stars")
+	called("") // nothing was said of the title
+	c.hand(&event.StreamDeclared{Act: "closed", Member: "Odalys Brine"})
+	called("Between the tides") // of no stream
+	var lived spec.Rehearsals
+	if s := b.Do("GET", "/api/rehearsal", nil, &lived); s != 200 || len(lived.Recorded) != 1 || lived.Recorded[0].Title != "Brittle stars" {
+		t.Errorf("%d %+v", s, lived.Recorded)
+	}
+	for text, n := range map[string]int{"brittle": 1, "low water": 0, "between": 0} {
+		var found spec.LookBacks
+		if s := b.Do("GET", "/api/lookback?text="+url.QueryEscape(text), nil, &found); s != 200 || len(found.Streams) != n || n == 1 && found.Streams[0].Title != "Brittle stars" {
+			t.Errorf("%q: %d %+v", text, s, found.Streams)
+		}
+	}
+}

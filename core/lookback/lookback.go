@@ -182,12 +182,6 @@ func (r *Reader) Take(ev *event.Event, ds []hall.Decision) {
 		e.Raids = append(e.Raids, Raid{At: ev.Time, Event: ev.Seq, Account: data.Person.Key(), Name: data.Person.Shown(), Viewers: data.Viewers, Went: true})
 	case *event.Hushed:
 		r.hush(data.On, ev.Logged)
-	case *event.StreamDeclared:
-		r.info(happening.StreamInfo{Title: data.Title})
-	case *happening.StreamOpened:
-		r.info(data.StreamInfo)
-	case *happening.StreamChanged:
-		r.info(data.StreamInfo)
 	case *happening.StreamViewers:
 		r.watched(data)
 	case *event.BookSettled:
@@ -209,12 +203,23 @@ func (r *Reader) Take(ev *event.Event, ds []hall.Decision) {
 	for i := range ds {
 		r.decided(ev, &ds[i])
 	}
+	switch data := ev.Data.(type) { // of a stream that this may only just have opened, or have gone on with
+	case *event.StreamDeclared:
+		r.info(happening.StreamInfo{Title: data.Title})
+	case *happening.StreamOpened:
+		r.info(data.StreamInfo)
+	case *happening.StreamChanged:
+		r.info(data.StreamInfo)
+	}
 	e.Queue = max(e.Queue, len(r.waits))
 }
 
-// info notes what the stream is about, as it was told last.
+// info notes what the stream is about, as it was told last while it was on.
 func (r *Reader) info(i happening.StreamInfo) {
 	e := &r.evening
+	if !e.Closed.IsZero() {
+		return
+	}
 	e.Title, e.Category = cmp.Or(i.Title, e.Title), cmp.Or(i.Category, e.Category)
 	if i.Platform != "" && !slices.Contains(e.Platforms, i.Platform) {
 		e.Platforms = append(e.Platforms, i.Platform)

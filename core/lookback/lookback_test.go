@@ -113,3 +113,25 @@ func TestTextsAndNamesCanBeTakenOut(t *testing.T) {
 		t.Errorf("%v", e.Unanswered)
 	}
 }
+
+func TestAStreamIsCalledWhatItWasCalledLastAlsoByWhatGoesOnWithIt(t *testing.T) {
+	called := func(title string) happening.StreamInfo {
+		return happening.StreamInfo{Platform: "quayside", Title: title}
+	}
+	changed, over := &happening.StreamChanged{StreamInfo: called("Brittle stars")}, &event.StreamDeclared{Act: "closed"}
+	late, again := &happening.StreamChanged{StreamInfo: called("Between the tides")}, &happening.StreamOpened{StreamInfo: called("Once more")}
+	for name, test := range map[string]struct {
+		things []event.Data
+		want   string
+	}{
+		"while it is on":         {[]event.Data{changed}, "Brittle stars"},
+		"what is told after it":  {[]event.Data{changed, over, late}, "Brittle stars"},
+		"a drop goes on with it": {[]event.Data{changed, &happening.StreamClosed{StreamInfo: called("")}, again}, "Once more"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			if e := evening(t, test.things...); e.Title != test.want {
+				t.Errorf("%q", e.Title)
+			}
+		})
+	}
+}

@@ -80,6 +80,9 @@ func (b *Batch) oneStatement() bool { return b.linesAlone() || b.Epoch > 0 && b.
 // jobs.
 func (b *Batch) logAlone() bool {
 	for i := range b.Entries {
+		if titled(&b.Entries[i].Event) != "" {
+			return false
+		}
 		for _, d := range b.Entries[i].Decisions {
 			switch d.Kind {
 			case hall.Open, hall.Continue, hall.Close:

@@ -190,17 +190,11 @@ func (w writer) atOnce(b *Batch) error {
 
 func (w writer) streams(b *Batch) error {
 	for i := range b.Entries {
+		title := titled(&b.Entries[i].Event)
 		for _, d := range b.Entries[i].Decisions {
 			var err error
 			switch d.Kind {
 			case hall.Open:
-				title := ""
-				switch o := b.Entries[i].Event.Data.(type) {
-				case *happening.StreamOpened:
-					title = o.Title
-				case *event.StreamDeclared:
-					title = o.Title
-				}
 				err = w.Exec(`INSERT INTO streams (channel, number, opened, title) VALUES ($1,$2,$3,$4) ON CONFLICT (channel, number) DO NOTHING`, w.Channel, d.Stream, d.At, title)
 			case hall.Continue:
 				err = w.Exec(`UPDATE streams SET closed = NULL WHERE channel = $1 AND number = $2`, w.Channel, d.Stream)
@@ -211,8 +205,26 @@ func (w writer) streams(b *Batch) error {
 				return err
 			}
 		}
+		if title != "" { // a stream is known by what it was called last
+			if err := w.Exec(`UPDATE streams SET title = $2 WHERE channel = $1 AND closed IS NULL AND title <> $2`, w.Channel, title); err != nil {
+				return err
+			}
+		}
 	}
 	return nil
+}
+
+// titled is what an event calls the stream; "" where it does not.
+func titled(ev *event.Event) string {
+	switch o := ev.Data.(type) {
+	case *happening.StreamOpened:
+		return o.Title
+	case *happening.StreamChanged:
+		return o.Title
+	case *event.StreamDeclared:
+		return o.Title
+	}
+	return ""
 }
 
 func (w writer) rest(b *Batch) error {
