@@ -154,8 +154,11 @@ export async function clean(page, what) {
   );
 }
 
-/** until waits for a condition, at most so many ms. */
-export async function until(what, ok, most = 20_000) {
+/** patience is how long anything is waited for, in ms: no test is about how busy the machine is. */
+export const patience = 45_000;
+
+/** until waits for a condition. */
+export async function until(what, ok, most = patience) {
   for (const end = Date.now() + most; Date.now() < end;) {
     const got = await ok();
     if (got) return got;

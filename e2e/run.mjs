@@ -9,7 +9,7 @@ import { tests as dateTests } from "./dates.mjs";
 import { tests as drawTests } from "./draws.mjs";
 import { tests as doorTests } from "./doors.mjs";
 import { tests as eveningTests } from "./evenings.mjs";
-import { browse, flip, launch, looked, until } from "./house.mjs";
+import { browse, flip, launch, looked, patience, until } from "./house.mjs";
 import { tests as guardTests } from "./guard.mjs";
 import { tests as keepingTests } from "./keeping.mjs";
 import { tests as movingTests } from "./moving.mjs";
@@ -187,7 +187,7 @@ test("a courtesy switched off acts at once", async ({ page, house }) => {
 test("a raid is thanked, its leader shouted out with the link, and drawn on the evening line", async ({ page, house }) => {
   await house.do("raid", { platform: "quayside", viewer: "kelpwright", viewers: 37 });
   await page.getByText("came by with 37 people").waitFor();
-  await until("thanked and shouted out", async () => (await house.said("quayside")).some((t) => t.includes("https://quayside.example/kelpwright")), 30_000);
+  await until("thanked and shouted out", async () => (await house.said("quayside")).some((t) => t.includes("https://quayside.example/kelpwright")));
   await page.getByRole("group", { name: "The evening so far" }).getByText("brought 37").waitFor();
 });
 
@@ -379,7 +379,7 @@ async function standing(page, house) {
 const house = await launch();
 const browser = await browse();
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
-context.setDefaultTimeout(30_000);
+context.setDefaultTimeout(patience);
 const page = await context.newPage();
 const errors = [];
 page.on("pageerror", (e) => errors.push(e.message));

@@ -197,10 +197,13 @@ func (b *Boat) Do(method, path string, in, out any) int {
 	return res.StatusCode
 }
 
-// Until waits for a condition, at most fifteen seconds.
+// patience is how long a condition is waited for: no test is about how busy the machine is.
+const patience = 45 * time.Second
+
+// Until waits for a condition.
 func (b *Boat) Until(what string, ok func() bool) {
 	b.T.Helper()
-	for end := time.Now().Add(15 * time.Second); time.Now().Before(end); time.Sleep(10 * time.Millisecond) {
+	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(10 * time.Millisecond) {
 		if ok() {
 			return
 		}
