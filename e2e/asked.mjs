@@ -138,6 +138,7 @@ test("somebody is shouted out by key and by chat, in words of their own from the
   await first.fill("Our own kelpwright: mind the cold frame!");
   for (const n of [3, 2]) await page.getByRole("button", { name: `Take wording ${n} out` }).click();
   await page.getByText("In force", { exact: true }).waitFor();
+  assert.equal(await first.textContent(), "Our own kelpwright: mind the cold frame!", "what was taken out took nothing along");
   await flip(page, /kelpwright.*: off/);
   await page.getByRole("switch", { name: /kelpwright.*: on/ }).waitFor();
 

@@ -8,30 +8,33 @@ import path from "node:path";
 import { AxeBuilder } from "@axe-core/playwright";
 import { chromium } from "playwright-core";
 
+/** freePort is one that nothing listens on, below those that connections going out are given by themselves. */
 export const freePort = () =>
   new Promise((done) => {
-    const s = net.createServer().listen(0, "127.0.0.1", () => {
-      const { port } = s.address();
-      s.close(() => done(port));
-    });
+    const port = 20_000 + Math.floor(Math.random() * 10_000);
+    const s = net.createServer();
+    s.on("error", () => done(freePort()));
+    s.listen(port, "127.0.0.1", () => s.close(() => done(port)));
   });
 
 /** launch starts `vividporch demo` and answers with its addresses. */
-export async function launch({ play = "never", channel = `evening-${Date.now()}` } = {}) {
+export async function launch({ play = "never", channel = `evening-${Date.now()}-${Math.floor(Math.random() * 1e6)}` } = {}) {
   const port = await freePort();
   let child;
   const start = async () => {
     child = spawn(process.env.PORCH_BIN, ["demo", "--play", play], {
       env: { ...process.env, PORCH_LISTEN: `127.0.0.1:${port}`, PORCH_CHANNEL: channel, PORCH_QUICK_RETRY: "1", PORCH_KEY: Buffer.alloc(32, "low water").toString("base64") },
-      stdio: ["ignore", "pipe", "ignore"],
+      stdio: ["ignore", "pipe", "pipe"],
     });
     let said = "";
+    let logged = "";
+    child.stderr.on("data", (d) => (logged = (logged + d).slice(-4000)));
     await new Promise((done, fail) => {
       child.stdout.on("data", (d) => {
         said += d;
         if (said.includes("/enter/")) done();
       });
-      child.on("exit", (code) => fail(new Error(`the house ended with ${code}: ${said}`)));
+      child.on("exit", (code) => fail(new Error(`the house ended with ${code}: ${said}${logged}`)));
     });
     return said;
   };

@@ -72,7 +72,9 @@ func (o *options) demo(ctx context.Context, play string) error {
 		if err != nil {
 			return err
 		}
-		s, err := demoSettings(ctx, st, id)
+		var ports reserved
+		defer ports.release()
+		s, err := demoSettings(ctx, st, id, &ports)
 		if err != nil {
 			return err
 		}
@@ -88,14 +90,14 @@ func (o *options) demo(ctx context.Context, play string) error {
 				return err
 			}
 		}
-		ports := portsOf(s)
-		outside := streetConfig(ports, "http://"+o.listen+"/inbox/")
+		outside := streetConfig(portsOf(s), "http://"+o.listen+"/inbox/")
 		outside.Clock, outside.Ahead = cfg.Clock, func(on time.Duration) { // the whole sample world goes ahead together
 			clock.move(on)
 			if h := live.Load(); h != nil {
 				h.Stir(ctx)
 			}
 		}
+		ports.release()
 		street, err = standin.Start(outside)
 		if err != nil {
 			return fmt.Errorf("the stand-ins cannot start: %w; free the port, or start over with --fresh", err)
@@ -120,8 +122,8 @@ func (o *options) demo(ctx context.Context, play string) error {
 }
 
 // demoSettings are the settings in force, or the sample house file with free
-// ports put in.
-func demoSettings(ctx context.Context, st *store.Store, id int64) (*housefile.Settings, error) {
+// ports put in, which are reserved.
+func demoSettings(ctx context.Context, st *store.Store, id int64, ports *reserved) (*housefile.Settings, error) {
 	v, ok, err := st.Log.SettingsNow(ctx, id)
 	if err != nil {
 		return nil, err
@@ -134,7 +136,7 @@ func demoSettings(ctx context.Context, st *store.Store, id int64) (*housefile.Se
 		return nil, err
 	}
 	p := portsOf(s)
-	return s, rewire(s, demoPorts{freeNear(p.quayside), freeNear(p.fernlight), freeNear(p.street)})
+	return s, rewire(s, demoPorts{ports.near(p.quayside), ports.near(p.fernlight), ports.near(p.street)})
 }
 
 func portsOf(s *housefile.Settings) demoPorts {
@@ -165,19 +167,29 @@ func rewire(s *housefile.Settings, to demoPorts) error {
 	return json.Unmarshal(raw, s)
 }
 
-// freeNear is the address itself when it is free, else the next free port.
-func freeNear(addr string) string {
+// reserved are ports that nobody else takes until they are needed: filling the guest book takes seconds.
+type reserved []net.Listener
+
+// near is the address itself when it is free, else the next free port.
+func (r *reserved) near(addr string) string {
 	host, port, _ := net.SplitHostPort(addr)
 	var n int
 	fmt.Sscan(port, &n)
 	for i := range 200 {
 		try := fmt.Sprintf("%s:%d", host, n+10*i)
 		if ln, err := net.Listen("tcp", try); err == nil {
-			ln.Close()
+			*r = append(*r, ln)
 			return try
 		}
 	}
 	return addr
+}
+
+func (r *reserved) release() {
+	for _, ln := range *r {
+		ln.Close()
+	}
+	*r = nil
 }
 
 // seed fills the guest book of a new channel, with the past moved up to today.
