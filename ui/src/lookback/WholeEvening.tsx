@@ -2,7 +2,8 @@ import { useMemo } from "react";
 import type { LookBack } from "../api/client";
 import { drawn, useWidth } from "../kit/drawings/evening";
 import { ShapePath } from "../kit/drawings/Lantern";
-import { clock, useZone } from "../kit/time";
+import { Times } from "../kit/drawings/Times";
+import { useZone } from "../kit/time";
 import { percent, shares } from "./lookback";
 
 const H = 158;
@@ -114,20 +115,7 @@ export function WholeEvening({ of }: { of: LookBack }) {
             {percent(share.most)}
           </text>
         )}
-        {[0, 0.2, 0.4, 0.6, 0.8, 1].map((f) => (
-          <text
-            key={f}
-            x={f * (width - 4)}
-            y={H - 3}
-            fontSize="12"
-            className="fill-text-2"
-            textAnchor={f === 0 ? "start" : f === 1 ? "end" : "middle"}
-            opacity={width < 600 && f !== 0 && f !== 1 ? 0 : 1}
-          >
-            {clock(from + f * long, zone)}
-            {f === 0 ? " opened" : f === 1 ? " closed" : ""}
-          </text>
-        ))}
+        <Times from={from} long={long} zone={zone} width={width - 4} y={H - 3} />
       </svg>
     </div>
   );

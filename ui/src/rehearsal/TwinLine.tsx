@@ -2,7 +2,8 @@ import { useMemo, useRef } from "react";
 import type { EveningDifference, RehearsalResult, SideWanted } from "../api/client";
 import { drawn, useWidth, type Evening } from "../kit/drawings/evening";
 import { ShapePath } from "../kit/drawings/Lantern";
-import { clock, clockSeconds, useZone } from "../kit/time";
+import { Times } from "../kit/drawings/Times";
+import { clockSeconds, useZone } from "../kit/time";
 import { short } from "./rehearsal";
 
 const H = 196;
@@ -39,7 +40,6 @@ export function TwinLine({ result, above, below, at, chosen, onAt, onChoose }: P
     return [result.above.evening, result.below.evening].map((e: Evening) => drawn(e, from, long, width, dims));
   }, [result, from, long, width]);
   const [a, b] = both as [ReturnType<typeof drawn>, ReturnType<typeof drawn>];
-  const marks = [0, 0.2, 0.4, 0.6, 0.8, 1];
   const iso = (px: number) => new Date(from + Math.max(0, Math.min(1, (px - head) / (width - 10))) * long).toISOString();
   const step = (minutes: number) => at && onAt(new Date(Math.max(from, Math.min(from + long, time(at) + minutes * 60_000))).toISOString());
   const pill = at ? Math.min(0, whole - 46 - x(at)) : 0; // stays inside
@@ -93,20 +93,7 @@ export function TwinLine({ result, above, below, at, chosen, onAt, onChoose }: P
         {threads.map(([d, n]) => (
           <Thread key={n} d={d} x={x} lit={n === chosen} onChoose={() => onChoose(n)} />
         ))}
-        {marks.map((f) => (
-          <text
-            key={f}
-            x={head + f * (width - 10)}
-            y={H - 5}
-            fontSize="12"
-            className="fill-text-2"
-            textAnchor={f === 0 ? "start" : f === 1 ? "end" : "middle"}
-            opacity={width < 600 && f !== 0 && f !== 1 ? 0 : 1}
-          >
-            {clock(from + f * long, zone)}
-            {f === 0 ? " opened" : f === 1 ? " closed" : ""}
-          </text>
-        ))}
+        <Times from={from} long={long} zone={zone} left={head} width={width - 10} y={H - 5} />
         {at && (
           <g
             role="slider"
