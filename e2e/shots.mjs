@@ -153,6 +153,7 @@ await page.setViewportSize({ width: 1280, height: 800 });
 
 // A draw while its winner is waited for, and small rewards.
 await page.goto(house.base);
+await page.locator(".pers").first().waitFor(); // keys are heard from then on
 await page.keyboard.press("d");
 await page.getByLabel("Prizes, one a line").fill("a print of the kelp bed\na limpet badge");
 await page.getByRole("button", { name: "Open the draw", exact: true }).click();
