@@ -477,10 +477,16 @@ func (r *Reader) gaveUp(d *hall.Decision) {
 func (r *Reader) Evening() *Evening {
 	e := r.evening
 	e.Arrivals = slices.Clone(e.Arrivals)
+	waits := map[string]string{}
+	for _, w := range r.waits {
+		if w.greets {
+			waits[w.person] = unsaid
+		}
+	}
 	for i := range e.Arrivals {
 		a := &e.Arrivals[i]
 		if a.Met = r.met[a.Account]; !a.Met {
-			a.Why = cmp.Or(r.silence[a.Account], unasked)
+			a.Why = cmp.Or(r.silence[a.Account], waits[a.Account], unasked)
 		}
 	}
 	e.Raids = slices.Clone(e.Raids)
@@ -502,8 +508,11 @@ func (r *Reader) Evening() *Evening {
 	return &e
 }
 
-// unasked is why somebody is met in silence whom no courtesy speaks to.
-const unasked = "no courtesy greets them"
+// Why somebody is met in silence of whom nothing was given up: no courtesy speaks to them, or what it says has not left yet.
+const (
+	unasked = "no courtesy greets them"
+	unsaid  = "what greets them is still coming up"
+)
 
 // Silent are those who arrived and were not met. The streamer, who came to be met by others, is none of them.
 func (e *Evening) Silent() (out []Arrival) {

@@ -22,17 +22,23 @@ var dusk = time.Date(2031, 5, 14, 19, 0, 0, 0, time.UTC)
 // evening lives things, half a minute apart, in a house that greets everybody and answers !tide.
 func evening(t *testing.T, things ...event.Data) *lookback.Evening {
 	t.Helper()
+	return eveningUntil(t, time.Time{}, 0, things...)
+}
+
+// eveningUntil is one that is read at a moment, where greetings wait for so many seconds.
+func eveningUntil(t *testing.T, until time.Time, delay float64, things ...event.Data) *lookback.Evening {
+	t.Helper()
 	s := housetest.Base()
 	s.Pace.GapSeconds, s.Pace.JoinAt = 0, 0
 	s.Courtesy = []courtesy.Courtesy{
-		{ID: "greet", On: true, When: happening.Arrival, Slot: happening.Greeting, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Hello {name}."}}}},
+		{ID: "greet", On: true, When: happening.Arrival, Slot: happening.Greeting, Delay: delay, Do: []output.Output{{ID: "chat", Do: &output.Say{}, Alternatives: []string{"Hello {name}."}}}},
 		housetest.Asked("tide", output.Output{Do: &output.Say{}, Alternatives: []string{"Low at nine."}})}
 	plan, faults := house.Ready(s, 1)
 	if len(faults) > 0 {
 		t.Fatal(faults)
 	}
 	opened := &happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: "quayside", Title: "Low water"}}
-	ev := &rehearsal.Evening{Book: rehearsal.NewBook(), Same: true}
+	ev := &rehearsal.Evening{Book: rehearsal.NewBook(), Same: true, Until: until}
 	for i, d := range append([]event.Data{opened}, things...) {
 		door := "quayside"
 		if strings.HasPrefix(d.Type(), "porch.desk.") {
@@ -67,6 +73,16 @@ func TestWhoeverIsMetInSilenceIsToldOfWithTheReason(t *testing.T) {
 	}
 	if len(e.Hushes) != 1 || !e.Hushes[0].From.Equal(dusk.Add(time.Minute)) || !e.Hushes[0].To.IsZero() {
 		t.Errorf("%+v", e.Hushes)
+	}
+}
+
+func TestWhoeverIsYetToBeGreetedIsToldOfAsThat(t *testing.T) {
+	said := []event.Data{says("limpet_lena", "hello"), says("kelpwright", "evening")}
+	if e := eveningUntil(t, dusk.Add(time.Minute), 40, said...); e.Greeted() != 0 || len(e.Silent()) != 2 || e.Silent()[1].Why != "what greets them is still coming up" {
+		t.Errorf("%d greeted, %+v", e.Greeted(), e.Silent())
+	}
+	if e := eveningUntil(t, dusk.Add(time.Hour), 40, said...); e.Greeted() != 2 {
+		t.Errorf("%+v", e.Silent())
 	}
 }
 

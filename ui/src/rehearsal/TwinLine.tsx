@@ -93,7 +93,7 @@ export function TwinLine({ result, above, below, at, chosen, onAt, onChoose }: P
         {threads.map(([d, n]) => (
           <Thread key={n} d={d} x={x} lit={n === chosen} onChoose={() => onChoose(n)} />
         ))}
-        <Times from={from} long={long} zone={zone} left={head} width={width - 10} y={H - 5} />
+        <Times from={from} long={long} zone={zone} left={head} width={width - 10} y={H - 5} taken={at ? [x(at) + pill - 48, x(at) + pill + 48] : undefined} />
         {at && (
           <g
             role="slider"

@@ -8,20 +8,29 @@ export function timesOf(from: number, long: number, zone: string): { part: numbe
   return all.filter(({ part, text }, i) => part === 0 || part === 1 || (text !== all[i - 1]!.text && text !== all[all.length - 1]!.text));
 }
 
-/** Times writes the hours below a drawing of an evening; a narrow one has room for the first and the last alone. */
-export function Times({ from, long, zone, left = 0, width, y }: { from: number; long: number; zone: string; left?: number; width: number; y: number }) {
-  return timesOf(from, long, zone).map(({ part, text }) => (
-    <text
-      key={part}
-      x={left + part * width}
-      y={y}
-      fontSize="12"
-      className="fill-text-2"
-      textAnchor={part === 0 ? "start" : part === 1 ? "end" : "middle"}
-      opacity={width < 590 && part !== 0 && part !== 1 ? 0 : 1}
-    >
-      {text}
-      {part === 0 ? " opened" : part === 1 ? " closed" : ""}
-    </text>
-  ));
+const figures = 36; // px that an hour takes
+const word = 44; // and the word behind the first and the last
+
+/** Times writes the hours below a drawing of an evening; a narrow one has room for the first and the last alone, and none stands where something else does. */
+export function Times(p: { from: number; long: number; zone: string; left?: number; width: number; y: number; taken?: [from: number, to: number] }) {
+  return timesOf(p.from, p.long, p.zone).map(({ part, text }) => {
+    const x = (p.left ?? 0) + part * p.width;
+    const ends = part === 0 || part === 1;
+    const begins = part === 0 ? x : part === 1 ? x - figures - word : x - figures / 2;
+    const over = p.taken && begins < p.taken[1] && begins + figures + (ends ? word : 0) > p.taken[0];
+    return (
+      <text
+        key={part}
+        x={x}
+        y={p.y}
+        fontSize="12"
+        className="fill-text-2"
+        textAnchor={part === 0 ? "start" : part === 1 ? "end" : "middle"}
+        opacity={over || (p.width < 590 && !ends) ? 0 : 1}
+      >
+        {text}
+        {part === 0 ? " opened" : part === 1 ? " closed" : ""}
+      </text>
+    );
+  });
 }
