@@ -205,22 +205,25 @@ func (r *Reader) Take(ev *event.Event, ds []hall.Decision) {
 	}
 	switch data := ev.Data.(type) { // of a stream that this may only just have opened, or have gone on with
 	case *event.StreamDeclared:
-		r.info(happening.StreamInfo{Title: data.Title})
+		r.info(happening.StreamInfo{Title: data.Title}, ev.Time)
 	case *happening.StreamOpened:
-		r.info(data.StreamInfo)
+		r.info(data.StreamInfo, ev.Time)
 	case *happening.StreamChanged:
-		r.info(data.StreamInfo)
+		r.info(data.StreamInfo, ev.Time)
 	}
 	e.Queue = max(e.Queue, len(r.waits))
 }
 
-// info notes what the stream is about, as it was told last while it was on.
-func (r *Reader) info(i happening.StreamInfo) {
+// info notes what the stream is about, as it was told last while it was on, and where it was seen,
+// which may be told late. What happened after its end is of no stream.
+func (r *Reader) info(i happening.StreamInfo, at time.Time) {
 	e := &r.evening
-	if !e.Closed.IsZero() {
+	switch over := !e.Closed.IsZero(); {
+	case over && !at.Before(e.Closed):
 		return
+	case !over:
+		e.Title, e.Category = cmp.Or(i.Title, e.Title), cmp.Or(i.Category, e.Category)
 	}
-	e.Title, e.Category = cmp.Or(i.Title, e.Title), cmp.Or(i.Category, e.Category)
 	if i.Platform != "" && !slices.Contains(e.Platforms, i.Platform) {
 		e.Platforms = append(e.Platforms, i.Platform)
 	}

@@ -3,12 +3,14 @@ package lookback_test
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
 	"vividporch/core/courtesy"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
@@ -149,5 +151,20 @@ func TestAStreamIsCalledWhatItWasCalledLastAlsoByWhatGoesOnWithIt(t *testing.T) 
 				t.Errorf("%q", e.Title)
 			}
 		})
+	}
+}
+
+func TestAPlatformThatToldLateIsAmongThoseItWasSeenOn(t *testing.T) {
+	r := lookback.New("")
+	tells := func(platform, title string, minutes int, ds ...hall.Decision) {
+		d := &happening.StreamOpened{StreamInfo: happening.StreamInfo{Platform: platform, Title: title}}
+		r.Take(&event.Event{Type: d.Type(), Data: d, Time: dusk.Add(time.Duration(minutes) * time.Minute)}, ds)
+	}
+	tells("quayside", "Low water", 0, hall.Decision{Kind: hall.Open, At: dusk})
+	r.Take(&event.Event{Data: &event.StreamDeclared{Act: "closed"}}, []hall.Decision{{Kind: hall.Close, At: dusk.Add(time.Hour)}})
+	tells("fernlight", "Low water there too", 10)
+	tells("skerry", "Between the tides", 70)
+	if e := r.Evening(); e.Title != "Low water" || !slices.Equal(e.Platforms, []string{"quayside", "fernlight"}) {
+		t.Errorf("%q on %v", e.Title, e.Platforms)
 	}
 }
