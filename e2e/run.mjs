@@ -36,7 +36,6 @@ async function standing(page, house) {
   const tail = (list) => JSON.stringify(list.slice(-6));
   const porch = await page.request.get(`${house.base}/api/porch`).then((r) => r.json());
   return [
-    `at ${page.url()}`,
     `said on quayside ${tail(await house.said("quayside"))}, on fernlight ${tail(await house.said("fernlight"))}`,
     `coming up ${tail(porch.coming.map((l) => `${l.courtesy}: ${l.text}`))}, waiting ${tail(porch.waiting.map((w) => `${w.title}: ${w.why}`))}`,
     `live ${porch.live.on}, hush ${!!porch.hush}, not open ${tail(porch.doors.filter((d) => d.state !== "open").map((d) => `${d.door}: ${d.state}`))}`,
@@ -65,7 +64,7 @@ async function lane(tests, house) {
     } catch (e) {
       counts.failed++;
       const lines = String(e.stack ?? e).split("\n");
-      const more = [...lines.slice(0, 12), ...errors.splice(0).map((x) => `the page said: ${x.slice(0, 600)}`)];
+      const more = [...lines.slice(0, 12), `at ${page.url()}`, ...errors.splice(0).map((x) => `the page said: ${x.slice(0, 600)}`)];
       await context.setOffline(false);
       if (house) more.push(...(await standing(page, house).catch((why) => [`nothing is known of the house: ${why.message}`])));
       console.log([`FAIL  ${name}`, ...more.map((x) => x.slice(0, 900))].join("\n      "));
