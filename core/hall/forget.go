@@ -141,6 +141,7 @@ func (s *State) forget(gone *Gone) {
 	}
 	for i := range s.Waiting {
 		it := &s.Waiting[i]
+		names := gone.Sparing(it.Name)
 		it.Text, it.Why = plain.Without(it.Text, names), plain.Without(it.Why, names)
 	}
 	for i := range s.Evening.Arrivals {

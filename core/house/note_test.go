@@ -173,3 +173,19 @@ func TestABookmarkKeepsWhoseItIsWhenSomebodyOfTheSameNameIsForgotten(t *testing.
 		t.Errorf("they are by %q", got)
 	}
 }
+
+func TestWhatWaitsKeepsItsNameWhenSomebodyOfTheSameNameIsForgotten(t *testing.T) {
+	e := begin(t)
+	e.happens(on("quayside"))
+	gone, same, other := viewer("mossy_mare"), viewer("mossy_mare"), viewer("kelpwright")
+	same.Platform, same.ID = "fernlight", "f-9"
+	for _, p := range []event.Person{same, other} {
+		left := &happening.NoteLeft{Text: "ask mossy_mare"}
+		left.Person = p
+		e.happens(left)
+	}
+	e.happens(&event.BookForgotten{Keys: []string{gone.Key()}, Names: []string{"mossy_mare"}})
+	if got, want := strings.Join(e.notes(), "; "), same.Shown()+": ask mossy_mare; kelpwright: ask somebody"; got != want {
+		t.Errorf("%q", got)
+	}
+}
