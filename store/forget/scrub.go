@@ -103,6 +103,14 @@ func (s *scrub) others(body map[string]any) []string {
 		}
 	}
 	add(body)
+	if key, _ := body["person"].(string); key != "" { // what a room notes of them
+		if _, theirs := s.anon[key]; !theirs {
+			noted, _ := body["body"].(map[string]any)
+			if login, _ := noted["login"].(string); login != "" {
+				out = append(out, login)
+			}
+		}
+	}
 	for _, field := range []string{"plan", "item"} {
 		if m, ok := body[field].(map[string]any); ok {
 			add(m)
