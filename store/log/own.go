@@ -12,7 +12,7 @@ import (
 // ownerLock is the first half of a channel's ownership lock; the second is its number.
 const ownerLock = 7_206_102
 
-// ErrOwned says that another process looks after the channel.
+// ErrHeld says that another process looks after the channel.
 var ErrHeld = errors.New("another process owns this channel")
 
 // Owner is who looks after a channel: each process that takes it over raises Epoch by
@@ -90,7 +90,7 @@ func (o *Ownership) lock(ctx context.Context) error {
 }
 
 // Keep holds the channel until ctx ends. When the connection is lost the lock is gone
-// with it: it is taken again as soon as the database answers. ErrOwned is returned when
+// with it: it is taken again as soon as the database answers. ErrHeld is returned when
 // another process has taken the channel meanwhile.
 func (o *Ownership) Keep(ctx context.Context) error {
 	for {
@@ -105,9 +105,10 @@ func (o *Ownership) Keep(ctx context.Context) error {
 	}
 }
 
-// look makes sure that the lock is held and the epoch is still this process's.
+// look makes sure that the lock is held and the epoch is still this process's. A stop does not break it off: that would
+// close the connection, and the server frees its lock only when it has noticed.
 func (o *Ownership) look(ctx context.Context) error {
-	ctx, cancel := context.WithTimeout(ctx, lookWithin)
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), lookWithin)
 	defer cancel()
 	if o.conn != nil {
 		if _, err := o.conn.ExecContext(ctx, "SELECT 1"); err == nil {
@@ -124,7 +125,7 @@ func (o *Ownership) look(ctx context.Context) error {
 	return Fence(ctx, o.store.SQL, o.channel, o.Epoch)
 }
 
-// Fence is ErrOwned when a channel is no longer held under an epoch.
+// Fence is ErrHeld when a channel is no longer held under an epoch.
 func Fence(ctx context.Context, q pg.Queryer, channel, epoch int64) error {
 	var now int64
 	if err := q.QueryRowContext(ctx, "SELECT epoch FROM owners WHERE channel = $1", channel).Scan(&now); err != nil {
