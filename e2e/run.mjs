@@ -31,8 +31,8 @@ const only = process.argv[2];
 const wanted = (list) => list.filter(([name]) => !only || name.includes(only));
 const mostFailures = 4; // of a lane, until it gives up
 
-/** standing is how the house stood when a test failed, for whoever reads of it later. */
-async function standing(page, house) {
+/** asItWas is how the house stood when a test failed, for whoever reads of it later. */
+async function asItWas(page, house) {
   const tail = (list) => JSON.stringify(list.slice(-6));
   const porch = await page.request.get(`${house.base}/api/porch`).then((r) => r.json());
   return [
@@ -66,7 +66,7 @@ async function lane(tests, house) {
       const lines = String(e.stack ?? e).split("\n");
       const more = [...lines.slice(0, 12), `at ${page.url()}`, ...errors.splice(0).map((x) => `the page said: ${x.slice(0, 600)}`)];
       await context.setOffline(false);
-      if (house) more.push(...(await standing(page, house).catch((why) => [`nothing is known of the house: ${why.message}`])));
+      if (house) more.push(...(await asItWas(page, house).catch((why) => [`nothing is known of the house: ${why.message}`])));
       console.log([`FAIL  ${name}`, ...more.map((x) => x.slice(0, 900))].join("\n      "));
       if (process.env.PORCH_SHOT) await page.screenshot({ path: process.env.PORCH_SHOT });
       if (counts.failed >= mostFailures) {

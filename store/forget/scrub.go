@@ -98,19 +98,18 @@ func (s *scrub) others(body map[string]any) []string {
 	add := func(m map[string]any) {
 		key, _ := m["person"].(string)
 		name, _ := m["name"].(string)
-		if _, theirs := s.anon[key]; !theirs && name != "" {
+		if _, theirs := s.anon[key]; theirs {
+			return
+		}
+		if name != "" {
 			out = append(out, name)
+		}
+		noted, _ := m["body"].(map[string]any) // what a room notes of them
+		if login, _ := noted["login"].(string); login != "" && key != "" {
+			out = append(out, login)
 		}
 	}
 	add(body)
-	if key, _ := body["person"].(string); key != "" { // what a room notes of them
-		if _, theirs := s.anon[key]; !theirs {
-			noted, _ := body["body"].(map[string]any)
-			if login, _ := noted["login"].(string); login != "" {
-				out = append(out, login)
-			}
-		}
-	}
 	for _, field := range []string{"plan", "item"} {
 		if m, ok := body[field].(map[string]any); ok {
 			add(m)

@@ -195,7 +195,7 @@ func (w writer) streams(b *Batch) error {
 			var err error
 			switch d.Kind {
 			case hall.Open:
-				err = w.Exec(`INSERT INTO streams (channel, number, opened, title) VALUES ($1,$2,$3,$4) ON CONFLICT (channel, number) DO NOTHING`, w.Channel, d.Stream, d.At, title)
+				err = w.Exec(`INSERT INTO streams (channel, number, opened) VALUES ($1,$2,$3) ON CONFLICT (channel, number) DO NOTHING`, w.Channel, d.Stream, d.At)
 			case hall.Continue:
 				err = w.Exec(`UPDATE streams SET closed = NULL WHERE channel = $1 AND number = $2`, w.Channel, d.Stream)
 			case hall.Close:

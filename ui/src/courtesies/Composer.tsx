@@ -194,7 +194,7 @@ export function Composer(p: ComposerProps) {
   useLayoutEffect(() => {
     late.current = p;
   });
-  const told = useRef<string[]>([]); // what was typed and has not come back as the value yet
+  const typed = useRef<string[]>([]); // what was typed and has not come back as the value yet
   const [marks] = useState(() => ({ attrs: new Compartment(), source: new Compartment() })); // what changes while the field stands
   const [open, setOpen] = useState<{ spot: Spot; x: number; y: number }>();
   useEffect(() => {
@@ -242,7 +242,7 @@ export function Composer(p: ComposerProps) {
           placeholder(late.current.hint ?? ""),
           EditorView.updateListener.of((u) => {
             if (u.docChanged && !u.transactions.some((tr) => tr.annotation(fromOutside))) {
-              told.current.push(u.state.doc.toString());
+              typed.current.push(u.state.doc.toString());
               late.current.onChange(u.state.doc.toString());
             }
             if (u.focusChanged && !u.view.hasFocus) late.current.onLeave?.();
@@ -268,12 +268,12 @@ export function Composer(p: ComposerProps) {
 
   useEffect(() => {
     // What was typed comes back, perhaps later than the next letter: it is not what somebody else wrote, and takes no letter away.
-    const back = told.current.lastIndexOf(p.value);
+    const back = typed.current.lastIndexOf(p.value);
     if (back >= 0) {
-      told.current.splice(0, back + 1);
+      typed.current.splice(0, back + 1);
       return;
     }
-    told.current = [];
+    typed.current = [];
     const v = view.current!;
     if (v.state.doc.toString() !== p.value) v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: p.value }, annotations: fromOutside.of(true) });
   }, [p.value]);

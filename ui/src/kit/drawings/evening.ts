@@ -9,8 +9,8 @@ const near = 14; // px: closer shapes become one stack
 
 export type Stack = { x: number; shape: ShapeName; n: number; id: string; names: string[] };
 
-/** room is how far from a stack the next shape stands: its count has to fit between. */
-const room = (s: Stack) => near + (s.n > 1 ? 9 + 7 * String(s.n).length : 0);
+/** clear is how far from a stack the next shape stands: its count has to fit between. */
+const clear = (s: Stack) => near + (s.n > 1 ? 9 + 7 * String(s.n).length : 0);
 
 /** shaped are the arrivals with a shape of their own; whoever is never greeted has none. */
 const shaped = (arrivals: Mark[]) =>
@@ -67,14 +67,14 @@ export function drawn(
   const put = (m: Mark, shape: ShapeName) => {
     const at = x(m.at);
     const last = stacks[stacks.length - 1];
-    if (last && at - last.x < room(last) && last.shape !== "wave" && shape !== "wave") {
+    if (last && at - last.x < clear(last) && last.shape !== "wave" && shape !== "wave") {
       last.n++;
       last.names.push(m.name ?? "");
       if (last.shape !== shape && shape === "seed") last.shape = shape;
       return;
     }
     // Beside a raid's wave a shape keeps its distance instead of joining it.
-    const free = last ? last.x + room(last) : at;
+    const free = last ? last.x + clear(last) : at;
     stacks.push({ x: Math.min(width - 8, Math.max(at, free)), shape, n: 1, id: m.id, names: [m.name ?? ""] });
   };
   const all = [...shaped(arrivals), ...raids.map((m) => [m, "wave"] as const)];
