@@ -214,7 +214,7 @@ test("a film's ground is seen through, whether it brings its own transparency or
         await form.getByLabel("a plain ground is taken out of films here").check();
         // It is picked from a frame, and looked at before.
         await form.getByLabel("Film to look at").selectOption("heron-on-green.webm");
-        await form.getByLabel("A frame of the film", { exact: false }).click({ position: { x: 4, y: 4 } });
+        await form.getByLabel("A frame of heron-on-green.webm; press on", { exact: false }).click({ position: { x: 4, y: 4 } });
         await until("the overlay has it", () => o.heard.some((f) => f.do === "stand" && f.overlay.boxes.some((b) => b.key?.colour && b.key.colour !== "#00b140")));
         await clean(page, "taking a ground out");
       }

@@ -17,12 +17,14 @@ export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, ke
   const video = useRef<HTMLVideoElement>(null);
   const frame = useRef<HTMLCanvasElement>(null);
   const without = useRef<HTMLCanvasElement>(null);
-  const [ready, setReady] = useState(0);
+  const [ready, setReady] = useState<{ of: string; n: number }>(); // whose frame has come
+  const [broken, setBroken] = useState<string>();
+  const there = ready?.of === film;
   const key = JSON.stringify(value);
   useEffect(() => {
     const v = video.current;
     const c = frame.current;
-    if (!ready || !v || !c || !v.videoWidth) return;
+    if (!there || !v || !c || !v.videoWidth) return;
     [c.width, c.height] = [v.videoWidth, v.videoHeight];
     c.getContext("2d")?.drawImage(v, 0, 0);
     const out = document.createElement("canvas");
@@ -30,12 +32,14 @@ export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, ke
     if (!without.current || !out.width) return;
     [without.current.width, without.current.height] = [out.width, out.height];
     without.current.getContext("2d")?.drawImage(out, 0, 0);
-  }, [ready, key]);
+  }, [ready, there, key]);
+  // An empty canvas would give black, and one that still shows the film before, that one's colour.
   const pick = (e: React.MouseEvent<HTMLCanvasElement>) => {
+    if (!there) return;
     const c = e.currentTarget;
     const r = c.getBoundingClientRect();
     const at = c.getContext("2d")?.getImageData(Math.floor(((e.clientX - r.left) / r.width) * c.width), Math.floor(((e.clientY - r.top) / r.height) * c.height), 1, 1).data;
-    if (at) onChange({ ...value, colour: `#${[at[0], at[1], at[2]].map((n) => n!.toString(16).padStart(2, "0")).join("")}` });
+    if (at?.[3]) onChange({ ...value, colour: `#${[at[0], at[1], at[2]].map((n) => n!.toString(16).padStart(2, "0")).join("")}` });
   };
   const slide = (of: "tolerance" | "edge" | "spill", words: string, usual: number, most = 60) => (
     <label className="flex items-center gap-1.5">
@@ -55,20 +59,33 @@ export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, ke
         {film && (
           <>
             <video
+              key={film}
               ref={video}
               className="hidden"
               muted
               preload="auto"
               src={`/api/media/${encodeURIComponent(film)}`}
               onLoadedData={(e) => (e.currentTarget.currentTime = Math.min(0.5, (e.currentTarget.duration || 1) / 2))}
-              onSeeked={() => setReady((n) => n + 1)}
+              onError={() => setBroken(film)}
+              onSeeked={() => setReady((r) => ({ of: film, n: (r?.n ?? 0) + 1 }))}
             />
             <span className="grid grid-cols-2 gap-1.5">
-              <canvas ref={frame} className="w-full cursor-crosshair rounded" aria-label="A frame of the film; press on its ground to take that colour out" onClick={pick} />
-              <canvas ref={without} className="checkers w-full rounded" aria-label="The same frame without it" />
+              <canvas
+                key={film}
+                ref={frame}
+                className={there ? "w-full cursor-crosshair rounded" : "aspect-video w-full rounded border border-dashed border-text-3"}
+                aria-busy={!there && broken !== film}
+                aria-label={
+                  there ? `A frame of ${film}; press on its ground to take that colour out` : broken === film ? `No frame of ${film}` : `A frame of ${film} is on its way`
+                }
+                onClick={pick}
+              />
+              <canvas key={`without ${film}`} ref={without} className={`checkers w-full rounded ${there ? "" : "aspect-video"}`} aria-label="The same frame without it" />
             </span>
             <span className="flex items-center gap-1.5">
-              <span className="sub">Press on the ground in the left picture to pick it.</span>
+              <span className="sub">
+                {broken === film ? "It does not play here; choose another film." : there ? "Press on the ground in the left picture to pick it." : "A frame is on its way."}
+              </span>
               <Button size="s" look="ghost" onClick={() => video.current && (video.current.currentTime = (video.current.currentTime + 0.4) % (video.current.duration || 1))}>
                 Another frame
               </Button>
