@@ -17,6 +17,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/room"
 	"vividporch/doors/irc"
 	"vividporch/porch/gate"
 	"vividporch/porch/services"
@@ -71,15 +72,15 @@ func (h *House) tendDoors(ctx context.Context) {
 		if d.Kind != "irc" || d.Paused || old != nil && reflect.DeepEqual(old.ear.Door, d) && reflect.DeepEqual(old.ear.Chat, settings.Profile(d.Platform).Chat) && !again[d.Name] {
 			continue
 		}
-		lines := make(chan hall.Decision, 1000)
+		out := &outgoing{lines: make(chan leaving, 1000)}
 		if old != nil {
 			old.stop()
-			if lines = old.lines; old.ear.Door.Platform != d.Platform || old.ear.Door.As != d.As {
-				lines = make(chan hall.Decision, 1000)
+			if out = old.out; old.ear.Door.Platform != d.Platform || old.ear.Door.As != d.As {
+				out = &outgoing{lines: make(chan leaving, 1000)}
 				h.unsaid(old, "the door leads elsewhere now")
 			}
 		}
-		h.openDoor(ctx, d, lines)
+		h.openDoor(ctx, d, out)
 	}
 }
 
@@ -107,9 +108,9 @@ func (h *House) Reopen(door string) error {
 	return nil
 }
 
-func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.Decision) {
+func (h *House) openDoor(ctx context.Context, d housefile.Door, out *outgoing) {
 	p := &h.plan.Load().Profile(d.Platform).Chat
-	c := &line{ear: chat.Ear{Door: d, Chat: *p}, lines: lines}
+	c := &line{ear: chat.Ear{Door: d, Chat: *p}, out: out}
 	password, err := h.store.Safe.SecretTo(ctx, h.ID, d.Name, "password", d.ChatOrigin())
 	refuse := ""
 	if err != nil { // the password goes nowhere, and the house does not go there without it
@@ -132,7 +133,7 @@ func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.
 		}
 	}
 	cfg := irc.Config{Fresh: fresh, Address: d.Address, Account: d.Account, Password: password, Refuse: refuse, Dial: h.way.DialContext, Room: d.Room,
-		Lines: p.Lines, Window: time.Duration(p.WindowSeconds * float64(time.Second)), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
+		Lines: p.Lines, Window: room.Seconds(p.WindowSeconds), MaxBytes: p.MaxBytes, CommandSigns: "/.!\\" + p.CommandSigns, Log: h.log,
 		OnRaw:   func(raw string) { h.Gate.Heard(d.Name, raw, "", h.clock.now()) },
 		OnLine:  func(l chat.Line) { h.heard(c, l) },
 		OnRoom:  func(m chat.Moved) { h.hinted(d, c.ear.Moved(m)) },
@@ -154,13 +155,10 @@ func (h *House) openDoor(ctx context.Context, d housefile.Door, lines chan hall.
 
 // unsaid tells of lines that waited for a door that is no more.
 func (h *House) unsaid(c *line, why string) {
-	for {
-		select {
-		case d := <-c.lines:
-			h.spoken(d, 0, errors.New(why))
-		default:
-			return
-		}
+	gone, cancel := context.WithCancel(context.Background())
+	cancel()
+	for d, ok := c.out.take(gone); ok; d, ok = c.out.take(gone) {
+		h.spoken(d.Decision, 0, errors.New(why))
 	}
 }
 
@@ -229,8 +227,50 @@ func (h *House) doorState(d housefile.Door, s irc.Health) {
 	h.tell(&event.DoorChanged{Name: d.Name, Platform: d.Platform, State: string(s.State), Account: s.Account, MaySpeak: s.MaySpeak, MayModerate: s.MayModerate, Reason: s.Reason})
 }
 
+// outgoing are the lines on their way out by one door. The door that takes its place goes on with them.
+type outgoing struct {
+	lines chan leaving
+	first *leaving // was taken by a speaker that ended before it said it
+	last  spacing
+}
+
+// leaving is a line, and when it was decided that it leaves.
+type leaving struct {
+	hall.Decision
+	decided time.Time
+}
+
+// take is the next line, waited for; once ctx is done only one that is there.
+func (o *outgoing) take(ctx context.Context) (d leaving, ok bool) {
+	if o.first != nil {
+		d, o.first = *o.first, nil
+		return d, true
+	}
+	select {
+	case d = <-o.lines:
+		return d, true
+	default:
+	}
+	select {
+	case d = <-o.lines:
+		return d, true
+	case <-ctx.Done():
+		return d, false
+	}
+}
+
+// spacing keeps a platform's lines apart on the wire as they were decided to be. One that leaves late, since its commit took
+// long or the machine stood still, pushes the next back, which the core had meant for a chat that was quiet for
+// a while; never by more than the pace's gap, so that it is caught up wherever there is time.
+type spacing struct{ decided, left time.Time }
+
+// next is when a line that was decided at a moment may leave.
+func (s spacing) next(decided time.Time, gap time.Duration) time.Time {
+	return s.left.Add(min(max(decided.Sub(s.decided), 0), gap))
+}
+
 // speak queues a line for the chat of its platform.
-func (h *House) speak(d hall.Decision) {
+func (h *House) speak(d hall.Decision, decided time.Time) {
 	h.mu.Lock()
 	var to *line
 	for _, c := range h.chats {
@@ -244,7 +284,7 @@ func (h *House) speak(d hall.Decision) {
 		return
 	}
 	select {
-	case to.lines <- d:
+	case to.out.lines <- leaving{d, decided}:
 	default:
 		h.spoken(d, 0, errors.New("too many lines wait for this network"))
 	}
@@ -261,29 +301,32 @@ func (h *House) isEcho(platform string, l chat.Line) bool {
 // speaker says one chat's lines in order, each at most once, and logs what became
 // of it.
 func (h *House) speaker(ctx context.Context, c *line) {
-	for {
-		select {
-		case <-ctx.Done():
+	for ctx.Err() == nil {
+		d, ok := c.out.take(ctx)
+		if !ok {
 			return
-		case d := <-c.lines:
-			if ctx.Err() != nil { // for the door that takes this one's place
-				select {
-				case c.lines <- d:
-				default:
-					h.spoken(d, 0, ctx.Err())
-				}
-				return
-			}
-			if c.ear.Door.As == output.AsStreamer || c.ear.Door.Shared { // what comes back is not the streamer's
-				h.mu.Lock()
-				h.echoes.Expect(c.ear.Door.Platform, c.ear.Door.Account, d.Text, h.clock.now())
-				h.mu.Unlock()
-			}
-			sctx, cancel := context.WithTimeout(ctx, speakWithin)
-			n, err := c.client.Say(sctx, d.Text)
-			cancel()
-			h.spoken(d, n, err)
 		}
+		gap := room.Seconds(h.plan.Load().Settings.Pace.GapSeconds)
+		select {
+		case <-time.After(c.out.last.next(d.decided, gap).Sub(h.clock.now())):
+		case <-ctx.Done():
+		}
+		if ctx.Err() != nil { // for the door that takes this one's place
+			c.out.first = &d
+			return
+		}
+		if c.ear.Door.As == output.AsStreamer || c.ear.Door.Shared { // what comes back is not the streamer's
+			h.mu.Lock()
+			h.echoes.Expect(c.ear.Door.Platform, c.ear.Door.Account, d.Text, h.clock.now())
+			h.mu.Unlock()
+		}
+		sctx, cancel := context.WithTimeout(ctx, speakWithin)
+		n, err := c.client.Say(sctx, d.Text)
+		cancel()
+		if n > 0 {
+			c.out.last = spacing{d.decided, h.clock.now()}
+		}
+		h.spoken(d.Decision, n, err)
 	}
 }
 

@@ -123,7 +123,7 @@ type House struct {
 	Places    *places.Places // what goes there
 	asker     *platform.Asker
 	stage     *stage.Stage
-	voices    map[output.Way]func(hall.Decision)
+	voices    map[output.Way]func(d hall.Decision, decided time.Time)
 	way       outside.Dialer // out
 	hosts     allowed
 	running   context.Context // ends with the house
@@ -351,7 +351,7 @@ func Start(ctx context.Context, cfg Config) (h *House, stop func(), err error) {
 type line struct {
 	ear    chat.Ear // used by the client's goroutine alone, but for its Door
 	client *irc.Client
-	lines  chan hall.Decision
+	out    *outgoing
 	stop   func() // closes it, and waits until it is
 }
 

@@ -28,7 +28,7 @@ func (h *House) letOut(b *log.Batch) {
 	for i := range b.Entries {
 		for _, d := range b.Entries[i].Decisions {
 			if voice := h.voices[d.Way()]; voice != nil {
-				voice(d)
+				voice(d, b.Entries[i].Event.Logged)
 				continue
 			}
 			switch d.Kind {
@@ -46,14 +46,14 @@ func (h *House) letOut(b *log.Batch) {
 // voicesOf are the voices of a house, by the way that things go out. What goes to a place is
 // a job, made in one transaction with its decision; what is for the overlays waits in the core until one is free, and what
 // comes back in is lived by the owner.
-func (h *House) voicesOf() map[output.Way]func(hall.Decision) {
-	return map[output.Way]func(hall.Decision){
+func (h *House) voicesOf() map[output.Way]func(hall.Decision, time.Time) {
+	return map[output.Way]func(hall.Decision, time.Time){
 		output.ToChat: h.speak,
-		output.ToPlatform: func(d hall.Decision) {
+		output.ToPlatform: func(d hall.Decision, _ time.Time) {
 			address, door := h.plan.Load().ActsAt(d.Platform)
 			h.stage.Do(stage.To{Address: address, Name: door}, d)
 		},
-		output.ToFitting: func(d hall.Decision) {
+		output.ToFitting: func(d hall.Decision, _ time.Time) {
 			to := stage.To{Name: d.Platform}
 			if f := h.plan.Load().FittingNamed(d.Platform); f != nil {
 				to.Address, to.By = f.URL, f.Spoken()
