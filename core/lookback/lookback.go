@@ -203,13 +203,8 @@ func (r *Reader) Take(ev *event.Event, ds []hall.Decision) {
 	for i := range ds {
 		r.decided(ev, &ds[i])
 	}
-	switch data := ev.Data.(type) { // of a stream that this may only just have opened, or have gone on with
-	case *event.StreamDeclared:
-		r.info(happening.StreamInfo{Title: data.Title}, ev.Time)
-	case *happening.StreamOpened:
-		r.info(data.StreamInfo, ev.Time)
-	case *happening.StreamChanged:
-		r.info(data.StreamInfo, ev.Time)
+	if told, ok := happening.OfTheStream(ev.Data); ok { // which this may only just have opened, or have gone on with
+		r.info(told, ev.Time)
 	}
 	e.Queue = max(e.Queue, len(r.waits))
 }

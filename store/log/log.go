@@ -80,7 +80,7 @@ func (b *Batch) oneStatement() bool { return b.linesAlone() || b.Epoch > 0 && b.
 // jobs.
 func (b *Batch) logAlone() bool {
 	for i := range b.Entries {
-		if titled(&b.Entries[i].Event) != "" {
+		if told, _ := happening.OfTheStream(b.Entries[i].Event.Data); told.Title != "" {
 			return false
 		}
 		for _, d := range b.Entries[i].Decisions {

@@ -8,7 +8,6 @@ import (
 	"strings"
 	"time"
 
-	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/store/pg"
@@ -190,7 +189,6 @@ func (w writer) atOnce(b *Batch) error {
 
 func (w writer) streams(b *Batch) error {
 	for i := range b.Entries {
-		title := titled(&b.Entries[i].Event)
 		for _, d := range b.Entries[i].Decisions {
 			var err error
 			switch d.Kind {
@@ -205,26 +203,13 @@ func (w writer) streams(b *Batch) error {
 				return err
 			}
 		}
-		if title != "" { // a stream is known by what it was called last
-			if err := w.Exec(`UPDATE streams SET title = $2 WHERE channel = $1 AND closed IS NULL AND title <> $2`, w.Channel, title); err != nil {
+		if told, _ := happening.OfTheStream(b.Entries[i].Event.Data); told.Title != "" { // a stream is known by what it was called last
+			if err := w.Exec(`UPDATE streams SET title = $2 WHERE channel = $1 AND closed IS NULL AND title <> $2`, w.Channel, told.Title); err != nil {
 				return err
 			}
 		}
 	}
 	return nil
-}
-
-// titled is what an event calls the stream; "" where it does not.
-func titled(ev *event.Event) string {
-	switch o := ev.Data.(type) {
-	case *happening.StreamOpened:
-		return o.Title
-	case *happening.StreamChanged:
-		return o.Title
-	case *event.StreamDeclared:
-		return o.Title
-	}
-	return ""
 }
 
 func (w writer) rest(b *Batch) error {
