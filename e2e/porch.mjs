@@ -1,6 +1,6 @@
 // The Porch itself, driven as a streamer would: what comes, what is said, what waits, and the hand on it.
 import assert from "node:assert/strict";
-import { flip, looked, until } from "./house.mjs";
+import { flip, looked, patience, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -232,17 +232,15 @@ test("under forty arrivals and fifty lines a second nothing moves under the hand
   await page.mouse.move(5, 5);
 });
 
-test("the conversation stops following when scrolled, and says how much is new", async ({ page, house }) => {
-  const talk = page.getByTestId("conversation");
-  await talk.hover();
-  await page.mouse.wheel(0, -1200);
-  // What is read is the row in the middle; rows that are measured above it may change the scroll offset, not its place.
+/** atRest is the row that is read in the middle of a conversation, once the scrolling has come to rest. */
+async function atRest(talk) {
   const reading = () =>
     talk.evaluate((el) => {
       const box = el.getBoundingClientRect();
       const row = [...el.querySelectorAll("[data-index]")].find((r) => r.getBoundingClientRect().top > box.top + 150);
       return row && { text: row.textContent, y: Math.round(row.getBoundingClientRect().top) };
     });
+  await until("there is something to read", reading);
   let still = await reading();
   await until("the scrolling has come to rest", async () => {
     const now = await reading();
@@ -250,14 +248,61 @@ test("the conversation stops following when scrolled, and says how much is new",
     still = now;
     return rests;
   });
+  return still;
+}
+
+/** stayed holds that a row is where it was; rows that are measured above it may change the scroll offset, not its place. */
+async function stayed(talk, still) {
+  const now = await talk.evaluate(
+    (el, text) => [...el.querySelectorAll("[data-index]")].filter((r) => r.textContent === text).map((r) => Math.round(r.getBoundingClientRect().top)),
+    still.text,
+  );
+  assert.ok(now.length === 1 && Math.abs(now[0] - still.y) < 12, `it moved while being read: ${JSON.stringify([still, now])}`);
+}
+
+test("the conversation stops following when scrolled, and says how much is new", async ({ page, house }) => {
+  const talk = page.getByTestId("conversation");
+  await talk.hover();
+  await page.mouse.wheel(0, -1200);
+  const still = await atRest(talk);
   for (let i = 0; i < 5; i++) await house.do("say", { platform: "quayside", viewer: "kelpwright", text: `below ${i}` });
   const more = page.getByRole("button", { name: /^\d+ new$/ });
   await more.waitFor();
   await until("all five are there", async () => parseInt(await more.textContent()) >= 5);
-  const after = await reading();
-  assert.ok(after.text === still.text && Math.abs(after.y - still.y) < 12, `it moved while being read: ${JSON.stringify([still, after])}`);
+  await stayed(talk, still);
   await more.click();
   await talk.getByText("below 4").waitFor();
+});
+
+test("a conversation of thousands of lines lets its oldest go, and what is read stays where it is", async ({ page, context, house }) => {
+  const other = await context.browser().newContext({ viewport: { width: 1280, height: 800 }, storageState: await context.storageState() });
+  other.setDefaultTimeout(patience);
+  // As if the page had been open for hours.
+  await other.addInitScript(() => {
+    const older = (at, n) => Array.from({ length: n }, (_, i) => ({ id: `older-${i}`, kind: "line", at, platform: "quayside", name: "tidewrack", text: `older line ${i}` }));
+    window.EventSource = class extends EventSource {
+      addEventListener(name, f) {
+        super.addEventListener(name, (ev) => {
+          if (name !== "whole") return f(ev);
+          const porch = JSON.parse(ev.data);
+          f({ data: JSON.stringify({ ...porch, entries: [...older(porch.now, 5490 - porch.entries.length), ...porch.entries] }) });
+        });
+      }
+    };
+  });
+  const long = await other.newPage();
+  await long.goto(house.base);
+  const talk = long.getByTestId("conversation");
+  await talk.locator("[data-index='5489']").waitFor();
+  await talk.hover();
+  await long.mouse.wheel(0, -1200);
+  const still = await atRest(talk);
+  for (let i = 0; i < 30; i++) await house.do("say", { platform: "quayside", viewer: "kelpwright", text: `far below ${i}` });
+  await until("the oldest are let go", async () => (await talk.locator("[data-index]").last().getAttribute("data-index")) < 5200);
+  await stayed(talk, still);
+  await long.getByRole("button", { name: /^\d+ new$/ }).click();
+  await talk.getByText("far below 29").waitFor();
+  await other.close();
 });
 
 for (const theme of ["dusk", "linen"]) {

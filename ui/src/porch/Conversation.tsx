@@ -35,6 +35,7 @@ export function Conversation({ ref }: { ref: Ref<ConversationHandle> }) {
     getScrollElement: () => scroll.current,
     overscan: 12,
     getItemKey: (i) => entries[i]!.id + entries[i]!.kind,
+    anchorTo: following ? "start" : "end", // what is read stays where it is when the page lets its oldest lines go
     estimateSize: (i) => (({ line: 29, house: 62 }) as Record<string, number>)[entries[i]!.kind] ?? 30,
   });
   const last = entries[entries.length - 1]?.id;
