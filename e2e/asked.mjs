@@ -172,6 +172,7 @@ test("somebody is shouted out by key and by chat, in words of their own from the
 
 test("where somebody left off stands beside their arrival, and before the stream ends it is sent on to a fellow streamer", async ({ page, house }) => {
   await house.do("open", { platform: "quayside", title: "Brittle stars", category: "Rock pools" });
+  await onAir(page, house);
   await page.goto(house.base);
   await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "Odalys, is the octopus still under the jetty?" });
   await page.getByTestId("conversation").getByText("still under the jetty").last().waitFor();
@@ -179,6 +180,7 @@ test("where somebody left off stands beside their arrival, and before the stream
   await house.do("close", { platform: "fernlight" });
   await asked(page, "POST", "/api/desk/stream", { act: "closed" });
   await house.do("open", { platform: "quayside", title: "Once more", category: "Rock pools" });
+  await onAir(page, house);
   await page.getByRole("button", { name: "Before you go…" }).waitFor();
   await house.do("say", { platform: "quayside", viewer: "sandhopper9", text: "back again" });
   await page.getByText(/left off .*“Odalys, is the octopus still under the jetty\?”/).waitFor();
@@ -198,6 +200,7 @@ test("where somebody left off stands beside their arrival, and before the stream
 
 test("a moderator changes what a command answers from chat, where the owner lets them, and it can be taken back", async ({ page, house }) => {
   await house.do("open", { platform: "quayside", title: "Brittle stars", category: "Rock pools" });
+  await onAir(page, house);
   await page.goto(`${house.base}/courtesies`);
   await page.getByRole("button", { name: "New", exact: true }).click();
   await page.locator(".pick", { hasText: "a command in chat" }).first().click();

@@ -84,7 +84,7 @@ test("somebody is found although the name is misspelt, by keyboard alone, and sa
   await page.keyboard.press("/");
   await page.keyboard.type("lmipet");
   await row(page, "Limpet Lena").waitFor();
-  assert.equal(await row(page, /./).count(), 1, "nobody else is spelt nearly so");
+  await until("nobody else is spelt nearly so", async () => (await row(page, /./).count()) === 1);
   await page.keyboard.press("ArrowDown");
   await page.keyboard.press("Enter");
   const s = sheet(page, "Limpet Lena");

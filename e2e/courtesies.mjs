@@ -316,6 +316,7 @@ test("follows at once become one line, one card and one lamp, and the set is bui
   });
   await clean(page);
   await house.do("open", { platform: "fernlight", title: "Low water" });
+  await onAir(page, house);
   await page.goto(house.base);
   for (const viewer of ["net_one", "net_two", "net_three", "net_four"]) await house.do("follow", { platform: "fernlight", viewer });
   const coming = page.getByRole("region", { name: "Coming up" });
@@ -409,6 +410,7 @@ test("fill-ins of our own are made once and used by name; the shelf takes a pict
     .waitFor();
   await page.getByText("In force", { exact: true }).waitFor();
   await house.do("open", { platform: "quayside", title: "Low water" });
+  await onAir(page, house);
   await house.do("tip", { platform: "quayside", viewer: "saltpan_pip", viewers: 5 });
   await until("the dice fell", async () => (await house.said("quayside")).some((t) => t.includes("saltpan_pip")));
   await page.goto(house.base);
@@ -484,6 +486,7 @@ test("an event of our own is raised by one courtesy and heard by another; a circ
   await page.getByText("In force", { exact: true }).waitFor();
   await flip(page, /another service's event.*: off/);
   await house.do("open", { platform: "quayside", title: "Low water" });
+  await onAir(page, house);
   await house.do("tip", { platform: "quayside", viewer: "brine_shrimp", viewers: 3 });
   await until("the tin speaks", async () => (await house.said("quayside")).some((t) => t.startsWith("The tin says thank you") && t.includes("brine_shrimp")));
   await page.getByRole("button", { name: "Do something more…" }).click();

@@ -1,7 +1,7 @@
 // What comes now and then, and the hour ahead.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { enter, launch, until } from "./house.mjs";
+import { enter, launch, onAir, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -45,6 +45,7 @@ test("a command comes now and then by one press, is said on the street, and the 
         .then((p) => ({ ...p.live, guests: p.guests.length }));
     await until("the house is in chat", async () => (await house.state()).platforms[0].here.includes("porchlamp"));
     await house.do("open", { platform: "quayside", title: "Low water", category: "Rock pools" });
+    await onAir(page, house);
     for (const viewer of ["tidewrack", "mossy_mare", "brine_shrimp", "gully_greta", "limpet_lena", "kelpwright"]) {
       for (const text of ["good evening", "what is that one", "look at it go", "again", "that colour", "who named it", "a beadlet", "mine is blue"])
         await house.do("say", { platform: "quayside", viewer, text });

@@ -212,6 +212,20 @@ export function useLive<T>(pick: (s: Live) => T): T | undefined {
   });
 }
 
+/** whenTold is how things stand, waited for until the house has told. */
+export function whenTold(): Promise<Live> {
+  return new Promise((done) => {
+    const look = () => {
+      const s = shown.current();
+      if (!s) return;
+      stop();
+      done(s);
+    };
+    const stop = shown.subscribe(look);
+    look();
+  });
+}
+
 /** useSlowly picks as useLive does, and shows what changed at most once in so many ms: for what is dear to draw and is only glanced at. */
 export function useSlowly<T>(every: number, pick: (s: Live) => T): T | undefined {
   const [seen, set] = useState(shown.current);

@@ -9,7 +9,7 @@ import { Scroll } from "../kit/Panel";
 import { RadioGroup } from "../kit/RadioGroup";
 import { Tabs } from "../kit/Tabs";
 import { useCalendar } from "../kit/time";
-import { usePlatforms } from "../kit/usePlatforms";
+import { firstPlatform, usePlatforms } from "../kit/usePlatforms";
 import { titled } from "../kit/words";
 import { useSheet } from "./sheet";
 
@@ -43,9 +43,10 @@ export function BringIn() {
     setReading(true);
     setFault("");
     setSeen(undefined);
+    const on = platform || (await firstPlatform()); // a file may be chosen before the page knows any
     await deed(
       api.POST("/api/book/imports", {
-        params: { query: { format: as, file: f.name, platform: platform || platforms[0], monthFirst: monthFirst || undefined } },
+        params: { query: { format: as, file: f.name, platform: on, monthFirst: monthFirst || undefined } },
         body: f as unknown as string,
         bodySerializer: (b) => b as unknown as BodyInit,
         headers: { "Content-Type": "application/octet-stream" },

@@ -164,7 +164,7 @@ function Paste({ crew }: { crew: Crew }) {
               </option>
             ))}
           </Select>
-          <Button size="s" disabled={!text.trim()} onClick={() => void go(false)}>
+          <Button size="s" disabled={!text.trim() || platforms.length === 0} onClick={() => void go(false)}>
             Read it
           </Button>
           {got && !got.taken && (

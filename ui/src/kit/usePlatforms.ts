@@ -1,7 +1,11 @@
-import { useLive } from "../api/live";
+import { type Live, useLive, whenTold } from "../api/live";
 
-/** usePlatforms lists the platforms that the house has a door on, each once. */
+const platformsOf = (doors: Live["doors"] = []) => [...new Set(doors.map((d) => d.platform))];
+
+/** usePlatforms lists the platforms that the house has a door on, each once; none until the house has told. */
 export function usePlatforms(): string[] {
-  const doors = useLive((s) => s.doors);
-  return [...new Set(doors?.map((d) => d.platform) ?? [])];
+  return platformsOf(useLive((s) => s.doors));
 }
+
+/** firstPlatform is the first of them, waited for. */
+export const firstPlatform = async () => platformsOf((await whenTold()).doors)[0];
