@@ -161,7 +161,7 @@ function OnScreenTry({ c, outputs, results, name }: { c: CourtesyView; outputs: 
   const takes = outputs.filter(seenOnScreen).map((o) => o.kind);
   const words = () => {
     const n = turn.current++;
-    return (results?.outputs ?? []).flatMap((t) => {
+    return results!.outputs.flatMap((t) => {
       const text = t.alternatives[n % t.alternatives.length]?.text;
       return text ? [{ output: t.id, text, second: t.second }] : [];
     });
@@ -169,7 +169,11 @@ function OnScreenTry({ c, outputs, results, name }: { c: CourtesyView; outputs: 
   return (
     <section aria-label="On screen" className="mb-3">
       <p className="sub mb-1">On screen</p>
-      <TryOnScreen what={() => ({ courtesy: c.id, words: words(), name })} fits={(o) => !!o.boxes?.some((b) => !b.off && takes.includes(b.kind === "cards" ? "card" : b.kind))} />
+      <TryOnScreen
+        wait={!results}
+        what={() => ({ courtesy: c.id, words: words(), name })}
+        fits={(o) => !!o.boxes?.some((b) => !b.off && takes.includes(b.kind === "cards" ? "card" : b.kind))}
+      />
     </section>
   );
 }

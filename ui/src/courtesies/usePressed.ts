@@ -1,19 +1,33 @@
-import { useCallback, useRef, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useSyncExternalStore } from "react";
 import type { Courtesies } from "../api/client";
+import { courtesies } from "../api/queries";
+import { store } from "../api/store";
+
+const pressed = store<Record<string, { on: boolean; n: number }>>({}); // not the view's own: it may be left before the house answers
+let count = 0;
+
+const as = (on: boolean, id: string, d: Courtesies): Courtesies => ({ ...d, courtesies: d.courtesies.map((c) => (c.id === id ? { ...c, on } : c)) });
 
 /**
  * usePressed are the switches that were just pressed: they show as they were pressed until the house has answered the last
- * press of each, whatever is read of the settings meanwhile. One that was refused shows what is in force again.
+ * press of each, whatever is read of the settings meanwhile, and after that until the settings are read again. One
+ * that was refused shows what is in force again.
  */
 export function usePressed() {
-  const [pressed, set] = useState<Record<string, { on: boolean; n: number }>>({});
-  const count = useRef(0);
-  const press = useCallback(async (id: string, on: boolean, act: () => Promise<unknown>) => {
-    const n = ++count.current;
-    set((p) => ({ ...p, [id]: { on, n } }));
-    await act();
-    set(({ [id]: mine, ...rest }) => (mine && mine.n !== n ? { ...rest, [id]: mine } : rest));
-  }, []);
-  const over = (d: Courtesies): Courtesies => ({ ...d, courtesies: d.courtesies.map((c) => (c.id in pressed ? { ...c, on: pressed[c.id]!.on } : c)) });
+  const client = useQueryClient();
+  const now = useSyncExternalStore(pressed.subscribe, pressed.current);
+  const press = useCallback(
+    async (id: string, on: boolean, act: () => Promise<unknown>) => {
+      const n = ++count;
+      pressed.set({ ...pressed.current(), [id]: { on, n } });
+      const done = await act();
+      if (done !== undefined) client.setQueryData(courtesies.queryKey, (d) => d && as(on, id, d));
+      const { [id]: mine, ...rest } = pressed.current();
+      if (mine?.n === n) pressed.set(rest);
+    },
+    [client],
+  );
+  const over = (d: Courtesies): Courtesies => Object.entries(now).reduce((all, [id, { on }]) => as(on, id, all), d);
   return { press, over };
 }

@@ -26,6 +26,7 @@ const house = vi.hoisted(() => {
 });
 
 import { api } from "../api/client";
+import { courtesies } from "../api/queries";
 import { usePressed } from "./usePressed";
 import { useRule } from "./useRule";
 
@@ -99,4 +100,21 @@ test("a switch shows as it was last pressed, and two presses go out in their ord
   await waitFor(() => expect(house.puts).toHaveLength(3));
   await act(async () => house.puts[2]!.answer(Response.json({ version: 7 })));
   await waitFor(() => expect(shows()).toBe(true)); // what the settings say
+});
+
+test("a switch that was pressed shows so when the view is left and come back to, before the settings are read again", async () => {
+  const client = new QueryClient();
+  const within = ({ children }: { children: ReactNode }) => <QueryClientProvider client={client}>{children}</QueryClientProvider>;
+  client.setQueryData(courtesies.queryKey, { version: 4, courtesies: [courtesy()] } as never);
+  const come = () => renderHook(() => usePressed().over(client.getQueryData(courtesies.queryKey)!).courtesies[0]!.on, { wrapper: within });
+  const view = renderHook(() => usePressed(), { wrapper: within });
+  act(() => void view.result.current.press("thank-tip", false, () => api.POST("/api/courtesies/{id}/switch", { params: { path: { id: "thank-tip" } }, body: { on: false } })));
+  view.unmount();
+  const before = come();
+  expect(before.result.current).toBe(false);
+  await waitFor(() => expect(house.puts).toHaveLength(1));
+  before.unmount();
+  await act(async () => house.puts[0]!.answer(Response.json({ version: 5 })));
+  await waitFor(() => expect(client.getQueryData(courtesies.queryKey)!.courtesies[0]!.on).toBe(false));
+  expect(come().result.current).toBe(false);
 });

@@ -13,17 +13,23 @@ import { useStage } from "./useStage";
 
 type What = Omit<components["schemas"]["BoxTry"], "here">;
 
+interface Tries {
+  what: () => What;
+  /** wait is while what is tried is still on its way. */
+  wait?: boolean;
+}
+
 /** TryOnScreen tries something on an overlay: here, on a picture of it, or on the real one. Nothing of it is counted. */
-export function TryOnScreen({ what, fits }: { what: () => What; fits: (o: Overlay) => boolean }) {
+export function TryOnScreen({ fits, ...tries }: Tries & { fits: (o: Overlay) => boolean }) {
   const settings = useQuery(house).data?.settings as Settings | undefined;
   const all = ((settings?.overlays ?? []) as Overlay[]).filter(fits);
   const [id, setId] = useState("");
   const o = all.find((x) => x.id === id) ?? all[0];
   if (!o) return settings ? <p className="sub">No overlay has a box for it. Places, On screen, is where one gets it.</p> : null;
-  return <On key={o.id} o={o} all={all} what={what} onOverlay={setId} />;
+  return <On key={o.id} o={o} all={all} {...tries} onOverlay={setId} />;
 }
 
-function On({ o, all, what, onOverlay }: { o: Overlay; all: Overlay[]; what: () => What; onOverlay: (id: string) => void }) {
+function On({ o, all, what, wait, onOverlay }: Tries & { o: Overlay; all: Overlay[]; onOverlay: (id: string) => void }) {
   const { at, stage } = useStage(o, true);
   const deed = useDeed();
   const [fault, setFault] = useState("");
@@ -45,10 +51,10 @@ function On({ o, all, what, onOverlay }: { o: Overlay; all: Overlay[]; what: () 
       </div>
       <span className="flex flex-wrap items-center gap-1.5">
         {all.length > 1 && <One label="On which overlay" value={o.id} list={all.map((x) => [x.id, x.title])} onPick={onOverlay} />}
-        <Button size="s" onClick={() => void put(true)}>
+        <Button size="s" disabled={wait} onClick={() => void put(true)}>
           Try here
         </Button>
-        <Button size="s" look="lit" onClick={() => void put(false)}>
+        <Button size="s" look="lit" disabled={wait} onClick={() => void put(false)}>
           Try on the overlay
         </Button>
       </span>
