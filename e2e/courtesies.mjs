@@ -450,6 +450,7 @@ test("courtesies kept together are shown and switched together", async ({ page, 
   }
   await page.getByRole("group", { name: "Groups" }).getByRole("button", { name: "the tin" }).click();
   await page.getByRole("switch", { name: "Greet a newcomer: on" }).waitFor({ state: "hidden" });
+  for (const what of ["gifts", "a tip"]) await page.getByRole("switch", { name: `Thank for ${what}: on` }).waitFor();
   await page.getByRole("button", { name: "all off" }).click();
   for (const what of ["gifts", "a tip"]) await page.getByRole("switch", { name: `Thank for ${what}: off` }).waitFor();
   await page.getByRole("button", { name: "all on" }).click();

@@ -72,6 +72,19 @@ test("what is typed and left before the settings have come is saved once they ar
   expect(puts[0]).toMatchObject({ base: "3", value: "the lamp house" });
 });
 
+test("what is made before the settings have come is one more of what they have, and takes nothing away", async () => {
+  const { puts, state, wrapper } = await stub();
+  state.settings = { ...state.settings, places: [{ name: "news" }] };
+  const list = renderHook(() => useSection("places"), { wrapper });
+  const part = renderHook(() => useSection("pace"), { wrapper });
+  act(() => void list.result.current.put([{ name: "lamp-log" }] as never));
+  act(() => void part.result.current.put({ joinAt: 4 } as never));
+  await waitFor(() => expect(puts).toHaveLength(1));
+  await act(async () => puts[0]!.answer(Response.json({ version: 4 })));
+  await waitFor(() => expect(puts).toHaveLength(2));
+  expect(puts.map((p) => p.value)).toEqual([[{ name: "news" }, { name: "lamp-log" }], { gapSeconds: 3, joinAt: 4 }]);
+});
+
 test("what is typed on while it is saved is made on the version that the first came into force with", async () => {
   const { puts, state, wrapper } = await stub();
   const { result } = renderHook(() => useSection("name"), { wrapper });

@@ -43,7 +43,8 @@ export function useSection<K extends Section>(section: K) {
     const now = latest.current;
     if (!now || now.inForce !== undefined || !known) return true;
     const base = on ?? (now.base || known.version);
-    return deed(api.PUT("/api/house/sections/{section}", { params: { path: { section } }, body: { value: now.value ?? null }, ...based(base) }), {
+    const value = now.base ? now.value : onto((known.settings as Settings)[section], now.value);
+    return deed(api.PUT("/api/house/sections/{section}", { params: { path: { section } }, body: { value: value ?? null }, ...based(base) }), {
       stale: [about.house, about.courtesies, about.history, about.session, about.moving],
       then: ({ version }) => {
         // Where somebody else changed something in between, what is typed here was not made on theirs.
@@ -78,6 +79,17 @@ export function useSection<K extends Section>(section: K) {
     fault,
     saved,
   };
+}
+
+/**
+ * onto puts what was typed before the settings were there upon them. It was typed upon nothing: a list of one is one more, and what
+ * has one field changes that field.
+ */
+export function onto<T>(there: T, typed: T): T {
+  if (Array.isArray(there) && Array.isArray(typed)) return [...there, ...typed] as T;
+  const fields = (x: unknown): x is Record<string, unknown> => typeof x === "object" && x !== null && !Array.isArray(x);
+  if (!fields(there) || !fields(typed)) return typed;
+  return { ...there, ...Object.fromEntries(Object.entries(typed).map(([k, v]) => [k, onto<unknown>(there[k], v)])) };
 }
 
 /** placeOf is where in the section a problem is: "places.2.url". */

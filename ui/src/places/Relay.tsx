@@ -1,9 +1,10 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, based, type PlacesView, type RelayView, type RuleOutput } from "../api/client";
+import { api, ask, based, said, type Courtesies, type PlacesView, type RelayView, type RuleOutput } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, courtesies, deliveries } from "../api/queries";
+import { toast } from "../api/toast";
 import { Button, quietLook } from "../kit/Button";
 import { Fault, Field, Num, Tick } from "../kit/Field";
 import { One } from "../kit/One";
@@ -16,19 +17,25 @@ import { goes, named } from "./places";
 
 /** useRelay changes how one relay posts; the rest of its courtesy stays as it is. */
 function useRelay() {
-  const all = useQuery(courtesies).data;
+  const client = useQueryClient();
   const deed = useDeed();
-  return async (r: RelayView, part: Partial<RuleOutput>, fault?: (words: string) => void) => {
-    const c = all?.courtesies.find((c) => c.id === r.courtesy);
-    if (!all || !c) return undefined;
-    const outputs = c.rule.outputs.map((o) => (o.id === r.output ? { ...o, ...part } : o));
-    const done = await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, outputs }, ...based(all.version) }), {
-      stale: [about.courtesies, about.places],
-      fault: fault && ((words) => fault(words)),
-    });
-    if (done && part.paused === false && !c.on)
-      await deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: true } }), { stale: [about.courtesies, about.places] });
-    return done;
+  return async (r: RelayView, part: Partial<RuleOutput>, fault: (words: string) => void = (words) => void toast(words)) => {
+    const its = (d?: Courtesies) => d?.courtesies.find((c) => c.id === r.courtesy);
+    try {
+      let all = client.getQueryData(courtesies.queryKey);
+      if (!all || !its(all)) all = await client.fetchQuery(courtesies); // a bead may be new, and pressed before its courtesy has come
+      const c = its(all);
+      if (!c) return fault("That relay is no more.");
+      const outputs = c.rule.outputs.map((o) => (o.id === r.output ? { ...o, ...part } : o));
+      const done = await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, outputs }, ...based(all.version) }), {
+        stale: [about.courtesies, about.places],
+        fault,
+      });
+      if (done && part.paused === false && !c.on)
+        await deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: true } }), { stale: [about.courtesies, about.places] });
+    } catch (problem) {
+      fault(said(problem));
+    }
   };
 }
 

@@ -51,7 +51,7 @@ export default function OnScreen() {
 
   return (
     <div className="on-screen">
-      <Overlays all={all} at={at} standing={q.data} boxId={box?.id} onChoose={setId} onBox={setBoxId} put={put} change={change} />
+      <Overlays all={all} at={at} known={s.version > 0} standing={q.data} boxId={box?.id} onChoose={setId} onBox={setBoxId} put={put} change={change} />
       {o ? (
         <Panel label={o.title}>
           <Head

@@ -35,6 +35,7 @@ const free = (id: string, taken: string[]) => {
 export function Overlays({
   all,
   at,
+  known,
   standing,
   boxId,
   onChoose,
@@ -44,6 +45,8 @@ export function Overlays({
 }: {
   all: Overlay[];
   at: number;
+  /** known is whether the settings have come: what is not there until then may be. */
+  known: boolean;
   standing?: Standing;
   boxId?: string;
   onChoose: (id: string) => void;
@@ -82,7 +85,7 @@ export function Overlays({
       <Head
         count={all.length}
         end={
-          <Button size="s" onClick={() => void make()}>
+          <Button size="s" disabled={!known || !standing} onClick={() => void make()}>
             New
           </Button>
         }
