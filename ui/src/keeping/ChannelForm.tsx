@@ -45,7 +45,7 @@ export function ChannelForm() {
       <Line label="Time zone" hint="Evenings, birthdays and the hours of courtesies go by it." fault={zone.fault?.words}>
         {() => (
           <Picker label="Time zone" choices={zones} value={now} onPick={(v) => void zone.put(v)}>
-            {(now ?? "").replaceAll("_", " ")} <span aria-hidden>▾</span>
+            {now?.replaceAll("_", " ") ?? "Time zone"} <span aria-hidden>▾</span>
           </Picker>
         )}
       </Line>
