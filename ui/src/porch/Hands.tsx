@@ -101,8 +101,10 @@ function Platform() {
   const chat = useLive((s) => s.chat) ?? noChat;
   const acts = useLive((s) => s.acts) ?? noActs;
   const deed = useDeed();
-  const [on, setOn] = useState(chat[0] ?? "");
-  const [act, setAct] = useState(acts[0]?.act ?? "");
+  const [where, setOn] = useState<string>();
+  const [what, setAct] = useState<string>();
+  const on = where ?? chat[0] ?? ""; // they may come after this was opened
+  const act = what ?? acts[0]?.act ?? "";
   const [text, setText] = useState("");
   const a = acts.find((x) => x.act === act);
   const words = act === "title" || act === "category";
