@@ -105,15 +105,19 @@ let before: Promise<unknown> = Promise.resolve();
 // Whoever leaves the page leaves nothing behind: all that waits its turn goes out then, and outlives the page.
 const leaving = new Promise<true>((go) => globalThis.addEventListener?.("pagehide", () => go(true)));
 
-const inTurn = (request: Request): Promise<Response> => {
+/** inTurn sends a request after those before it; ready is waited for once it is its turn. */
+const inTurn = (request: Request, ready?: (r: Request) => Promise<unknown>): Promise<Response> => {
   if (request.method === "GET" || !settings.test(new URL(request.url).pathname)) return fetch(request);
   const turn = Promise.race([before.then(() => false), leaving, new Promise<false>((go) => setTimeout(() => go(false), longest))]);
-  const mine = turn.then((left) => fetch(left ? new Request(request, { keepalive: true }) : request));
+  const mine = turn.then(async (left) => {
+    if (!left) await ready?.(request);
+    return fetch(left ? new Request(request, { keepalive: true }) : request);
+  });
   before = mine.catch(() => undefined); // whatever became of it
   return mine;
 };
 
-export const api = createClient<paths>({ baseUrl: "/", fetch: inTurn });
+export const api = createClient<paths>({ baseUrl: "/", fetch: (r) => inTurn(r) });
 
 let mine = "";
 
@@ -133,6 +137,16 @@ api.use({
 
 /** based says which version of the settings a change was made on: what others changed since is merged with it. */
 export const based = (version: number) => ({ headers: { "X-Porch-Base": String(version) } });
+
+/** basedLate is based for what waits its turn behind changes of the same: those may still make the version it is made on. */
+export const basedLate = (version: () => number, known: Promise<unknown>) => ({
+  ...based(version()),
+  fetch: (request: Request) =>
+    inTurn(request, async (r) => {
+      await known;
+      r.headers.set("X-Porch-Base", String(version()));
+    }),
+});
 
 /** said turns a problem into one sentence with what to do. */
 export function said(p: unknown): string {

@@ -13,11 +13,19 @@ const house = vi.hoisted(() => {
       super(typeof to === "string" ? new URL(to, "http://porch.example") : to, init);
     }
   };
-  const house = { draft: undefined as Draft | undefined, inForce: [] as string[], let: (): void => undefined, waits: Promise.resolve(), keeps: Promise.resolve() };
+  const house = {
+    draft: undefined as Draft | undefined,
+    bases: [] as string[],
+    inForce: [] as string[],
+    let: (): void => undefined,
+    waits: Promise.resolve(),
+    keeps: Promise.resolve(),
+  };
   globalThis.fetch = async (to) => {
     const req = to as Request;
     if (req.method === "PUT") {
       house.draft = await req.json();
+      house.bases.push(req.headers.get("X-Porch-Base")!);
       await house.keeps;
       return Response.json({ valid: !house.draft!.outputs[0]!.alternatives[0]!.includes("{nobody"), changed: true, faults: [] });
     }
@@ -40,6 +48,7 @@ const type = (r: ReturnType<typeof start>, words: string) => act(() => r.current
 beforeEach(() => {
   house.draft = undefined;
   house.inForce = [];
+  house.bases = [];
   house.waits = Promise.resolve();
   house.keeps = Promise.resolve();
 });
@@ -83,6 +92,41 @@ test("what is typed while a draft comes into force is a draft of its own, and co
   expect(r.current.status).not.toBe("in force");
   await act(() => r.current.enact());
   expect(house.inForce).toEqual(["Ahoy {name}", "Ahoy there, {name}"]);
+  expect(r.current.status).toBe("in force");
+});
+
+test("what is kept while the words before it come into force is kept as made on those, and is no clash with them", async () => {
+  const r = start();
+  type(r, "Ahoy {name}");
+  house.waits = new Promise((ok) => (house.let = ok));
+  let leaving = Promise.resolve();
+  act(() => void (leaving = r.current.enact()));
+  await waitFor(() => expect(house.bases).toEqual(["4"]));
+  type(r, "Ahoy there, {name}");
+  let again = Promise.resolve();
+  act(() => void (again = r.current.enact())); // it is to be kept at once, and has to wait its turn
+  house.let();
+  await act(() => Promise.all([leaving, again]));
+  expect(house.bases).toEqual(["4", "5"]);
+  expect(house.inForce).toEqual(["Ahoy {name}", "Ahoy there, {name}"]);
+  expect(r.current.status).toBe("in force");
+});
+
+test("of a draft and the words that come into force, whichever was first goes first, and neither waits for the other", async () => {
+  const r = start();
+  type(r, "Ahoy {name}");
+  await waitFor(() => expect(r.current.status).toBe("draft"));
+  house.keeps = new Promise((ok) => (house.let = ok));
+  type(r, "Ahoy there, {name}");
+  let leaving = Promise.resolve();
+  act(() => void (leaving = r.current.enact()));
+  await waitFor(() => expect(house.bases).toHaveLength(2));
+  type(r, "Ahoy out there, {name}");
+  let again = Promise.resolve();
+  act(() => void (again = r.current.enact())); // its draft waits behind the one that is on its way, and the first has yet to come into force
+  house.let();
+  await act(() => Promise.all([leaving, again]));
+  await waitFor(() => expect(house.inForce.at(-1)).toBe("Ahoy out there, {name}"));
   expect(r.current.status).toBe("in force");
 });
 

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, based, type CourtesyView, type Draft, type DraftOutput, type Fault } from "../api/client";
+import { api, based, basedLate, type CourtesyView, type Draft, type DraftOutput, type Fault } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about } from "../api/queries";
 
@@ -40,6 +40,7 @@ export function useDraft(c: CourtesyView, version: number) {
   const dirty = useRef(!!c.draft && !c.faults?.length); // there is a good draft that is not in force
   const saving = useRef<Promise<boolean>>(undefined); // on its way: whoever leaves the field waits for it
   const base = useRef(version); // the words that are being typed were made of this version
+  const enacting = useRef(Promise.resolve()); // what comes into force just now: it makes the next one
   const now = useRef(c);
   const again = useRef<(on: number) => Promise<void>>(undefined); // the same, for whoever takes theirs over what another changed
 
@@ -74,7 +75,13 @@ export function useDraft(c: CourtesyView, version: number) {
     timers.current.save = undefined;
     const write = async () => {
       const then = typed.current;
-      const d = await deed(api.PUT("/api/courtesies/{id}/draft", { params: { path: { id } }, body: latest.current, ...based(base.current) }));
+      const d = await deed(
+        api.PUT("/api/courtesies/{id}/draft", {
+          params: { path: { id } },
+          body: latest.current,
+          ...basedLate(() => base.current, enacting.current),
+        }),
+      );
       if (!d) return false;
       if (typed.current !== then) return d.valid; // overtaken: what was typed since is kept next
       setFaults(d.faults);
@@ -96,16 +103,19 @@ export function useDraft(c: CourtesyView, version: number) {
       if (timers.current.save !== undefined ? !(await save()) : saving.current && !(await saving.current)) return;
       if (!dirty.current) return;
       const mine = typed.current;
+      let known = () => {};
+      enacting.current = new Promise((ok) => (known = ok));
       await deed(api.POST("/api/courtesies/{id}/enact", { params: { path: { id } }, ...(on ? based(on) : {}) }), {
         stale: [about.courtesies],
         then: ({ version }) => {
           if (version === base.current + 1) base.current = version; // nobody else changed anything in between: what was typed since is made on it
+          known();
           if (typed.current !== mine) return; // what was typed since is a draft of its own
           dirty.current = false;
           setStatus("in force");
         },
         clash: { mine: (v) => again.current?.(v), theirs: back },
-      });
+      }).finally(known);
     },
     [back, deed, id, save],
   );
