@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, based, said, type Courtesies, type PlacesView, type RelayView, type RuleOutput } from "../api/client";
+import { api, ask, based, said, type PlacesView, type RelayView, type RuleOutput } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, courtesies, deliveries } from "../api/queries";
 import { toast } from "../api/toast";
@@ -15,27 +15,28 @@ import { Drawing } from "./Drawing";
 import { DeliveryRow } from "./Deliveries";
 import { goes, named } from "./places";
 
+let before: Promise<unknown> = Promise.resolve(); // change of a relay that is on its way: the next is made on what it comes to
+
 /** useRelay changes how one relay posts; the rest of its courtesy stays as it is. */
 function useRelay() {
   const client = useQueryClient();
   const deed = useDeed();
-  return async (r: RelayView, part: Partial<RuleOutput>, fault: (words: string) => void = (words) => void toast(words)) => {
-    const its = (d?: Courtesies) => d?.courtesies.find((c) => c.id === r.courtesy);
-    try {
-      let all = client.getQueryData(courtesies.queryKey);
-      if (!all || !its(all)) all = await client.fetchQuery(courtesies); // a bead may be new, and pressed before its courtesy has come
-      const c = its(all);
-      if (!c) return fault("That relay is no more.");
-      const outputs = c.rule.outputs.map((o) => (o.id === r.output ? { ...o, ...part } : o));
-      const done = await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, outputs }, ...based(all.version) }), {
-        stale: [about.courtesies, about.places],
-        fault,
-      });
-      if (done && part.paused === false && !c.on)
-        await deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: true } }), { stale: [about.courtesies, about.places] });
-    } catch (problem) {
-      fault(said(problem));
-    }
+  const change = async (r: RelayView, part: Partial<RuleOutput>, fault: (words: string) => void) => {
+    const all = await client.fetchQuery({ ...courtesies, staleTime: 0 }); // a bead may be newer than what this page knows
+    const c = all.courtesies.find((c) => c.id === r.courtesy);
+    if (!c) return fault("That relay is no more.");
+    const outputs = c.rule.outputs.map((o) => (o.id === r.output ? { ...o, ...part } : o));
+    const done = await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, outputs }, ...based(all.version) }), {
+      stale: [about.courtesies, about.places],
+      fault,
+    });
+    if (done && part.paused === false && !c.on)
+      await deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: true } }), { stale: [about.courtesies, about.places] });
+  };
+  return (r: RelayView, part: Partial<RuleOutput>, fault: (words: string) => void = (words) => void toast(words)) => {
+    const mine = before.then(() => change(r, part, fault)).catch((problem: unknown) => fault(said(problem)));
+    before = mine;
+    return mine;
   };
 }
 
