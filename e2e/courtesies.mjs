@@ -102,6 +102,10 @@ test("what cannot be meant stays out of force and says why; a copy starts switch
   await page.getByTestId("stopped").getByText("only their order decides", { exact: false }).waitFor({ state: "detached" });
   await page.getByRole("button", { name: "Put away" }).click();
   await page.getByRole("heading", { name: "Put away" }).waitFor();
+  await page.getByRole("button", { name: "Undo", exact: true }).click();
+  await page.getByRole("heading", { name: "Put away" }).waitFor({ state: "detached" });
+  await page.getByRole("button", { name: "Put away" }).click();
+  await page.getByRole("heading", { name: "Put away" }).waitFor();
   await page.getByRole("button", { name: "Bring back" }).click();
   await page.getByRole("heading", { name: "Put away" }).waitFor({ state: "detached" });
 });

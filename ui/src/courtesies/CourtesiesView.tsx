@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation, useNavigate, useParams } from "react-router";
 import { api, based, said, type CourtesyView } from "../api/client";
-import { useDeed } from "../api/deeds";
+import { useDeed, useSettingsUndo } from "../api/deeds";
 import { about, courtesies } from "../api/queries";
 import { Changes } from "../keeping/Changes";
 import { Never } from "../keeping/Never";
@@ -35,6 +35,7 @@ const trouble = "When there is trouble";
 
 export default function CourtesiesView() {
   const deed = useDeed();
+  const takeBack = useSettingsUndo();
   const pressed = usePressed();
   const stale = [about.courtesies];
   const q = useQuery(courtesies);
@@ -66,11 +67,11 @@ export default function CourtesiesView() {
     const made = await deed(api.POST("/api/courtesies", { body }), { stale });
     if (made) open(made.id);
   };
-  const putAway = (c: CourtesyView, away: boolean): Promise<unknown> =>
+  const putAway = (c: CourtesyView, away: boolean) =>
     deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, away }, ...based(q.data!.version) }), {
       stale,
-      say: away ? "Put away" : undefined,
-      undo: () => putAway(c, false),
+      say: away ? "Put away" : "Brought back",
+      undo: ({ version }) => takeBack(version),
     });
   const guarding = (
     <Rules
