@@ -314,7 +314,10 @@ for (const theme of ["dusk", "linen"]) {
       if (path === "/") {
         await page.getByLabel("Say something as the house").fill(`The tide turns, in ${theme}`);
         await page.keyboard.press("Enter");
-        await page.locator(".hs", { hasText: `in ${theme}` }).waitFor();
+        await page
+          .locator(".hs", { hasText: `in ${theme}` })
+          .first()
+          .waitFor();
       }
       await page
         .locator(path === "/" ? ".hs" : ".bub")
@@ -345,10 +348,10 @@ test("it works as a second screen on a phone", async ({ page, house }) => {
   await page.setViewportSize({ width: 390, height: 844 });
   await page.goto(house.base);
   await page.getByRole("tab", { name: "Coming up" }).waitFor();
-  assert.ok(await page.getByRole("region", { name: "Waiting for you" }).isVisible());
+  await page.getByRole("region", { name: "Waiting for you" }).waitFor();
   assert.ok(!(await page.getByRole("region", { name: "Conversation" }).isVisible()), "one part at a time");
   await page.getByRole("tab", { name: "Conversation" }).click();
-  assert.ok(await page.getByRole("region", { name: "Conversation" }).isVisible());
+  await page.getByRole("region", { name: "Conversation" }).waitFor();
   await page.getByRole("navigation", { name: "Views, at the bottom" }).getByRole("link", { name: "Courtesies" }).click();
   await page.getByRole("button", { name: "Greet a newcomer", exact: true }).click();
   await page.getByRole("region", { name: "Editor" }).waitFor();
