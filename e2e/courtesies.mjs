@@ -1,7 +1,7 @@
 // Composing courtesies, driven as a streamer would.
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { editing, enter, flip, launch, onAir, until } from "./house.mjs";
+import { editing, enter, flip, launch, onAir, patience, until } from "./house.mjs";
 
 export const tests = [];
 const test = (name, f) => tests.push([name, f]);
@@ -551,6 +551,7 @@ test("a whole house goes out with its shelf and comes into an empty one", async 
     .context()
     .browser()
     .newContext({ viewport: { width: 1280, height: 800 } });
+  context.setDefaultTimeout(patience);
   try {
     const theirs = await context.newPage();
     await enter(theirs, other.link);

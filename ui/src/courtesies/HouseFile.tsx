@@ -74,7 +74,7 @@ export function HouseFile({ all }: { all: Courtesies }) {
     deed<{ version: number }>(put(file?.zip), {
       stale: [about.all],
       then: () => {
-        setFile(undefined);
+        setFile((now) => (now === file ? undefined : now)); // another may have been chosen meanwhile
         setSections(undefined);
       },
       say: "Taken in",
