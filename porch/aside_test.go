@@ -341,21 +341,11 @@ func TestAHouseThatClosesBringsToItsEndWhatItHasBegunToWrite(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	hold, err := st.SQL.BeginTx(t.Context(), nil)
-	if err != nil {
-		t.Fatal(err)
-	}
-	if _, err := hold.Exec("LOCK TABLE events IN SHARE MODE"); err != nil { // may be read, not written
-		t.Fatal(err)
-	}
+	waits, goOn := storetest.StandStill(t, st)
 	go h.Submit(context.WithoutCancel(t.Context()), []event.Event{saying("7", "evening")})
-	for end := time.Now().Add(20 * time.Second); ; time.Sleep(5 * time.Millisecond) {
-		var n int
-		if err := st.SQL.QueryRow("SELECT count(*) FROM pg_locks WHERE relation = 'events'::regclass AND NOT granted AND database = (SELECT oid FROM pg_database WHERE datname = current_database())").Scan(&n); err != nil || time.Now().After(end) {
-			t.Fatal("nothing is being written", err)
-		}
-		if n > 0 {
-			break
+	for end := time.Now().Add(20 * time.Second); !waits(); time.Sleep(5 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatal("nothing is being written")
 		}
 	}
 	stopped := make(chan struct{})
@@ -366,7 +356,7 @@ func TestAHouseThatClosesBringsToItsEndWhatItHasBegunToWrite(t *testing.T) {
 		t.Error("it closed with a batch under way, that may still be written when another has the channel")
 	case <-time.After(100 * time.Millisecond):
 	}
-	hold.Rollback()
+	goOn()
 	<-stopped
 	var n int
 	if err := st.SQL.QueryRow("SELECT count(*) FROM events WHERE channel = $1 AND type = 'porch.chat.said'", id).Scan(&n); err != nil || n != 1 {

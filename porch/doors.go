@@ -17,6 +17,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/housefile"
 	"vividporch/core/output"
+	"vividporch/core/pace"
 	"vividporch/core/room"
 	"vividporch/doors/irc"
 	"vividporch/porch/gate"
@@ -72,11 +73,12 @@ func (h *House) tendDoors(ctx context.Context) {
 		if d.Kind != "irc" || d.Paused || old != nil && reflect.DeepEqual(old.ear.Door, d) && reflect.DeepEqual(old.ear.Chat, settings.Profile(d.Platform).Chat) && !again[d.Name] {
 			continue
 		}
-		out := &outgoing{lines: make(chan leaving, 1000)}
+		out := newOutgoing()
 		if old != nil {
 			old.stop()
-			if out = old.out; old.ear.Door.Platform != d.Platform || old.ear.Door.As != d.As {
-				out = &outgoing{lines: make(chan leaving, 1000)}
+			if old.ear.Door.Platform == d.Platform && old.ear.Door.As == d.As {
+				out = old.out
+			} else {
 				h.unsaid(old, "the door leads elsewhere now")
 			}
 		}
@@ -231,8 +233,13 @@ func (h *House) doorState(d housefile.Door, s irc.Health) {
 type outgoing struct {
 	lines chan leaving
 	first *leaving // was taken by a speaker that ended before it said it
-	last  spacing
+	last  pace.Spacing
 }
+
+// mostOutgoing is how many lines wait for one door.
+const mostOutgoing = 1000
+
+func newOutgoing() *outgoing { return &outgoing{lines: make(chan leaving, mostOutgoing)} }
 
 // leaving is a line, and when it was decided that it leaves.
 type leaving struct {
@@ -257,16 +264,6 @@ func (o *outgoing) take(ctx context.Context) (d leaving, ok bool) {
 	case <-ctx.Done():
 		return d, false
 	}
-}
-
-// spacing keeps a platform's lines apart on the wire as they were decided to be. One that leaves late, since its commit took
-// long or the machine stood still, pushes the next back, which the core had meant for a chat that was quiet for
-// a while; never by more than the pace's gap, so that it is caught up wherever there is time.
-type spacing struct{ decided, left time.Time }
-
-// next is when a line that was decided at a moment may leave.
-func (s spacing) next(decided time.Time, gap time.Duration) time.Time {
-	return s.left.Add(min(max(decided.Sub(s.decided), 0), gap))
 }
 
 // speak queues a line for the chat of its platform.
@@ -308,7 +305,7 @@ func (h *House) speaker(ctx context.Context, c *line) {
 		}
 		gap := room.Seconds(h.plan.Load().Settings.Pace.GapSeconds)
 		select {
-		case <-time.After(c.out.last.next(d.decided, gap).Sub(h.clock.now())):
+		case <-time.After(c.out.last.Next(d.decided, gap).Sub(h.clock.now())):
 		case <-ctx.Done():
 		}
 		if ctx.Err() != nil { // for the door that takes this one's place
@@ -324,7 +321,7 @@ func (h *House) speaker(ctx context.Context, c *line) {
 		n, err := c.client.Say(sctx, d.Text)
 		cancel()
 		if n > 0 {
-			c.out.last = spacing{d.decided, h.clock.now()}
+			c.out.last = pace.Spacing{Decided: d.decided, Left: h.clock.now()}
 		}
 		h.spoken(d.Decision, n, err)
 	}

@@ -10,6 +10,7 @@ import (
 	"vividporch/core/output"
 	"vividporch/porchtest"
 	"vividporch/standin"
+	"vividporch/store/storetest"
 )
 
 // asks is a house in which two things can be asked.
@@ -33,26 +34,13 @@ func TestALineThatAStandstillHeldUpDoesNotLeaveTogetherWithTheNext(t *testing.T)
 		_ = b.Store.SQL.QueryRow("SELECT count(*) FROM events WHERE type = 'porch.chat.said'").Scan(&n)
 		return n == 1
 	})
-	still, err := b.Store.SQL.Begin()
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer still.Rollback()
-	if _, err := still.Exec("LOCK TABLE events IN SHARE MODE"); err != nil { // may be read, not written
-		t.Fatal(err)
-	}
+	waits, goOn := storetest.StandStill(t, b.Store)
 	chat.Say(standin.Viewer{ID: "7", Login: "grebe_watch"}, "!tides")
-	b.Until("her answer is being written", func() bool {
-		var n int
-		_ = b.Store.SQL.QueryRow("SELECT count(*) FROM pg_locks WHERE relation = 'events'::regclass AND NOT granted AND database = (SELECT oid FROM pg_database WHERE datname = current_database())").Scan(&n)
-		return n > 0
-	})
+	b.Until("her answer is being written", waits)
 	chat.Say(standin.Viewer{ID: "7", Login: "grebe_watch"}, "!pools")
 	stood := time.Now()
 	b.Until("the next would be due", func() bool { return time.Since(stood) > gap+200*time.Millisecond })
-	if err := still.Rollback(); err != nil {
-		t.Fatal(err)
-	}
+	goOn()
 	b.Until("both are answered", func() bool { return len(b.Said("quayside")) == 2 })
 	heard := chat.Heard("porchlamp", time.Time{})
 	if apart := heard[1].At.Sub(heard[0].At); heard[0].Text != "tides, grebe_watch" || apart < gap-20*time.Millisecond {

@@ -49,7 +49,7 @@ export default function CourtesiesView() {
   if (!q.data) return <main className="empty">{q.error ? said(q.error) : "…"}</main>;
   const shown = pressed.over(q.data);
   const flip = (c: CourtesyView) =>
-    void pressed.press(c.id, !c.on, () => deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }), { stale }));
+    void pressed.press(c.id, !c.on, (then) => deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: !c.on } }), { stale, then }));
   if (id === "table") return <AsTable all={shown} onOpen={(c) => void go(`/courtesies/${c}`)} onBack={() => void go("/courtesies")} onFlip={flip} />;
   const all = shown.courtesies.filter((c) => !c.rule.away);
   const away = shown.courtesies.filter((c) => c.rule.away);

@@ -18,11 +18,10 @@ export function usePressed() {
   const client = useQueryClient();
   const now = useSyncExternalStore(pressed.subscribe, pressed.current);
   const press = useCallback(
-    async (id: string, on: boolean, act: () => Promise<unknown>) => {
+    async (id: string, on: boolean, act: (answered: () => void) => Promise<unknown>) => {
       const n = ++count;
       pressed.set({ ...pressed.current(), [id]: { on, n } });
-      const done = await act();
-      if (done !== undefined) client.setQueryData(courtesies.queryKey, (d) => d && as(on, id, d));
+      await act(() => client.setQueryData(courtesies.queryKey, (d) => d && as(on, id, d))); // before anything is read again
       const { [id]: mine, ...rest } = pressed.current();
       if (mine?.n === n) pressed.set(rest);
     },

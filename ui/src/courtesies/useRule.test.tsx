@@ -108,7 +108,12 @@ test("a switch that was pressed shows so when the view is left and come back to,
   client.setQueryData(courtesies.queryKey, { version: 4, courtesies: [courtesy()] } as never);
   const come = () => renderHook(() => usePressed().over(client.getQueryData(courtesies.queryKey)!).courtesies[0]!.on, { wrapper: within });
   const view = renderHook(() => usePressed(), { wrapper: within });
-  act(() => void view.result.current.press("thank-tip", false, () => api.POST("/api/courtesies/{id}/switch", { params: { path: { id: "thank-tip" } }, body: { on: false } })));
+  act(
+    () =>
+      void view.result.current.press("thank-tip", false, (then) =>
+        api.POST("/api/courtesies/{id}/switch", { params: { path: { id: "thank-tip" } }, body: { on: false } }).then(then),
+      ),
+  );
   view.unmount();
   const before = come();
   expect(before.result.current).toBe(false);

@@ -85,7 +85,7 @@ export function useSection<K extends Section>(section: K) {
  * onto puts what was typed before the settings were there upon them. It was typed upon nothing: a list of one is one more, and what
  * has one field changes that field.
  */
-export function onto<T>(there: T, typed: T): T {
+function onto<T>(there: T, typed: T): T {
   if (Array.isArray(there) && Array.isArray(typed)) return [...there, ...typed] as T;
   const fields = (x: unknown): x is Record<string, unknown> => typeof x === "object" && x !== null && !Array.isArray(x);
   if (!fields(there) || !fields(typed)) return typed;

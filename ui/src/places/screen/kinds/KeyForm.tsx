@@ -8,6 +8,8 @@ import { Colour, FromShelf, Row, Slide } from "./parts";
 
 type Key = NonNullable<Box["key"]>;
 
+const hint = { there: "Press on the ground in the left picture to pick it.", broken: "It does not play here; choose another film.", coming: "A frame is on its way." };
+
 /** KeyForm sets the colour that is taken out of a film, and shows a frame of one with and without. */
 export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, keep?: boolean) => void }) {
   const q = useQuery(media);
@@ -17,9 +19,11 @@ export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, ke
   const video = useRef<HTMLVideoElement>(null);
   const frame = useRef<HTMLCanvasElement>(null);
   const without = useRef<HTMLCanvasElement>(null);
-  const [ready, setReady] = useState<{ of: string; n: number }>(); // whose frame has come
+  const [ready, setReady] = useState<{ of: string }>(); // whose frame has come, anew with each
   const [broken, setBroken] = useState<string>();
   const there = ready?.of === film;
+  const stands = there ? "there" : broken === film ? "broken" : "coming";
+  const label = { there: `A frame of ${film}; press on its ground to take that colour out`, broken: `No frame of ${film}`, coming: `A frame of ${film} is on its way` };
   const key = JSON.stringify(value);
   useEffect(() => {
     const v = video.current;
@@ -67,25 +71,21 @@ export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, ke
               src={`/api/media/${encodeURIComponent(film)}`}
               onLoadedData={(e) => (e.currentTarget.currentTime = Math.min(0.5, (e.currentTarget.duration || 1) / 2))}
               onError={() => setBroken(film)}
-              onSeeked={() => setReady((r) => ({ of: film, n: (r?.n ?? 0) + 1 }))}
+              onSeeked={() => setReady({ of: film })}
             />
             <span className="grid grid-cols-2 gap-1.5">
               <canvas
                 key={film}
                 ref={frame}
                 className={there ? "w-full cursor-crosshair rounded" : "aspect-video w-full rounded border border-dashed border-text-3"}
-                aria-busy={!there && broken !== film}
-                aria-label={
-                  there ? `A frame of ${film}; press on its ground to take that colour out` : broken === film ? `No frame of ${film}` : `A frame of ${film} is on its way`
-                }
+                aria-busy={stands === "coming"}
+                aria-label={label[stands]}
                 onClick={pick}
               />
               <canvas key={`without ${film}`} ref={without} className={`checkers w-full rounded ${there ? "" : "aspect-video"}`} aria-label="The same frame without it" />
             </span>
             <span className="flex items-center gap-1.5">
-              <span className="sub">
-                {broken === film ? "It does not play here; choose another film." : there ? "Press on the ground in the left picture to pick it." : "A frame is on its way."}
-              </span>
+              <span className="sub">{hint[stands]}</span>
               <Button size="s" look="ghost" onClick={() => video.current && (video.current.currentTime = (video.current.currentTime + 0.4) % (video.current.duration || 1))}>
                 Another frame
               </Button>
