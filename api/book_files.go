@@ -17,6 +17,7 @@ import (
 	"vividporch/formats"
 	"vividporch/porch/desk"
 	"vividporch/spec"
+	"vividporch/store/book"
 	"vividporch/store/imports"
 	"vividporch/store/pg"
 	"vividporch/store/tables"
@@ -35,7 +36,7 @@ func (s *Server) GetCrews(c *echo.Context) error {
 	}
 	out := spec.Crews{Crews: []spec.Crew{}, Combinations: []spec.Combination{}, Emblems: event.Emblems}
 	for _, k := range crews {
-		out.Crews = append(out.Crews, spec.Crew{ID: k.ID, Name: k.Name, Emblem: k.Emblem, Initials: k.Initials, People: k.People})
+		out.Crews = append(out.Crews, crewView(k))
 	}
 	const shown = 200
 	combos := people.Combine(members)
@@ -77,6 +78,31 @@ func (s *Server) SetCrew(c *echo.Context) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, spec.Crew{ID: d.ID, Name: d.Name, Emblem: d.Emblem, Initials: d.Initials, People: in.People})
+}
+
+// ChangeCrew answers PATCH /api/book/crews/{id}.
+func (s *Server) ChangeCrew(c *echo.Context, id string) error {
+	var in spec.CrewChange
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	if _, err := s.house.Hand(ctx, &event.BookCrewed{ID: id, Name: strings.TrimSpace(in.Name), Emblem: in.Emblem, Initials: strings.TrimSpace(in.Initials), Partly: true, Member: memberOf(c).Name}); err != nil {
+		return err
+	}
+	crews, err := s.store.Book.CrewList(ctx, s.house.ID)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(crews, func(k book.CrewCount) bool { return k.ID == id })
+	if at < 0 {
+		return problem(http.StatusNotFound, "That crew is no more", "Somebody took it away; make it anew.")
+	}
+	return c.JSON(http.StatusOK, crewView(crews[at]))
+}
+
+func crewView(k book.CrewCount) spec.Crew {
+	return spec.Crew{ID: k.ID, Name: k.Name, Emblem: k.Emblem, Initials: k.Initials, People: k.People}
 }
 
 // DropCrew answers DELETE /api/book/crews/{id}.

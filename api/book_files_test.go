@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"vividporch/core/event"
 	"vividporch/spec"
 )
 
@@ -67,6 +68,26 @@ func TestACrewIsMadePastedSentOutAndTakenAwayAgain(t *testing.T) {
 	b.Do("GET", fmt.Sprintf("/api/book/people/%d", lena), nil, &sheet)
 	if b.Do("GET", "/api/book/crews", nil, &crews); len(crews.Crews) != 1 || crews.Crews[0].People != 2 || len(sheet.Row.Crews) != 1 {
 		t.Errorf("taken back: %+v, hers %v", crews.Crews, sheet.Row.Crews)
+	}
+}
+
+func TestTwoMembersChangeACrewAndNeitherTakesTheOthersBack(t *testing.T) {
+	b, _ := known(t)
+	var made, crew spec.Crew
+	b.Do("PUT", "/api/book/crews", spec.Crew{Name: "Quiet Moths"}, &made)
+	if s := b.Do("PATCH", "/api/book/crews/quiet-moths", spec.CrewChange{Name: " Quietest Moths "}, nil); s != 200 {
+		t.Fatal(s)
+	}
+	if s := b.Do("PATCH", "/api/book/crews/quiet-moths", spec.CrewChange{Emblem: event.Emblems[3]}, &crew); s != 200 || crew.Name != "Quietest Moths" || crew.Emblem != event.Emblems[3] || crew.Initials != made.Initials {
+		t.Errorf("%d %+v", s, crew)
+	}
+	b.Do("DELETE", "/api/book/crews/quiet-moths", nil, nil)
+	if s := b.Do("PATCH", "/api/book/crews/quiet-moths", spec.CrewChange{Name: "Loud Moths"}, nil); s != 404 {
+		t.Errorf("a crew that is no more was changed: %d", s)
+	}
+	var crews spec.Crews
+	if b.Do("GET", "/api/book/crews", nil, &crews); len(crews.Crews) != 0 {
+		t.Errorf("it came back: %+v", crews.Crews)
 	}
 }
 

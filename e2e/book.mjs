@@ -215,6 +215,11 @@ test("a pasted list becomes a crew's people, without the streamer", async ({ pag
     .waitFor();
   await page.getByRole("button", { name: "Undo" }).last().click();
   await page.getByRole("button", { name: "Neap Tide Society 0 people" }).waitFor();
+  await crew.getByLabel("Name", { exact: true }).fill("Spring Tide Society");
+  await crew.getByRole("radio").nth(4).click(); // from the field straight to the emblem: both are kept
+  const renamed = page.getByRole("region", { name: "Spring Tide Society" });
+  await renamed.waitFor();
+  await until("the emblem is kept", async () => (await renamed.getByRole("radio").nth(4).getAttribute("aria-checked")) === "true");
 });
 
 test("newcomers of a raid are one press away, and the ledger says who is owed", async ({ page, house }) => {

@@ -1757,6 +1757,13 @@ type Crew struct {
 	People   int    `json:"people,omitempty,omitzero"`
 }
 
+// CrewChange defines model for CrewChange.
+type CrewChange struct {
+	Emblem   string `json:"emblem,omitempty,omitzero"`
+	Initials string `json:"initials,omitempty,omitzero"`
+	Name     string `json:"name,omitempty,omitzero"`
+}
+
 // Crews defines model for Crews.
 type Crews struct {
 	Combinations []Combination `json:"combinations"`
@@ -5163,6 +5170,9 @@ type RestoreBackupJSONRequestBody = RestoreIn
 // SetCrewJSONRequestBody defines body for SetCrew for application/json ContentType.
 type SetCrewJSONRequestBody = Crew
 
+// ChangeCrewJSONRequestBody defines body for ChangeCrew for application/json ContentType.
+type ChangeCrewJSONRequestBody = CrewChange
+
 // ReadCrewListJSONRequestBody defines body for ReadCrewList for application/json ContentType.
 type ReadCrewListJSONRequestBody = PastedList
 
@@ -5426,12 +5436,15 @@ type ServerInterface interface {
 	// GetCrews The crews, and who is in which combination of them.
 	// (GET /api/book/crews)
 	GetCrews(ctx *echo.Context) error
-	// SetCrew Make a crew, or change its name and emblem.
+	// SetCrew Make a crew, or put one in place of the one with its id.
 	// (PUT /api/book/crews)
 	SetCrew(ctx *echo.Context) error
 	// DropCrew Take a crew away. To take that back, make the crew again and undo the answer's number, which puts its people in again.
 	// (DELETE /api/book/crews/{id})
 	DropCrew(ctx *echo.Context, id string) error
+	// ChangeCrew Change a crew's name, emblem or initials; what is left out stays as it is.
+	// (PATCH /api/book/crews/{id})
+	ChangeCrew(ctx *echo.Context, id string) error
 	// GetCrewList A crew's logins, one a line.
 	// (GET /api/book/crews/{id}/list)
 	GetCrewList(ctx *echo.Context, id string) error
@@ -6215,6 +6228,22 @@ func (w *ServerInterfaceWrapper) DropCrew(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.DropCrew(ctx, id)
+	return err
+}
+
+// ChangeCrew converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeCrew(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeCrew(ctx, id)
 	return err
 }
 
@@ -9011,6 +9040,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/book/crews", wrapper.GetCrews, options.OperationMiddlewares["getCrews"]...)
 	router.PUT(options.BaseURL+"/api/book/crews", wrapper.SetCrew, options.OperationMiddlewares["setCrew"]...)
 	router.DELETE(options.BaseURL+"/api/book/crews/:id", wrapper.DropCrew, options.OperationMiddlewares["dropCrew"]...)
+	router.PATCH(options.BaseURL+"/api/book/crews/:id", wrapper.ChangeCrew, options.OperationMiddlewares["changeCrew"]...)
 	router.GET(options.BaseURL+"/api/book/crews/:id/list", wrapper.GetCrewList, options.OperationMiddlewares["getCrewList"]...)
 	router.POST(options.BaseURL+"/api/book/crews/:id/list", wrapper.ReadCrewList, options.OperationMiddlewares["readCrewList"]...)
 	router.GET(options.BaseURL+"/api/book/raids", wrapper.GetRaids, options.OperationMiddlewares["getRaids"]...)

@@ -82,12 +82,15 @@ type BookParted struct {
 	Account string `json:"account,omitempty"` // a key of its own
 }
 
-// BookCrewed: a crew was made, changed, or with Gone taken away.
+// BookCrewed: a crew was made or put as it is here, with Partly changed in what is
+// not empty (the rest stays as another member may just have made it), or with Gone
+// taken away.
 type BookCrewed struct {
 	ID       string `json:"id"`
 	Name     string `json:"name"`
 	Emblem   string `json:"emblem"`   // a shape's name
 	Initials string `json:"initials"` // at most three characters
+	Partly   bool   `json:"partly,omitempty"`
 	Gone     bool   `json:"gone,omitempty"`
 	Member   string `json:"member,omitempty"`
 }
@@ -252,9 +255,9 @@ func (b *BookCrewed) Validate() error {
 		return err
 	}
 	switch {
-	case strings.TrimSpace(b.Name) == "" || utf8.RuneCountInString(b.Name) > ShortMost:
+	case !(b.Partly && b.Name == "") && strings.TrimSpace(b.Name) == "" || utf8.RuneCountInString(b.Name) > ShortMost:
 		return Wrong("data.name", "is missing or longer than %d characters", ShortMost)
-	case !slices.Contains(Emblems, b.Emblem):
+	case !(b.Partly && b.Emblem == "") && !slices.Contains(Emblems, b.Emblem):
 		return Wrong("data.emblem", "%q is no emblem; use one of %s", b.Emblem, strings.Join(Emblems, ", "))
 	case utf8.RuneCountInString(b.Initials) > 3:
 		return Wrong("data.initials", "are more than three characters")

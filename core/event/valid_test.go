@@ -39,6 +39,8 @@ func TestWhatAMemberAsksForIsRefusedAtItsFieldWhenItCannotBe(t *testing.T) {
 		{&event.BookParted{}, "data.part", "choose the record"},
 		{&event.BookCrewed{Name: "Lantern Row"}, "data.id", "missing"},
 		{&event.BookCrewed{ID: "row", Name: " ", Emblem: event.Emblems[0]}, "data.name", "missing or longer"},
+		{&event.BookCrewed{ID: "row", Partly: true, Name: "  "}, "data.name", "missing or longer"},
+		{&event.BookCrewed{ID: "row", Partly: true, Emblem: "anvil"}, "data.emblem", event.Emblems[0]},
 		{&event.BookCrewed{ID: "row", Name: "Lantern Row", Emblem: "anvil"}, "data.emblem", event.Emblems[0]},
 		{&event.BookCrewed{ID: "row", Name: "Lantern Row", Emblem: event.Emblems[0], Initials: "LROW"}, "data.initials", "three"},
 	} {
@@ -50,7 +52,7 @@ func TestWhatAMemberAsksForIsRefusedAtItsFieldWhenItCannotBe(t *testing.T) {
 	}
 	for _, fine := range []event.Data{
 		&event.DeskAsked{Act: "greet", Person: lena}, &event.DeskAsked{Act: "courtesy", Courtesy: "print-on-the-wall"}, &event.DeskSaid{Text: "the kettle is on"},
-		&event.BookCrewed{ID: "row", Gone: true}, &event.BookMerged{Kept: 1, Gone: 2}, &event.StreamDeclared{Act: "new"}, &event.Hushed{},
+		&event.BookCrewed{ID: "row", Gone: true}, &event.BookCrewed{ID: "row", Partly: true, Initials: "LR"}, &event.BookMerged{Kept: 1, Gone: 2}, &event.StreamDeclared{Act: "new"}, &event.Hushed{},
 	} {
 		if err := fine.Validate(); err != nil {
 			t.Errorf("%T %+v: %v", fine, fine, err)

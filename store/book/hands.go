@@ -244,6 +244,10 @@ func (w writer) part(id int64) ([]int64, error) {
 }
 
 func (w writer) crew(e *event.Event, d *event.BookCrewed) ([]int64, error) {
+	if d.Partly {
+		return nil, w.Exec(`UPDATE crews SET name = COALESCE(NULLIF($3, ''), name), emblem = COALESCE(NULLIF($4, ''), emblem), initials = COALESCE(NULLIF($5, ''), initials)
+			WHERE channel = $1 AND id = $2`, w.Channel, d.ID, d.Name, d.Emblem, d.Initials)
+	}
 	if !d.Gone {
 		return nil, w.Exec(`INSERT INTO crews (channel, id, name, emblem, initials, created) VALUES ($1,$2,$3,$4,$5,$6)
 			ON CONFLICT (channel, id) DO UPDATE SET name = excluded.name, emblem = excluded.emblem, initials = excluded.initials`, w.Channel, d.ID, d.Name, d.Emblem, d.Initials, e.Logged)

@@ -2521,7 +2521,7 @@ export interface paths {
         };
         /** The crews, and who is in which combination of them. */
         get: operations["getCrews"];
-        /** Make a crew, or change its name and emblem. */
+        /** Make a crew, or put one in place of the one with its id. */
         put: operations["setCrew"];
         post?: never;
         delete?: never;
@@ -2544,7 +2544,8 @@ export interface paths {
         delete: operations["dropCrew"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** Change a crew's name, emblem or initials; what is left out stays as it is. */
+        patch: operations["changeCrew"];
         trace?: never;
     };
     "/api/book/crews/{id}/list": {
@@ -5315,6 +5316,11 @@ export interface components {
             emblem?: string;
             initials?: string;
             people?: number;
+        };
+        CrewChange: {
+            name?: string;
+            emblem?: string;
+            initials?: string;
         };
         Crews: {
             crews: components["schemas"]["Crew"][];
@@ -9812,6 +9818,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BookEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeCrew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CrewChange"];
+            };
+        };
+        responses: {
+            /** @description ok */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crew"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -72,13 +72,14 @@ function OneCrew({ c, emblems, onGone }: { c: Crew; emblems: string[]; onGone: (
   const deed = useDeed();
   const undo = useUndo();
   const stale = [about.book];
-  const save = (next: Crew) => deed(api.PUT("/api/book/crews", { body: next }), { stale });
+  const change = (what: { name?: string; initials?: string; emblem?: string }) =>
+    void deed(api.PATCH("/api/book/crews/{id}", { params: { path: { id: c.id! } }, body: what }), { stale });
   const away = () =>
     deed(api.DELETE("/api/book/crews/{id}", { params: { path: { id: c.id! } } }), {
       stale,
       then: onGone,
       say: `${c.name} is taken away.`,
-      undo: async (done) => (await save(c)) && undo(done.seq),
+      undo: async (done) => (await deed(api.PUT("/api/book/crews", { body: c }), { stale })) && undo(done.seq),
     });
   return (
     <div className="mt-3 rounded-lg bg-surface-2 p-3" role="region" aria-label={c.name}>
@@ -88,7 +89,7 @@ function OneCrew({ c, emblems, onGone }: { c: Crew; emblems: string[]; onGone: (
           className="w-52"
           aria-label="Name"
           defaultValue={c.name}
-          onBlur={(e) => e.target.value.trim() && e.target.value !== c.name && void save({ ...c, name: e.target.value })}
+          onBlur={(e) => e.target.value.trim() && e.target.value !== c.name && change({ name: e.target.value })}
         />
         <Field
           size="s"
@@ -96,14 +97,14 @@ function OneCrew({ c, emblems, onGone }: { c: Crew; emblems: string[]; onGone: (
           aria-label="Initials"
           defaultValue={c.initials}
           maxLength={3}
-          onBlur={(e) => e.target.value.trim() && e.target.value !== c.initials && void save({ ...c, initials: e.target.value.trim() })}
+          onBlur={(e) => e.target.value.trim() && e.target.value !== c.initials && change({ initials: e.target.value })}
         />
         <RadioGroup
           label="Emblem"
           look="sign"
           className="flex flex-wrap gap-0.5"
           value={c.emblem}
-          onChange={(emblem) => void save({ ...c, emblem })}
+          onChange={(emblem) => change({ emblem })}
           options={emblems.map((e) => ({ value: e, name: e, label: <Emblem shape={e} size={18} /> }))}
         />
         <span className="ml-auto flex gap-1.5">

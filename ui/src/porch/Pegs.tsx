@@ -1,17 +1,16 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
-import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, ask, said, type Porch } from "../api/client";
+import { api, ask, said } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
 import { draws, pegs as chosenPegs } from "../api/queries";
 import { Button, Out } from "../kit/Button";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
-import { allPegs, hung, type Peg } from "./pegs/peg";
+import { allPegs, also, chosenOf, hung, moved, without, type Peg } from "./pegs/peg";
 
-const noHands: Porch["hands"] = [];
 const noNames: string[] = [];
 
 /** How long what was done stays said, and one press more does nothing: a thumb that slips asks for nothing twice. */
@@ -19,7 +18,7 @@ const restMs = 4000;
 
 /** Pegs are what a member has to hand on a phone: one column of their own choosing, nearest to the thumb. */
 export default function Pegs() {
-  const hands = useLive((s) => s.hands) ?? noHands;
+  const hands = useLive((s) => s.hands);
   const hush = useLive((s) => s.hush) ?? false;
   const on = useLive((s) => s.live?.on) ?? false;
   const flood = !!useLive((s) => s.live?.flood);
@@ -30,11 +29,13 @@ export default function Pegs() {
   const client = useQueryClient();
   const last = useRef(Promise.resolve()); // one after the other: the last one said is the one kept
   const [arranging, setArranging] = useState(false);
-  const all = allPegs({ hands, hush, on, flood, draw, ready });
+  const all = hands ? allPegs({ hands, hush, on, flood, draw, ready }) : [];
   const list = hung(all, q.data?.pegs ?? []);
   const others = all.filter((p) => !list.includes(p));
-  const hang = (ids: string[]) => {
+  // A change is made on what stands, not on what was drawn: the next press may come before the page has drawn the last one.
+  const hang = (change: (ids: string[]) => string[]) => {
     void client.cancelQueries(chosenPegs);
+    const ids = change(chosenOf(all, client.getQueryData(chosenPegs.queryKey)?.pegs ?? []));
     client.setQueryData(chosenPegs.queryKey, { pegs: ids }); // shown at once, and what the next press begins from
     last.current = last.current.then(async () => {
       const kept = await deed(api.PUT("/api/pegs", { body: { pegs: ids } }));
@@ -42,7 +43,7 @@ export default function Pegs() {
     });
   };
   const ids = list.map((p) => p.id);
-  if (!q.data) return <Panel label="To hand" />;
+  if (!q.data || !hands) return <Panel label="To hand" />;
   return (
     <Panel label="To hand">
       <Head
@@ -58,9 +59,9 @@ export default function Pegs() {
         {!arranging && <div className="mt-auto" />}
         {list.length === 0 && <Empty>Nothing hangs here yet.</Empty>}
         {arranging ? (
-          <Order ids={ids} onOrder={(next) => hang(next)}>
+          <Order ids={ids} onOrder={(id, over) => hang(moved(id, over))}>
             {list.map((p) => (
-              <Movable key={p.id} peg={p} onOff={ids.length > 1 ? () => hang(ids.filter((id) => id !== p.id)) : undefined} />
+              <Movable key={p.id} peg={p} onOff={ids.length > 1 ? () => hang(without(p.id)) : undefined} />
             ))}
           </Order>
         ) : (
@@ -70,7 +71,7 @@ export default function Pegs() {
           <div className="flex flex-col gap-2 pt-3">
             <b className="text-[13px]">Hang up as well</b>
             {others.map((p) => (
-              <Button key={p.id} className="w-full text-left phone:min-h-[48px]" onClick={() => hang([...ids, p.id])}>
+              <Button key={p.id} className="w-full text-left phone:min-h-[48px]" onClick={() => hang(also(p.id))}>
                 {p.words}
               </Button>
             ))}
@@ -118,10 +119,10 @@ function OnePeg({ peg }: { peg: Peg }) {
   );
 }
 
-function Order({ ids, onOrder, children }: { ids: string[]; onOrder: (ids: string[]) => void; children: React.ReactNode }) {
+function Order({ ids, onOrder, children }: { ids: string[]; onOrder: (id: string, over: string) => void; children: React.ReactNode }) {
   const sensors = useSensors(useSensor(PointerSensor), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
   const end = ({ active, over }: DragEndEvent) => {
-    if (over && active.id !== over.id) onOrder(arrayMove(ids, ids.indexOf(String(active.id)), ids.indexOf(String(over.id))));
+    if (over && active.id !== over.id) onOrder(String(active.id), String(over.id));
   };
   return (
     <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={end}>

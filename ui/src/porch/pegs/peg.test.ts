@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { allPegs, hung } from "./peg";
+import { allPegs, also, chosenOf, hung, moved, without } from "./peg";
 
 const now = {
   hush: false,
@@ -34,4 +34,23 @@ test("every peg has its own name and says what it did", () => {
 test("a peg says what its press would do now", () => {
   const words = (at: typeof now) => allPegs(at).find((p) => p.id === "hush")!.words;
   expect([words(now), words({ ...now, hush: true })]).toEqual(["Hush", "Lift hush"]);
+});
+
+test("a change of what hangs leaves what is not there just now where it was", () => {
+  const chosen = ["raider", "draw:gone", "courtesy:tides", "hush"];
+  expect(without("courtesy:tides")(chosen)).toEqual(["raider", "draw:gone", "hush"]);
+  expect(also("stream")(chosen)).toEqual([...chosen, "stream"]);
+  expect(moved("hush", "raider")(chosen)).toEqual(["hush", "raider", "draw:gone", "courtesy:tides"]);
+});
+
+test("who never chose begins from the fresh ones, and never takes the last one down", () => {
+  expect(chosenOf(allPegs(now), [])).toEqual(ids([]));
+  expect(chosenOf(allPegs(now), ["hush"])).toEqual(["hush"]);
+  expect(without("hush")(["hush"])).toEqual(["hush"]);
+});
+
+test("a slip changes nothing: hung twice it hangs once, taken down twice it is down, moved when it is gone it stays gone", () => {
+  expect(also("hush")(["raider", "hush"])).toEqual(["raider", "hush"]);
+  expect(without("stream")(["raider", "hush"])).toEqual(["raider", "hush"]);
+  expect(moved("stream", "hush")(["raider", "hush"])).toEqual(["raider", "hush"]);
 });
