@@ -1,4 +1,4 @@
-import { useQueryClient, type QueryClient, type QueryKey } from "@tanstack/react-query";
+import { notifyManager, useQueryClient, type QueryClient, type QueryKey } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
 import { useNavigate } from "react-router";
 import { clashed, type Sides } from "./clash";
@@ -32,7 +32,8 @@ const notDone = (answer: unknown): string | undefined => {
 
 /**
  * carryOut carries a deed out: what was not done and what went wrong is said, what it made stale is asked anew.
- * It answers when that is there; undefined is a deed that was not done.
+ * It answers when that is there and the page was told of it, so that what is pressed next is what stands; undefined is a
+ * deed that was not done.
  */
 export async function carryOut<T>(client: QueryClient, call: Answer<T>, comes: Comes<T> = {}): Promise<T | undefined> {
   const again = () => Promise.all((comes.stale ?? []).map((queryKey) => client.invalidateQueries({ queryKey })));
@@ -55,6 +56,7 @@ export async function carryOut<T>(client: QueryClient, call: Answer<T>, comes: C
   const back = comes.undo;
   if (words) toast(words, back && { label: "Undo", act: () => void back(answer) });
   await again();
+  await new Promise<void>((told) => notifyManager.schedule(told)); // after those who look at what was asked again
   return answer;
 }
 

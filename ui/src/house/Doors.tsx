@@ -27,7 +27,7 @@ export function Doors() {
 }
 
 function List() {
-  const doors = useSection("doors").value ?? [];
+  const { value: doors = [], version } = useSection("doors");
   const live = useLive((s) => s.doors);
   const now = useHouseNow(5000);
   const go = useNavigate();
@@ -63,7 +63,7 @@ function List() {
           </div>
         );
       })}
-      {doors.length === 0 && <p className="sub">There are no doors yet: the house hears nothing.</p>}
+      {version > 0 && doors.length === 0 && <p className="sub">There are no doors yet: the house hears nothing.</p>}
       <div className="my-3 flex gap-2">
         <Button on={adding === "chat"} onClick={() => setAdding("chat")}>
           Connect a chat

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api } from "../api/client";
+import { api, said } from "../api/client";
 import { useDeed, useSettingsUndo } from "../api/deeds";
 import { about, house, uses } from "../api/queries";
 import { Button } from "../kit/Button";
@@ -96,7 +96,8 @@ function Asks({
   onClose: () => void;
   onGone?: (now?: string) => void;
 }) {
-  const list = useQuery(uses(section, name)).data?.uses;
+  const q = useQuery(uses(section, name));
+  const list = q.data?.uses;
   const deed = useDeed();
   const undo = useSettingsUndo();
   const [to, setTo] = useState(name);
@@ -135,6 +136,8 @@ function Asks({
               ))}
             </ul>
           </div>
+        ) : !list ? (
+          <p className="m-0">{q.error ? said(q.error) : "Looking up what uses it…"}</p>
         ) : (
           <p className="m-0">No courtesy uses it by its name.{section === "doors" && away ? " What came in here comes in no more." : ""}</p>
         )}
@@ -142,7 +145,7 @@ function Asks({
         {!away && section === "doors" && <p className="sub m-0">The address that happenings are sent to changes with it.</p>}
         {fault && <Fault role="alert">{fault}</Fault>}
         <div className="flex gap-2">
-          <Button look={away ? "grave" : "lit"} disabled={!away && (!to.trim() || to === name)}>
+          <Button look={away ? "grave" : "lit"} disabled={q.isPending || (!away && (!to.trim() || to === name))}>
             {away ? "Take it away" : "Rename it"}
           </Button>
           <Button type="button" onClick={onClose}>

@@ -248,10 +248,8 @@ function Does({ r, set }: { r: RelayView; set: (part: Partial<RuleOutput>) => vo
 
 /** Latest is what went there lately, of this happening. */
 function Latest({ v, place, when }: { v: PlacesView; place: string; when: string }) {
-  const list =
-    useQuery(deliveries({ place, most: 60 }))
-      .data?.deliveries.filter((d) => d.when === when)
-      .slice(0, 8) ?? [];
+  const went = useQuery(deliveries({ place, most: 60 })).data?.deliveries;
+  const list = went?.filter((d) => d.when === when).slice(0, 8) ?? [];
   return (
     <section aria-label="Last deliveries" className="mt-3 border-t border-line pt-2">
       <div className="flex items-baseline gap-2">
@@ -260,7 +258,7 @@ function Latest({ v, place, when }: { v: PlacesView; place: string; when: string
           look through all
         </Link>
       </div>
-      {list.length === 0 && <p className="sub m-0">Nothing went there yet.</p>}
+      {went && list.length === 0 && <p className="sub m-0">Nothing went there yet.</p>}
       {list.map((d) => (
         <DeliveryRow key={d.id} d={d} v={v} />
       ))}
