@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { api, based, type CourtesyView, type Rule } from "../api/client";
 import { useAgain, useDeed } from "../api/deeds";
 import { about } from "../api/queries";
+import { turns } from "../api/turns";
 import { filled } from "../whom/conditions";
 import { complete } from "./outputs";
 
@@ -24,7 +25,7 @@ export function useRule(c: CourtesyView, version: number) {
   const base = useRef(version); // what stands here was made of this version
   const inForce = useRef(c.rule);
   const again = useRef<(on?: number) => Promise<void>>(undefined);
-  const before = useRef<Promise<unknown>>(Promise.resolve()); // what is on its way: what is changed meanwhile is made on that
+  const [turn] = useState(turns); // what is changed while a change is on its way is made on that
   const onItsWay = useRef(0);
   const [settled, settle] = useState(0); // how many came into force
 
@@ -72,11 +73,9 @@ export function useRule(c: CourtesyView, version: number) {
         return Promise.resolve();
       }
       onItsWay.current++;
-      const mine = before.current.then(() => write(on));
-      before.current = mine.catch(() => undefined); // whatever became of it
-      return mine;
+      return turn(() => write(on));
     },
-    [write],
+    [turn, write],
   );
   useEffect(() => {
     again.current = enact;

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { api, based, type Problem, type Settings } from "../api/client";
 import { useAgain, useDeed } from "../api/deeds";
 import { about, house } from "../api/queries";
+import { turns } from "../api/turns";
 
 export type Section = keyof Settings;
 
@@ -21,7 +22,7 @@ export function useSection<K extends Section>(section: K) {
   const [saved, setSaved] = useState(false);
   const latest = useRef(typed);
   const newest = useRef(0); // version that is known of: a second change right after the first is made on that one
-  const before = useRef<Promise<unknown>>(Promise.resolve()); // what is on its way
+  const [turn] = useState(turns);
   const kept = q.data?.settings as Settings | undefined;
   const keep = (next: typeof typed) => {
     latest.current = next;
@@ -33,11 +34,7 @@ export function useSection<K extends Section>(section: K) {
     return again(about.house);
   };
   /** save puts what was typed in force, once whatever was saved before it is: it is made on that. */
-  const save = (on?: number): Promise<boolean> => {
-    const mine = before.current.then(() => write(on));
-    before.current = mine.catch(() => undefined); // whatever became of it
-    return mine;
-  };
+  const save = (on?: number): Promise<boolean> => turn(() => write(on));
   const write = async (on?: number): Promise<boolean> => {
     const known = q.data ?? (latest.current && (await client.fetchQuery(house))); // typed before the settings were there: it waits for them
     const now = latest.current;

@@ -5,6 +5,7 @@ import { api, ask, based, said, type PlacesView, type RelayView, type RuleOutput
 import { useDeed } from "../api/deeds";
 import { about, courtesies, deliveries } from "../api/queries";
 import { toast } from "../api/toast";
+import { turns } from "../api/turns";
 import { Button, quietLook } from "../kit/Button";
 import { Fault, Field, Num, Tick } from "../kit/Field";
 import { One } from "../kit/One";
@@ -15,7 +16,7 @@ import { Drawing } from "./Drawing";
 import { DeliveryRow } from "./Deliveries";
 import { goes, named } from "./places";
 
-let before: Promise<unknown> = Promise.resolve(); // change of a relay that is on its way: the next is made on what it comes to
+const turn = turns(); // a change of a relay is made on what the one before it comes to
 
 /** useRelay changes how one relay posts; the rest of its courtesy stays as it is. */
 function useRelay() {
@@ -33,11 +34,8 @@ function useRelay() {
     if (done && part.paused === false && !c.on)
       await deed(api.POST("/api/courtesies/{id}/switch", { params: { path: { id: c.id } }, body: { on: true } }), { stale: [about.courtesies, about.places] });
   };
-  return (r: RelayView, part: Partial<RuleOutput>, fault: (words: string) => void = (words) => void toast(words)) => {
-    const mine = before.then(() => change(r, part, fault)).catch((problem: unknown) => fault(said(problem)));
-    before = mine;
-    return mine;
-  };
+  return (r: RelayView, part: Partial<RuleOutput>, fault: (words: string) => void = (words) => void toast(words)) =>
+    turn(() => change(r, part, fault)).catch((problem: unknown) => fault(said(problem)));
 }
 
 /** usePause pauses a relay, or lets it go on. */

@@ -2,11 +2,12 @@ import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, us
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { api, ask, said } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { useLive } from "../api/live";
 import { draws, pegs as chosenPegs } from "../api/queries";
+import { turns } from "../api/turns";
 import { Button, Out } from "../kit/Button";
 import { Empty, Head, Panel, Scroll } from "../kit/Panel";
 import { allPegs, also, chosenOf, hung, moved, without, type Peg } from "./pegs/peg";
@@ -27,7 +28,7 @@ export default function Pegs() {
   const deed = useDeed();
   const q = useQuery(chosenPegs);
   const client = useQueryClient();
-  const last = useRef(Promise.resolve()); // one after the other: the last one said is the one kept
+  const [turn] = useState(turns); // the last one said is the one kept
   const [arranging, setArranging] = useState(false);
   const all = hands ? allPegs({ hands, hush, on, flood, draw, ready }) : [];
   const list = hung(all, q.data?.pegs ?? []);
@@ -37,7 +38,7 @@ export default function Pegs() {
     void client.cancelQueries(chosenPegs);
     const ids = change(chosenOf(all, client.getQueryData(chosenPegs.queryKey)?.pegs ?? []));
     client.setQueryData(chosenPegs.queryKey, { pegs: ids }); // shown at once, and what the next press begins from
-    last.current = last.current.then(async () => {
+    void turn(async () => {
       const kept = await deed(api.PUT("/api/pegs", { body: { pegs: ids } }));
       if (!kept) await client.invalidateQueries(chosenPegs);
     });
