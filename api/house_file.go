@@ -163,8 +163,7 @@ func (s *Server) TakeHouseFile(c *echo.Context) error {
 
 func (s *Server) takeIn(c *echo.Context, t desk.Taking) error {
 	v, err := s.house.Desk.TakeFile(c.Request().Context(), by(c), t)
-	switch {
-	case errors.Is(err, desk.ErrUnchanged): // crews or media alone
+	if errors.Is(err, desk.ErrUnchanged) { // crews or media alone
 		v = s.house.Plan().Version
 	}
 	return s.inForce(c, v, err)

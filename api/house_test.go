@@ -33,8 +33,8 @@ func TestASwitchActsAtOnceAndIsTakenBackByItsVersion(t *testing.T) {
 		})
 	})
 	var same spec.InForce
-	if b.Do("POST", "/api/courtesies/greet-newcomer/switch", spec.Switch{}, &same); same.Version != off.Version {
-		t.Errorf("switching off what is off made version %d", same.Version)
+	if b.Do("POST", "/api/courtesies/greet-newcomer/switch", spec.Switch{}, &same); same.Version != off.Version || same.Changed || !off.Changed {
+		t.Errorf("switched off %+v, and switching off what is off made %+v", off, same)
 	}
 	if s := b.Do("POST", "/api/settings/undo", spec.Undo{Version: off.Version}, nil); s != 200 || !view(t, b, "greet-newcomer").On {
 		t.Error("it was not taken back")

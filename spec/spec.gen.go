@@ -2860,6 +2860,8 @@ type InCrews struct {
 
 // InForce defines model for InForce.
 type InForce struct {
+	// Changed false: it stood so already, and the version is somebody's before
+	Changed bool  `json:"changed"`
 	Version int64 `json:"version"`
 }
 

@@ -94,7 +94,7 @@ func InForce(c *echo.Context, h *porch.House, v int64, err error) error {
 	case err != nil:
 		return err
 	}
-	return c.JSON(http.StatusOK, spec.InForce{Version: v})
+	return c.JSON(http.StatusOK, spec.InForce{Version: v, Changed: err == nil})
 }
 
 // Faults are faults as they are told.

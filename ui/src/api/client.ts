@@ -87,6 +87,7 @@ export type PlacesView = components["schemas"]["PlacesView"];
 export type Overlays = components["schemas"]["Overlays"];
 export type PlaceStanding = components["schemas"]["PlaceStanding"];
 export type HappeningRow = components["schemas"]["HappeningRow"];
+export type InForce = components["schemas"]["InForce"];
 export type RelayView = components["schemas"]["RelayView"];
 export type Note = components["schemas"]["Note"];
 export type StreamBookmarks = components["schemas"]["StreamBookmarks"];
@@ -137,6 +138,12 @@ api.use({
 
 /** based says which version of the settings a change was made on: what others changed since is merged with it. */
 export const based = (version: number) => ({ headers: { "X-Porch-Base": String(version) } });
+
+/**
+ * alone reports whether a change came into force right upon the version it was made on: nobody else's came in between, and what is
+ * changed next is made on it.
+ */
+export const alone = (made: InForce, base: number) => made.changed && made.version === base + 1;
 
 /** basedLate is based for what waits its turn behind changes of the same: those may still make the version it is made on. */
 export const basedLate = (version: () => number, known: Promise<unknown>) => ({

@@ -49,6 +49,14 @@ test("what can be taken back offers it with what is said, once", async () => {
   expect(undo).toHaveBeenCalledExactlyOnceWith({ seq: 7 });
 });
 
+test("a change that changed nothing offers no undo: the version it names is somebody's before", async () => {
+  const { client } = house();
+  await carryOut(client, answers({ version: 5, changed: false }), { say: "Put away", undo: vi.fn() });
+  expect(inPassing.current()[0]!.act).toBeUndefined();
+  await carryOut(client, answers({ version: 6, changed: true }), { say: "Put away", undo: vi.fn() });
+  expect(inPassing.current()[1]!.act!.label).toBe("Undo");
+});
+
 test("what the house did not do is said with its reasons, and nothing is asked again", async () => {
   const { client, asked } = house();
   const then = vi.fn();

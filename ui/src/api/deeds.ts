@@ -30,6 +30,9 @@ const notDone = (answer: unknown): string | undefined => {
   return a && a.done === false ? (a.because ?? []).join("; ") : undefined;
 };
 
+/** stoodSo reports whether a change of the settings changed nothing: the version it names is somebody's before, and nothing to take back. */
+const stoodSo = (answer: unknown) => (answer as { changed?: boolean } | undefined)?.changed === false;
+
 /**
  * carryOut carries a deed out: what was not done and what went wrong is said, what it made stale is asked anew.
  * It answers when that is there and the page was told of it, so that what is pressed next is what stands; undefined is a
@@ -53,7 +56,7 @@ export async function carryOut<T>(client: QueryClient, call: Answer<T>, comes: C
   }
   comes.then?.(answer);
   const words = typeof comes.say === "function" ? comes.say(answer) : comes.say;
-  const back = comes.undo;
+  const back = stoodSo(answer) ? undefined : comes.undo;
   if (words) toast(words, back && { label: "Undo", act: () => void back(answer) });
   await again();
   await new Promise<void>((told) => notifyManager.schedule(told)); // after those who look at what was asked again

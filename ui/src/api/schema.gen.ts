@@ -2833,6 +2833,8 @@ export interface components {
         InForce: {
             /** Format: int64 */
             version: number;
+            /** @description false: it stood so already, and the version is somebody's before */
+            changed: boolean;
         };
         Came: {
             /** Format: date-time */

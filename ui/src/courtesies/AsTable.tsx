@@ -1,8 +1,6 @@
 import { createContext, useContext, useMemo, useRef, useState } from "react";
-import { api, based, type Courtesies, type CourtesyView, type Rule } from "../api/client";
-import { useDeed } from "../api/deeds";
+import { type Courtesies, type CourtesyView, type Rule } from "../api/client";
 import { useLive } from "../api/live";
-import { about } from "../api/queries";
 import { Button, buttonLook, Toggle } from "../kit/Button";
 import { Field, Num } from "../kit/Field";
 import { Head, Panel } from "../kit/Panel";
@@ -16,6 +14,7 @@ import { MakeTimer, NowAndThen } from "./NowAndThen";
 import { sentenceOf } from "./outputs";
 import { Wording } from "../kit/Wording";
 import { asks, nameOf } from "./table";
+import { useChange } from "./useChange";
 
 type Order = "name" | "tonight" | "last" | "times";
 
@@ -25,7 +24,6 @@ const lately = (iso: string, now: number, zone: string) => (now - Date.parse(iso
 
 /** AsTable shows all commands at once: looked for, sorted, chosen and changed where they stand. */
 export function AsTable({ all, onOpen, onBack, onFlip }: { all: Courtesies; onOpen: (id: string) => void; onBack: () => void; onFlip: (c: CourtesyView) => void }) {
-  const deed = useDeed();
   const grid = useRef<GridHandle>(null);
   const [text, setText] = useState("");
   const [order, setOrder] = useState<Order>("tonight");
@@ -49,8 +47,7 @@ export function AsTable({ all, onOpen, onBack, onFlip }: { all: Courtesies; onOp
     };
     return found.sort((a, b) => by[order](a, b) || nameOf(a).localeCompare(nameOf(b)));
   }, [all.courtesies, text, order]);
-  const change = (c: CourtesyView, part: Partial<Rule>) =>
-    deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, ...part }, ...based(all.version) }), { stale: [about.courtesies] });
+  const change = useChange(all.version);
   const those = rows.filter((c) => chosen.has(c.id));
   const each = async (f: (c: CourtesyView) => unknown) => {
     for (const c of those) await f(c);
@@ -124,7 +121,7 @@ export function AsTable({ all, onOpen, onBack, onFlip }: { all: Courtesies; onOp
                   Switch off
                 </Button>
                 <WhoOfAll all={all} onSet={(who) => void each((c) => change(c, { who }))} />
-                <CooldownOfAll onSet={(restSeconds, personSeconds) => void each((c) => change(c, { asked: { ...c.rule.asked, restSeconds, personSeconds } }))} />
+                <CooldownOfAll onSet={(restSeconds, personSeconds) => void each((c) => change(c, rested(restSeconds, personSeconds)))} />
                 <Button size="s" onClick={() => void each((c) => change(c, { away: true }))}>
                   Put away
                 </Button>
@@ -170,7 +167,7 @@ type Told = {
   everything: boolean;
   chooseAll: (on: boolean) => void;
   onFlip: (c: CourtesyView) => void;
-  change: (c: CourtesyView, part: Partial<Rule>) => unknown;
+  change: ReturnType<typeof useChange>;
   now: number;
   zone: string;
   from?: number; // since when the stream is on
@@ -252,7 +249,7 @@ function WhoCell({ c }: Row) {
 
 function CooldownCell({ c }: Row) {
   const { change } = useTable();
-  return <Cooldown c={c} onSet={(asked) => void change(c, { asked })} />;
+  return <Cooldown c={c} onSet={(rest, person) => void change(c, rested(rest, person))} />;
 }
 
 function LastCell({ c }: Row) {
@@ -324,21 +321,17 @@ const whoOf = (c: CourtesyView) =>
     .join("")
     .replace(/^ asked by /, "") || "anyone";
 
-type Asked = NonNullable<Rule["asked"]>;
+/** rested is a command's cooldown changed, the rest of how it is asked for as it stands. */
+const rested = (restSeconds?: number, personSeconds?: number) => (r: Rule) => ({ asked: { ...r.asked, restSeconds, personSeconds } });
 
 const span = (s: number) => (s % 3600 === 0 ? `${s / 3600} h` : s % 60 === 0 ? `${s / 60} min` : `${s} s`);
 
 /** Cooldown is that of a command, and is set where it stands. */
-function Cooldown({ c, onSet }: { c: CourtesyView; onSet: (asked: Asked | undefined) => void }) {
+function Cooldown({ c, onSet }: { c: CourtesyView; onSet: (rest?: number, person?: number) => void }) {
   const a = c.rule.asked;
   const says = [a?.restSeconds && span(a.restSeconds), a?.personSeconds && `${span(a.personSeconds)} each`].filter(Boolean).join(" · ") || "none";
   return (
-    <CooldownPop
-      label={`Cooldown of ${nameOf(c)}`}
-      rest={a?.restSeconds}
-      person={a?.personSeconds}
-      onSet={(restSeconds, personSeconds) => onSet({ ...a, restSeconds, personSeconds })}
-    >
+    <CooldownPop label={`Cooldown of ${nameOf(c)}`} rest={a?.restSeconds} person={a?.personSeconds} onSet={onSet}>
       <button className="manner">{says}</button>
     </CooldownPop>
   );

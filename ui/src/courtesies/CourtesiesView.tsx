@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation, useNavigate, useParams } from "react-router";
-import { api, based, said, type CourtesyView } from "../api/client";
+import { api, said, type CourtesyView } from "../api/client";
 import { useDeed, useSettingsUndo } from "../api/deeds";
 import { about, courtesies } from "../api/queries";
 import { Changes } from "../keeping/Changes";
@@ -26,6 +26,7 @@ import { Rewards } from "./rewards/Rewards";
 import { RuleForm } from "./trouble/RuleForm";
 import { Rules } from "./trouble/Rules";
 import { Shelf } from "./Shelf";
+import { useChange } from "./useChange";
 import { usePressed } from "./usePressed";
 import { WorthALook } from "./WorthALook";
 import "./courtesies.css";
@@ -39,6 +40,7 @@ export default function CourtesiesView() {
   const pressed = usePressed();
   const stale = [about.courtesies];
   const q = useQuery(courtesies);
+  const change = useChange(q.data?.version);
   const { id } = useParams();
   const [group, setGroup] = useState<string>();
   const came = useLocation().state as { guard?: boolean; command?: string } | null; // for what somebody came here
@@ -68,8 +70,7 @@ export default function CourtesiesView() {
     if (made) open(made.id);
   };
   const putAway = (c: CourtesyView, away: boolean) =>
-    deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: c.id } }, body: { ...c.rule, away }, ...based(q.data!.version) }), {
-      stale,
+    change(c, { away }, undefined, {
       say: away ? "Put away" : "Brought back",
       undo: ({ version }) => takeBack(version),
     });

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, based, type Courtesies, type CourtesyView, type Forecast, type Rule } from "../api/client";
+import { api, type Courtesies, type CourtesyView, type Forecast, type Rule } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, ahead } from "../api/queries";
 import { Button, Quiet } from "../kit/Button";
@@ -12,6 +12,7 @@ import { clock, useZone } from "../kit/time";
 import { titled } from "../kit/words";
 import { commands } from "./outputs";
 import { nameOf } from "./table";
+import { useChange, type Standing } from "./useChange";
 
 const hour = 3_600_000;
 const minute = 60_000;
@@ -53,8 +54,9 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
   const deed = useDeed();
   const zone = useZone();
   const [speed, setSpeed] = useState<number>();
-  const [draft, setDraft] = useState<{ id: string; rule: Rule }>(); // what is being changed, before it is in force
-  const f = useQuery(ahead(speed, draft)).data;
+  const change = useChange(all.version);
+  const [draft, setDraft] = useState<{ c: CourtesyView; rule: Rule; seen: Standing }>(); // what is being changed, before it is in force
+  const f = useQuery(ahead(speed, draft && { id: draft.c.id, rule: draft.rule })).data;
   const timers = all.courtesies.filter((c) => c.when === "timer" && !c.rule.away);
   const make = async () => {
     const made = await deed(api.POST("/api/courtesies", { body: { when: "timer", slot: "" } }), { stale: [about.courtesies] });
@@ -62,8 +64,8 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
   };
   const keep = async () => {
     if (!draft) return;
-    await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id: draft.id } }, body: draft.rule, ...based(all.version) }), { stale: [about.courtesies] });
-    setDraft(undefined);
+    await change(draft.c, { timer: draft.rule.timer }, draft.seen);
+    setDraft((d) => (d === draft ? undefined : d)); // not what is typed since
   };
   return (
     <Panel label="Now and then" className="now-and-then">
@@ -130,10 +132,10 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
               c={c}
               all={all}
               f={f}
-              rule={draft?.id === c.id ? draft.rule : c.rule}
+              rule={draft?.c.id === c.id ? draft.rule : c.rule}
               onOpen={onOpen}
               onFlip={onFlip}
-              onRule={(rule) => setDraft({ id: c.id, rule })}
+              onRule={(rule) => setDraft((d) => ({ c, rule, seen: d?.c.id === c.id ? d.seen : { rule: c.rule, version: all.version } }))}
               onLeave={() => void keep()}
               zone={zone}
             />

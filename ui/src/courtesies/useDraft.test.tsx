@@ -32,7 +32,7 @@ const house = vi.hoisted(() => {
     const words = house.draft!.outputs[0]!.alternatives[0]!;
     await house.waits;
     house.inForce.push(words);
-    return Response.json({ version: 5 });
+    return Response.json({ version: 5, changed: true });
   };
   return house;
 });

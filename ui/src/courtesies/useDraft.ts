@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, based, basedLate, type CourtesyView, type Draft, type DraftOutput, type Fault } from "../api/client";
+import { alone, api, based, basedLate, type CourtesyView, type Draft, type DraftOutput, type Fault } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about } from "../api/queries";
 
@@ -107,8 +107,8 @@ export function useDraft(c: CourtesyView, version: number) {
       enacting.current = new Promise((ok) => (known = ok));
       await deed(api.POST("/api/courtesies/{id}/enact", { params: { path: { id } }, ...(on ? based(on) : {}) }), {
         stale: [about.courtesies],
-        then: ({ version }) => {
-          if (version === base.current + 1) base.current = version; // nobody else changed anything in between: what was typed since is made on it
+        then: (made) => {
+          if (alone(made, base.current)) base.current = made.version; // what was typed since is made on it
           known();
           if (typed.current !== mine) return; // what was typed since is a draft of its own
           dirty.current = false;

@@ -7,6 +7,8 @@ import type { CourtesyView } from "../api/client";
 
 type Put = { to: string; base: string; body: Record<string, unknown>; answer: (r: Response) => void };
 
+const inForce = (version: number, changed = true) => Response.json({ version, changed });
+
 // A house that answers each change when it is told to.
 const house = vi.hoisted(() => {
   const there = globalThis.Request;
@@ -19,7 +21,7 @@ const house = vi.hoisted(() => {
   globalThis.fetch = async (to) => {
     const req = to as Request;
     const body = (await req.json()) as Record<string, unknown>;
-    if (house.goes) return Response.json({ version: 9 });
+    if (house.goes) return inForce(9);
     return new Promise<Response>((answer) => house.puts.push({ to: new URL(req.url).pathname, base: req.headers.get("X-Porch-Base") ?? "", body, answer }));
   };
   return house;
@@ -27,6 +29,7 @@ const house = vi.hoisted(() => {
 
 import { api } from "../api/client";
 import { courtesies } from "../api/queries";
+import { useChange } from "./useChange";
 import { usePressed } from "./usePressed";
 import { useRule } from "./useRule";
 
@@ -39,7 +42,7 @@ beforeEach(() => {
 });
 afterEach(async () => {
   house.goes = true; // whatever is still on its way arrives
-  house.puts.forEach((p) => p.answer(Response.json({ version: 9 })));
+  house.puts.forEach((p) => p.answer(inForce(9)));
   await new Promise((r) => setTimeout(r, 20));
   house.goes = false;
 });
@@ -51,7 +54,7 @@ test("what is changed while an earlier change is on its way waits for it, and is
   act(() => result.current.change({ group: "the tin box" }));
   await new Promise((r) => setTimeout(r, 800)); // longer than the quiet after which it would go out
   expect(house.puts).toHaveLength(1);
-  await act(async () => house.puts[0]!.answer(Response.json({ version: 5 })));
+  await act(async () => house.puts[0]!.answer(inForce(5)));
   await waitFor(() => expect(house.puts).toHaveLength(2));
   expect(house.puts.map((p) => [p.base, p.body["group"]])).toEqual([
     ["4", "the tin"],
@@ -64,7 +67,7 @@ test("where somebody else changed something in between, the second change is put
   act(() => result.current.change({ group: "the tin" }));
   await waitFor(() => expect(house.puts).toHaveLength(1));
   act(() => result.current.change({ group: "the tin box" }));
-  await act(async () => house.puts[0]!.answer(Response.json({ version: 7 })));
+  await act(async () => house.puts[0]!.answer(inForce(7)));
   await waitFor(() => expect(house.puts).toHaveLength(2));
   expect(house.puts[1]!.base).toBe("4");
 });
@@ -76,7 +79,7 @@ test("what is read of the settings while a change is on its way does not take it
   rerender({ c: courtesy(), version: 5 });
   expect(result.current.rule.group).toBe("the tin");
   rerender({ c: courtesy("the jar"), version: 6 });
-  await act(async () => house.puts[0]!.answer(Response.json({ version: 6 })));
+  await act(async () => house.puts[0]!.answer(inForce(6)));
   await waitFor(() => expect(result.current.rule.group).toBe("the jar"));
 });
 
@@ -91,14 +94,14 @@ test("a switch shows as it was last pressed, and two presses go out in their ord
   press(true);
   expect(shows()).toBe(true);
   await waitFor(() => expect(house.puts.map((p) => p.body["on"])).toEqual([false]));
-  await act(async () => house.puts[0]!.answer(Response.json({ version: 5 })));
+  await act(async () => house.puts[0]!.answer(inForce(5)));
   expect(shows()).toBe(true);
   await waitFor(() => expect(house.puts.map((p) => p.body["on"])).toEqual([false, true]));
   press(false);
-  await act(async () => house.puts[1]!.answer(Response.json({ version: 6 })));
+  await act(async () => house.puts[1]!.answer(inForce(6)));
   expect(shows()).toBe(false);
   await waitFor(() => expect(house.puts).toHaveLength(3));
-  await act(async () => house.puts[2]!.answer(Response.json({ version: 7 })));
+  await act(async () => house.puts[2]!.answer(inForce(7)));
   await waitFor(() => expect(shows()).toBe(true)); // what the settings say
 });
 
@@ -119,7 +122,40 @@ test("a switch that was pressed shows so when the view is left and come back to,
   expect(before.result.current).toBe(false);
   await waitFor(() => expect(house.puts).toHaveLength(1));
   before.unmount();
-  await act(async () => house.puts[0]!.answer(Response.json({ version: 5 })));
+  await act(async () => house.puts[0]!.answer(inForce(5)));
   await waitFor(() => expect(client.getQueryData(courtesies.queryKey)!.courtesies[0]!.on).toBe(false));
   expect(come().result.current).toBe(false);
+});
+
+test("a change that changed nothing does not stand on what somebody else made meanwhile", async () => {
+  const { result } = start();
+  act(() => result.current.change({ group: undefined }));
+  await waitFor(() => expect(house.puts).toHaveLength(1));
+  act(() => result.current.change({ group: "the tin" }));
+  await act(async () => house.puts[0]!.answer(inForce(5, false))); // five is another member's
+  await waitFor(() => expect(house.puts).toHaveLength(2));
+  expect(house.puts[1]!.base).toBe("4");
+});
+
+test("what is changed and changed back before the page is drawn anew ends as it was", async () => {
+  const { result } = renderHook(() => useChange(4), { wrapper });
+  act(() => void result.current(courtesy("the tin"), { group: "the jar" }));
+  act(() => void result.current(courtesy("the tin"), (r) => ({ group: r.group === "the jar" ? "the tin" : "?" })));
+  await waitFor(() => expect(house.puts).toHaveLength(1));
+  await act(async () => house.puts[0]!.answer(inForce(5)));
+  await waitFor(() => expect(house.puts).toHaveLength(2));
+  expect(house.puts.map((p) => [p.base, p.body["group"]])).toEqual([
+    ["4", "the jar"],
+    ["5", "the tin"],
+  ]);
+});
+
+test("one's own change that others' went between is no ground for the next: that is made on what the page shows", async () => {
+  const { result } = renderHook(() => useChange(4), { wrapper });
+  act(() => void result.current(courtesy(), { group: "the jar" }));
+  await waitFor(() => expect(house.puts).toHaveLength(1));
+  await act(async () => house.puts[0]!.answer(inForce(6)));
+  act(() => void result.current(courtesy(), { away: true }));
+  await waitFor(() => expect(house.puts).toHaveLength(2));
+  expect([house.puts[1]!.base, house.puts[1]!.body["group"]]).toEqual(["4", undefined]);
 });

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, based, type CourtesyView, type Rule } from "../api/client";
+import { alone, api, based, type CourtesyView, type Rule } from "../api/client";
 import { useAgain, useDeed } from "../api/deeds";
 import { about } from "../api/queries";
 import { turns } from "../api/turns";
@@ -45,9 +45,9 @@ export function useRule(c: CourtesyView, version: number) {
       const r = latest.current;
       const done = await deed(api.PUT("/api/courtesies/{id}", { params: { path: { id } }, body: r, ...based(on ?? base.current) }), {
         stale: [about.courtesies],
-        then: ({ version }) => {
+        then: (made) => {
           setFault("");
-          if (version === base.current + 1) base.current = version; // nobody else changed anything in between
+          if (alone(made, base.current)) base.current = made.version;
         },
         fault: (words) => setFault(`Not in force: ${words}`),
         clash: {

@@ -20,7 +20,7 @@ const house = vi.hoisted(() => {
     const req = to as Request;
     if (req.method !== "PUT") return Response.json({ version: house.version, settings: house.settings, secrets: [], hosts: [], profiles: [] });
     const { value } = (await req.json()) as { value: unknown };
-    if (house.goes) return Response.json({ version: house.version });
+    if (house.goes) return Response.json({ version: house.version, changed: true });
     return new Promise<Response>((done) => house.puts.push({ base: req.headers.get("X-Porch-Base") ?? "", value, answer: done }));
   };
   return house;
@@ -41,7 +41,7 @@ beforeEach(() => {
 });
 afterEach(async () => {
   house.goes = true; // whatever is still on its way arrives
-  house.puts.forEach((p) => p.answer(Response.json({ version: house.version })));
+  house.puts.forEach((p) => p.answer(Response.json({ version: house.version, changed: true })));
   await new Promise((r) => setTimeout(r, 20));
   house.goes = false;
   clash.set(undefined);
@@ -58,7 +58,7 @@ test("what is typed stands in the form, and is in force once it is saved", async
   expect(puts[0]).toMatchObject({ base: "3", value: "the lamp house" });
   state.settings = { ...state.settings, name: "the lamp house" };
   state.version = 4;
-  await act(async () => puts[0]!.answer(Response.json({ version: 4 })));
+  await act(async () => puts[0]!.answer(Response.json({ version: 4, changed: true })));
   await waitFor(() => expect(result.current.saved).toBe(true));
   expect(result.current.value).toBe("the lamp house");
 });
@@ -80,7 +80,7 @@ test("what is made before the settings have come is one more of what they have, 
   act(() => void list.result.current.put([{ name: "lamp-log" }] as never));
   act(() => void part.result.current.put({ joinAt: 4 } as never));
   await waitFor(() => expect(puts).toHaveLength(1));
-  await act(async () => puts[0]!.answer(Response.json({ version: 4 })));
+  await act(async () => puts[0]!.answer(Response.json({ version: 4, changed: true })));
   await waitFor(() => expect(puts).toHaveLength(2));
   expect(puts.map((p) => p.value)).toEqual([[{ name: "news" }, { name: "lamp-log" }], { gapSeconds: 3, joinAt: 4 }]);
 });
@@ -93,7 +93,7 @@ test("what is typed on while it is saved is made on the version that the first c
   await waitFor(() => expect(puts).toHaveLength(1));
   act(() => result.current.set("one and two"));
   state.version = 4;
-  await act(async () => puts[0]!.answer(Response.json({ version: 4 })));
+  await act(async () => puts[0]!.answer(Response.json({ version: 4, changed: true })));
   expect(result.current.value).toBe("one and two");
   act(() => void result.current.save());
   await waitFor(() => expect(puts).toHaveLength(2));
@@ -109,7 +109,7 @@ test("what is saved while something else is on its way waits for that, and is ma
   await act(async () => void result.current.put("one and two"));
   expect(puts).toHaveLength(1);
   state.version = 4;
-  await act(async () => puts[0]!.answer(Response.json({ version: 4 })));
+  await act(async () => puts[0]!.answer(Response.json({ version: 4, changed: true })));
   await waitFor(() => expect(puts).toHaveLength(2));
   expect(puts[1]).toMatchObject({ base: "4", value: "one and two" });
 });
@@ -121,7 +121,7 @@ test("what came into force stands in the form until the settings it is in have c
   act(() => void result.current.put("the lamp house"));
   await waitFor(() => expect(puts).toHaveLength(1));
   const watch = renderHook(() => useSection("name"), { wrapper });
-  await act(async () => puts[0]!.answer(Response.json({ version: 4 })));
+  await act(async () => puts[0]!.answer(Response.json({ version: 4, changed: true })));
   await waitFor(() => expect(result.current.saved).toBe(true));
   expect(result.current.value).toBe("the lamp house"); // though what was read last still is the version before
   await act(async () => void result.current.save());
@@ -130,7 +130,7 @@ test("what came into force stands in the form until the settings it is in have c
   state.version = 5;
   act(() => void watch.result.current.put("pier"));
   await waitFor(() => expect(puts).toHaveLength(2));
-  await act(async () => puts[1]!.answer(Response.json({ version: 5 })));
+  await act(async () => puts[1]!.answer(Response.json({ version: 5, changed: true })));
   await waitFor(() => expect(result.current.value).toBe("the lamp house, and somebody else's pier"));
 });
 

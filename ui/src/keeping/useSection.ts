@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { api, based, type Problem, type Settings } from "../api/client";
+import { alone, api, based, type Problem, type Settings } from "../api/client";
 import { useAgain, useDeed } from "../api/deeds";
 import { about, house } from "../api/queries";
 import { turns } from "../api/turns";
@@ -43,11 +43,12 @@ export function useSection<K extends Section>(section: K) {
     const value = now.base ? now.value : onto((known.settings as Settings)[section], now.value);
     return deed(api.PUT("/api/house/sections/{section}", { params: { path: { section } }, body: { value: value ?? null }, ...based(base) }), {
       stale: [about.house, about.courtesies, about.history, about.session, about.moving],
-      then: ({ version }) => {
+      then: (made) => {
+        const { version } = made;
         // Where somebody else changed something in between, what is typed here was not made on theirs.
-        if (version === base + 1) newest.current = Math.max(newest.current, version);
+        if (alone(made, base)) newest.current = Math.max(newest.current, version);
         if (latest.current === now) keep({ ...now, inForce: version });
-        else if (latest.current && version === base + 1) keep({ ...latest.current, base: version }); // typed on top of what is in force now
+        else if (latest.current && alone(made, base)) keep({ ...latest.current, base: version }); // typed on top of what is in force now
         setFault(undefined);
         setSaved(true);
       },
