@@ -131,6 +131,8 @@ func (m *Memory) rank(account, name string, raw json.RawMessage, w Whole) {
 	if json.Unmarshal(raw, &p) != nil {
 		return
 	}
+	m.All.touched(p.All)
+	m.Season.touched(p.Season)
 	if len(w.Accounts) == 0 {
 		w = Whole{Gathered: m.All.sum(p.All).Gathered, Season: m.Season.sum(p.Season).Gathered}
 	}

@@ -412,17 +412,25 @@ func notTheirs(t *room.Turn, p event.Person) string {
 	return ""
 }
 
-// reset begins everybody anew, or takes that back.
+// reset begins everybody anew, or takes that back. Only the last one can be taken back, so one right after another, of a slip or of
+// a second member, is none: it would leave the first for good.
 func reset(t *room.Turn, m *Memory, data *event.PointsReset) {
 	e, what := &m.All, "everybody begins anew"
 	if data.Season {
 		e, what = &m.Season, "a season begins"
 	}
-	if data.Undo {
+	not := ""
+	switch {
+	case data.Undo:
 		if what = "what was there before counts again"; !e.CanUndo() {
-			t.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Because: []string{"there is nothing to take back"}})
-			return
+			not = "there is nothing to take back"
 		}
+	case e.New:
+		not = "nothing was gathered since the last time"
+	}
+	if not != "" {
+		t.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Because: []string{not}})
+		return
 	}
 	room.Note(t, "reset", data, what)
 }

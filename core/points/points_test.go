@@ -255,6 +255,9 @@ func TestAResetIsTakenBackWithWhatWasGatheredSince(t *testing.T) {
 	if got := e.has("limpet_lena"); got != 0 {
 		t.Fatalf("after a reset %d", got)
 	}
+	if why := housetest.Refused(e.Happens(&event.PointsReset{Member: "Odalys Brine"})); !strings.Contains(why, "nothing was gathered") {
+		t.Errorf("a second press begins anew again, and what was there is gone for good: %q", why)
+	}
 	e.grants("limpet_lena", 7)
 	e.Restarted()
 	e.Happens(&event.PointsReset{Undo: true, Member: "Odalys Brine"})
@@ -271,6 +274,9 @@ func TestAResetIsTakenBackWithWhatWasGatheredSince(t *testing.T) {
 	}
 	if top := points.MemoryOf(e.S.Rooms).Top; len(top) != 2 || top[0].Gathered != 107 {
 		t.Errorf("the list: %+v", top)
+	}
+	if why := housetest.Refused(e.Happens(&event.PointsReset{Season: true, Member: "Odalys Brine"})); why != "" {
+		t.Errorf("a season in which somebody gathered cannot end: %q", why)
 	}
 }
 

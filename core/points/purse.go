@@ -27,6 +27,7 @@ type Epochs struct {
 	Live []int `json:"live,omitempty"` // the last is the present one; none is the first, 0
 	Was  []int `json:"was,omitempty"`
 	Last int   `json:"last,omitempty"` // the highest that ever was
+	New  bool  `json:"new,omitempty"`  // nothing was gathered in the present one
 }
 
 func (e *Epochs) live() []int {
@@ -43,13 +44,17 @@ func (e *Epochs) reset() {
 	e.Was = e.live()
 	e.Last++
 	e.Live = []int{e.Last}
+	e.New = true
 }
 
 func (e *Epochs) undo() {
 	if len(e.Was) > 0 {
-		e.Live, e.Was = append(slices.Clone(e.Was), e.live()...), nil
+		e.Live, e.Was, e.New = append(slices.Clone(e.Was), e.live()...), nil, false
 	}
 }
+
+// touched notes that somebody's sums are such now.
+func (e *Epochs) touched(of map[int]Sum) { e.New = e.New && of[e.now()] == Sum{} }
 
 // CanUndo reports whether the last reset can be taken back.
 func (e *Epochs) CanUndo() bool { return len(e.Was) > 0 }

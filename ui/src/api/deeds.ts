@@ -1,5 +1,5 @@
 import { notifyManager, useQueryClient, type QueryClient, type QueryKey } from "@tanstack/react-query";
-import { useCallback, useMemo } from "react";
+import { useCallback, useMemo, useRef } from "react";
 import { useNavigate } from "react-router";
 import { clashed, type Sides } from "./clash";
 import { api, ask, said, type BookEdit } from "./client";
@@ -71,6 +71,24 @@ export function useDeed() {
       <T>(call: Answer<T>, comes?: Comes<T>) =>
         carryOut(client, call, comes),
     [client],
+  );
+}
+
+/** useOnce carries out what counts each time it is done: pressed again before the page shows what came of it, it is done once. */
+export function useOnce() {
+  const deed = useDeed();
+  const busy = useRef(false);
+  return useCallback(
+    async <T>(call: () => Answer<T>, comes?: Comes<T>): Promise<T | undefined> => {
+      if (busy.current) return undefined;
+      busy.current = true;
+      try {
+        return await deed(call(), comes);
+      } finally {
+        busy.current = false;
+      }
+    },
+    [deed],
   );
 }
 

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation, useNavigate, useParams } from "react-router";
 import { api, said, type CourtesyView } from "../api/client";
-import { useDeed, useSettingsUndo } from "../api/deeds";
+import { useDeed, useOnce, useSettingsUndo } from "../api/deeds";
 import { about, courtesies } from "../api/queries";
 import { Changes } from "../keeping/Changes";
 import { Never } from "../keeping/Never";
@@ -36,6 +36,7 @@ const trouble = "When there is trouble";
 
 export default function CourtesiesView() {
   const deed = useDeed();
+  const once = useOnce();
   const takeBack = useSettingsUndo();
   const pressed = usePressed();
   const stale = [about.courtesies];
@@ -66,7 +67,7 @@ export default function CourtesiesView() {
     void go(`/courtesies/${id}`);
   };
   const add = async (body: { from?: string; when?: string; slot?: string }) => {
-    const made = await deed(api.POST("/api/courtesies", { body }), { stale });
+    const made = await once(() => api.POST("/api/courtesies", { body }), { stale });
     if (made) open(made.id);
   };
   const putAway = (c: CourtesyView, away: boolean) =>

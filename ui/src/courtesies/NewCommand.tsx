@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { api, type Courtesies } from "../api/client";
-import { useDeed } from "../api/deeds";
+import { useOnce } from "../api/deeds";
 import { about } from "../api/queries";
 import { Button } from "../kit/Button";
 import { Fault, Field } from "../kit/Field";
@@ -9,7 +9,7 @@ import { sentenceOf } from "./outputs";
 
 /** NewCommand makes a command out of a word, which may be known already, and an answer; it is on at once. */
 export function NewCommand({ all, word: begun = "", onMade }: { all: Courtesies; word?: string; onMade: (id: string) => void }) {
-  const deed = useDeed();
+  const once = useOnce();
   const [word, setWord] = useState(begun);
   const [says, setSays] = useState("");
   const [fault, setFault] = useState("");
@@ -17,7 +17,10 @@ export function NewCommand({ all, word: begun = "", onMade }: { all: Courtesies;
   const clashes = useClashes("", asks, []).filter(() => asks.length > 0);
   const make = async () => {
     if (!asks.length || !says.trim()) return;
-    const made = await deed(api.POST("/api/courtesies", { body: { when: "command", slot: "answer", asks, says: says.trim() } }), { stale: [about.courtesies], fault: setFault });
+    const made = await once(() => api.POST("/api/courtesies", { body: { when: "command", slot: "answer", asks, says: says.trim() } }), {
+      stale: [about.courtesies],
+      fault: setFault,
+    });
     if (made) onMade(made.id);
   };
   return (

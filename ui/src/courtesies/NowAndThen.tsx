@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Courtesies, type CourtesyView, type Forecast, type Rule } from "../api/client";
-import { useDeed } from "../api/deeds";
+import { useOnce } from "../api/deeds";
 import { about, ahead } from "../api/queries";
 import { Button, Quiet } from "../kit/Button";
 import { Num } from "../kit/Field";
@@ -51,7 +51,7 @@ function together(marks: Forecast["marks"]): Forecast["marks"][] {
 
 /** NowAndThen are the timers, and what becomes of them in the hour ahead: at tonight's speed of chat, or another. */
 export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (id: string) => void; onFlip: (c: CourtesyView) => void }) {
-  const deed = useDeed();
+  const once = useOnce();
   const zone = useZone();
   const [speed, setSpeed] = useState<number>();
   const change = useChange(all.version);
@@ -59,7 +59,7 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
   const f = useQuery(ahead(speed, draft && { id: draft.c.id, rule: draft.rule })).data;
   const timers = all.courtesies.filter((c) => c.when === "timer" && !c.rule.away);
   const make = async () => {
-    const made = await deed(api.POST("/api/courtesies", { body: { when: "timer", slot: "" } }), { stale: [about.courtesies] });
+    const made = await once(() => api.POST("/api/courtesies", { body: { when: "timer", slot: "" } }), { stale: [about.courtesies] });
     if (made) onOpen(made.id);
   };
   const keep = async () => {
@@ -281,11 +281,11 @@ function HouseShareRow({ f }: { f: Forecast }) {
 
 /** MakeTimer makes a timer that says a command, in one press. */
 export function MakeTimer({ c, all }: { c: CourtesyView; all: Courtesies }) {
-  const deed = useDeed();
+  const once = useOnce();
   const by = all.courtesies.find((x) => x.when === "timer" && !x.rule.away && x.rule.outputs.some((o) => o.kind === "answer" && o.of === c.id));
   if (by) return <span className="sub">every {by.rule.timer?.minutes} min</span>;
   const make = () =>
-    deed(api.POST("/api/courtesies", { body: { when: "timer", slot: "", of: c.id } }), {
+    once(() => api.POST("/api/courtesies", { body: { when: "timer", slot: "", of: c.id } }), {
       stale: [about.courtesies],
       say: `${nameOf(c)} comes now and then: every 20 minutes after 15 lines.`,
     });

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type Points } from "../../api/client";
-import { useDeed } from "../../api/deeds";
+import { useOnce } from "../../api/deeds";
 import { about } from "../../api/queries";
 import { Button, Quiet } from "../../kit/Button";
 import { Area, Fault, Field } from "../../kit/Field";
@@ -17,10 +17,10 @@ const tabs = [
 /** Leading is who gathered most, and what a member's hand does about points. */
 export function Leading({ page }: { page: Points }) {
   const [tab, setTab] = useState<"ever" | "season">("ever");
-  const deed = useDeed();
+  const once = useOnce();
   const stale = [about.points];
   const reset = (season: boolean, undo: boolean) =>
-    void deed(api.POST("/api/desk/points/reset", { body: { season, undo } }), {
+    void once(() => api.POST("/api/desk/points/reset", { body: { season, undo } }), {
       stale,
       say: undo ? "It counts again." : season ? "A season begins." : "Everybody begins anew.",
       undo: undo ? undefined : () => reset(season, true),
@@ -70,7 +70,7 @@ function Ranks({ rows, season }: { rows: Points["top"]; season: boolean }) {
 }
 
 function ByHand() {
-  const deed = useDeed();
+  const once = useOnce();
   const [who, setWho] = useState<Somebody>();
   const [amount, setAmount] = useState<number>();
   const [reason, setReason] = useState("");
@@ -82,7 +82,7 @@ function ByHand() {
         e.preventDefault();
         setFault("");
         if (who && amount)
-          void deed(api.POST("/api/desk/points", { body: { account: who.account, amount, reason } }), {
+          void once(() => api.POST("/api/desk/points", { body: { account: who.account, amount, reason } }), {
             stale: [about.points],
             fault: setFault,
             say: `${who.name}: ${amount > 0 ? "+" : ""}${amount}`,
@@ -117,13 +117,18 @@ type Look = { rows: { row: number; name: string; points: number }[]; refused: { 
 
 /** BringIn takes points in from another list, after a look at whom it means. */
 function BringIn() {
-  const deed = useDeed();
+  const once = useOnce();
   const [csv, setCsv] = useState("");
-  const [look, setLook] = useState<Look>();
+  const [seen, setSeen] = useState<{ look: Look; of: string }>();
+  const look = seen?.of === csv ? seen.look : undefined; // of other rows it says nothing of these
   const [fault, setFault] = useState("");
   const send = (take: boolean) => {
     setFault("");
-    void deed(api.POST("/api/points/import", { body: { csv, take } }), { stale: take ? [about.points] : [], fault: setFault, then: setLook });
+    void once(() => api.POST("/api/points/import", { body: { csv, take } }), {
+      stale: take ? [about.points] : [],
+      fault: setFault,
+      then: (look) => setSeen({ look, of: csv }),
+    });
   };
   const sum = look?.rows.reduce((n, r) => n + r.points, 0) ?? 0;
   return (
@@ -136,7 +141,7 @@ function BringIn() {
         aria-label="A CSV file"
         onChange={(e) => {
           const file = e.target.files?.[0];
-          if (file) void file.text().then((t) => (setCsv(t), setLook(undefined)));
+          if (file) void file.text().then(setCsv);
         }}
       />
       <Area
@@ -146,7 +151,7 @@ function BringIn() {
         aria-label="The rows"
         placeholder={"login,points\nlimpet_lena,1200"}
         value={csv}
-        onChange={(e) => (setCsv(e.target.value), setLook(undefined))}
+        onChange={(e) => setCsv(e.target.value)}
       />
       <span className="mt-1 flex gap-2">
         <Button size="s" disabled={!csv.trim()} onClick={() => send(false)}>
