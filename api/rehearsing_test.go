@@ -151,7 +151,12 @@ func TestAWrittenEveningIsKeptByNameAndHeldToWhatIsExpected(t *testing.T) {
 	if got.Problem != "" || got.Result.Above.Greeted != 1 || got.Result.Below.Greeted != 0 {
 		t.Fatalf("%q %+v", got.Problem, got.Result.Counts)
 	}
-	keep := spec.EveningIn{Script: script, Keep: true, Expected: spec.Expected{Said: []spec.ExpectedLine{{Courtesy: "greet-newcomer"}}, Unsaid: []spec.ExpectedLine{{Courtesy: "greet-regular"}}}}
+	seen := func() time.Time {
+		var w spec.WrittenEvening
+		b.Do("GET", "/api/rehearsal/evenings/A%20quiet%20Tuesday", nil, &w)
+		return w.At
+	}
+	keep := spec.EveningIn{Script: script, Was: "A quiet Tuesday", Seen: seen(), Keep: true, Expected: spec.Expected{Said: []spec.ExpectedLine{{Courtesy: "greet-newcomer"}}, Unsaid: []spec.ExpectedLine{{Courtesy: "greet-regular"}}}}
 	if s := b.Do("PUT", "/api/rehearsal/evenings/A%20quiet%20Tuesday", keep, nil); s != 204 {
 		t.Fatal(s)
 	}
@@ -160,7 +165,7 @@ func TestAWrittenEveningIsKeptByNameAndHeldToWhatIsExpected(t *testing.T) {
 		all = spec.Rehearsals{}
 		return b.Do("GET", "/api/rehearsal", nil, &all) == 200 && !all.Kept.Running && all.Kept.Well == 1
 	})
-	keep.Expected.Unsaid[0].Courtesy = "greet-newcomer"
+	keep.Expected.Unsaid[0].Courtesy, keep.Seen = "greet-newcomer", seen()
 	if s := b.Do("PUT", "/api/rehearsal/evenings/A%20quiet%20Tuesday", keep, nil); s != 204 {
 		t.Fatal(s)
 	}
@@ -186,6 +191,76 @@ func TestAWrittenEveningIsKeptByNameAndHeldToWhatIsExpected(t *testing.T) {
 	if s := b.Do("DELETE", "/api/rehearsal/evenings/A%20quiet%20Tuesday", nil, nil); s != 204 {
 		t.Error(s)
 	}
+}
+
+func TestTwoMembersLoseNoEveningToEachOther(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	const here = "/api/rehearsal/evenings/"
+	write := func(name, title string, of spec.EveningIn) int {
+		t.Helper()
+		of.Script = fmt.Sprintf(`{"specversion":"1.0","id":"a","source":"written","type":"porch.stream.opened","time":"2031-05-14T19:00:00Z","data":{"platform":"quayside","title":%q}}`, title)
+		return b.Do("PUT", here+url.PathEscape(name), of, nil)
+	}
+	read := func(name string) (w spec.WrittenEvening) {
+		t.Helper()
+		if s := b.Do("GET", here+url.PathEscape(name), nil, &w); s != 200 {
+			t.Fatalf("%q: %d", name, s)
+		}
+		return w
+	}
+	titled := func(name, title string) {
+		t.Helper()
+		if w := read(name); !strings.Contains(w.Script, title) {
+			t.Errorf("%q is %s, not %q", name, w.Script, title)
+		}
+	}
+	if s := write("Spring tide", "Odalys's", spec.EveningIn{}); s != 204 {
+		t.Fatal(s)
+	}
+	if s := write("Spring tide", "the co-host's", spec.EveningIn{}); s != 409 {
+		t.Errorf("a new one of the same name: %d", s)
+	}
+	titled("Spring tide", "Odalys's")
+	seen := spec.EveningIn{Was: "Spring tide", Seen: read("Spring tide").At}
+	if s := write("Spring tide", "Odalys's second", seen); s != 204 {
+		t.Fatal(s)
+	}
+	if s := write("Spring tide", "of the first", seen); s != 409 {
+		t.Errorf("one that was changed meanwhile: %d", s)
+	}
+	if s := write("Spring tide, mine", "of the first", seen); s != 204 {
+		t.Errorf("the same under another name: %d", s)
+	}
+	titled("Spring tide", "Odalys's second")
+	titled("Spring tide, mine", "of the first")
+	now := spec.EveningIn{Was: "Spring tide", Seen: read("Spring tide").At}
+	if s := write("Spring tide, mine", "over the other", now); s != 409 {
+		t.Errorf("renamed to what another has: %d", s)
+	}
+	if s := write("Neap tide", "Odalys's third", now); s != 204 {
+		t.Errorf("renamed: %d", s)
+	}
+	titled("Neap tide", "Odalys's third")
+	if s := b.Do("GET", here+"Spring%20tide", nil, nil); s != 404 {
+		t.Errorf("renamed, it is there by its old name too: %d", s)
+	}
+	// What is taken away comes back, until its name is another's.
+	for _, step := range []struct {
+		do, at string
+		want   int
+	}{{"DELETE", "", 204}, {"GET", "", 404}, {"POST", "/should", 404}, {"POST", "/back", 204}, {"GET", "", 200}, {"POST", "/back", 404}, {"DELETE", "", 204}} {
+		if s := b.Do(step.do, here+"Neap%20tide"+step.at, nil, nil); s != step.want {
+			t.Errorf("%s %s: %d, not %d", step.do, step.at, s, step.want)
+		}
+	}
+	if s := write("Neap tide", "a new one", spec.EveningIn{}); s != 204 {
+		t.Fatal(s)
+	}
+	if s := b.Do("POST", here+"Neap%20tide/back", nil, nil); s != 404 {
+		t.Errorf("brought back over another: %d", s)
+	}
+	titled("Neap tide", "a new one")
 }
 
 func TestWhatCannotBeRehearsedSaysWhy(t *testing.T) {

@@ -97,6 +97,26 @@ test("an evening is written by hand, lived, and written down; another is imagine
     await page.getByRole("button", { name: "Write it down" }).click();
     await page.getByRole("heading", { name: /Rehearse “A quiet Tuesday”/ }).waitFor();
     await page.getByRole("region", { name: "The moment" }).getByText("sandhopper9", { exact: false }).first().waitFor();
+
+    // Opened again it is as it was written down last; by a name that another has nothing is written over; taken away it comes back.
+    const lastSays = page.getByLabel("what they say of row 3");
+    for (const words of ["second time here", "third time here"]) {
+      await page.getByRole("button", { name: "Change A quiet Tuesday" }).click();
+      await lastSays.fill(words);
+      await page.getByRole("button", { name: "Write it down" }).click();
+      await page.getByRole("button", { name: "Change A quiet Tuesday" }).click();
+      assert.equal(await lastSays.inputValue(), words);
+      await page.getByRole("button", { name: "Back" }).click();
+    }
+    await page.getByRole("button", { name: "Write one" }).click();
+    await page.getByLabel("Its name").fill("A quiet Tuesday");
+    await page.getByRole("button", { name: "Write it down" }).click();
+    await page.getByRole("alert").getByText("An evening has that name already").waitFor();
+    await page.getByRole("button", { name: "Back" }).click();
+    await page.getByRole("button", { name: "Take A quiet Tuesday away" }).click();
+    await page.getByRole("button", { name: "Change A quiet Tuesday" }).waitFor({ state: "hidden" });
+    await page.getByRole("button", { name: "Undo" }).last().click();
+    await page.getByRole("button", { name: "Change A quiet Tuesday" }).waitFor();
     await page.getByLabel("lines a minute").fill("12");
     await page.getByRole("button", { name: "Rehearse it" }).click();
     await page.getByRole("heading", { name: /Rehearse an imagined evening/ }).waitFor();

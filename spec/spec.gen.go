@@ -2341,7 +2341,13 @@ type EveningIn struct {
 
 	// Script events, one a line
 	Script string `json:"script,omitempty,omitzero"`
-	Stream int    `json:"stream,omitempty,omitzero"`
+
+	// Seen the at of that evening as it was seen: where somebody changed it since, the answer is 409
+	Seen   time.Time `json:"seen,omitempty,omitzero"`
+	Stream int       `json:"stream,omitempty,omitzero"`
+
+	// Was name of the evening it is put in place of; none is a new one
+	Was string `json:"was,omitempty,omitzero"`
 }
 
 // EveningRow defines model for EveningRow.
@@ -4916,7 +4922,8 @@ type WorthRule struct {
 
 // WrittenEvening defines model for WrittenEvening.
 type WrittenEvening struct {
-	Script string `json:"script"`
+	At     time.Time `json:"at"`
+	Script string    `json:"script"`
 }
 
 // YearEntry defines model for YearEntry.
@@ -5888,7 +5895,7 @@ type ServerInterface interface {
 	// EnactChanges Put a draft in force as one new version; with kept, only when every kept evening goes as it should under it.
 	// (POST /api/rehearsal/enact)
 	EnactChanges(ctx *echo.Context) error
-	// DropEvening Take an evening away.
+	// DropEvening Take an evening away. For a day it can be brought back.
 	// (DELETE /api/rehearsal/evenings/{name})
 	DropEvening(ctx *echo.Context, name string) error
 	// GetWrittenEvening A written evening as its script file, one event a line.
@@ -5897,6 +5904,9 @@ type ServerInterface interface {
 	// SetEvening Write an evening down, or keep one with what is expected of it.
 	// (PUT /api/rehearsal/evenings/{name})
 	SetEvening(ctx *echo.Context, name string) error
+	// BringEveningBack Bring an evening back that was taken away.
+	// (POST /api/rehearsal/evenings/{name}/back)
+	BringEveningBack(ctx *echo.Context, name string) error
 	// EveningAsItShould A kept evening goes as it should as it goes now.
 	// (POST /api/rehearsal/evenings/{name}/should)
 	EveningAsItShould(ctx *echo.Context, name string) error
@@ -8415,6 +8425,22 @@ func (w *ServerInterfaceWrapper) SetEvening(ctx *echo.Context) error {
 	return err
 }
 
+// BringEveningBack converts echo context to params.
+func (w *ServerInterfaceWrapper) BringEveningBack(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BringEveningBack(ctx, name)
+	return err
+}
+
 // EveningAsItShould converts echo context to params.
 func (w *ServerInterfaceWrapper) EveningAsItShould(ctx *echo.Context) error {
 	var err error
@@ -9013,6 +9039,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/api/rehearsal/evenings/:name", wrapper.DropEvening, options.OperationMiddlewares["dropEvening"]...)
 	router.GET(options.BaseURL+"/api/rehearsal/evenings/:name", wrapper.GetWrittenEvening, options.OperationMiddlewares["getWrittenEvening"]...)
 	router.PUT(options.BaseURL+"/api/rehearsal/evenings/:name", wrapper.SetEvening, options.OperationMiddlewares["setEvening"]...)
+	router.POST(options.BaseURL+"/api/rehearsal/evenings/:name/back", wrapper.BringEveningBack, options.OperationMiddlewares["bringEveningBack"]...)
 	router.POST(options.BaseURL+"/api/rehearsal/evenings/:name/should", wrapper.EveningAsItShould, options.OperationMiddlewares["eveningAsItShould"]...)
 	router.POST(options.BaseURL+"/api/rehearsal/enact", wrapper.EnactChanges, options.OperationMiddlewares["enactChanges"]...)
 	router.GET(options.BaseURL+"/api/lookback", wrapper.GetLookBacks, options.OperationMiddlewares["getLookBacks"]...)

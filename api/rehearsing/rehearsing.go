@@ -380,7 +380,7 @@ func (x *Rehearsing) GetWrittenEvening(c *echo.Context, name string) error {
 	if err != nil {
 		return none(err)
 	}
-	return c.JSON(http.StatusOK, spec.WrittenEvening{Script: e.Script})
+	return c.JSON(http.StatusOK, spec.WrittenEvening{Script: e.Script, At: e.At})
 }
 
 // SetEvening answers PUT /api/rehearsal/evenings/{name}.
@@ -394,19 +394,28 @@ func (x *Rehearsing) SetEvening(c *echo.Context, name string) error {
 	if err != nil {
 		return err
 	}
+	if in.Was != "" && in.Seen.IsZero() {
+		return &event.FieldError{Field: "seen", Remedy: "is missing; say as of when you saw the evening it is put in place of"}
+	}
+	seen := evenings.Seen{Name: in.Was, At: in.Seen}
 	if !in.Keep {
 		if w.Script == nil {
 			return &event.FieldError{Field: "script", Remedy: "is missing; only a written evening is kept with nothing expected of it"}
 		}
-		err = x.house.Rehearser.Write(ctx, name, w.Script, member)
+		err = x.house.Rehearser.Write(ctx, name, w.Script, member, seen)
 	} else {
 		var want expect.Expected
 		if want, err = edge.Recast[expect.Expected](in.Expected); err != nil {
 			return err
 		}
-		err = x.house.Rehearser.Keep(ctx, rehearse.Keep{Name: name, Of: w, AsNow: in.AsNow, Expected: want, Member: member})
+		err = x.house.Rehearser.Keep(ctx, rehearse.Keep{Name: name, Of: w, AsNow: in.AsNow, Expected: want, Member: member, Seen: seen})
 	}
-	if err != nil {
+	switch {
+	case errors.Is(err, evenings.ErrTaken):
+		return edge.Problem(http.StatusConflict, "An evening has that name already", "Give this one another name; or open that one, and change it there.")
+	case errors.Is(err, evenings.ErrChanged):
+		return edge.Problem(http.StatusConflict, "Somebody changed this evening meanwhile", "Give yours another name, and both are there; or open it anew.")
+	case err != nil:
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -415,6 +424,18 @@ func (x *Rehearsing) SetEvening(c *echo.Context, name string) error {
 // DropEvening answers DELETE /api/rehearsal/evenings/{name}.
 func (x *Rehearsing) DropEvening(c *echo.Context, name string) error {
 	if err := x.house.Rehearser.Drop(c.Request().Context(), name); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// BringEveningBack answers POST /api/rehearsal/evenings/{name}/back.
+func (x *Rehearsing) BringEveningBack(c *echo.Context, name string) error {
+	err := x.house.Rehearser.Back(c.Request().Context(), name)
+	if errors.Is(err, pg.ErrNone) {
+		return edge.Problem(http.StatusNotFound, "It cannot be brought back", "It was taken away more than a day ago, or another evening has its name now.")
+	}
+	if err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

@@ -44,6 +44,7 @@ type Keep struct {
 	AsNow    bool   // it is to go as it goes under the settings in force now
 	Expected expect.Expected
 	Member   string
+	Seen     evenings.Seen // what it is put in place of
 }
 
 // mostEvenings is how many a channel may have.
@@ -66,7 +67,7 @@ func (r *Rehearser) Keep(ctx context.Context, k Keep) error {
 	if err != nil {
 		return err
 	}
-	return r.write(ctx, name, k.Of, k.Member, func(e *evenings.Evening) {
+	return r.write(ctx, name, k.Seen, k.Of, k.Member, func(e *evenings.Evening) {
 		e.Kept, e.Version, e.Expected, e.Tried, e.TriedAt, e.Went = true, 0, expected, 0, nil, nil
 		if k.AsNow {
 			e.Version = r.cfg.Plan().Version
@@ -75,12 +76,12 @@ func (r *Rehearser) Keep(ctx context.Context, k Keep) error {
 }
 
 // Write keeps a script by a name, with nothing expected of it.
-func (r *Rehearser) Write(ctx context.Context, name string, script []event.Event, member string) error {
+func (r *Rehearser) Write(ctx context.Context, name string, script []event.Event, member string, seen evenings.Seen) error {
 	name, err := named(name)
 	if err != nil {
 		return err
 	}
-	return r.write(ctx, name, Wanted{Script: script}, member, func(e *evenings.Evening) { e.Tried = 0 })
+	return r.write(ctx, name, seen, Wanted{Script: script}, member, func(e *evenings.Evening) { e.Tried = 0 })
 }
 
 func named(name string) (string, error) {
@@ -91,15 +92,15 @@ func named(name string) (string, error) {
 	return name, nil
 }
 
-func (r *Rehearser) write(ctx context.Context, name string, of Wanted, member string, change func(*evenings.Evening)) error {
+func (r *Rehearser) write(ctx context.Context, name string, seen evenings.Seen, of Wanted, member string, change func(*evenings.Evening)) error {
 	all, err := r.Evenings(ctx)
 	if err != nil {
 		return err
 	}
-	if len(all) >= mostEvenings && !slices.ContainsFunc(all, func(e evenings.Evening) bool { return e.Name == name }) {
+	if len(all) >= mostEvenings && !slices.ContainsFunc(all, func(e evenings.Evening) bool { return e.Name == seen.Name }) {
 		return &event.FieldError{Field: "name", Remedy: fmt.Sprintf("would be evening %d; at most %d are kept: take one away first", len(all)+1, mostEvenings)}
 	}
-	err = r.cfg.Store.Evenings.Change(ctx, r.cfg.Channel, name, func(e *evenings.Evening) error {
+	err = r.cfg.Store.Evenings.Change(ctx, r.cfg.Channel, name, seen, func(e *evenings.Evening) error {
 		e.Script, e.Stream, e.Dials = "", of.Stream, nil
 		switch {
 		case of.Dials != nil:
@@ -182,9 +183,18 @@ func (r *Rehearser) Drop(ctx context.Context, name string) error {
 	return r.cfg.Store.Evenings.Drop(ctx, r.cfg.Channel, name)
 }
 
+// Back brings an evening back that was taken away.
+func (r *Rehearser) Back(ctx context.Context, name string) error {
+	err := r.cfg.Store.Evenings.Back(ctx, r.cfg.Channel, name)
+	if err == nil {
+		r.Poke() // the settings may have changed since
+	}
+	return err
+}
+
 // AsItShould says that a kept evening goes as it should as it goes now.
 func (r *Rehearser) AsItShould(ctx context.Context, name, member string) error {
-	err := r.cfg.Store.Evenings.Change(ctx, r.cfg.Channel, name, func(e *evenings.Evening) error {
+	err := r.cfg.Store.Evenings.Change(ctx, r.cfg.Channel, name, evenings.Seen{Name: name}, func(e *evenings.Evening) error {
 		if !e.Kept {
 			return pg.ErrNone
 		}

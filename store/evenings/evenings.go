@@ -6,6 +6,7 @@ package evenings
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"gorm.io/gorm"
@@ -31,6 +32,8 @@ type Evening struct {
 	Tried   int64           `gorm:"not null;default:0"` // version of the settings it was lived under last; 0 not yet
 	TriedAt *time.Time      //
 	Went    json.RawMessage `gorm:"type:json"` // how: a rehearse.Went
+
+	Away *time.Time // when it was taken away
 }
 
 // TableName keeps it in the plural of its own.
@@ -39,35 +42,104 @@ func (Evening) TableName() string { return "evenings" }
 // Evenings keeps them.
 type Evenings struct{ pg.Base }
 
+// Why an evening is not put down.
+var (
+	ErrTaken   = errors.New("another evening has that name")
+	ErrChanged = errors.New("somebody changed that evening meanwhile")
+)
+
+// Seen is an evening as somebody saw it before they changed it; At is when it had been put down,
+// or zero for however it stands.
+type Seen struct {
+	Name string
+	At   time.Time
+}
+
+// keptAway is how long one that was taken away can be brought back.
+const keptAway = 24 * time.Hour
+
+func (s *Evenings) there(ctx context.Context, channel int64) *gorm.DB {
+	return s.DB.WithContext(ctx).Where("channel = ? AND away IS NULL", channel)
+}
+
 // All are those of a channel, by their names.
 func (s *Evenings) All(ctx context.Context, channel int64) (list []Evening, err error) {
-	return list, s.DB.WithContext(ctx).Where("channel = ?", channel).Order("name").Find(&list).Error
+	return list, s.there(ctx, channel).Order("name").Find(&list).Error
 }
 
 // Of is one; ErrNone when there is none of that name.
 func (s *Evenings) Of(ctx context.Context, channel int64, name string) (e Evening, err error) {
-	return e, pg.None(s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).First(&e).Error)
+	return e, pg.None(s.there(ctx, channel).Where("name = ?", name).First(&e).Error)
 }
 
-// Change makes one, or changes it, in one transaction: change is handed what there is, new with
-// its name alone.
-func (s *Evenings) Change(ctx context.Context, channel int64, name string, change func(*Evening) error) error {
+// Change puts an evening down by a name, in one transaction: in place of the one that was seen, which
+// goes by the name from then on, or as a new one where none was. change is handed what there is. Two
+// members lose nothing to each other: a name that another evening has is [ErrTaken]; where
+// the one that was seen was changed since, it is [ErrChanged], or a new one under another name.
+func (s *Evenings) Change(ctx context.Context, channel int64, name string, of Seen, change func(*Evening) error) error {
 	return s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		e := Evening{Channel: channel, Name: name}
-		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("channel = ? AND name = ?", channel, name).Limit(1).Find(&e).Error; err != nil {
+		var list []Evening
+		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("channel = ? AND name IN ?", channel, []string{name, of.Name}).Order("name").Find(&list).Error; err != nil {
 			return err
 		}
-		e.Channel, e.Name = channel, name
-		if err := change(&e); err != nil {
+		there := map[string]*Evening{}
+		for i := range list {
+			if list[i].Away == nil {
+				there[list[i].Name] = &list[i]
+			}
+		}
+		e := there[of.Name]
+		switch {
+		case e != nil && !of.At.IsZero() && !of.At.Equal(e.At):
+			if name == of.Name {
+				return ErrChanged
+			}
+			e = nil
+		case e == nil && of.Name != "" && of.At.IsZero():
+			return pg.ErrNone
+		}
+		if there[name] != e && there[name] != nil {
+			return ErrTaken
+		}
+		names := []string{name} // of what it takes the place of; what was taken away under its name cannot come back
+		if e == nil {
+			e = &Evening{Channel: channel}
+		} else {
+			names = append(names, e.Name)
+		}
+		if err := tx.Where("channel = ? AND name IN ?", channel, names).Delete(&Evening{}).Error; err != nil {
 			return err
 		}
-		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&e).Error
+		e.Name = name
+		if err := change(e); err != nil {
+			return err
+		}
+		made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(e)
+		if made.Error == nil && made.RowsAffected == 0 {
+			return ErrTaken // by somebody in the same moment
+		}
+		return made.Error
 	})
 }
 
-// Drop takes one away; without an error when there is none.
+// Drop takes one away; for a day it can be brought back.
 func (s *Evenings) Drop(ctx context.Context, channel int64, name string) error {
-	return s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).Delete(&Evening{}).Error
+	return s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		now := time.Now()
+		if err := tx.Where("away < ?", now.Add(-keptAway)).Delete(&Evening{}).Error; err != nil {
+			return err
+		}
+		return tx.Model(&Evening{}).Where("channel = ? AND name = ? AND away IS NULL", channel, name).Update("away", now).Error
+	})
+}
+
+// Back brings one back that was taken away; ErrNone when it is gone for good, or its name is another's.
+func (s *Evenings) Back(ctx context.Context, channel int64, name string) error {
+	got := s.DB.WithContext(ctx).Model(&Evening{}).Where("channel = ? AND name = ? AND away IS NOT NULL", channel, name).Update("away", nil)
+	if got.Error == nil && got.RowsAffected == 0 {
+		return pg.ErrNone
+	}
+	return got.Error
 }
 
 // Tell notes how one went under a version of the settings, unless it was changed meanwhile.

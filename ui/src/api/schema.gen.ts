@@ -2111,8 +2111,25 @@ export interface paths {
         /** Write an evening down, or keep one with what is expected of it. */
         put: operations["setEvening"];
         post?: never;
-        /** Take an evening away. */
+        /** Take an evening away. For a day it can be brought back. */
         delete: operations["dropEvening"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsal/evenings/{name}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring an evening back that was taken away. */
+        post: operations["bringEveningBack"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -5719,11 +5736,20 @@ export interface components {
         };
         WrittenEvening: {
             script: string;
+            /** Format: date-time */
+            at: string;
         };
         EveningIn: {
             stream?: number;
             /** @description events, one a line */
             script?: string;
+            /** @description name of the evening it is put in place of; none is a new one */
+            was?: string;
+            /**
+             * Format: date-time
+             * @description the at of that evening as it was seen: where somebody changed it since, the answer is 409
+             */
+            seen?: string;
             dials?: components["schemas"]["Dials"];
             keep?: boolean;
             /** @description it goes as it should as it goes under the settings in force */
@@ -9134,6 +9160,27 @@ export interface operations {
         };
     };
     dropEvening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringEveningBack: {
         parameters: {
             query?: never;
             header?: never;

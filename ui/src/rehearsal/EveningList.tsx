@@ -29,6 +29,12 @@ export function EveningList({ all, what, result, onChoose, onWrite, onShow }: Pr
   const kept = all.written.filter((e) => e.kept);
   const keptOf = (stream: number) => all.written.find((e) => e.kept && e.stream === stream);
   const recorded = more ? all.recorded : all.recorded.slice(0, 4);
+  const drop = (name: string) =>
+    void deed(api.DELETE("/api/rehearsal/evenings/{name}", { params: { path: { name } } }), {
+      stale: [about.rehearsal],
+      say: `“${name}” is taken away.`,
+      undo: () => deed(api.POST("/api/rehearsal/evenings/{name}/back", { params: { path: { name } } }), { stale: [about.rehearsal] }),
+    });
   const off = kept.filter((e) => e.went && !e.went.well);
   return (
     <Panel label="The evening">
@@ -55,10 +61,7 @@ export function EveningList({ all, what, result, onChoose, onWrite, onShow }: Pr
                 change
               </Button>
             )}
-            <Out
-              label={`Take ${e.name} away`}
-              onClick={() => void deed(api.DELETE("/api/rehearsal/evenings/{name}", { params: { path: { name: e.name } } }), { stale: [about.rehearsal] })}
-            />
+            <Out label={`Take ${e.name} away`} onClick={() => drop(e.name)} />
           </div>
         ))}
         <Rule
@@ -106,7 +109,7 @@ export function EveningList({ all, what, result, onChoose, onWrite, onShow }: Pr
             </span>
             <span className="flex gap-2 empty:hidden">
               {e.went?.why ? (
-                <Button size="s" onClick={() => void deed(api.DELETE("/api/rehearsal/evenings/{name}", { params: { path: { name: e.name } } }), { stale: [about.rehearsal] })}>
+                <Button size="s" onClick={() => drop(e.name)}>
                   Take it away
                 </Button>
               ) : null}
@@ -135,7 +138,7 @@ export function EveningList({ all, what, result, onChoose, onWrite, onShow }: Pr
           </Button>
         )}
       </footer>
-      {keeping && <Keep what={what} kept={kept} result={result!} onClose={() => setKeeping(false)} />}
+      {keeping && <Keep what={what} all={all.written} result={result!} onClose={() => setKeeping(false)} />}
     </Panel>
   );
 }

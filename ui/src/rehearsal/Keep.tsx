@@ -20,9 +20,11 @@ const counted: [string, string][] = [
 ];
 
 /** Keep keeps an evening by a name, with what is expected of it: every line as it goes now, or what must be said, what must not, and how many of what. */
-export function Keep({ what, kept, result, onClose }: { what: What; kept: EveningRow[]; result: RehearsalResult; onClose: () => void }) {
-  const before = kept.find((e) => ("evening" in what && e.name === what.evening) || ("stream" in what && e.stream === what.stream));
-  const [name, setName] = useState(before?.name ?? ("evening" in what ? what.evening : "script" in what ? what.called : ""));
+export function Keep({ what, all, result, onClose }: { what: What; all: EveningRow[]; result: RehearsalResult; onClose: () => void }) {
+  const called = "evening" in what ? what.evening : "script" in what ? what.called : undefined;
+  const [there] = useState(() => all.find((e) => ("stream" in what ? e.kept && e.stream === what.stream : e.name === called))); // as it was when this was opened
+  const before = there?.kept ? there : undefined;
+  const [name, setName] = useState(there?.name ?? called ?? "");
   const [asNow, setAsNow] = useState(before ? !!before.version : true);
   const [expected, setExpected] = useState<Expected>(before?.expected ?? {});
   const sentences = useSentences();
@@ -38,11 +40,17 @@ export function Keep({ what, kept, result, onClose }: { what: What; kept: Evenin
             : before?.dials
               ? { dials: before.dials }
               : { script: (await api.GET("/api/rehearsal/evenings/{name}", { params: { path: { name: what.evening } } })).data?.script ?? "" };
-    void deed(api.PUT("/api/rehearsal/evenings/{name}", { params: { path: { name } }, body: { ...of, keep: true, asNow, expected } }), {
-      stale: [about.rehearsal],
-      say: `“${name}” is kept.`,
-      then: onClose,
-    });
+    void deed(
+      api.PUT("/api/rehearsal/evenings/{name}", {
+        params: { path: { name } },
+        body: { ...of, ...(there?.name === name && { was: name, seen: there.at }), keep: true, asNow, expected },
+      }),
+      {
+        stale: [about.rehearsal],
+        say: `“${name}” is kept.`,
+        then: onClose,
+      },
+    );
   };
   const list = (field: "said" | "unsaid", words: string) => (
     <div className="grid gap-1">

@@ -14,8 +14,9 @@ type Props = { name: string; opens?: string; onRehearse: (script: string, called
 /** WriteOne writes an evening: a plain list of what happens, by minute, with people of the book or made up; or its script file. */
 export function WriteOne(props: Props) {
   const stored = useQuery(writtenEvening(props.name));
-  if (props.name && !stored.data) return <main className="empty">{stored.error ? said(stored.error) : "…"}</main>;
-  return <Writer {...props} stored={stored.data?.script} />;
+  // What an earlier look at it left behind may be older than it: nobody changes that.
+  if (props.name && !(stored.data && stored.isFetchedAfterMount)) return <main className="empty">{stored.error ? said(stored.error) : "…"}</main>;
+  return <Writer {...props} stored={stored.data} />;
 }
 
 const example: Row[] = [
@@ -23,17 +24,18 @@ const example: Row[] = [
   { minute: 1, kind: "porch.chat.said", who: "limpet_lena", platform: "", text: "hello everybody" },
 ];
 
-function Writer({ name: was, stored, opens, onRehearse, onSaved, onClose }: Props & { stored?: string }) {
+function Writer({ name: was, stored, opens, onRehearse, onSaved, onClose }: Props & { stored?: { script: string; at: string } }) {
+  const [opened] = useState(stored); // as it was when it was opened
   const [name, setName] = useState(was);
   const [start] = useState(() => opens ?? new Date(Math.floor(Date.now() / 3_600_000) * 3_600_000).toISOString());
-  const [rows, setRows] = useState<Row[]>(() => (stored && asRows(stored)) || example);
-  const [script, setScript] = useState(() => (stored && !asRows(stored) ? stored : undefined)); // it has more than the list can show
+  const [rows, setRows] = useState<Row[]>(() => (opened && asRows(opened.script)) || example);
+  const [script, setScript] = useState(() => (opened && !asRows(opened.script) ? opened.script : undefined)); // it has more than the list can show
   const [fault, setFault] = useState("");
   const deed = useDeed();
   const text = () => script ?? asScript(rows, start);
   const change = (i: number, r: Partial<Row>) => setRows(rows.map((x, k) => (k === i ? { ...x, ...r } : x)));
   const save = () =>
-    void deed(api.PUT("/api/rehearsal/evenings/{name}", { params: { path: { name } }, body: { script: text() } }), {
+    void deed(api.PUT("/api/rehearsal/evenings/{name}", { params: { path: { name } }, body: { script: text(), ...(opened && { was, seen: opened.at }) } }), {
       stale: [about.rehearsal],
       say: `“${name}” is written down.`,
       then: () => onSaved(name),
