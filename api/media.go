@@ -16,6 +16,7 @@ import (
 	"vividporch/formats/media"
 	"vividporch/porch/desk"
 	"vividporch/spec"
+	"vividporch/store/pg"
 	"vividporch/store/tables"
 )
 
@@ -98,7 +99,19 @@ func (s *Server) DropMedium(c *echo.Context, name string) error {
 			}
 		}
 	}
-	if err := s.store.Shelf.Drop(c.Request().Context(), s.house.ID, name); err != nil {
+	if err := s.store.Shelf.Drop(c.Request().Context(), s.house.ID, name, s.house.Clock()); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// PutMediumBack answers POST /api/media/{name}/back.
+func (s *Server) PutMediumBack(c *echo.Context, name string) error {
+	err := s.store.Shelf.Back(c.Request().Context(), s.house.ID, name)
+	if errors.Is(err, pg.ErrNone) {
+		return problem(http.StatusNotFound, name+" cannot be put back", "It was taken off more than a day ago, or another file has its name now; bring it in again.")
+	}
+	if err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"vividporch/core/box"
 	"vividporch/core/carry"
@@ -119,6 +120,57 @@ func TestTheShelfTakesWhatAFileIsAndRefusesWhatItOnlySeems(t *testing.T) {
 	var shelf spec.Shelf
 	if s := b.Do("GET", "/api/media", nil, &shelf); s != 200 || len(shelf.Items) != 1 || shelf.Items[0].Name != "limpet.png" {
 		t.Errorf("%d %+v", s, shelf)
+	}
+}
+
+func TestAFileThatWasTakenOffTheShelfIsPutBackUntilItsNameIsAnothersOrADayIsOver(t *testing.T) {
+	b := porchtest.Launch(t)
+	b.SignIn()
+	bring := func(data []byte) {
+		t.Helper()
+		if s := upload(t, b, "/api/media?name=limpet.png", data, nil); s != 201 {
+			t.Fatal(s)
+		}
+	}
+	does := func(do, at string, want int) {
+		t.Helper()
+		if s := b.Do(do, "/api/media/limpet.png"+at, nil, nil); s != want {
+			t.Errorf("%s %s: %d, not %d", do, at, s, want)
+		}
+	}
+	there := func(want int) {
+		t.Helper()
+		var shelf spec.Shelf
+		if b.Do("GET", "/api/media", nil, &shelf); len(shelf.Items) != want {
+			t.Errorf("%+v", shelf.Items)
+		}
+		if want == 1 && len(get(t, b.Client, b.Server.URL+"/api/media/limpet.png")) == 0 {
+			t.Error("it has no content")
+		}
+	}
+	bring(picture())
+	does("DELETE", "", 204)
+	there(0)
+	does("GET", "", 404)
+	does("POST", "/back", 204)
+	there(1)
+	does("POST", "/back", 404)
+	does("DELETE", "", 204)
+	bring(picture())
+	does("POST", "/back", 404)
+	there(1)
+	does("DELETE", "", 204)
+	for _, prune := range []struct {
+		after time.Duration
+		left  int
+	}{{-time.Minute, 1}, {time.Minute, 0}} {
+		if err := b.Store.Shelf.Prune(t.Context(), b.House.ID, b.House.Clock().Add(prune.after)); err != nil {
+			t.Fatal(err)
+		}
+		var left int
+		if err := b.Store.SQL.QueryRow("SELECT count(*) FROM media WHERE channel = $1", b.House.ID).Scan(&left); err != nil || left != prune.left {
+			t.Errorf("of those taken off before %v from now %d are left, not %d: %v", prune.after, left, prune.left, err)
+		}
 	}
 }
 

@@ -226,6 +226,9 @@ func (h *House) lookAtPlaces(ctx context.Context) {
 	}
 }
 
+// backFor is how long an evening or a file that was taken away can be brought back.
+const backFor = 24 * time.Hour
+
 // keepHouse takes old chat out of the log and keeps standings up with the calendar,
 // every so often.
 func (h *House) keepHouse(ctx context.Context) {
@@ -241,6 +244,11 @@ func (h *House) keepHouse(ctx context.Context) {
 		}
 		if err := h.Places.Prune(ctx, h.clock.now()); err != nil && ctx.Err() == nil {
 			h.log.Warn("old deliveries could not be taken out", "error", err)
+		}
+		for _, prune := range []func(context.Context, int64, time.Time) error{h.store.Evenings.Prune, h.store.Shelf.Prune} {
+			if err := prune(ctx, h.ID, h.clock.now().Add(-backFor)); err != nil && ctx.Err() == nil {
+				h.log.Warn("what was taken away could not be let go of", "error", err)
+			}
 		}
 		k := h.Reckoning()
 		h.settle(ctx, k, currentNumber(k))

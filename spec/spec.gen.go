@@ -5781,12 +5781,15 @@ type ServerInterface interface {
 	// AddMedia Put a picture, sound or film on the shelf. Its type, size and length are read from the file.
 	// (POST /api/media)
 	AddMedia(ctx *echo.Context, params AddMediaParams) error
-	// DropMedium Take a file off the shelf; refused while a courtesy uses it.
+	// DropMedium Take a file off the shelf; refused while a courtesy uses it. For a day it can be put back.
 	// (DELETE /api/media/{name})
 	DropMedium(ctx *echo.Context, name string) error
 	// GetMedium A file from the shelf.
 	// (GET /api/media/{name})
 	GetMedium(ctx *echo.Context, name string) error
+	// PutMediumBack Put a file back that was taken off the shelf.
+	// (POST /api/media/{name}/back)
+	PutMediumBack(ctx *echo.Context, name string) error
 	// ListMembers Who may sign in, in which role, and where they are signed in; to a co-host, they themselves.
 	// (GET /api/members)
 	ListMembers(ctx *echo.Context) error
@@ -7908,6 +7911,22 @@ func (w *ServerInterfaceWrapper) GetMedium(ctx *echo.Context) error {
 	return err
 }
 
+// PutMediumBack converts echo context to params.
+func (w *ServerInterfaceWrapper) PutMediumBack(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutMediumBack(ctx, name)
+	return err
+}
+
 // ListMembers converts echo context to params.
 func (w *ServerInterfaceWrapper) ListMembers(ctx *echo.Context) error {
 	var err error
@@ -9013,6 +9032,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/media", wrapper.AddMedia, options.OperationMiddlewares["addMedia"]...)
 	router.DELETE(options.BaseURL+"/api/media/:name", wrapper.DropMedium, options.OperationMiddlewares["dropMedium"]...)
 	router.GET(options.BaseURL+"/api/media/:name", wrapper.GetMedium, options.OperationMiddlewares["getMedium"]...)
+	router.POST(options.BaseURL+"/api/media/:name/back", wrapper.PutMediumBack, options.OperationMiddlewares["putMediumBack"]...)
 	router.POST(options.BaseURL+"/api/courtesies/ladder", wrapper.ClimbLadder, options.OperationMiddlewares["climbLadder"]...)
 	router.GET(options.BaseURL+"/api/commands", wrapper.GetCommands, options.OperationMiddlewares["getCommands"]...)
 	router.POST(options.BaseURL+"/api/commands/look", wrapper.LookAtCommands, options.OperationMiddlewares["lookAtCommands"]...)

@@ -254,7 +254,7 @@ func TestTheShelfHoldsOneFileOfANameAndTellsItsSum(t *testing.T) {
 	if err != nil || len(list) != 1 || len(list[0].Data) != 0 || list[0].Bytes != 3 {
 		t.Errorf("%+v %v", list, err)
 	}
-	if err := s.Shelf.Drop(ctx, ch, "limpet.png"); err != nil {
+	if err := s.Shelf.Drop(ctx, ch, "limpet.png", time.Now()); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.Shelf.Named(ctx, ch, "limpet.png"); !errors.Is(err, pg.ErrNone) {

@@ -180,7 +180,7 @@ func (r *Rehearser) Named(ctx context.Context, name string) (Wanted, evenings.Ev
 
 // Drop takes an evening away.
 func (r *Rehearser) Drop(ctx context.Context, name string) error {
-	return r.cfg.Store.Evenings.Drop(ctx, r.cfg.Channel, name)
+	return r.cfg.Store.Evenings.Drop(ctx, r.cfg.Channel, name, r.cfg.Clock())
 }
 
 // Back brings an evening back that was taken away.

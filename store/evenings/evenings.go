@@ -33,7 +33,7 @@ type Evening struct {
 	TriedAt *time.Time      //
 	Went    json.RawMessage `gorm:"type:json"` // how: a rehearse.Went
 
-	Away *time.Time // when it was taken away
+	Away gorm.DeletedAt // when it was taken away; for a day it can be brought back
 }
 
 // TableName keeps it in the plural of its own.
@@ -55,21 +55,14 @@ type Seen struct {
 	At   time.Time
 }
 
-// keptAway is how long one that was taken away can be brought back.
-const keptAway = 24 * time.Hour
-
-func (s *Evenings) there(ctx context.Context, channel int64) *gorm.DB {
-	return s.DB.WithContext(ctx).Where("channel = ? AND away IS NULL", channel)
-}
-
 // All are those of a channel, by their names.
 func (s *Evenings) All(ctx context.Context, channel int64) (list []Evening, err error) {
-	return list, s.there(ctx, channel).Order("name").Find(&list).Error
+	return list, s.DB.WithContext(ctx).Where("channel = ?", channel).Order("name").Find(&list).Error
 }
 
 // Of is one; ErrNone when there is none of that name.
 func (s *Evenings) Of(ctx context.Context, channel int64, name string) (e Evening, err error) {
-	return e, pg.None(s.there(ctx, channel).Where("name = ?", name).First(&e).Error)
+	return e, pg.None(s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).First(&e).Error)
 }
 
 // Change puts an evening down by a name, in one transaction: in place of the one that was seen, which
@@ -84,9 +77,7 @@ func (s *Evenings) Change(ctx context.Context, channel int64, name string, of Se
 		}
 		there := map[string]*Evening{}
 		for i := range list {
-			if list[i].Away == nil {
-				there[list[i].Name] = &list[i]
-			}
+			there[list[i].Name] = &list[i]
 		}
 		e := there[of.Name]
 		switch {
@@ -107,7 +98,7 @@ func (s *Evenings) Change(ctx context.Context, channel int64, name string, of Se
 		} else {
 			names = append(names, e.Name)
 		}
-		if err := tx.Where("channel = ? AND name IN ?", channel, names).Delete(&Evening{}).Error; err != nil {
+		if err := tx.Unscoped().Where("channel = ? AND name IN ?", channel, names).Delete(&Evening{}).Error; err != nil {
 			return err
 		}
 		e.Name = name
@@ -122,24 +113,19 @@ func (s *Evenings) Change(ctx context.Context, channel int64, name string, of Se
 	})
 }
 
-// Drop takes one away; for a day it can be brought back.
-func (s *Evenings) Drop(ctx context.Context, channel int64, name string) error {
-	return s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		now := time.Now()
-		if err := tx.Where("away < ?", now.Add(-keptAway)).Delete(&Evening{}).Error; err != nil {
-			return err
-		}
-		return tx.Model(&Evening{}).Where("channel = ? AND name = ? AND away IS NULL", channel, name).Update("away", now).Error
-	})
+// Drop takes one away; it can be brought [Evenings.Back] until it is pruned.
+func (s *Evenings) Drop(ctx context.Context, channel int64, name string, now time.Time) error {
+	return s.DB.WithContext(ctx).Model(&Evening{}).Where("channel = ? AND name = ?", channel, name).Update("away", now).Error
 }
 
 // Back brings one back that was taken away; ErrNone when it is gone for good, or its name is another's.
 func (s *Evenings) Back(ctx context.Context, channel int64, name string) error {
-	got := s.DB.WithContext(ctx).Model(&Evening{}).Where("channel = ? AND name = ? AND away IS NOT NULL", channel, name).Update("away", nil)
-	if got.Error == nil && got.RowsAffected == 0 {
-		return pg.ErrNone
-	}
-	return got.Error
+	return pg.Back(s.DB.WithContext(ctx), &Evening{}, channel, name)
+}
+
+// Prune lets go for good of those taken away before a moment.
+func (s *Evenings) Prune(ctx context.Context, channel int64, before time.Time) error {
+	return s.DB.WithContext(ctx).Unscoped().Where("channel = ? AND away < ?", channel, before).Delete(&Evening{}).Error
 }
 
 // Tell notes how one went under a version of the settings, unless it was changed meanwhile.

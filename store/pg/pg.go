@@ -85,6 +85,16 @@ func None(err error) error {
 	return err
 }
 
+// Back brings a row back that was taken away, as its column away tells, by its channel and name; [ErrNone]
+// when it is gone for good.
+func Back(db *gorm.DB, row any, channel int64, name string) error {
+	got := db.Unscoped().Model(row).Where("channel = ? AND name = ? AND away IS NOT NULL", channel, name).Update("away", nil)
+	if got.Error == nil && got.RowsAffected == 0 {
+		return ErrNone
+	}
+	return got.Error
+}
+
 // Begins is the pattern of LIKE for what begins with a text.
 func Begins(s string) string {
 	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(s) + "%"

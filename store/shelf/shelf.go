@@ -3,6 +3,7 @@ package shelf
 
 import (
 	"context"
+	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -72,7 +73,17 @@ func (s *Shelf) Measured(ctx context.Context, m *tables.Medium, lufs, peak float
 		Updates(map[string]any{"measured": true, "lufs": lufs, "peak": peak}).Error
 }
 
-// DropMedium takes a file off the shelf.
-func (s *Shelf) Drop(ctx context.Context, channel int64, name string) error {
-	return s.DB.WithContext(ctx).Where("channel = ? AND name = ?", channel, name).Delete(&tables.Medium{}).Error
+// Drop takes a file off the shelf; it can be put [Shelf.Back] until it is pruned.
+func (s *Shelf) Drop(ctx context.Context, channel int64, name string, now time.Time) error {
+	return s.DB.WithContext(ctx).Model(&tables.Medium{}).Where("channel = ? AND name = ?", channel, name).Update("away", now).Error
+}
+
+// Back puts a file back that was taken off the shelf; ErrNone when it is gone for good, or its name is another's.
+func (s *Shelf) Back(ctx context.Context, channel int64, name string) error {
+	return pg.Back(s.DB.WithContext(ctx), &tables.Medium{}, channel, name)
+}
+
+// Prune lets go for good of what was taken off the shelf before a moment.
+func (s *Shelf) Prune(ctx context.Context, channel int64, before time.Time) error {
+	return s.DB.WithContext(ctx).Unscoped().Where("channel = ? AND away < ?", channel, before).Delete(&tables.Medium{}).Error
 }

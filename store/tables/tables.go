@@ -5,6 +5,8 @@ package tables
 import (
 	"encoding/json"
 	"time"
+
+	"gorm.io/gorm"
 )
 
 // Channel is one streamer's channel.
@@ -137,6 +139,8 @@ type Medium struct {
 	Measured bool    `gorm:"not null;default:false"` // how loud it is was looked at
 	LUFS     float64 `gorm:"not null;default:0"`     // 0 for what is not to be heard, or could not be measured
 	Peak     float64 `gorm:"not null;default:0"`     // true peak, in dBTP
+
+	Away gorm.DeletedAt // when it was taken off the shelf; for a day it can be put back
 }
 
 // models are all tables that more than one part of the store knows.

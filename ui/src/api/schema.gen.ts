@@ -1765,8 +1765,25 @@ export interface paths {
         get: operations["getMedium"];
         put?: never;
         post?: never;
-        /** Take a file off the shelf; refused while a courtesy uses it. */
+        /** Take a file off the shelf; refused while a courtesy uses it. For a day it can be put back. */
         delete: operations["dropMedium"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{name}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a file back that was taken off the shelf. */
+        post: operations["putMediumBack"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -8582,6 +8599,27 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description gone */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putMediumBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description it is back */
             204: {
                 headers: {
                     [name: string]: unknown;

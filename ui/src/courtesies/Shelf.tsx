@@ -65,7 +65,13 @@ export function Shelf() {
                 <Out
                   className="float-right"
                   label={`Take ${m.name} off the shelf`}
-                  onClick={() => void deed(api.DELETE("/api/media/{name}", { params: { path: { name: m.name } } }), { stale: [media.queryKey] })}
+                  onClick={() =>
+                    void deed(api.DELETE("/api/media/{name}", { params: { path: { name: m.name } } }), {
+                      stale: [media.queryKey],
+                      say: `${m.name} is off the shelf.`,
+                      undo: () => deed(api.POST("/api/media/{name}/back", { params: { path: { name: m.name } } }), { stale: [media.queryKey] }),
+                    })
+                  }
                 />
               </figcaption>
             </figure>

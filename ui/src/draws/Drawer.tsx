@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Draws, type Terms } from "../api/client";
-import { useDeed } from "../api/deeds";
+import { useDeed, useSettingsUndo } from "../api/deeds";
 import { useLive } from "../api/live";
 import { about, draws, session } from "../api/queries";
 import { Button, Out, Quiet } from "../kit/Button";
@@ -37,6 +37,7 @@ export default function Drawer({ onClose }: { onClose: () => void }) {
 /** Next is the draw that comes next: one that is kept ready, or terms anew. */
 function Next({ draws: d }: { draws: Draws }) {
   const deed = useDeed();
+  const takeBack = useSettingsUndo();
   const cohost = useQuery(session).data?.role !== "helper";
   const [terms, setTerms] = useState<Terms>(() => (d.terms ? anew(d.terms) : fresh));
   const [name, setName] = useState<string>();
@@ -50,6 +51,7 @@ function Next({ draws: d }: { draws: Draws }) {
       stale: [about.draws, about.house],
       then: () => setName(undefined),
       say: "Kept ready.",
+      undo: ({ version }) => takeBack(version), // one of that name may have been there
       fault: setFault,
     });
   return (
@@ -76,7 +78,16 @@ function Next({ draws: d }: { draws: Draws }) {
               <span className="sub cut flex-1">{said(r.terms)}</span>
               <Quiet onClick={() => setTerms(r.terms)}>change</Quiet>
               {cohost && (
-                <Out label={`Put ${r.name} away`} onClick={() => void deed(api.PUT("/api/draws/ready", { body: { name: r.name } }), { stale: [about.draws, about.house] })} />
+                <Out
+                  label={`Put ${r.name} away`}
+                  onClick={() =>
+                    void deed(api.PUT("/api/draws/ready", { body: { name: r.name } }), {
+                      stale: [about.draws, about.house],
+                      say: `“${r.name}” is put away.`,
+                      undo: ({ version }) => takeBack(version),
+                    })
+                  }
+                />
               )}
             </li>
           ))}
