@@ -67,6 +67,13 @@ func (s *Server) SetCrew(c *echo.Context) error {
 	d := &event.BookCrewed{ID: in.ID, Name: strings.TrimSpace(in.Name), Emblem: in.Emblem, Initials: in.Initials, Member: memberOf(c).Name}
 	if d.ID == "" {
 		d.ID = people.CrewID(d.Name)
+		there, err := s.crew(c, d.ID)
+		if err != nil {
+			return err
+		}
+		if there != nil {
+			return problem(http.StatusConflict, "There is a crew "+there.Name+" already", "Open it in the list; or give this one another name.")
+		}
 	}
 	if d.Emblem == "" {
 		d.Emblem = event.Emblems[0]
@@ -86,19 +93,26 @@ func (s *Server) ChangeCrew(c *echo.Context, id string) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	ctx := c.Request().Context()
-	if _, err := s.house.Hand(ctx, &event.BookCrewed{ID: id, Name: strings.TrimSpace(in.Name), Emblem: in.Emblem, Initials: strings.TrimSpace(in.Initials), Partly: true, Member: memberOf(c).Name}); err != nil {
+	if _, err := s.house.Hand(c.Request().Context(), &event.BookCrewed{ID: id, Name: strings.TrimSpace(in.Name), Emblem: in.Emblem, Initials: strings.TrimSpace(in.Initials), Partly: true, Member: memberOf(c).Name}); err != nil {
 		return err
 	}
-	crews, err := s.store.Book.CrewList(ctx, s.house.ID)
+	k, err := s.crew(c, id)
 	if err != nil {
 		return err
 	}
-	at := slices.IndexFunc(crews, func(k book.CrewCount) bool { return k.ID == id })
-	if at < 0 {
+	if k == nil {
 		return problem(http.StatusNotFound, "That crew is no more", "Somebody took it away; make it anew.")
 	}
-	return c.JSON(http.StatusOK, crewView(crews[at]))
+	return c.JSON(http.StatusOK, crewView(*k))
+}
+
+// crew is a crew by its id; nil where there is none.
+func (s *Server) crew(c *echo.Context, id string) (*book.CrewCount, error) {
+	crews, err := s.store.Book.CrewList(c.Request().Context(), s.house.ID)
+	if at := slices.IndexFunc(crews, func(k book.CrewCount) bool { return k.ID == id }); at >= 0 {
+		return &crews[at], err
+	}
+	return nil, err
 }
 
 func crewView(k book.CrewCount) spec.Crew {

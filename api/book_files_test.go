@@ -81,6 +81,10 @@ func TestTwoMembersChangeACrewAndNeitherTakesTheOthersBack(t *testing.T) {
 	if s := b.Do("PATCH", "/api/book/crews/quiet-moths", spec.CrewChange{Emblem: event.Emblems[3]}, &crew); s != 200 || crew.Name != "Quietest Moths" || crew.Emblem != event.Emblems[3] || crew.Initials != made.Initials {
 		t.Errorf("%d %+v", s, crew)
 	}
+	var p spec.Problem
+	if s := b.Do("PUT", "/api/book/crews", spec.Crew{Name: "Quiet moths"}, &p); s != 409 || !strings.Contains(p.Title, "Quietest Moths") {
+		t.Errorf("a second one of the name: %d %+v", s, p)
+	}
 	b.Do("DELETE", "/api/book/crews/quiet-moths", nil, nil)
 	if s := b.Do("PATCH", "/api/book/crews/quiet-moths", spec.CrewChange{Name: "Loud Moths"}, nil); s != 404 {
 		t.Errorf("a crew that is no more was changed: %d", s)

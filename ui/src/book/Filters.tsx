@@ -175,7 +175,13 @@ function Saved() {
           className="mt-2 flex gap-1.5"
           onSubmit={(e) => {
             e.preventDefault();
-            void deed(api.PUT("/api/book/filters", { body: { name, query: now } }), { stale, then: () => setName("") });
+            const was = list.data?.filters.find((f) => f.name === name.trim());
+            void deed(api.PUT("/api/book/filters", { body: { name, query: now } }), {
+              stale,
+              then: () => setName(""),
+              say: was && `${was.name} finds this now.`,
+              undo: was && (() => deed(api.PUT("/api/book/filters", { body: was }), { stale })),
+            });
           }}
         >
           <Field size="s" aria-label="Name of this filter" placeholder="Name this filter" value={name} onChange={(e) => setName(e.target.value)} required />
