@@ -74,19 +74,22 @@ export function useDeed() {
   );
 }
 
-/** useOnce carries out what counts each time it is done: pressed again before the page shows what came of it, it is done once. */
+/**
+ * useOnce carries out what counts each time it is done. Pressed again it is done once, until its then has dealt with the answer; or,
+ * where there is none, until the page shows what came of it.
+ */
 export function useOnce() {
   const deed = useDeed();
-  const busy = useRef(false);
+  const busy = useRef<object>(undefined);
   return useCallback(
-    async <T>(call: () => Answer<T>, comes?: Comes<T>): Promise<T | undefined> => {
+    async <T>(call: () => Answer<T>, comes: Comes<T> = {}): Promise<T | undefined> => {
       if (busy.current) return undefined;
-      busy.current = true;
-      try {
-        return await deed(call(), comes);
-      } finally {
-        busy.current = false;
-      }
+      const mine = (busy.current = {});
+      const free = () => {
+        if (busy.current === mine) busy.current = undefined;
+      };
+      const { then } = comes;
+      return deed(call(), { ...comes, then: then && ((answer) => (then(answer), free())) }).finally(free);
     },
     [deed],
   );

@@ -21,6 +21,22 @@ test("what counts each time is done once though it is pressed twice, and again o
   expect(give).toHaveBeenCalledTimes(2);
 });
 
+test("what is being read anew holds up a second press only where nothing was done with the answer", async () => {
+  const client = new QueryClient();
+  vi.spyOn(client, "invalidateQueries").mockReturnValue(new Promise(() => {})); // never read
+  const { result } = renderHook(() => [useOnce(), useOnce()] as const, { wrapper: ({ children }) => <QueryClientProvider client={client}>{children}</QueryClientProvider> });
+  for (const [i, then, times] of [
+    [0, vi.fn(), 2],
+    [1, undefined, 1],
+  ] as const) {
+    const give = vi.fn(() => Promise.resolve({ data: 50 }));
+    void result.current[i](give, { then, stale: [["points"]] });
+    await new Promise((go) => setTimeout(go, 5));
+    void result.current[i](give, { then, stale: [["points"]] });
+    expect(give).toHaveBeenCalledTimes(times);
+  }
+});
+
 test("what failed can be pressed again", async () => {
   const { result } = renderHook(() => useOnce(), { wrapper });
   const fault = vi.fn();
