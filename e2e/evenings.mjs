@@ -51,6 +51,21 @@ test("a draft is compared on a recorded stream, a difference opened, the evening
     await board.getByText("is switched off in the one below").waitFor();
     await clean(page, "a rehearsal with differences");
 
+    // What was typed elsewhere is in the draft too; dropped by a slip, all of it comes back.
+    const newcomer = async () => JSON.parse((await asked(page, "GET", "/api/courtesies")).body).courtesies.find((c) => c.id === "greet-newcomer");
+    const words = (await newcomer()).outputs.map(({ id, alternatives, joined }) => ({ id, joined, alternatives: [...alternatives, "Ahoy {name}"] }));
+    await asked(page, "PUT", "/api/courtesies/greet-newcomer/draft", { outputs: words });
+    await page.reload();
+    await page.getByRole("button", { name: "your draft of 1 change" }).click();
+    await page.getByRole("checkbox", { name: "Greet a newcomer" }).click();
+    await page.getByRole("button", { name: "Done", exact: true }).click();
+    await page.getByRole("button", { name: "your draft of 2 changes" }).waitFor();
+    await page.getByRole("button", { name: "Drop the draft" }).click();
+    await page.getByText("Nothing differs: the evening goes the same under both.").waitFor();
+    assert.equal((await newcomer()).draft, undefined);
+    await page.getByRole("button", { name: "Undo" }).click();
+    await page.getByRole("button", { name: "your draft of 2 changes" }).waitFor();
+    assert.deepEqual((await newcomer()).draft.outputs[0].alternatives, words[0].alternatives);
     await page.getByRole("button", { name: "Drop the draft" }).click();
     await page.getByText("Nothing differs: the evening goes the same under both.").waitFor();
     await page.getByRole("button", { name: "Keep this evening" }).click();

@@ -1,9 +1,10 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, based, said as problem, type RehearsalResult, type SideWanted } from "../api/client";
 import { useDeed } from "../api/deeds";
 import { about, courtesies, rehearsal, rehearsals } from "../api/queries";
+import { toast } from "../api/toast";
 import { Button } from "../kit/Button";
 import { Empty, Panel } from "../kit/Panel";
 import { useCalendar } from "../kit/time";
@@ -49,6 +50,7 @@ export default function RehearsalView() {
   const [at, setAt] = useState<string>();
   const [chosen, setChosen] = useState<number>(-1);
   const deed = useDeed();
+  const client = useQueryClient();
   const version = useQuery(courtesies).data?.version ?? 0;
   const calendar = useCalendar();
   const asked = what && JSON.stringify([wanted(what, above, below, ownChance), all?.draft.map((d) => d.id), version]);
@@ -117,9 +119,18 @@ export default function RehearsalView() {
       say: "It is in force.",
       then: () => setBelow({ kind: "draft", changes: {} }),
     });
-  const drop = () => {
+  const drop = async () => {
+    const { courtesies: list, version } = await client.fetchQuery({ ...courtesies, staleTime: 0 }); // what was typed last, for whoever wants it back
+    const typed = list.flatMap(({ id, draft }) => (draft ? [{ id, draft }] : []));
+    const stale = [about.courtesies, about.rehearsal];
+    const path = (id: string) => ({ params: { path: { id } } });
     setBelow({ kind: "draft", changes: {} });
-    all.draft.forEach((d) => void deed(api.DELETE("/api/courtesies/{id}/draft", { params: { path: { id: d.id } } }), { stale: [about.courtesies, about.rehearsal] }));
+    await Promise.all(all.draft.map(({ id }) => deed(api.DELETE("/api/courtesies/{id}/draft", path(id)), { stale })));
+    const back = async () => {
+      setBelow(below);
+      await Promise.all(typed.map(({ id, draft }) => deed(api.PUT("/api/courtesies/{id}/draft", { ...path(id), body: draft, ...based(version) }), { stale })));
+    };
+    toast("The draft is dropped.", { label: "Undo", act: () => void back() });
   };
   return (
     <main className="rehearsal">
@@ -147,7 +158,7 @@ export default function RehearsalView() {
         )}
         {nChanges > 0 && (
           <span className="ml-auto flex items-center gap-2">
-            <Button look="ghost" onClick={drop}>
+            <Button look="ghost" onClick={() => void drop().catch((why: unknown) => void toast(problem(why)))}>
               Drop the draft
             </Button>
             {all.kept.kept > 0 && (
