@@ -146,6 +146,26 @@ test("an evening is written by hand, lived, and written down; another is imagine
         ).split(" ")[0],
       );
     await until("the imagined evening has lines", async () => (await lines()) > 5);
+
+    // The house lives what comes to it last: what is chosen next waits until the one before, slow on its way, is there.
+    const [asks, answered] = [[], []];
+    const posts = (list) => (r) => r.method() === "POST" && r.url().endsWith("/api/rehearsal") && list.push(asks.length - answered.length);
+    const [goes, comes] = [posts(asks), posts(answered)];
+    page.on("request", goes);
+    page.on("requestfinished", comes);
+    const slowly = async (route) => {
+      if (route.request().method() === "POST" && asks.length === 1) await new Promise((go) => setTimeout(go, 1500));
+      await route.fallback();
+    };
+    await page.route("**/api/rehearsal", slowly);
+    await page.getByLabel("lines a minute").fill("3");
+    await until("it is on its way", async () => asks.length === 1);
+    await page.getByRole("button", { name: "A quiet Tuesday", exact: true }).click();
+    await page.getByRole("heading", { name: /Rehearse “A quiet Tuesday”/ }).waitFor();
+    await page.getByRole("region", { name: "The moment" }).getByText("sandhopper9", { exact: false }).first().waitFor();
+    assert.deepEqual(asks, [0, 0], "one went out while another was on its way");
+    page.off("request", goes).off("requestfinished", comes);
+    await page.unroute("**/api/rehearsal", slowly);
   } finally {
     await house.stop();
   }

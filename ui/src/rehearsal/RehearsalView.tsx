@@ -5,6 +5,7 @@ import { api, based, said as problem, type RehearsalResult, type SideWanted } fr
 import { useDeed } from "../api/deeds";
 import { about, courtesies, rehearsal, rehearsals } from "../api/queries";
 import { toast } from "../api/toast";
+import { turns } from "../api/turns";
 import { Button } from "../kit/Button";
 import { Empty, Panel } from "../kit/Panel";
 import { useCalendar } from "../kit/time";
@@ -55,20 +56,25 @@ export default function RehearsalView() {
   const calendar = useCalendar();
   const asked = what && JSON.stringify([wanted(what, above, below, ownChance), all?.draft.map((d) => d.id), version]);
 
-  // What is chosen is lived at once: nothing of it is sent, and it can be called off.
+  // What is chosen is lived at once: nothing of it is sent, and it can be called off. The house lives the last one that comes to it,
+  // so they go out one after the other.
+  const [turn] = useState(turns);
   useEffect(() => {
     if (!asked || !version) return;
     const [body] = JSON.parse(asked) as [ReturnType<typeof wanted>];
     let over = false;
     const t = setTimeout(
       () =>
-        void deed(api.POST("/api/rehearsal", { body }), {
-          then: (r) => {
-            if (over) return;
-            setID(r.id);
-            setAt(undefined);
-            setChosen(-1);
-          },
+        void turn(async () => {
+          if (over) return;
+          await deed(api.POST("/api/rehearsal", { body }), {
+            then: (r) => {
+              if (over) return;
+              setID(r.id);
+              setAt(undefined);
+              setChosen(-1);
+            },
+          });
         }),
       250, // a dial is dragged
     );
@@ -76,7 +82,7 @@ export default function RehearsalView() {
       over = true;
       clearTimeout(t);
     };
-  }, [asked, version, deed]);
+  }, [asked, version, deed, turn]);
 
   const job = useQuery(rehearsal(id));
   const [lived, setLived] = useState<{ id: string; result: RehearsalResult }>(); // stays until the next one is lived
