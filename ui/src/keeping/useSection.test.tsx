@@ -85,6 +85,22 @@ test("what is made before the settings have come is one more of what they have, 
   expect(puts.map((p) => p.value)).toEqual([[{ name: "news" }, { name: "lamp-log" }], { gapSeconds: 3, joinAt: 4 }]);
 });
 
+test.each([
+  ["rooms", { points: { on: true } }, { points: { on: true, one: "pearl" } }, { bookmark: { lead: 30 }, points: { on: true, one: "pearl" } }],
+  ["places", [{ name: "lamp-log" }], [{ name: "the-lamp-log" }], [{ name: "news" }, { name: "the-lamp-log" }]],
+] as const)("what is typed on what was made before the settings had come keeps all that they have: %s", async (section, first, second, whole) => {
+  const { puts, state, wrapper } = await stub();
+  state.settings = { rooms: { bookmark: { lead: 30 } }, places: [{ name: "news" }] };
+  const { result } = renderHook(() => useSection(section), { wrapper });
+  act(() => void result.current.put(first as never));
+  await waitFor(() => expect(puts).toHaveLength(1));
+  act(() => result.current.set(second as never));
+  await act(async () => puts[0]!.answer(Response.json({ version: 4, changed: true })));
+  act(() => void result.current.save());
+  await waitFor(() => expect(puts).toHaveLength(2));
+  expect(puts[1]).toMatchObject({ base: "4", value: whole });
+});
+
 test("what is typed on while it is saved is made on the version that the first came into force with", async () => {
   const { puts, state, wrapper } = await stub();
   const { result } = renderHook(() => useSection("name"), { wrapper });

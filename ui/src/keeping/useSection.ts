@@ -40,7 +40,8 @@ export function useSection<K extends Section>(section: K) {
     const now = latest.current;
     if (!now || now.inForce !== undefined || !known) return true;
     const base = on ?? (now.base || known.version);
-    const value = now.base ? now.value : onto((known.settings as Settings)[section], now.value);
+    const there = (known.settings as Settings)[section];
+    const value = now.base ? now.value : onto(there, now.value);
     return deed(api.PUT("/api/house/sections/{section}", { params: { path: { section } }, body: { value: value ?? null }, ...based(base) }), {
       stale: [about.house, about.courtesies, about.history, about.session, about.moving],
       then: (made) => {
@@ -48,7 +49,10 @@ export function useSection<K extends Section>(section: K) {
         // Where somebody else changed something in between, what is typed here was not made on theirs.
         if (alone(made, base)) newest.current = Math.max(newest.current, version);
         if (latest.current === now) keep({ ...now, inForce: version });
-        else if (latest.current && alone(made, base)) keep({ ...latest.current, base: version }); // typed on top of what is in force now
+        else if (latest.current) {
+          const { value, base: on } = latest.current; // typed on top of what is in force now
+          keep({ value: on ? value : onto(there, value), base: alone(made, base) ? version : on || base });
+        }
         setFault(undefined);
         setSaved(true);
       },
