@@ -50,7 +50,7 @@ const mostStumbles = 1000
 type lane struct {
 	mu    sync.Mutex
 	busy  bool
-	again bool // something new came while it was busy
+	again bool // something came, or was changed, while it was busy
 	asked bool // a job is there that has not begun: it finds whatever is written until it does
 	until time.Time
 	pace  *rate.Limiter // of a place that takes so many posts a minute
@@ -115,29 +115,31 @@ func (l *lane) begin(now time.Time) bool {
 	return true
 }
 
-// end gives the lane back, unless something new has come.
-func (l *lane) end() bool {
+// end gives the lane back until a moment, zero for at once; unless something has come or was changed since it was looked
+// at, by which that moment is none any more.
+func (l *lane) end(until time.Time) bool {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	if l.again {
 		l.again = false
 		return false
 	}
-	l.busy = false
+	l.busy, l.until = false, until
 	return true
 }
 
-// rest gives the lane back until a moment.
-func (l *lane) rest(until time.Time) {
+// leave gives the lane back, whatever has come.
+func (l *lane) leave() {
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	l.busy, l.again, l.until = false, false, until
+	l.busy, l.again, l.until = false, false, time.Time{}
 }
 
+// wake ends the lane's rest, and keeps whoever drains it from beginning one for what it looked at before.
 func (l *lane) wake() {
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	l.until = time.Time{}
+	l.again, l.until = l.busy, time.Time{}
 }
 
 type worker struct {
@@ -158,13 +160,12 @@ func (w *worker) Work(ctx context.Context, job *river.Job[Drain]) error {
 		until, err := r.drain(ctx, job.Args.Place)
 		switch {
 		case err != nil:
-			l.rest(time.Time{})
+			l.leave()
 			return err
+		case !l.end(until): // it is looked at once more
 		case !until.IsZero():
-			wait := max(time.Until(until), time.Millisecond)
-			l.rest(until)
-			return river.JobSnooze(wait)
-		case l.end():
+			return river.JobSnooze(max(time.Until(until), time.Millisecond))
+		default:
 			return nil
 		}
 	}

@@ -221,6 +221,38 @@ func TestWhatMayHaveArrivedBeforeACrashWaitsForAPersonWhereKeysAreIgnored(t *tes
 	}
 }
 
+func TestALaneThatIsWokenWhileItIsBusyIsLookedAtAgainBeforeItRests(t *testing.T) {
+	now := time.Now()
+	later := now.Add(time.Hour)
+	for _, come := range []struct {
+		name string
+		does func(*lane)
+		ends bool
+	}{
+		{"nothing came", func(*lane) {}, true},
+		{"somebody dropped the post that waits", (*lane).wake, false},
+		{"a new one came", func(l *lane) { l.begin(now) }, false},
+	} {
+		t.Run(come.name, func(t *testing.T) {
+			l := &lane{}
+			l.begin(now)
+			come.does(l) // after it was looked at what waits, and before the lane is given back
+			if got := l.end(later); got != come.ends {
+				t.Errorf("given back: %v", got)
+			}
+			if !come.ends && !l.end(later) {
+				t.Error("looked at again, it is never given back")
+			}
+			if l.begin(now) {
+				t.Error("it does not rest")
+			}
+			if l.wake(); !l.begin(now) {
+				t.Error("woken, it still rests")
+			}
+		})
+	}
+}
+
 func TestADroppedPostLetsTheNextGoAndWhatIsForgottenIsNotSent(t *testing.T) {
 	p := &pier{t: t, answers: []int{500}}
 	s := newShore(t, map[string]*pier{"pier": p})
