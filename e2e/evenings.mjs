@@ -61,12 +61,14 @@ test("a draft is compared on a recorded stream, a difference opened, the evening
     await page.getByRole("button", { name: "Done", exact: true }).click();
     await page.getByRole("button", { name: "your draft of 2 changes" }).waitFor();
     await page.getByRole("button", { name: "Drop the draft" }).click();
-    await page.getByText("Nothing differs: the evening goes the same under both.").waitFor();
+    await page.getByText("The draft is dropped.").waitFor();
     assert.equal((await newcomer()).draft, undefined);
+    await page.getByRole("button", { name: "a draft without a change" }).waitFor();
     await page.getByRole("button", { name: "Undo" }).click();
     await page.getByRole("button", { name: "your draft of 2 changes" }).waitFor();
     assert.deepEqual((await newcomer()).draft.outputs[0].alternatives, words[0].alternatives);
     await page.getByRole("button", { name: "Drop the draft" }).click();
+    await page.getByRole("button", { name: "a draft without a change" }).waitFor();
     await page.getByText("Nothing differs: the evening goes the same under both.").waitFor();
     await page.getByRole("button", { name: "Keep this evening" }).click();
     await page.getByLabel("By what name").fill("Low water as it should go");
