@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
 import { media } from "../../../api/queries";
 import type { Box } from "../../../overlay/frames";
 import { keyer } from "../../../overlay/key";
@@ -25,7 +25,8 @@ export function KeyForm({ value, onChange }: { value: Key; onChange: (k: Key, ke
   const stands = there ? "there" : broken === film ? "broken" : "coming";
   const label = { there: `A frame of ${film}; press on its ground to take that colour out`, broken: `No frame of ${film}`, coming: `A frame of ${film} is on its way` };
   const key = JSON.stringify(value);
-  useEffect(() => {
+  // Drawn as it is said to be there: a press in between would find an empty picture, and pick nothing.
+  useLayoutEffect(() => {
     const v = video.current;
     const c = frame.current;
     if (!there || !v || !c || !v.videoWidth) return;
