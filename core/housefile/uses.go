@@ -188,7 +188,8 @@ func (s *Settings) Section(name string) (json.RawMessage, error) {
 		return nil, err
 	}
 	var doc map[string]json.RawMessage
-	return doc[name], json.Unmarshal(raw, &doc)
+	err = json.Unmarshal(raw, &doc)
+	return doc[name], err
 }
 
 // SetSection puts a section in the place of the one that stands; null takes it out. What
