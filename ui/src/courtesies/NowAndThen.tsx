@@ -12,7 +12,7 @@ import { clock, useZone } from "../kit/time";
 import { titled } from "../kit/words";
 import { commands } from "./outputs";
 import { nameOf } from "./table";
-import { useChange, type Standing } from "./useChange";
+import { useChange, type Seen } from "./useChange";
 
 const hour = 3_600_000;
 const minute = 60_000;
@@ -55,7 +55,7 @@ export function NowAndThen({ all, onOpen, onFlip }: { all: Courtesies; onOpen: (
   const zone = useZone();
   const [speed, setSpeed] = useState<number>();
   const change = useChange(all.version);
-  const [draft, setDraft] = useState<{ c: CourtesyView; rule: Rule; seen: Standing }>(); // what is being changed, before it is in force
+  const [draft, setDraft] = useState<{ c: CourtesyView; rule: Rule; seen: Seen }>(); // what is being changed, before it is in force
   const f = useQuery(ahead(speed, draft && { id: draft.c.id, rule: draft.rule })).data;
   const timers = all.courtesies.filter((c) => c.when === "timer" && !c.rule.away);
   const make = async () => {

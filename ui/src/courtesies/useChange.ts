@@ -4,8 +4,8 @@ import { useDeed, type Comes } from "../api/deeds";
 import { about } from "../api/queries";
 import { turns } from "../api/turns";
 
-/** Standing is a rule as it stood in a version of the settings. */
-export type Standing = { rule: Rule; version: number };
+/** Seen is a rule as somebody saw it, in a version of the settings. */
+export type Seen = { rule: Rule; version: number };
 
 /**
  * useChange changes a part of a courtesy's rule at once, one change after the other. Each is made on what whoever changes it sees,
@@ -15,9 +15,9 @@ export type Standing = { rule: Rule; version: number };
 export function useChange(shown = 0) {
   const deed = useDeed();
   const [turn] = useState(turns);
-  const mine = useRef(new Map<string, Standing>()); // how a courtesy stands since one's own last change of it
+  const mine = useRef(new Map<string, Seen>()); // how a courtesy stands since one's own last change of it
   return useCallback(
-    (c: CourtesyView, part: Partial<Rule> | ((r: Rule) => Partial<Rule>), seen: Standing = { rule: c.rule, version: shown }, comes?: Omit<Comes<InForce>, "stale" | "then">) =>
+    (c: CourtesyView, part: Partial<Rule> | ((r: Rule) => Partial<Rule>), seen: Seen = { rule: c.rule, version: shown }, comes?: Omit<Comes<InForce>, "stale" | "then">) =>
       turn(() => {
         const own = mine.current.get(c.id);
         const on = own && own.version > seen.version ? own : seen;
