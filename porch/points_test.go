@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -169,5 +170,48 @@ func TestWhatSomebodyWasGivenStaysTheirsWhenTheGiverIsForgotten(t *testing.T) {
 	}
 	if after := string(lived(t, h).Kept[moss.Key()][points.Name]); after != before {
 		t.Errorf("after the giver was forgotten the log says %q, before it said %s", after, before)
+	}
+}
+
+// What a reset asks for stays known when whoever gathered first is forgotten: the state that the log makes, and so a restart, says the same.
+func TestWhetherAnybodyGatheredSinceAResetStaysKnownThroughAForgetting(t *testing.T) {
+	lena := event.Person{Platform: "quayside", ID: "lena", Login: "loginlena"}
+	for name, gathers := range map[string]func(h *House) error{
+		"by hand": func(h *House) error {
+			_, err := h.Hand(t.Context(), &event.PointsGranted{Person: lena, Amount: 50, Member: "Odalys Brine"})
+			return err
+		},
+		"nothing": func(h *House) error { return nil },
+	} {
+		t.Run(name, func(t *testing.T) {
+			h, stop := rewarding(t, storetest.Open(t))
+			defer stop()
+			if _, err := h.Submit(t.Context(), []event.Event{saying("lena", "hello")}); err != nil {
+				t.Fatal(err)
+			}
+			for _, season := range []bool{false, true} {
+				if _, err := h.Hand(t.Context(), &event.PointsReset{Season: season, Member: "Odalys Brine"}); err != nil {
+					t.Fatal(err)
+				}
+			}
+			if err := gathers(h); err != nil {
+				t.Fatal(err)
+			}
+			before := points.MemoryOf(lived(t, h).Rooms)
+			if isNew := name == "nothing"; before.All.New != isNew || before.Season.New != isNew {
+				t.Fatalf("before: %+v %+v", before.All, before.Season)
+			}
+			k, err := h.Known(t.Context(), lena.Key())
+			if err != nil || k == nil {
+				t.Fatal(err, k)
+			}
+			if err := h.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
+				t.Fatal(err)
+			}
+			after := points.MemoryOf(lived(t, h).Rooms)
+			if !reflect.DeepEqual(before.All, after.All) || !reflect.DeepEqual(before.Season, after.Season) {
+				t.Errorf("%+v and %+v; after the forgetting %+v and %+v", before.All, before.Season, after.All, after.Season)
+			}
+		})
 	}
 }

@@ -62,7 +62,8 @@ var pointsReasons = []reason{
 	{`gave them away`, func(a *reading) verdict { return a.entry(points.Gave) }},
 	{`was given them`, func(a *reading) verdict { return a.entry(points.Got) }},
 	{`turned a stone|called a race|took up a race`, func(a *reading) verdict { return a.entry(points.Staked) }},
-	{`found .*|won a race|brought the tide in`, func(a *reading) verdict { return a.entry(points.Won) }},
+	{`found .*`, func(a *reading) verdict { return a.entry(points.Won, points.Regained) }},
+	{`won a race|brought the tide in`, func(a *reading) verdict { return a.entry(points.Won) }},
 	{`played|a challenge waits|the race is run|nobody took it up|the tide turns|lifted the tide|the tide is in|the tide ebbed`, func(a *reading) verdict { return iff(a.d.Room == points.Name) }},
 	{`a game|reached a level`, func(a *reading) verdict {
 		return iff(strings.HasPrefix(a.d.Output, "porch.game.") || strings.HasPrefix(a.d.Output, "porch.points."))
@@ -80,7 +81,7 @@ var pointsReasons = []reason{
 		return iff(ok && g.Amount < 0)
 	}},
 	{`(?:a neighbour|an account of the house's own) has no use for them`, func(a *reading) verdict { return iff(a.plays() || a.ev.Type == event.PointsGrantedType) }},
-	{`is kept off the list of ranks|is on the list of ranks`, func(a *reading) verdict { return iff(a.d.Kind == points.Kind) }},
+	{`is kept off the list of ranks|is on the list of ranks`, func(a *reading) verdict { return iff(a.d.Kind == points.Kind && a.d.Output == points.Hidden) }},
 	{`that was enough for one evening: \d+ times|that is no number of points|it takes one at least|the most that can be .*|that is \d+ pearls?, and you have \d+ pearls?|it is for \d+ pearls?, and you have \d+ pearls?|say whom you mean, and how many|say how many|nobody gives to themselves|nobody challenged you: say whom you challenge|a snail does not race itself|your snail waits at the pool already|.* has a challenge to answer first|too many snails wait already|the tide is turning already|nobody asked for it|a try changes nothing|points are switched off`, func(a *reading) verdict {
 		return iff(a.plays() || a.d.Courtesy == "" || a.ev.Type == happening.ChatSaidType || strings.HasPrefix(a.ev.Type, "porch.desk."))
 	}},

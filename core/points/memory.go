@@ -114,6 +114,9 @@ func (m *Memory) entered(x *hall.Decision, l room.Lived) {
 		m.Grants++
 		m.Granted, m.Lines, m.Came = l.Now, nil, nil
 	}
+	if x.Person != "" || len(x.Keeps) > 0 { // not where nobody was here to be given to
+		m.begun(x.Output)
+	}
 	name := func(account string) string {
 		for _, j := range x.Joined {
 			if j.Person == account {
@@ -125,14 +128,24 @@ func (m *Memory) entered(x *hall.Decision, l room.Lived) {
 	x.EachKept(func(account string, raw json.RawMessage) { m.rank(account, name(account), raw, e.Whole[account]) })
 }
 
+// begun notes that an epoch is no longer new. It goes by why an entry stands in the ledger: a forgetting takes the sums out of the log,
+// and not that there was an entry.
+func (m *Memory) begun(why string) {
+	switch why {
+	case Hidden:
+	case ForHere, ForSupport, ByHand, Won: // these count for levels, and so for the season
+		m.All.New, m.Season.New = false, false
+	default:
+		m.All.New = false
+	}
+}
+
 // rank puts somebody where they belong on the lists of those who gathered most.
 func (m *Memory) rank(account, name string, raw json.RawMessage, w Whole) {
 	var p Purse
 	if json.Unmarshal(raw, &p) != nil {
 		return
 	}
-	m.All.touched(p.All)
-	m.Season.touched(p.Season)
 	if len(w.Accounts) == 0 {
 		w = Whole{Gathered: m.All.sum(p.All).Gathered, Season: m.Season.sum(p.Season).Gathered}
 	}

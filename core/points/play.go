@@ -214,7 +214,7 @@ func hides(t *room.Turn, s *Section, m *Memory, d *room.Doing) {
 		if !x.Hidden {
 			why = "is on the list of ranks"
 		}
-		t.Decide(hall.Decision{Kind: Kind, Output: "hidden", Line: t.LineID(Name, "hidden."+account), Person: account, Name: t.SayName(p), Kept: x.json(), Because: []string{why}})
+		t.Decide(hall.Decision{Kind: Kind, Output: Hidden, Line: t.LineID(Name, "hidden."+account), Person: account, Name: t.SayName(p), Kept: x.json(), Because: []string{why}})
 	}
 }
 

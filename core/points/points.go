@@ -188,6 +188,8 @@ const (
 	Refunded   = "refunded"
 	Staked     = "staked"
 	Won        = "won"
+	Regained   = "regained" // a game gave back no more than was staked
+	Hidden     = "hidden"   // kept off the list of ranks, or on it again: no sum moves
 )
 
 // Entry is what an entry has of its own; of one for many, Amounts are by account.
@@ -246,8 +248,11 @@ func pursesOf(t *room.Turn, p event.Person, known *people.Known) purses {
 
 // wins gives somebody what they won; gathered is what of it counts for levels.
 func wins(t *room.Turn, s *Section, m *Memory, have purses, p event.Person, name string, e Entry, gathered int64, because string) {
-	was := have.gathered(m)
-	enter(t, m, have, name, p.Key(), Won, e, gathered, because)
+	was, why := have.gathered(m), Won
+	if gathered == 0 {
+		why = Regained
+	}
+	enter(t, m, have, name, p.Key(), why, e, gathered, because)
 	levelled(t, s, p, was, have.gathered(m))
 }
 

@@ -280,6 +280,43 @@ func TestAResetIsTakenBackWithWhatWasGatheredSince(t *testing.T) {
 	}
 }
 
+// What takes no part in a season does not begin it: a second press would leave the season before for good.
+func TestASeasonInWhichAStoneGaveBackOnlyTheStakeIsStillNew(t *testing.T) {
+	sand := []output.Find{{Name: "bare sand", Weight: 1, Pays: 1}} // worth just the stake, each time
+	e := begin(t, points.Section{}, housetest.Asked("stone", output.Output{Do: &output.Stone{Finds: sand}}), housetest.Asked("shy", output.Output{Do: &output.Unlisted{}}))
+	e.grants("limpet_lena", 100)
+	e.Happens(&event.PointsReset{Season: true, Member: "Odalys Brine"})
+	e.Chat("limpet_lena: !stone 10", "limpet_lena: !shy")
+	if got := e.has("limpet_lena"); got != 100 {
+		t.Fatalf("the stone was worth its stake, and they have %d", got)
+	}
+	if why := housetest.Refused(e.Happens(&event.PointsReset{Season: true, Member: "Odalys Brine"})); !strings.Contains(why, "nothing was gathered") {
+		t.Errorf("a second press begins a season again, and the one before is gone for good: %q", why)
+	}
+}
+
+func TestWhoeverIsKeptOffTheListBeginsNothing(t *testing.T) {
+	e := begin(t, points.Section{}, housetest.Asked("shy", output.Output{Do: &output.Unlisted{}}))
+	e.grants("limpet_lena", 100)
+	e.Happens(&event.PointsReset{Member: "Odalys Brine"})
+	e.Chat("limpet_lena: !shy")
+	if why := housetest.Refused(e.Happens(&event.PointsReset{Member: "Odalys Brine"})); !strings.Contains(why, "nothing was gathered") {
+		t.Errorf("a second press begins anew again: %q", why)
+	}
+}
+
+func TestAnHourInWhichNobodyWasHereBeginsNothing(t *testing.T) {
+	e := begin(t, points.Section{Here: 10, Line: 1, Visit: 5})
+	e.Happens(&event.PointsReset{Member: "Odalys Brine"})
+	e.After(time.Hour)
+	if n := points.MemoryOf(e.S.Rooms).Grants; n < 3 {
+		t.Fatalf("those here were to be given to %d times", n)
+	}
+	if why := housetest.Refused(e.Happens(&event.PointsReset{Member: "Odalys Brine"})); !strings.Contains(why, "nothing was gathered") {
+		t.Errorf("a second press begins anew again: %q", why)
+	}
+}
+
 func TestLevelsFollowTheirCurveAndAreToldAsTheSettingsSay(t *testing.T) {
 	l := points.Levels{First: 100, Bend: 1.5, Names: []string{"Barnacle", "Limpet", "Periwinkle"}}
 	for n, want := range map[int64]int{0: 0, 99: 0, 100: 1, 282: 1, 283: 2, 519: 2, 520: 3, 1_000_000: 464} {

@@ -27,7 +27,7 @@ type Epochs struct {
 	Live []int `json:"live,omitempty"` // the last is the present one; none is the first, 0
 	Was  []int `json:"was,omitempty"`
 	Last int   `json:"last,omitempty"` // the highest that ever was
-	New  bool  `json:"new,omitempty"`  // nothing was gathered in the present one
+	New  bool  `json:"new,omitempty"`  // nothing was entered in the present one
 }
 
 func (e *Epochs) live() []int {
@@ -52,9 +52,6 @@ func (e *Epochs) undo() {
 		e.Live, e.Was, e.New = append(slices.Clone(e.Was), e.live()...), nil, false
 	}
 }
-
-// touched notes that somebody's sums are such now.
-func (e *Epochs) touched(of map[int]Sum) { e.New = e.New && of[e.now()] == Sum{} }
 
 // CanUndo reports whether the last reset can be taken back.
 func (e *Epochs) CanUndo() bool { return len(e.Was) > 0 }
