@@ -38,14 +38,10 @@ func (m *Memory) acted(ev *event.Event) {
 	m.Acts = append(m.Acts[max(0, len(m.Acts)-actsKept+1):], *o)
 }
 
-// ofGuest reports whether a platform did something about the login of somebody forgotten.
-func ofGuest(a *event.ActOutcome, gone *hall.Gone) bool {
-	for key, g := range gone.Guests {
-		if platform, _, _ := strings.Cut(key, ":"); a.To == platform && a.Login != "" && a.Login == g.Login {
-			return true
-		}
-	}
-	return false
+// theirs reports whether a platform did something about one of their logins on it: whose account it was may not have been known.
+func theirs(a *event.ActOutcome, gone *hall.Gone) bool {
+	has := slices.ContainsFunc(gone.Keys, func(key string) bool { platform, _, _ := strings.Cut(key, ":"); return platform == a.To })
+	return has && a.Login != "" && slices.ContainsFunc(gone.Names, func(n string) bool { return strings.EqualFold(n, a.Login) })
 }
 
 // deskActed has a platform do something at once.

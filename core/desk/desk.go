@@ -43,7 +43,7 @@ var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
 	Sees:   []string{"porch.act.done"},
 	Evolve: func(m *Memory, l room.Lived) { m.acted(l.Event) },
 	Forget: func(m *Memory, gone *hall.Gone) {
-		m.Acts = slices.DeleteFunc(slices.Clone(m.Acts), func(a event.ActOutcome) bool { return slices.ContainsFunc(a.About, gone.Mine) || ofGuest(&a, gone) })
+		m.Acts = slices.DeleteFunc(slices.Clone(m.Acts), func(a event.ActOutcome) bool { return slices.ContainsFunc(a.About, gone.Mine) || theirs(&a, gone) })
 	}})
 
 const name = "desk"

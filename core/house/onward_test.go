@@ -28,8 +28,18 @@ func (e *evening) raided(ds []hall.Decision) (to []string) {
 
 // goes has a member send the stream on, and the platform do it, and tells whom we went to.
 func (e *evening) goes(login string) []string {
-	e.happens(&event.DeskActed{Act: string(output.SendRaid), Platform: "quayside", Login: login, Person: viewer(login)})
-	return e.raided(e.happens(&event.ActDone{ActOutcome: event.ActOutcome{Line: "x", To: "quayside", Effect: "platform", Act: string(output.SendRaid), Login: login, About: []string{viewer(login).Key()}}}))
+	return e.raided(e.happens(&event.ActDone{ActOutcome: e.asksToGo(login)}))
+}
+
+// asksToGo has a member send the stream on, and is what the platform answers.
+func (e *evening) asksToGo(login string) event.ActOutcome {
+	o := event.ActOutcome{Line: "none", To: "quayside", Effect: "platform", Act: string(output.SendRaid), Login: login, About: []string{viewer(login).Key()}}
+	for _, d := range e.happens(&event.DeskActed{Act: string(output.SendRaid), Platform: "quayside", Login: login, Person: viewer(login)}) {
+		if d.Kind == hall.Kind(output.KindPlatform) {
+			o.Line = d.Line
+		}
+	}
+	return o
 }
 
 func went(login string) *happening.RaidWent {
@@ -70,11 +80,28 @@ func TestWhatThePlatformRefusesIsNoRaid(t *testing.T) {
 	e.happens(&event.DeskActed{Act: string(output.SendRaid), Platform: "quayside", Login: "kelpwright", Person: viewer("kelpwright")})
 	e.wantReason("no stream is on: there is nobody to send on")
 	e.happens(on("quayside"))
-	o := event.ActOutcome{Line: "x", To: "quayside", Effect: "platform", Act: string(output.SendRaid), Login: "kelpwright", Reason: "kelpwright is not live"}
-	e.happens(&event.DeskActed{Act: string(output.SendRaid), Platform: "quayside", Login: "kelpwright", Person: viewer("kelpwright")})
+	o := e.asksToGo("kelpwright")
+	o.Reason = "kelpwright is not live"
 	e.happens(&event.ActRefused{ActOutcome: o})
 	if got := e.raided(e.happens(&event.ActDone{ActOutcome: o})); got != nil {
 		t.Errorf("an answer to nothing is a raid on %q", got)
+	}
+}
+
+// Of a namesake who is forgotten the log keeps no login: an answer without one is still the answer.
+func TestAnAnswerWithoutANameIsTheAnswerToWhatWasAsked(t *testing.T) {
+	e := begin(t)
+	e.happens(on("quayside"))
+	moss := e.asksToGo("mossy_mare")
+	kelp := e.asksToGo("kelpwright")
+	kelp.Login, kelp.About = "", nil
+	e.happens(&event.ActRefused{ActOutcome: kelp})
+	if got := e.raided(e.happens(&event.ActDone{ActOutcome: kelp})); got != nil {
+		t.Errorf("answered already, and again a raid on %q", got)
+	}
+	moss.Login = ""
+	if got := e.raided(e.happens(&event.ActDone{ActOutcome: moss})); strings.Join(got, " ") != "mossy_mare" {
+		t.Errorf("a raid on %q", got)
 	}
 }
 

@@ -14,7 +14,7 @@ import (
 )
 
 // Room thanks for raids.
-var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
+var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 2,
 	Hears: []string{happening.RaidCameType, event.ActDoneType},
 	Decide: func(t *room.Turn, _ *struct{}, m *Memory) {
 		switch data := t.Event.Data.(type) {

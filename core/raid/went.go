@@ -18,9 +18,19 @@ import (
 
 // Memory is who is to be raided, and who was.
 type Memory struct {
-	Going []event.Person `json:"going,omitempty"` // asked of a platform that has not answered yet
-	Went  []visit        `json:"went,omitempty"`  // oldest first
+	Going []onward `json:"going,omitempty"` // asked of a platform that has not answered yet
+	Went  []visit  `json:"went,omitempty"`  // oldest first
 }
+
+// onward is who is to be raided. The platform's answer tells of the line that asked it: whoever has a namesake that was forgotten may have
+// no name left in it.
+type onward struct {
+	Line string       `json:"line"`
+	To   event.Person `json:"to"`
+}
+
+// asked reports whether an answer is to this.
+func (w *onward) asked(o *event.ActOutcome) bool { return w.Line == o.Line && w.To.Platform == o.To }
 
 // visit is one raid of ours.
 type visit struct {
@@ -67,12 +77,12 @@ func (m *Memory) sent(t *room.Turn, o *event.ActOutcome) {
 	if o.Act != string(output.SendRaid) || o.Off {
 		return
 	}
-	at := slices.IndexFunc(m.Going, func(p event.Person) bool { return p.Platform == o.To && strings.EqualFold(p.Login, o.Login) })
-	if at < 0 || m.been(m.Going[at], t.Now) {
+	at := slices.IndexFunc(m.Going, func(w onward) bool { return w.asked(o) })
+	if at < 0 || m.been(m.Going[at].To, t.Now) {
 		return
 	}
 	went := &happening.RaidWent{Viewers: t.Watching()}
-	went.Person = m.Going[at]
+	went.Person = m.Going[at].To
 	t.Happens("raid", went, "the platform sent everybody on")
 }
 
@@ -100,18 +110,18 @@ func (m *Memory) evolve(l room.Lived) {
 		if asked, ok := l.Event.Data.(*event.DeskActed); ok && asked.Person.Key() == x.Person {
 			p = asked.Person
 		}
-		m.Going = append(m.Going[max(0, len(m.Going)-mostGoing+1):], p)
+		m.Going = append(m.Going[max(0, len(m.Going)-mostGoing+1):], onward{x.Line, p})
 	}
 }
 
 // answered takes out of who is to be raided whom a platform answered about.
 func (m *Memory) answered(o *event.ActOutcome) {
 	if o.Act == string(output.SendRaid) {
-		m.Going = slices.DeleteFunc(m.Going, func(p event.Person) bool { return p.Platform == o.To && strings.EqualFold(p.Login, o.Login) })
+		m.Going = slices.DeleteFunc(m.Going, func(w onward) bool { return w.asked(o) })
 	}
 }
 
 func (m *Memory) forget(gone *hall.Gone) {
-	m.Going = slices.DeleteFunc(m.Going, func(p event.Person) bool { return gone.Mine(p.Key()) })
+	m.Going = slices.DeleteFunc(m.Going, func(w onward) bool { return gone.Mine(w.To.Key()) })
 	m.Went = slices.DeleteFunc(m.Went, func(v visit) bool { return gone.Mine(v.Key) })
 }

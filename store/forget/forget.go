@@ -208,17 +208,22 @@ func People(tx pg.Tx, keys []string, b *log.Batch, upTo int64) (now []string, er
 	return now, nil
 }
 
+// signed is the condition that a column has one of the signs in $3, in whatever case: a member may have typed a login in theirs.
+func signed(column string) string {
+	return `lower(` + column + `::text) LIKE ANY(ARRAY(SELECT lower(sign) FROM unnest($3::text[]) sign))`
+}
+
 // blankLog takes people out of the log up to a number: what they said and who they were.
 // That something happened stays.
 func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 	// What senders added to such events is theirs to word, so that no name is sure to be found in it.
-	if err := w.Exec(`UPDATE events SET ext = NULL WHERE channel = $1 AND seq <= $4 AND ext IS NOT NULL AND (person = ANY($2::text[]) OR data::text LIKE ANY($3::text[]) OR ext::text ILIKE ANY($3::text[]))`,
+	if err := w.Exec(`UPDATE events SET ext = NULL WHERE channel = $1 AND seq <= $4 AND ext IS NOT NULL AND (person = ANY($2::text[]) OR `+signed("data")+` OR `+signed("ext")+`)`,
 		w.Channel, keys, s.signs(keys), upTo); err != nil {
 		return err
 	}
 	// Their own events, and others that name them: gifts, looks-up, what members did.
 	caused, named := map[int64]bool{}, map[int64]bool{}
-	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND seq <= $4 AND (person = ANY($2::text[]) OR data::text LIKE ANY($3::text[]))`,
+	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND seq <= $4 AND (person = ANY($2::text[]) OR `+signed("data")+`)`,
 		`UPDATE events e SET data = u.data::json, person = u.person FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
 		s, keys, func(r *logRow, data map[string]any) {
 			_, theirs := s.anon[r.Person]
@@ -228,10 +233,16 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 				caused[r.Seq] = true
 				s.theirs(r.kind, data)
 			default: // the speech of the house, and what it did
+				s := s
 				if strings.HasPrefix(r.kind, "porch.act.") || r.kind == "porch.desk.acted" {
-					if login, _ := data["login"].(string); login != "" && s.text(login, false) == "" {
+					login, _ := data["login"].(string)
+					switch {
+					case login == "" || s.text(login, false) != "":
+					case s.done(data):
 						s.theirs(r.kind, data)
 						data["about"] = []any{s.anon[keys[0]]}
+					default: // of a namesake on another platform
+						s = s.sparing([]string{login})
 					}
 				}
 				named[r.Seq] = true
@@ -249,7 +260,7 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 	}
 	// What was decided about them, then or later.
 	lines := map[string]bool{}
-	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND seq <= $5 AND (person = ANY($2::text[]) OR body::text LIKE ANY($3::text[]) OR seq = ANY($4::bigint[]) OR (body->>'event')::bigint = ANY($4::bigint[]))`,
+	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND seq <= $5 AND (person = ANY($2::text[]) OR `+signed("body")+` OR seq = ANY($4::bigint[]) OR (body->>'event')::bigint = ANY($4::bigint[]))`,
 		`UPDATE decisions d SET body = u.data::json, person = u.person, slot = u.slot FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text, slot text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
 		s, keys, func(r *logRow, body map[string]any) {
 			_, about := s.anon[r.Person]

@@ -80,6 +80,25 @@ func (s *scrub) person(v any) (p map[string]any, theirs, some bool) {
 	return map[string]any{"platform": platform, "id": id}, true, true
 }
 
+// done reports whether what was done, or was to be, about somebody of a login of theirs was about them: by account, or because the platform
+// has one of theirs. A login is somebody's on one platform.
+func (s *scrub) done(data map[string]any) bool {
+	about, _ := data["about"].([]any)
+	if slices.ContainsFunc(about, func(x any) bool { key, _ := x.(string); return s.anon[key] != "" }) {
+		return true
+	}
+	platform, of := data["to"].(string)
+	if !of {
+		platform, _ = data["platform"].(string)
+	}
+	for key := range s.anon {
+		if p, _, _ := strings.Cut(key, ":"); p == platform {
+			return true
+		}
+	}
+	return false
+}
+
 // sparing leaves some names alone: somebody else is called so.
 func (s *scrub) sparing(names []string) *scrub {
 	if len(names) == 0 {

@@ -1,0 +1,82 @@
+package porch
+
+import (
+	"encoding/json"
+	"reflect"
+	"testing"
+
+	"vividporch/core/desk"
+	"vividporch/core/event"
+	"vividporch/core/happening"
+	"vividporch/core/house"
+	"vividporch/core/output"
+	"vividporch/store/storetest"
+)
+
+// A login is somebody's on one platform. What a platform did about one of that name is taken out with whoever is forgotten where it was
+// theirs, and stays where it was a namesake's; the log, read anew, says just what the house remembers.
+func TestWhatPlatformsDidIsForgottenOfWhoeverItWasAbout(t *testing.T) {
+	ended := event.Person{Platform: "fernlight", ID: "kelp-2", Login: "loginkelp"}
+	for name, x := range map[string]struct {
+		to    string
+		about []string
+		typed bool // as a member typed it
+		stays bool
+	}{
+		"of a namesake on another platform":                  {"fernlight", []string{ended.Key()}, false, true},
+		"of a namesake on another platform, account unknown": {"fernlight", nil, false, true},
+		"of theirs": {"quayside", []string{"quayside:kelp"}, false, false},
+		"of theirs, before their account was known": {"quayside", nil, false, false},
+		"of theirs, as a member typed it":           {"quayside", nil, true, false},
+	} {
+		t.Run(name, func(t *testing.T) {
+			login := "loginkelp"
+			if x.typed {
+				login = "LoginKelp"
+			}
+			st := storetest.Open(t)
+			h, stop := rewarding(t, st)
+			defer stop()
+			o := event.ActOutcome{Line: "1.desk", To: x.to, Effect: "platform", Act: string(output.GiveVIP), Login: login, About: x.about}
+			there := saying("kelp", "hello")
+			there.Data.(*happening.ChatSaid).Person, there.ID = ended, "namesake"
+			for _, ev := range []event.Event{{Door: "house", Source: "house", ID: "done", Type: event.ActDoneType, Data: &event.ActDone{ActOutcome: o}}, there, saying("kelp", "hello")} {
+				if rs, err := h.Submit(t.Context(), []event.Event{ev}); err != nil || rs[0].Aside != "" {
+					t.Fatal(err, rs)
+				}
+			}
+			k, err := h.Known(t.Context(), "quayside:kelp")
+			if err != nil || k == nil {
+				t.Fatal(err, k)
+			}
+			if err := h.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
+				t.Fatal(err)
+			}
+			living, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
+			if err != nil {
+				t.Fatal(err)
+			}
+			again := lived(t, h)
+			if a, b := read(t, living), read(t, again); !reflect.DeepEqual(a, b) {
+				t.Errorf("the house remembers %v, and its log %v", desk.Acts(living.Rooms), desk.Acts(again.Rooms))
+			}
+			acts := desk.Acts(living.Rooms)
+			if stays := len(acts) == 1 && acts[0].Login == o.Login; stays != x.stays {
+				t.Errorf("what is remembered: %+v", acts)
+			}
+		})
+	}
+}
+
+// read is a state as it is written down.
+func read(t *testing.T, s *house.State) (out any) {
+	t.Helper()
+	raw, err := json.Marshal(s)
+	if err == nil {
+		err = json.Unmarshal(raw, &out)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
