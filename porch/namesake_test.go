@@ -5,6 +5,7 @@ import (
 	"reflect"
 	"testing"
 
+	"vividporch/core/along"
 	"vividporch/core/desk"
 	"vividporch/core/event"
 	"vividporch/core/happening"
@@ -65,6 +66,39 @@ func TestWhatPlatformsDidIsForgottenOfWhoeverItWasAbout(t *testing.T) {
 				t.Errorf("what is remembered: %+v", acts)
 			}
 		})
+	}
+}
+
+func TestWhoeverStreamsAlongIsOffTheListOnceTheyAreForgotten(t *testing.T) {
+	st := storetest.Open(t)
+	h, stop := rewarding(t, st)
+	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello")}); err != nil { // between two streams, in the book from then on
+		t.Fatal(err)
+	}
+	for _, act := range []string{"opened", "new"} {
+		if _, err := h.Hand(t.Context(), &event.StreamDeclared{Act: act}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, err := h.Hand(t.Context(), &event.AlongSet{Logins: []string{"LoginKelp", "heron_camera"}, Member: "Odalys Brine"}); err != nil {
+		t.Fatal(err)
+	}
+	k, err := h.Known(t.Context(), "quayside:kelp")
+	if err != nil || k == nil {
+		t.Fatal(err, k)
+	}
+	if err := h.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
+		t.Fatal(err)
+	}
+	stop()
+	living, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, s := range map[string]*house.State{"the house": living, "its log": lived(t, h)} {
+		if got := along.Logins(s.Rooms); len(got) != 1 || got[0] != "heron_camera" {
+			t.Errorf("%s has along: %q", name, got)
+		}
 	}
 }
 

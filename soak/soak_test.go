@@ -19,6 +19,7 @@ import (
 	"vividporch/core/house"
 	"vividporch/core/house/housetest"
 	"vividporch/core/housefile"
+	"vividporch/core/output"
 	"vividporch/porch"
 	"vividporch/porch/desk"
 	"vividporch/store"
@@ -196,6 +197,26 @@ func hands(t *testing.T, h *porch.House, r *rand.Rand, s *housefile.Settings, se
 					t.Errorf("evening %d: %v", seed, err)
 				}
 			}
+		}
+	case 5: // by login alone, in whatever case
+		login := []string{housetest.Somebody(r).Login, "Limpet3", "heron_camera"}
+		for _, d := range []event.Data{
+			&event.AlongSet{Logins: login[:1+r.IntN(3)], Member: "Odalys Brine"},
+			&event.DeskActed{Act: string(output.GiveVIP), Platform: housetest.Somebody(r).Platform, Login: login[r.IntN(3)], Off: r.IntN(2) == 0},
+		} {
+			if _, err := h.Hand(ctx, d); err != nil {
+				t.Errorf("evening %d: %s: %v", seed, d.Type(), err)
+			}
+		}
+	case 4: // a platform did something about somebody, whose account was known or not
+		who := housetest.Somebody(r)
+		o := event.ActOutcome{Line: "1.desk", To: who.Platform, Effect: "platform", Act: string(output.GiveVIP), Login: who.Login}
+		if r.IntN(2) == 0 {
+			o.About = []string{who.Key()}
+		}
+		ev := event.Event{Door: "house", Source: "house", ID: fmt.Sprint("done-", r.Uint64()), Type: event.ActDoneType, Data: &event.ActDone{ActOutcome: o}}
+		if _, err := h.Submit(ctx, []event.Event{ev}); err != nil {
+			t.Errorf("evening %d: %v", seed, err)
 		}
 	case 3:
 		a, _ := h.Known(ctx, housetest.Somebody(r).Key())

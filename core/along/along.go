@@ -22,17 +22,20 @@ var Room = room.Of(room.Spec[struct{}, Memory]{Name: name, Version: 1,
 			case x.Kind == hall.Close: // of the evening alone
 				m.Logins = nil
 			case x.Kind == hall.Note && x.Output == room.AlongNote:
-				json.Unmarshal(x.Body, &m.Logins)
+				var logins []string
+				if json.Unmarshal(x.Body, &logins) == nil {
+					m.set(logins)
+				}
 			}
 		}
 		if set, ok := l.Event.Data.(*event.AlongSet); ok {
-			m.Logins = slices.Clone(set.Logins)
+			m.set(set.Logins)
 		}
 	},
 	Forget: func(m *Memory, gone *hall.Gone) {
-		for _, g := range gone.Guests {
-			m.Logins = slices.DeleteFunc(m.Logins, func(login string) bool { return strings.EqualFold(login, g.Login) })
-		}
+		m.Logins = slices.DeleteFunc(m.Logins, func(login string) bool { // here tonight or not: whoever streams along is rarely in chat
+			return slices.ContainsFunc(gone.Names, func(n string) bool { return strings.EqualFold(login, n) })
+		})
 	}})
 
 const name = "along"
@@ -40,6 +43,11 @@ const name = "along"
 // Memory is the logins of who streams along.
 type Memory struct {
 	Logins []string `json:"logins,omitempty"`
+}
+
+// set takes a list over; of whoever was forgotten since the log has nothing in it.
+func (m *Memory) set(logins []string) {
+	m.Logins = slices.DeleteFunc(slices.Clone(logins), func(login string) bool { return login == "" })
 }
 
 // Along are the logins of who streams along.
