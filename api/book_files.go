@@ -65,24 +65,8 @@ func (s *Server) SetCrew(c *echo.Context) error {
 		return err
 	}
 	d := &event.BookCrewed{ID: in.ID, Name: strings.TrimSpace(in.Name), Emblem: in.Emblem, Initials: in.Initials, Member: memberOf(c).Name}
-	if d.ID == "" {
-		d.ID = people.CrewID(d.Name)
-		there, err := s.crew(c, d.ID)
-		if err != nil {
-			return err
-		}
-		if there != nil {
-			return problem(http.StatusConflict, "There is a crew "+there.Name+" already", "Open it in the list; or give this one another name.")
-		}
-	}
-	if d.Emblem == "" {
-		d.Emblem = event.Emblems[0]
-	}
-	if d.Initials == "" {
-		d.Initials = people.Initials(d.Name)
-	}
-	if _, err := s.house.Hand(c.Request().Context(), d); err != nil {
-		return err
+	if err := s.house.Desk.PutCrew(c.Request().Context(), d); err != nil {
+		return crewProblem(err)
 	}
 	return c.JSON(http.StatusOK, spec.Crew{ID: d.ID, Name: d.Name, Emblem: d.Emblem, Initials: d.Initials, People: in.People})
 }
@@ -93,12 +77,9 @@ func (s *Server) ChangeCrew(c *echo.Context, id string) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	if _, err := s.house.Hand(c.Request().Context(), &event.BookCrewed{ID: id, Name: strings.TrimSpace(in.Name), Emblem: in.Emblem, Initials: strings.TrimSpace(in.Initials), Partly: true, Member: memberOf(c).Name}); err != nil {
-		return err
-	}
-	k, err := s.crew(c, id)
+	k, err := s.house.Desk.ChangeCrew(c.Request().Context(), &event.BookCrewed{ID: id, Name: strings.TrimSpace(in.Name), Emblem: in.Emblem, Initials: strings.TrimSpace(in.Initials), Member: memberOf(c).Name})
 	if err != nil {
-		return err
+		return crewProblem(err)
 	}
 	if k == nil {
 		return problem(http.StatusNotFound, "That crew is no more", "Somebody took it away; make it anew.")
@@ -106,13 +87,12 @@ func (s *Server) ChangeCrew(c *echo.Context, id string) error {
 	return c.JSON(http.StatusOK, crewView(*k))
 }
 
-// crew is a crew by its id; nil where there is none.
-func (s *Server) crew(c *echo.Context, id string) (*book.CrewCount, error) {
-	crews, err := s.store.Book.CrewList(c.Request().Context(), s.house.ID)
-	if at := slices.IndexFunc(crews, func(k book.CrewCount) bool { return k.ID == id }); at >= 0 {
-		return &crews[at], err
+// crewProblem says whose a name is.
+func crewProblem(err error) error {
+	if taken := new(desk.CrewTakenError); errors.As(err, &taken) {
+		return problem(http.StatusConflict, "There is a crew "+taken.Crew+" already", "Open it in the list; or give this one another name.")
 	}
-	return nil, err
+	return err
 }
 
 func crewView(k book.CrewCount) spec.Crew {

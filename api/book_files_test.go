@@ -85,6 +85,16 @@ func TestTwoMembersChangeACrewAndNeitherTakesTheOthersBack(t *testing.T) {
 	if s := b.Do("PUT", "/api/book/crews", spec.Crew{Name: "Quiet moths"}, &p); s != 409 || !strings.Contains(p.Title, "Quietest Moths") {
 		t.Errorf("a second one of the name: %d %+v", s, p)
 	}
+	b.Do("PUT", "/api/book/crews", spec.Crew{Name: "Lantern Row"}, nil)
+	for _, name := range []string{"quietest moths", "Quiet Moths"} { // as it is called, and as it was when it was made
+		if s := b.Do("PATCH", "/api/book/crews/lantern-row", spec.CrewChange{Name: name}, &p); s != 409 || !strings.Contains(p.Title, "Quietest Moths") {
+			t.Errorf("another one called %s: %d %+v", name, s, p)
+		}
+	}
+	if s := b.Do("PATCH", "/api/book/crews/lantern-row", spec.CrewChange{Name: "Lantern row"}, &crew); s != 200 || crew.Name != "Lantern row" {
+		t.Errorf("it cannot be spelled otherwise: %d %+v", s, crew)
+	}
+	b.Do("DELETE", "/api/book/crews/lantern-row", nil, nil)
 	b.Do("DELETE", "/api/book/crews/quiet-moths", nil, nil)
 	if s := b.Do("PATCH", "/api/book/crews/quiet-moths", spec.CrewChange{Name: "Loud Moths"}, nil); s != 404 {
 		t.Errorf("a crew that is no more was changed: %d", s)
@@ -92,6 +102,25 @@ func TestTwoMembersChangeACrewAndNeitherTakesTheOthersBack(t *testing.T) {
 	var crews spec.Crews
 	if b.Do("GET", "/api/book/crews", nil, &crews); len(crews.Crews) != 0 {
 		t.Errorf("it came back: %+v", crews.Crews)
+	}
+}
+
+func TestOfTwoWhoMakeACrewOfOneNameAtOnceTheSecondIsTold(t *testing.T) {
+	b, _ := known(t)
+	answers := make(chan int, 8)
+	for i := range cap(answers) {
+		go func() {
+			answers <- b.Do("PUT", "/api/book/crews", spec.Crew{Name: "Quiet Moths", Initials: fmt.Sprint(i)}, nil)
+		}()
+	}
+	made := 0
+	for range cap(answers) {
+		if <-answers == 200 {
+			made++
+		}
+	}
+	if made != 1 {
+		t.Errorf("%d were told that they made it", made)
 	}
 }
 

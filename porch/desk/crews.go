@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"io"
 	"slices"
@@ -10,6 +11,7 @@ import (
 	"vividporch/core/people"
 	"vividporch/formats/list"
 	"vividporch/formats/row"
+	"vividporch/store/book"
 	"vividporch/store/imports"
 	"vividporch/store/tables"
 )
@@ -65,6 +67,61 @@ func (desk *Desk) StageCrew(ctx context.Context, member, crew string, list []lis
 		rows = append(rows, part...)
 	}
 	return im, rows, nil
+}
+
+// CrewTakenError says that another crew goes by a name, or did when it was made: files name crews by that.
+type CrewTakenError struct{ Crew string }
+
+func (e *CrewTakenError) Error() string { return "there is a crew " + e.Crew + " already" }
+
+// PutCrew makes a crew, or puts back by its id one that was taken away. What is missing of it is worked out from its name.
+func (desk *Desk) PutCrew(ctx context.Context, d *event.BookCrewed) error {
+	desk.crewing.Lock()
+	defer desk.crewing.Unlock()
+	if d.ID == "" {
+		if err := desk.crewFree(ctx, d.Name, ""); err != nil {
+			return err
+		}
+		d.ID = cmp.Or(people.CrewID(d.Name), "crew") // of a name without a letter
+	}
+	d.Emblem, d.Initials = cmp.Or(d.Emblem, event.Emblems[0]), cmp.Or(d.Initials, people.Initials(d.Name))
+	_, err := desk.house.Hand(ctx, d)
+	return err
+}
+
+// ChangeCrew changes a crew in what is not empty, and tells how it stands then; nil where it is no more.
+func (desk *Desk) ChangeCrew(ctx context.Context, d *event.BookCrewed) (*book.CrewCount, error) {
+	desk.crewing.Lock()
+	defer desk.crewing.Unlock()
+	if d.Name != "" {
+		if err := desk.crewFree(ctx, d.Name, d.ID); err != nil {
+			return nil, err
+		}
+	}
+	d.Partly = true
+	if _, err := desk.house.Hand(ctx, d); err != nil {
+		return nil, err
+	}
+	crews, err := desk.store.Book.CrewList(ctx, desk.channel)
+	if at := slices.IndexFunc(crews, func(k book.CrewCount) bool { return k.ID == d.ID }); at >= 0 {
+		return &crews[at], err
+	}
+	return nil, err
+}
+
+// crewFree is a [CrewTakenError] if a crew other than one goes by a name.
+func (desk *Desk) crewFree(ctx context.Context, name, but string) error {
+	id := cmp.Or(people.CrewID(name), "crew")
+	crews, err := desk.store.Book.CrewList(ctx, desk.channel)
+	if err != nil {
+		return err
+	}
+	for _, k := range crews {
+		if k.ID != but && (k.ID == id || people.CrewID(k.Name) == id) {
+			return &CrewTakenError{k.Name}
+		}
+	}
+	return nil
 }
 
 // DropCrew takes a crew away and returns the number that takes that back.

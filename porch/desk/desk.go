@@ -40,6 +40,7 @@ type Desk struct {
 	channel  int64
 	defaults []byte     // the house file that the first version was made from
 	changing sync.Mutex // one change of the settings at a time, so that none is built on a version that is gone
+	crewing  sync.Mutex // one crew at a time, so that no two are made of one name
 }
 
 // New is the desk of a running house.
