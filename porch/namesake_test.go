@@ -3,11 +3,13 @@ package porch
 import (
 	"encoding/json"
 	"reflect"
+	"slices"
 	"testing"
 
 	"vividporch/core/along"
 	"vividporch/core/desk"
 	"vividporch/core/event"
+	"vividporch/core/hall"
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/output"
@@ -99,6 +101,44 @@ func TestWhoeverStreamsAlongIsOffTheListOnceTheyAreForgotten(t *testing.T) {
 		if got := along.Logins(s.Rooms); len(got) != 1 || got[0] != "heron_camera" {
 			t.Errorf("%s has along: %q", name, got)
 		}
+	}
+}
+
+// Lines that come at once are lived together: what somebody said before they asked takes no name of theirs away.
+func TestWhoeverAsksInOneBreathIsForgottenByAllTheyAreCalled(t *testing.T) {
+	h, stop := rewarding(t, storetest.Open(t))
+	defer stop()
+	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello")}); err != nil {
+		t.Fatal(err)
+	}
+	var persons []int64
+	for _, key := range []string{"quayside:kelp", "quayside:moss"} {
+		k, err := h.Known(t.Context(), key)
+		if err != nil || k == nil {
+			t.Fatal(err, k)
+		}
+		persons = append(persons, k.Person)
+	}
+	if err := h.Desk.Merge(t.Context(), "Odalys Brine", persons[0], persons[1]); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := h.Hand(t.Context(), &event.StreamDeclared{Act: "opened"}); err != nil {
+		t.Fatal(err)
+	}
+	rs, err := h.Submit(t.Context(), []event.Event{saying("kelp", "what a tide"), saying("kelp", "!forget"), saying("kelp", "!yes")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var names []string
+	for _, r := range rs {
+		for _, d := range r.Decisions {
+			if d.Kind == hall.Forget {
+				names = d.Names
+			}
+		}
+	}
+	if !slices.Contains(names, "loginmoss") || !slices.Contains(names, "loginkelp") {
+		t.Errorf("they are forgotten as %q", names)
 	}
 }
 

@@ -309,11 +309,14 @@ func (h *House) prepare(ctx context.Context, reqs []request) (answers, error) {
 				meant[ev] = name
 			}
 			private := house.WantsNames(plan, ev) // who they are, all of it, as of now
-			if who := ev.Who(); who != nil && !want[who.Key()] && h.state.Wants(ev, plan) {
-				want[who.Key()] = true
-				ask = append(ask, *who)
-				if private {
-					names = append(names, who.Key())
+			if who := ev.Who(); who != nil && h.state.Wants(ev, plan) {
+				key := who.Key()
+				if !want[key] {
+					want[key] = true
+					ask = append(ask, *who)
+				}
+				if private && !slices.Contains(names, key) { // whatever they said before it
+					names = append(names, key)
 				}
 			}
 		}

@@ -258,14 +258,17 @@ func apart(at string, a, b any) string {
 	if reflect.DeepEqual(a, b) {
 		return ""
 	}
-	x, isMap := a.(map[string]any)
-	y, both := b.(map[string]any)
-	if !isMap || !both {
+	x, y := parts(a), parts(b)
+	if x == nil || y == nil {
 		return fmt.Sprintf("\n%s: %v, %v", at, a, b)
 	}
 	said := ""
 	for k := range x {
-		said += apart(at+"/"+k, x[k], y[k])
+		if _, in := y[k]; !in {
+			said += fmt.Sprintf("\n%s/%s: %v, not there", at, k, x[k])
+		} else {
+			said += apart(at+"/"+k, x[k], y[k])
+		}
 	}
 	for k := range y {
 		if _, in := x[k]; !in {
@@ -273,4 +276,19 @@ func apart(at string, a, b any) string {
 		}
 	}
 	return said
+}
+
+// parts are the members of an object or a list by their names; nil of anything else.
+func parts(v any) map[string]any {
+	switch v := v.(type) {
+	case map[string]any:
+		return v
+	case []any:
+		out := map[string]any{}
+		for i, x := range v {
+			out[fmt.Sprint(i)] = x
+		}
+		return out
+	}
+	return nil
 }
