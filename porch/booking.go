@@ -192,11 +192,14 @@ func (h *House) closeBook() {
 	}
 }
 
+// bookChange begins the types of what changes the guest book by hand.
+const bookChange = "porch.book."
+
 // changesBook reports whether a batch changes the guest book itself, by hand or by
 // forgetting: then log and book are written together.
 func changesBook(b *log.Batch) bool {
 	for i := range b.Entries {
-		if strings.HasPrefix(b.Entries[i].Event.Type, "porch.book.") {
+		if strings.HasPrefix(b.Entries[i].Event.Type, bookChange) {
 			return true
 		}
 		for _, d := range b.Entries[i].Decisions {

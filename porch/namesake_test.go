@@ -5,6 +5,7 @@ import (
 	"reflect"
 	"slices"
 	"testing"
+	"time"
 
 	"vividporch/core/along"
 	"vividporch/core/desk"
@@ -139,6 +140,66 @@ func TestWhoeverAsksInOneBreathIsForgottenByAllTheyAreCalled(t *testing.T) {
 	}
 	if !slices.Contains(names, "loginmoss") || !slices.Contains(names, "loginkelp") {
 		t.Errorf("they are forgotten as %q", names)
+	}
+}
+
+// A record that was merged in the same moment goes with whoever asks.
+func TestWhoeverAsksRightAfterAMergeIsForgottenWithBothAccounts(t *testing.T) {
+	st := storetest.Open(t)
+	h, stop := rewarding(t, st)
+	defer stop()
+	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello"), saying("kelp", "!forget")}); err != nil {
+		t.Fatal(err)
+	}
+	var persons []int64
+	for _, key := range []string{"quayside:kelp", "quayside:moss"} {
+		k, err := h.Known(t.Context(), key)
+		if err != nil || k == nil {
+			t.Fatal(err, k)
+		}
+		persons = append(persons, k.Person)
+	}
+	held, let := make(chan struct{}), make(chan struct{})
+	go h.look(t.Context(), func(*house.State) { close(held); <-let })
+	<-held
+	errs, answers := make(chan error, 2), make(chan []Result, 1)
+	go func() {
+		_, err := h.Hand(t.Context(), &event.BookMerged{Kept: persons[0], Gone: persons[1], Accounts: []string{"quayside:kelp", "quayside:moss"}})
+		errs <- err
+	}()
+	waiting(t, h, 1)
+	go func() {
+		rs, err := h.Submit(t.Context(), []event.Event{saying("kelp", "!yes")})
+		errs <- err
+		answers <- rs
+	}()
+	waiting(t, h, 2)
+	close(let)
+	for range 2 {
+		if err := <-errs; err != nil {
+			t.Fatal(err)
+		}
+	}
+	forgotten := hall.Forgotten(&event.Event{}, (<-answers)[0].Decisions)
+	if !slices.Contains(forgotten, "quayside:moss") {
+		t.Errorf("forgotten are %q", forgotten)
+	}
+	living, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if a, b := read(t, living), read(t, lived(t, h)); !reflect.DeepEqual(a, b) {
+		t.Errorf("the house remembers %v, and its log %v", a, b)
+	}
+}
+
+// waiting waits until so many requests are before the house.
+func waiting(t *testing.T, h *House, n int) {
+	t.Helper()
+	for end := time.Now().Add(10 * time.Second); len(h.in) < n; time.Sleep(time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatalf("%d of %d requests came", len(h.in), n)
+		}
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
+	"strings"
 	"sync/atomic"
 	"time"
 
@@ -86,8 +87,8 @@ func (h *House) gather(ctx context.Context) ([]request, bool) {
 }
 
 // batchEnd is how many requests one batch takes: it ends after whatever opens or
-// closes a stream or changes the settings, since what follows is known and
-// decided differently.
+// closes a stream, changes the settings or the guest book, or may forget somebody,
+// since what follows is known and decided differently.
 func batchEnd(reqs []request, plan *room.Plan) int {
 	for i, r := range reqs {
 		if r.do != nil {
@@ -98,7 +99,7 @@ func batchEnd(reqs []request, plan *room.Plan) int {
 			case *happening.StreamOpened, *happening.StreamClosed, *event.StreamDeclared, *event.SettingsChanged:
 				return i + 1
 			}
-			if plan.MayChange(&e) {
+			if strings.HasPrefix(e.Type, bookChange) || plan.MayChange(&e) || house.WantsNames(plan, &e) {
 				return i + 1
 			}
 		}
