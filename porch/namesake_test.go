@@ -14,6 +14,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/output"
+	"vividporch/store/book"
 	"vividporch/store/storetest"
 )
 
@@ -112,15 +113,8 @@ func TestWhoeverAsksInOneBreathIsForgottenByAllTheyAreCalled(t *testing.T) {
 	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello")}); err != nil {
 		t.Fatal(err)
 	}
-	var persons []int64
-	for _, key := range []string{"quayside:kelp", "quayside:moss"} {
-		k, err := h.Known(t.Context(), key)
-		if err != nil || k == nil {
-			t.Fatal(err, k)
-		}
-		persons = append(persons, k.Person)
-	}
-	if err := h.Desk.Merge(t.Context(), "Odalys Brine", persons[0], persons[1]); err != nil {
+	two := persons(t, h, "quayside:kelp", "quayside:moss")
+	if err := h.Desk.Merge(t.Context(), "Odalys Brine", two[0], two[1]); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := h.Hand(t.Context(), &event.StreamDeclared{Act: "opened"}); err != nil {
@@ -151,20 +145,13 @@ func TestWhoeverAsksRightAfterAMergeIsForgottenWithBothAccounts(t *testing.T) {
 	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello"), saying("kelp", "!forget")}); err != nil {
 		t.Fatal(err)
 	}
-	var persons []int64
-	for _, key := range []string{"quayside:kelp", "quayside:moss"} {
-		k, err := h.Known(t.Context(), key)
-		if err != nil || k == nil {
-			t.Fatal(err, k)
-		}
-		persons = append(persons, k.Person)
-	}
+	two := persons(t, h, "quayside:kelp", "quayside:moss")
 	held, let := make(chan struct{}), make(chan struct{})
 	go h.look(t.Context(), func(*house.State) { close(held); <-let })
 	<-held
 	errs, answers := make(chan error, 2), make(chan []Result, 1)
 	go func() {
-		_, err := h.Hand(t.Context(), &event.BookMerged{Kept: persons[0], Gone: persons[1], Accounts: []string{"quayside:kelp", "quayside:moss"}})
+		_, err := h.Hand(t.Context(), &event.BookMerged{Kept: two[0], Gone: two[1], Accounts: []string{"quayside:kelp", "quayside:moss"}})
 		errs <- err
 	}()
 	waiting(t, h, 1)
@@ -191,6 +178,47 @@ func TestWhoeverAsksRightAfterAMergeIsForgottenWithBothAccounts(t *testing.T) {
 	if a, b := read(t, living), read(t, lived(t, h)); !reflect.DeepEqual(a, b) {
 		t.Errorf("the house remembers %v, and its log %v", a, b)
 	}
+}
+
+func TestOfTwoMembersWhoMergeTheSameTwoTheOtherWayRoundTheSecondIsTold(t *testing.T) {
+	h, stop := rewarding(t, storetest.Open(t))
+	defer stop()
+	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello")}); err != nil {
+		t.Fatal(err)
+	}
+	two := persons(t, h, "quayside:kelp", "quayside:moss")
+	held, let := make(chan struct{}), make(chan struct{})
+	go h.look(t.Context(), func(*house.State) { close(held); <-let })
+	<-held
+	errs := make(chan error, 2)
+	go func() { errs <- h.Desk.Merge(t.Context(), "Odalys Brine", two[0], two[1]) }()
+	waiting(t, h, 1)
+	go func() { errs <- h.Desk.Merge(t.Context(), "Wren Tallow", two[1], two[0]) }()
+	for end := time.Now().Add(300 * time.Millisecond); len(h.in) < 2 && time.Now().Before(end); time.Sleep(time.Millisecond) {
+	} // it would be before the house by then
+	close(let)
+	if a, b := <-errs, <-errs; a != nil || b != book.ErrSame {
+		t.Errorf("%v and %v", a, b)
+	}
+	if err := h.Desk.Part(t.Context(), "Odalys Brine", two[1]); err != nil {
+		t.Fatal(err)
+	}
+	if after := persons(t, h, "quayside:kelp", "quayside:moss"); after[0] == after[1] {
+		t.Errorf("parted again they are %v", after)
+	}
+}
+
+// persons are the numbers of who is behind accounts.
+func persons(t *testing.T, h *House, keys ...string) (out []int64) {
+	t.Helper()
+	for _, key := range keys {
+		k, err := h.Known(t.Context(), key)
+		if err != nil || k == nil {
+			t.Fatal(err, k)
+		}
+		out = append(out, k.Person)
+	}
+	return out
 }
 
 // waiting waits until so many requests are before the house.

@@ -23,6 +23,8 @@ func (desk *Desk) Edit(ctx context.Context, d *event.BookEdited) (int64, error) 
 
 // Merge makes two records one; the errors say what keeps them apart.
 func (desk *Desk) Merge(ctx context.Context, member string, kept, gone int64) error {
+	desk.joining.Lock()
+	defer desk.joining.Unlock()
 	roots, err := desk.store.Book.Roots(ctx, desk.channel, kept, gone)
 	if err != nil {
 		return err
@@ -94,6 +96,8 @@ func (desk *Desk) TellWhom(ctx context.Context, d event.Data) (err error) {
 
 // Part makes a record that was merged one of its own again.
 func (desk *Desk) Part(ctx context.Context, member string, part int64) error {
+	desk.joining.Lock()
+	defer desk.joining.Unlock()
 	roots, err := desk.store.Book.Roots(ctx, desk.channel, part)
 	if err != nil {
 		return err
@@ -111,6 +115,8 @@ func (desk *Desk) Part(ctx context.Context, member string, part int64) error {
 
 // Forget forgets a person, as they or a member want it.
 func (desk *Desk) Forget(ctx context.Context, member string, person int64) error {
+	desk.joining.Lock()
+	defer desk.joining.Unlock()
 	k := desk.house.Reckoning()
 	sheet, err := desk.store.Find.Sheet(ctx, desk.channel, person, &k)
 	if err != nil {

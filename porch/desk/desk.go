@@ -40,6 +40,7 @@ type Desk struct {
 	channel  int64
 	defaults []byte     // the house file that the first version was made from
 	changing sync.Mutex // one change of the settings at a time, so that none is built on a version that is gone
+	joining  sync.Mutex // one merge, parting or forgetting at a time, so that none is of a record that another has just changed
 	crewing  sync.Mutex // one crew at a time, so that no two are made of one name
 }
 
