@@ -135,11 +135,38 @@ export async function enter(page, link) {
   await page.getByRole("button", { name: "Come in" }).click();
 }
 
-export const browse = () =>
-  chromium.launch({
+/** lastSeen is what the pages of a browser that was closed showed last: for whoever reads why a test with a browser of its own failed. */
+export const lastSeen = [];
+
+export async function browse() {
+  const browser = await chromium.launch({
     executablePath: process.env.PORCH_CHROMIUM ?? "/usr/bin/chromium",
     args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
   });
+  const context = browser.newContext.bind(browser);
+  browser.newContext = async (options) => {
+    const made = await context(options);
+    made.on("weberror", (e) => lastSeen.push(`${e.page()?.url()} had an error: ${e.error().message}`));
+    return made;
+  };
+  const close = browser.close.bind(browser);
+  browser.close = async () => {
+    for (const page of browser.contexts().flatMap((c) => c.pages())) {
+      const words = await page.evaluate(said).catch((e) => e.message);
+      lastSeen.push(`${page.url()} showed ${words}`);
+    }
+    lastSeen.splice(0, lastSeen.length - 8);
+    await close();
+  };
+  return browser;
+}
+
+/** said is what a page tells by itself, and what stands in its fields. */
+const said = () =>
+  JSON.stringify([
+    ...[...document.querySelectorAll("[role=alert], [role=status], [role=dialog], [data-sonner-toast]")].map((e) => e.textContent.trim().slice(0, 200)).filter(Boolean),
+    ...[...document.querySelectorAll("main input")].slice(0, 6).map((e) => `${e.labels?.[0]?.textContent ?? e.ariaLabel ?? "a field"}: ${e.type === "password" ? "…" : e.value}`),
+  ]);
 
 /** looked has axe look at a page. Themes differ in their colours alone, so the second is looked at for those. */
 export const looked = (page, theme) => {

@@ -12,7 +12,7 @@ import { tests as doors } from "./doors.mjs";
 import { tests as draws } from "./draws.mjs";
 import { tests as evenings } from "./evenings.mjs";
 import { tests as guard } from "./guard.mjs";
-import { browse, launch, patience } from "./house.mjs";
+import { browse, lastSeen, launch, patience } from "./house.mjs";
 import { tests as keeping } from "./keeping.mjs";
 import { tests as kit } from "./kit.mjs";
 import { tests as moving } from "./moving.mjs";
@@ -64,7 +64,7 @@ async function lane(tests, house) {
     } catch (e) {
       counts.failed++;
       const lines = String(e.stack ?? e).split("\n");
-      const more = [...lines.slice(0, 12), `at ${page.url()}`, ...errors.splice(0).map((x) => `the page said: ${x.slice(0, 600)}`)];
+      const more = [...lines.slice(0, 12), `at ${page.url()}`, ...errors.splice(0).map((x) => `the page said: ${x.slice(0, 600)}`), ...lastSeen];
       await context.setOffline(false);
       if (house) more.push(...(await asItWas(page, house).catch((why) => [`nothing is known of the house: ${why.message}`])));
       console.log([`FAIL  ${name}`, ...more.map((x) => x.slice(0, 900))].join("\n      "));

@@ -4,6 +4,7 @@ import { act, renderHook, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { clash } from "../api/clash";
+import { inPassing } from "../api/toast";
 
 type Put = { base: string; value: unknown; answer: (r: Response) => void };
 
@@ -15,9 +16,10 @@ const house = vi.hoisted(() => {
       super(typeof to === "string" ? new URL(to, "http://porch.example") : to, init);
     }
   };
-  const house = { puts: [] as Put[], goes: false, version: 3, settings: {} as Record<string, unknown> };
+  const house = { puts: [] as Put[], goes: false, away: false, version: 3, settings: {} as Record<string, unknown> };
   globalThis.fetch = async (to) => {
     const req = to as Request;
+    if (house.away) return Response.json({ title: "Vivid Porch cannot keep anything now", remedy: "the database does not answer" }, { status: 503 });
     if (req.method !== "PUT") return Response.json({ version: house.version, settings: house.settings, secrets: [], hosts: [], profiles: [] });
     const { value } = (await req.json()) as { value: unknown };
     if (house.goes) return Response.json({ version: house.version, changed: true });
@@ -67,6 +69,22 @@ test("what is typed and left before the settings have come is saved once they ar
   const { puts, wrapper } = await stub();
   const { result } = renderHook(() => useSection("name"), { wrapper });
   act(() => result.current.set("the lamp house"));
+  act(() => void result.current.save());
+  await waitFor(() => expect(puts).toHaveLength(1));
+  expect(puts[0]).toMatchObject({ base: "3", value: "the lamp house" });
+});
+
+test("what is typed before the settings, which do not come, stands in the form, is said not to be in force, and is saved on leaving once more", async () => {
+  const { puts, state, wrapper } = await stub();
+  state.away = true;
+  const { result } = renderHook(() => useSection("name"), { wrapper });
+  act(() => result.current.set("the lamp house"));
+  let kept = true;
+  await act(async () => (kept = await result.current.save()));
+  expect(kept).toBe(false);
+  expect(inPassing.current().map((n) => n.text)).toEqual([expect.stringContaining("the database does not answer")]);
+  expect(result.current.value).toBe("the lamp house");
+  state.away = false;
   act(() => void result.current.save());
   await waitFor(() => expect(puts).toHaveLength(1));
   expect(puts[0]).toMatchObject({ base: "3", value: "the lamp house" });

@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { alone, api, based, type Problem, type Settings } from "../api/client";
+import { alone, api, based, said, type Problem, type Settings } from "../api/client";
 import { useAgain, useDeed } from "../api/deeds";
 import { about, house } from "../api/queries";
+import { toast } from "../api/toast";
 import { turns } from "../api/turns";
 
 export type Section = keyof Settings;
@@ -35,10 +36,12 @@ export function useSection<K extends Section>(section: K) {
   };
   /** save puts what was typed in force, once whatever was saved before it is: it is made on that. */
   const save = (on?: number): Promise<boolean> => turn(() => write(on));
+  const coming = () => client.fetchQuery(house).catch((problem: unknown) => void toast(said(problem))); // it stands in the form, and is not in force
   const write = async (on?: number): Promise<boolean> => {
-    const known = q.data ?? (latest.current && (await client.fetchQuery(house))); // typed before the settings were there: it waits for them
+    const known = q.data ?? (latest.current && (await coming())); // typed before the settings were there: it waits for them
     const now = latest.current;
-    if (!now || now.inForce !== undefined || !known) return true;
+    if (!now || now.inForce !== undefined) return true;
+    if (!known) return false;
     const base = on ?? (now.base || known.version);
     const there = (known.settings as Settings)[section];
     const value = now.base ? now.value : onto(there, now.value);
