@@ -106,13 +106,31 @@ let before: Promise<unknown> = Promise.resolve();
 // Whoever leaves the page leaves nothing behind: all that waits its turn goes out then, and outlives the page.
 const leaving = new Promise<true>((go) => globalThis.addEventListener?.("pagehide", () => go(true)));
 
+const gone = 8_000; // ms that one tries again while the house can write nothing down; less than those behind it wait
+
+/** again is what may be done twice: what it puts stands there as it does after the first time. */
+const again = (r: Request) => r.method !== "POST" || /\/(enact|switch)$/.test(new URL(r.url).pathname);
+
+/**
+ * patient sends a change, and again while the house answers that it could write nothing down, and after how long to ask anew (RFC 9110,
+ * section 10.2.3): whoever has left a field has no other moment in which it would be kept.
+ */
+const patient = async (request: Request): Promise<Response> => {
+  for (const end = Date.now() + gone; ;) {
+    const answer = await fetch(request.clone());
+    const after = answer.status === 503 && again(request) ? answer.headers.get("Retry-After") : null;
+    if (after === null || Date.now() + 1000 * Number(after) > end) return answer;
+    await new Promise((go) => setTimeout(go, 1000 * Number(after)));
+  }
+};
+
 /** inTurn sends a request after those before it; ready is waited for once it is its turn. */
 const inTurn = (request: Request, ready?: (r: Request) => Promise<unknown>): Promise<Response> => {
   if (request.method === "GET" || !settings.test(new URL(request.url).pathname)) return fetch(request);
   const turn = Promise.race([before.then(() => false), leaving, new Promise<false>((go) => setTimeout(() => go(false), longest))]);
   const mine = turn.then(async (left) => {
     if (!left) await ready?.(request);
-    return fetch(left ? new Request(request, { keepalive: true }) : request);
+    return left ? fetch(new Request(request, { keepalive: true })) : patient(request);
   });
   before = mine.catch(() => undefined); // whatever became of it
   return mine;
