@@ -1,8 +1,10 @@
 package porch
 
 import (
+	"cmp"
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -56,15 +58,34 @@ func (h *House) tell(d event.Data) {
 	}
 }
 
-// Desk logs a member's action and returns what was decided about it.
+// handDoor is the door, and the source, of what members do.
+const handDoor = "desk"
+
+// HandedBefore tells, by their place in the list, which of some names of what members do stand in the log.
+func (h *House) HandedBefore(ctx context.Context, ids []string) (map[int]bool, error) {
+	doors := slices.Repeat([]string{handDoor}, len(ids))
+	return h.store.Log.Repeats(ctx, h.ID, doors, doors, ids)
+}
+
+// Hand logs a member's action and returns what was decided about it.
 func (h *House) Hand(ctx context.Context, d event.Data) ([]hall.Decision, error) {
 	r, err := h.hand(ctx, d)
 	return r.Decisions, err
 }
 
+// HandOnce does the same for what has a name of its own, and tells whether it was done before under that.
+func (h *House) HandOnce(ctx context.Context, id string, d event.Data) (ds []hall.Decision, before bool, err error) {
+	r, err := h.handAs(ctx, id, d)
+	return r.Decisions, r.Repeat, err
+}
+
 func (h *House) hand(ctx context.Context, d event.Data) (Result, error) {
+	return h.handAs(ctx, "", d)
+}
+
+func (h *House) handAs(ctx context.Context, id string, d event.Data) (Result, error) {
 	ev := h.ownEvent(d)
-	ev.Door, ev.Source = "desk", "desk"
+	ev.Door, ev.Source, ev.ID = handDoor, handDoor, cmp.Or(id, ev.ID)
 	ev.Clean() // before it is checked: what is checked is what is kept
 	if err := d.Validate(); err != nil {
 		return Result{}, err

@@ -3652,8 +3652,10 @@ type PlatformSignIn struct {
 
 // PointsFile defines model for PointsFile.
 type PointsFile struct {
-	Csv  string `json:"csv"`
-	Take bool   `json:"take,omitempty,omitzero"`
+	// Again to those as well whom a file gave just as many before
+	Again bool   `json:"again,omitempty,omitzero"`
+	Csv   string `json:"csv"`
+	Take  bool   `json:"take,omitempty,omitzero"`
 }
 
 // PointsHand defines model for PointsHand.
@@ -3683,6 +3685,8 @@ type PointsLine struct {
 
 // PointsLook defines model for PointsLook.
 type PointsLook struct {
+	// Before whom a file gave just as many before; they are left out unless again
+	Before  []PointsRow  `json:"before"`
 	Refused []RefusedRow `json:"refused"`
 	Rows    []PointsRow  `json:"rows"`
 	Taken   int          `json:"taken"`

@@ -1,6 +1,8 @@
 package rewarding
 
 import (
+	"crypto/sha256"
+	"fmt"
 	"net/http"
 	"strings"
 
@@ -24,36 +26,86 @@ func (x *Rewarding) ImportPoints(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := spec.PointsLook{Rows: []spec.PointsRow{}, Refused: []spec.RefusedRow{}}
+	out := spec.PointsLook{Rows: []spec.PointsRow{}, Before: []spec.PointsRow{}, Refused: []spec.RefusedRow{}}
 	for _, r := range refused {
 		out.Refused = append(out.Refused, spec.RefusedRow{Row: r.N, Text: r.Text, Why: r.Why})
 	}
 	no := func(r pearls.Row, why string) {
 		out.Refused = append(out.Refused, spec.RefusedRow{Row: r.N, Text: strings.TrimSpace(r.Account + " " + r.Login), Why: why})
 	}
-	for _, r := range rows {
-		who, why, err := x.whose(c, r)
-		switch {
-		case err != nil:
-			return err
-		case why != "":
-			no(r, why)
-			continue
+	ctx := c.Request().Context()
+	given, before, err := x.given(c, rows, no)
+	if err != nil {
+		return err
+	}
+	for i, g := range given {
+		row := spec.PointsRow{Row: g.N, Account: g.who.Key(), Name: g.who.Shown(), Points: g.Points}
+		if before[i] {
+			out.Before = append(out.Before, row)
+			if !in.Again {
+				continue
+			}
+			g.id = "" // done anew, as by hand
 		}
 		if in.Take {
-			ds, err := x.house.Hand(c.Request().Context(), &event.PointsGranted{Person: *who, Amount: r.Points, Reason: "brought in from a file", Member: edge.MemberOf(c).Name})
+			ds, done, err := x.house.HandOnce(ctx, g.id, &event.PointsGranted{Person: *g.who, Amount: g.Points, Reason: "brought in from a file", Member: edge.MemberOf(c).Name})
 			if err != nil {
 				return err
 			}
 			if why := refusedFor(ds); why != "" {
-				no(r, why)
+				no(g.Row, why)
+				continue
+			}
+			if done { // by somebody else, in this moment
+				out.Before = append(out.Before, row)
 				continue
 			}
 			out.Taken++
 		}
-		out.Rows = append(out.Rows, spec.PointsRow{Row: r.N, Account: who.Key(), Name: who.Shown(), Points: r.Points})
+		out.Rows = append(out.Rows, row)
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// gift is a row that means somebody.
+type gift struct {
+	pearls.Row
+	who *event.Person
+	id  string // of its event, so that what broke off is brought to its end without giving anybody theirs twice
+}
+
+// given are the rows that mean somebody, and which of them a file gave just as many before, in points that still count.
+func (x *Rewarding) given(c *echo.Context, rows []pearls.Row, no func(pearls.Row, string)) (gifts []gift, before map[int]bool, err error) {
+	epochs := []int{0}
+	if p := x.house.Reckoning().Points; p != nil {
+		epochs = p.All
+	}
+	var ids []string // of each gift, one an epoch
+	times := map[string]int{}
+	for _, r := range rows {
+		who, why, err := x.whose(c, r)
+		if err != nil {
+			return nil, nil, err
+		}
+		if why != "" {
+			no(r, why)
+			continue
+		}
+		what := fmt.Sprintf("%s %d", who.Key(), r.Points)
+		times[what]++ // a file may give twice what is the same
+		id := ""
+		for _, epoch := range epochs {
+			id = fmt.Sprintf("points-%x", sha256.Sum256(fmt.Appendf(nil, "%s %d %d", what, times[what], epoch)))
+			ids = append(ids, id)
+		}
+		gifts = append(gifts, gift{r, who, id})
+	}
+	done, err := x.house.HandedBefore(c.Request().Context(), ids)
+	before = map[int]bool{}
+	for i := range done {
+		before[i/len(epochs)] = true
+	}
+	return gifts, before, err
 }
 
 // refusedFor is why nothing was given, or "".

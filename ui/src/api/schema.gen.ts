@@ -4144,9 +4144,13 @@ export interface components {
         PointsFile: {
             csv: string;
             take?: boolean;
+            /** @description to those as well whom a file gave just as many before */
+            again?: boolean;
         };
         PointsLook: {
             rows: components["schemas"]["PointsRow"][];
+            /** @description whom a file gave just as many before; they are left out unless again */
+            before: components["schemas"]["PointsRow"][];
             refused: components["schemas"]["RefusedRow"][];
             taken: number;
         };

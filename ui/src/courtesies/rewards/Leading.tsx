@@ -1,7 +1,7 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, type Points } from "../../api/client";
-import { useOnce } from "../../api/deeds";
+import { useDeed, useOnce } from "../../api/deeds";
 import { about } from "../../api/queries";
 import { Button, Quiet } from "../../kit/Button";
 import { Area, Fault, Field } from "../../kit/Field";
@@ -113,22 +113,25 @@ function ByHand() {
   );
 }
 
-type Look = { rows: { row: number; name: string; points: number }[]; refused: { row: number; text?: string; why: string }[]; taken: number };
+type Row = { row: number; name: string; points: number };
+type Look = { rows: Row[]; before: Row[]; refused: { row: number; text?: string; why: string }[]; taken: number };
 
 /** BringIn takes points in from another list, after a look at whom it means. */
 function BringIn() {
   const once = useOnce();
+  const deed = useDeed();
   const [csv, setCsv] = useState("");
-  const [seen, setSeen] = useState<{ look: Look; of: string }>();
+  const [again, setAgain] = useState(false);
+  const wanted = useRef(again);
+  const [seen, setSeen] = useState<{ look: Look; of: string; again: boolean }>();
   const look = seen?.of === csv ? seen.look : undefined; // of other rows it says nothing of these
   const [fault, setFault] = useState("");
-  const send = (take: boolean) => {
+  const send = (take: boolean, again: boolean) => {
     setFault("");
-    void once(() => api.POST("/api/points/import", { body: { csv, take } }), {
-      stale: take ? [about.points] : [],
-      fault: setFault,
-      then: (look) => setSeen({ look, of: csv }),
-    });
+    setAgain((wanted.current = again));
+    const call = () => api.POST("/api/points/import", { body: { csv, take, again } });
+    const then = (look: Look) => wanted.current === again && setSeen({ look, of: csv, again });
+    void (take ? once(call, { stale: [about.points], fault: setFault, then }) : deed(call(), { fault: setFault, then }));
   };
   const sum = look?.rows.reduce((n, r) => n + r.points, 0) ?? 0;
   return (
@@ -154,11 +157,11 @@ function BringIn() {
         onChange={(e) => setCsv(e.target.value)}
       />
       <span className="mt-1 flex gap-2">
-        <Button size="s" disabled={!csv.trim()} onClick={() => send(false)}>
+        <Button size="s" disabled={!csv.trim()} onClick={() => send(false, false)}>
           Look first
         </Button>
         {look && look.taken === 0 && look.rows.length > 0 && (
-          <Button size="s" look="lit" onClick={() => send(true)}>
+          <Button size="s" look="lit" disabled={seen?.again !== again} onClick={() => send(true, again)}>
             Give {sum} to {look.rows.length}
           </Button>
         )}
@@ -166,7 +169,22 @@ function BringIn() {
       {fault && <Fault role="alert">{fault}</Fault>}
       {look && (
         <div role="status" className="mt-1 text-[13px]">
-          {look.taken > 0 ? <b>{look.taken} have theirs.</b> : `${look.rows.length} rows mean somebody, with ${sum} altogether.`}
+          {look.taken > 0 ? (
+            <b>{look.taken === 1 ? "One has theirs." : `${look.taken} have theirs.`}</b>
+          ) : (
+            `${look.rows.length === 1 ? "1 row means" : `${look.rows.length} rows mean`} somebody, with ${sum} altogether.`
+          )}
+          {look.before.length > 0 && (look.taken === 0 || !again) && (
+            <p className="m-0">
+              {look.before.length === 1 ? "1 row was" : `${look.before.length} rows were`} given from a file before, just as many{again ? "" : ", and left out"}.{" "}
+              {look.taken === 0 && (
+                <label className="inline-flex items-center gap-1">
+                  <input type="checkbox" checked={again} onChange={(e) => send(false, e.target.checked)} />
+                  give to them once more
+                </label>
+              )}
+            </p>
+          )}
           {look.refused.map((r) => (
             <p key={r.row} className="m-0 text-persimmon">
               row {r.row}
