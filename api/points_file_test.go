@@ -3,6 +3,7 @@ package api_test
 import (
 	"encoding/json"
 	"fmt"
+	"strings"
 	"testing"
 
 	"vividporch/spec"
@@ -11,6 +12,12 @@ import (
 // A file that broke off, or is brought in once more with a row mended, gives nobody theirs twice unless that is asked for.
 func TestARowThatAFileGaveBeforeIsLeftOutUntilItIsAskedFor(t *testing.T) {
 	b, lena := known(t)
+	for range 2 { // a row that is refused was not given
+		var look spec.PointsLook
+		if s := b.Do("POST", "/api/points/import", spec.PointsFile{Csv: "login,points\nlimpet_lena,60\n", Take: true}, &look); s != 200 || len(look.Refused) != 1 || !strings.Contains(look.Refused[0].Why, "switched off") {
+			t.Errorf("%d %+v", s, look)
+		}
+	}
 	if s := b.Do("PUT", "/api/house/sections/rooms", map[string]any{"value": json.RawMessage(`{"points": {"on": true}}`)}, nil); s != 200 {
 		t.Fatal(s)
 	}

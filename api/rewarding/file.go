@@ -12,6 +12,7 @@ import (
 	"vividporch/core/event"
 	"vividporch/core/hall"
 	"vividporch/core/people"
+	"vividporch/core/points"
 	"vividporch/formats/pearls"
 	"vividporch/spec"
 )
@@ -86,6 +87,9 @@ func (x *Rewarding) given(c *echo.Context, rows []pearls.Row, no func(pearls.Row
 		who, why, err := x.whose(c, r)
 		if err != nil {
 			return nil, nil, err
+		}
+		if why == "" {
+			why = points.Refusal(x.house.Plan(), *who) // before anything has the row's name
 		}
 		if why != "" {
 			no(r, why)

@@ -37,8 +37,8 @@ func player(t *room.Turn, s *Section, m *Memory, d *room.Doing, plays bool) (eve
 		d.Not(t, "points are switched off")
 	case who == nil || who.ID == "":
 		d.Not(t, "nobody asked for it")
-	case notTheirs(t, *who) != "":
-		d.Not(t, notTheirs(t, *who))
+	case notTheirs(t.Plan, *who) != "":
+		d.Not(t, notTheirs(t.Plan, *who))
 	case plays && m.playedBy(t.Known.AccountsWith(who.Key())) >= s.evening():
 		no(t, s, d, *who, fmt.Sprintf("that was enough for one evening: %d times", s.evening()))
 	default:
@@ -174,7 +174,7 @@ func gives(t *room.Turn, s *Section, m *Memory, d *room.Doing) {
 	to := d.Cause.Person
 	n, why := amount(d.Args["after"].Text, 0, have.has(m))
 	most := d.Output.Do.(*output.Give).Most
-	switch w := notTheirs(t, to); {
+	switch w := notTheirs(t.Plan, to); {
 	case t.Meant == nil:
 		why = "say whom you mean, and how many"
 	case slices.Contains(t.Known.AccountsWith(p.Key()), to.Key()) || to.Key() == p.Key():
@@ -290,7 +290,7 @@ func races(t *room.Turn, s *Section, m *Memory, d *room.Doing) {
 		return
 	}
 	why := ""
-	switch w := notTheirs(t, to); {
+	switch w := notTheirs(t.Plan, to); {
 	case to.Key() == p.Key() || slices.Contains(mine, to.Key()):
 		why = "a snail does not race itself"
 	case w != "":
@@ -385,7 +385,7 @@ func tides(t *room.Turn, s *Section, m *Memory, d *room.Doing) {
 
 // lifts has a line of somebody new lift the tide.
 func lifts(t *room.Turn, s *Section, m *Memory, said *happening.ChatSaid) {
-	if m.Tide == nil || !s.On || notTheirs(t, said.Person) != "" || t.IsLate || t.IsStreamer(said.Person) || !m.Tide.Ends.After(t.Now) {
+	if m.Tide == nil || !s.On || notTheirs(t.Plan, said.Person) != "" || t.IsLate || t.IsStreamer(said.Person) || !m.Tide.Ends.After(t.Now) {
 		return
 	}
 	known := t.Known

@@ -381,11 +381,7 @@ func byHand(t *room.Turn, s *Section, m *Memory, data *event.PointsGranted) {
 	if data.Reason != "" {
 		why += ": " + data.Reason
 	}
-	if !s.On {
-		t.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Because: []string{"points are switched off; switch them on first"}})
-		return
-	}
-	if w := notTheirs(t, data.Person); w != "" {
+	if w := Refusal(t.Plan, data.Person); w != "" {
 		t.Decide(hall.Decision{Kind: hall.Refuse, Output: "desk", Because: []string{w}})
 		return
 	}
@@ -404,14 +400,22 @@ func byHand(t *room.Turn, s *Section, m *Memory, data *event.PointsGranted) {
 	earn(t, s, m, data.Person, t.Known, ByHand, "", amount, why)
 }
 
+// Refusal is why a member's hand gives somebody nothing, or "".
+func Refusal(plan *room.Plan, p event.Person) string {
+	if !room.Section[Section](plan, Name).On {
+		return "points are switched off; switch them on first"
+	}
+	return notTheirs(plan, p)
+}
+
 // notTheirs says who never has points, or "".
-func notTheirs(t *room.Turn, p event.Person) string {
+func notTheirs(plan *room.Plan, p event.Person) string {
 	switch {
 	case p.ID == "":
 		return "nobody is meant"
-	case t.Plan.IsNeighbour(p):
+	case plan.IsNeighbour(p):
 		return "a neighbour has no use for them"
-	case t.Plan.IsOwn(p):
+	case plan.IsOwn(p):
 		return "an account of the house's own has no use for them"
 	}
 	return ""
