@@ -73,6 +73,45 @@ func TestWhatPlatformsDidIsForgottenOfWhoeverItWasAbout(t *testing.T) {
 	}
 }
 
+// An answer about somebody forgotten has no name, and neither has one about whoever is forgotten later: the two are not one.
+func TestWhatIsLeftOfWhatPlatformsDidAboutTwoForgottenIsKeptApart(t *testing.T) {
+	st := storetest.Open(t)
+	h, stop := rewarding(t, st)
+	defer stop()
+	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello")}); err != nil {
+		t.Fatal(err)
+	}
+	two := persons(t, h, "quayside:kelp", "quayside:moss")
+	done := func(id string) {
+		t.Helper()
+		o := event.ActOutcome{Line: "1.desk", To: "quayside", Effect: "platform", Act: string(output.GiveVIP), Login: "login" + id, About: []string{"quayside:" + id}}
+		if _, err := h.Submit(t.Context(), []event.Event{{Door: "house", Source: "house", ID: "done-" + id, Type: event.ActDoneType, Data: &event.ActDone{ActOutcome: o}}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	forget := func(person int64) {
+		t.Helper()
+		if err := h.Desk.Forget(t.Context(), "Odalys Brine", person); err != nil {
+			t.Fatal(err)
+		}
+	}
+	forget(two[1])
+	done("moss") // late
+	done("kelp")
+	forget(two[0])
+	living, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again := lived(t, h)
+	if a, b := read(t, living), read(t, again); !reflect.DeepEqual(a, b) {
+		t.Errorf("the house remembers %v, and its log %v", desk.Acts(living.Rooms), desk.Acts(again.Rooms))
+	}
+	if acts := desk.Acts(living.Rooms); len(acts) > 0 {
+		t.Errorf("there is nobody left of whom it could be undone: %+v", acts)
+	}
+}
+
 func TestWhoeverStreamsAlongIsOffTheListOnceTheyAreForgotten(t *testing.T) {
 	st := storetest.Open(t)
 	h, stop := rewarding(t, st)

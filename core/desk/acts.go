@@ -31,8 +31,11 @@ func (m *Memory) acted(ev *event.Event) {
 		return
 	}
 	o := &done.ActOutcome
-	m.Acts = slices.DeleteFunc(m.Acts, func(a event.ActOutcome) bool { return a.To == o.To && a.Act == o.Act && a.Login == o.Login })
-	if o.Off || o.Effect != string(output.KindPlatform) || !output.Act(o.Act).Undoable() {
+	nameless := output.Act(o.Act).OfPerson() && o.Login == "" // a forgetting took it out: it is about none of the others
+	if !nameless {
+		m.Acts = slices.DeleteFunc(m.Acts, func(a event.ActOutcome) bool { return a.To == o.To && a.Act == o.Act && a.Login == o.Login })
+	}
+	if o.Off || o.Effect != string(output.KindPlatform) || !output.Act(o.Act).Undoable() || nameless && len(o.About) == 0 {
 		return
 	}
 	m.Acts = append(m.Acts[max(0, len(m.Acts)-actsKept+1):], *o)
