@@ -14,6 +14,7 @@ import (
 	"vividporch/core/happening"
 	"vividporch/core/house"
 	"vividporch/core/output"
+	"vividporch/store"
 	"vividporch/store/book"
 	"vividporch/store/storetest"
 )
@@ -50,21 +51,8 @@ func TestWhatPlatformsDidIsForgottenOfWhoeverItWasAbout(t *testing.T) {
 					t.Fatal(err, rs)
 				}
 			}
-			k, err := h.Known(t.Context(), "quayside:kelp")
-			if err != nil || k == nil {
-				t.Fatal(err, k)
-			}
-			if err := h.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
-				t.Fatal(err)
-			}
-			living, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
-			if err != nil {
-				t.Fatal(err)
-			}
-			again := lived(t, h)
-			if a, b := read(t, living), read(t, again); !reflect.DeepEqual(a, b) {
-				t.Errorf("the house remembers %v, and its log %v", desk.Acts(living.Rooms), desk.Acts(again.Rooms))
-			}
+			forgets(t, h, "quayside:kelp")
+			living := remembered(t, st, h)
 			acts := desk.Acts(living.Rooms)
 			if stays := len(acts) == 1 && acts[0].Login == o.Login; stays != x.stays {
 				t.Errorf("what is remembered: %+v", acts)
@@ -78,10 +66,7 @@ func TestWhatIsLeftOfWhatPlatformsDidAboutTwoForgottenIsKeptApart(t *testing.T) 
 	st := storetest.Open(t)
 	h, stop := rewarding(t, st)
 	defer stop()
-	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello")}); err != nil {
-		t.Fatal(err)
-	}
-	two := persons(t, h, "quayside:kelp", "quayside:moss")
+	came(t, h)
 	done := func(id string) {
 		t.Helper()
 		o := event.ActOutcome{Line: "1.desk", To: "quayside", Effect: "platform", Act: string(output.GiveVIP), Login: "login" + id, About: []string{"quayside:" + id}}
@@ -89,24 +74,11 @@ func TestWhatIsLeftOfWhatPlatformsDidAboutTwoForgottenIsKeptApart(t *testing.T) 
 			t.Fatal(err)
 		}
 	}
-	forget := func(person int64) {
-		t.Helper()
-		if err := h.Desk.Forget(t.Context(), "Odalys Brine", person); err != nil {
-			t.Fatal(err)
-		}
-	}
-	forget(two[1])
+	forgets(t, h, "quayside:moss")
 	done("moss") // late
 	done("kelp")
-	forget(two[0])
-	living, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
-	if err != nil {
-		t.Fatal(err)
-	}
-	again := lived(t, h)
-	if a, b := read(t, living), read(t, again); !reflect.DeepEqual(a, b) {
-		t.Errorf("the house remembers %v, and its log %v", desk.Acts(living.Rooms), desk.Acts(again.Rooms))
-	}
+	forgets(t, h, "quayside:kelp")
+	living := remembered(t, st, h)
 	if acts := desk.Acts(living.Rooms); len(acts) > 0 {
 		t.Errorf("there is nobody left of whom it could be undone: %+v", acts)
 	}
@@ -126,13 +98,7 @@ func TestWhoeverStreamsAlongIsOffTheListOnceTheyAreForgotten(t *testing.T) {
 	if _, err := h.Hand(t.Context(), &event.AlongSet{Logins: []string{"LoginKelp", "heron_camera"}, Member: "Odalys Brine"}); err != nil {
 		t.Fatal(err)
 	}
-	k, err := h.Known(t.Context(), "quayside:kelp")
-	if err != nil || k == nil {
-		t.Fatal(err, k)
-	}
-	if err := h.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
-		t.Fatal(err)
-	}
+	forgets(t, h, "quayside:kelp")
 	stop()
 	living, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
 	if err != nil {
@@ -149,10 +115,7 @@ func TestWhoeverStreamsAlongIsOffTheListOnceTheyAreForgotten(t *testing.T) {
 func TestWhoeverAsksInOneBreathIsForgottenByAllTheyAreCalled(t *testing.T) {
 	h, stop := rewarding(t, storetest.Open(t))
 	defer stop()
-	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello")}); err != nil {
-		t.Fatal(err)
-	}
-	two := persons(t, h, "quayside:kelp", "quayside:moss")
+	two := came(t, h)
 	if err := h.Desk.Merge(t.Context(), "Odalys Brine", two[0], two[1]); err != nil {
 		t.Fatal(err)
 	}
@@ -181,13 +144,11 @@ func TestWhoeverAsksRightAfterAMergeIsForgottenWithBothAccounts(t *testing.T) {
 	st := storetest.Open(t)
 	h, stop := rewarding(t, st)
 	defer stop()
-	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello"), saying("kelp", "!forget")}); err != nil {
+	two := came(t, h)
+	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "!forget")}); err != nil {
 		t.Fatal(err)
 	}
-	two := persons(t, h, "quayside:kelp", "quayside:moss")
-	held, let := make(chan struct{}), make(chan struct{})
-	go h.look(t.Context(), func(*house.State) { close(held); <-let })
-	<-held
+	goOn := holds(t, h)
 	errs, answers := make(chan error, 2), make(chan []Result, 1)
 	go func() {
 		_, err := h.Hand(t.Context(), &event.BookMerged{Kept: two[0], Gone: two[1], Accounts: []string{"quayside:kelp", "quayside:moss"}})
@@ -200,7 +161,7 @@ func TestWhoeverAsksRightAfterAMergeIsForgottenWithBothAccounts(t *testing.T) {
 		answers <- rs
 	}()
 	waiting(t, h, 2)
-	close(let)
+	goOn()
 	for range 2 {
 		if err := <-errs; err != nil {
 			t.Fatal(err)
@@ -210,54 +171,72 @@ func TestWhoeverAsksRightAfterAMergeIsForgottenWithBothAccounts(t *testing.T) {
 	if !slices.Contains(forgotten, "quayside:moss") {
 		t.Errorf("forgotten are %q", forgotten)
 	}
-	living, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
-	if err != nil {
-		t.Fatal(err)
-	}
-	if a, b := read(t, living), read(t, lived(t, h)); !reflect.DeepEqual(a, b) {
-		t.Errorf("the house remembers %v, and its log %v", a, b)
-	}
+	remembered(t, st, h)
 }
 
 func TestOfTwoMembersWhoMergeTheSameTwoTheOtherWayRoundTheSecondIsTold(t *testing.T) {
 	h, stop := rewarding(t, storetest.Open(t))
 	defer stop()
-	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello")}); err != nil {
-		t.Fatal(err)
-	}
-	two := persons(t, h, "quayside:kelp", "quayside:moss")
-	held, let := make(chan struct{}), make(chan struct{})
-	go h.look(t.Context(), func(*house.State) { close(held); <-let })
-	<-held
+	two := came(t, h)
+	goOn := holds(t, h)
 	errs := make(chan error, 2)
 	go func() { errs <- h.Desk.Merge(t.Context(), "Odalys Brine", two[0], two[1]) }()
 	waiting(t, h, 1)
 	go func() { errs <- h.Desk.Merge(t.Context(), "Wren Tallow", two[1], two[0]) }()
 	for end := time.Now().Add(300 * time.Millisecond); len(h.in) < 2 && time.Now().Before(end); time.Sleep(time.Millisecond) {
 	} // it would be before the house by then
-	close(let)
+	goOn()
 	if a, b := <-errs, <-errs; a != nil || b != book.ErrSame {
 		t.Errorf("%v and %v", a, b)
 	}
 	if err := h.Desk.Part(t.Context(), "Odalys Brine", two[1]); err != nil {
 		t.Fatal(err)
 	}
-	if after := persons(t, h, "quayside:kelp", "quayside:moss"); after[0] == after[1] {
+	if after := persons(t, h); after[0] == after[1] {
 		t.Errorf("parted again they are %v", after)
 	}
 }
 
-// persons are the numbers of who is behind accounts.
-func persons(t *testing.T, h *House, keys ...string) (out []int64) {
+// came has two come, and tells who they are.
+func came(t *testing.T, h *House) []int64 {
 	t.Helper()
-	for _, key := range keys {
-		k, err := h.Known(t.Context(), key)
-		if err != nil || k == nil {
-			t.Fatal(err, k)
-		}
-		out = append(out, k.Person)
+	if _, err := h.Submit(t.Context(), []event.Event{saying("kelp", "hello"), saying("moss", "hello")}); err != nil {
+		t.Fatal(err)
 	}
-	return out
+	return persons(t, h)
+}
+
+// persons are the numbers of the two.
+func persons(t *testing.T, h *House) []int64 {
+	t.Helper()
+	return []int64{person(t, h, "quayside:kelp"), person(t, h, "quayside:moss")}
+}
+
+// person is the number of who is behind an account.
+func person(t *testing.T, h *House, account string) int64 {
+	t.Helper()
+	k, err := h.Known(t.Context(), account)
+	if err != nil || k == nil {
+		t.Fatal(err, k)
+	}
+	return k.Person
+}
+
+// forgets has a member forget who is behind an account.
+func forgets(t *testing.T, h *House, account string) {
+	t.Helper()
+	if err := h.Desk.Forget(t.Context(), "Odalys Brine", person(t, h, account)); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// holds keeps the house from living anything until it goes on.
+func holds(t *testing.T, h *House) (goOn func()) {
+	t.Helper()
+	held, let := make(chan struct{}), make(chan struct{})
+	go h.look(t.Context(), func(*house.State) { close(held); <-let })
+	<-held
+	return func() { close(let) }
 }
 
 // waiting waits until so many requests are before the house.
@@ -268,6 +247,19 @@ func waiting(t *testing.T, h *House, n int) {
 			t.Fatalf("%d of %d requests came", len(h.in), n)
 		}
 	}
+}
+
+// remembered is what the house remembers after a forgetting; its log, read anew, says just that.
+func remembered(t *testing.T, st *store.Store, h *House) *house.State {
+	t.Helper()
+	living, _, err := st.Log.LastSnapshot(t.Context(), h.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if a, b := read(t, living), read(t, lived(t, h)); !reflect.DeepEqual(a, b) {
+		t.Errorf("the house remembers %v, and its log %v", a, b)
+	}
+	return living
 }
 
 // read is a state as it is written down.

@@ -161,13 +161,7 @@ func TestWhatSomebodyWasGivenStaysTheirsWhenTheGiverIsForgotten(t *testing.T) {
 	if !strings.Contains(before, `"has":20`) {
 		t.Fatalf("moss has %s", before)
 	}
-	k, err := h.Known(t.Context(), lena.Key())
-	if err != nil || k == nil {
-		t.Fatal(err, k)
-	}
-	if err := h.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
-		t.Fatal(err)
-	}
+	forgets(t, h, lena.Key())
 	if after := string(lived(t, h).Kept[moss.Key()][points.Name]); after != before {
 		t.Errorf("after the giver was forgotten the log says %q, before it said %s", after, before)
 	}
@@ -201,13 +195,7 @@ func TestWhetherAnybodyGatheredSinceAResetStaysKnownThroughAForgetting(t *testin
 			if isNew := name == "nothing"; before.All.New != isNew || before.Season.New != isNew {
 				t.Fatalf("before: %+v %+v", before.All, before.Season)
 			}
-			k, err := h.Known(t.Context(), lena.Key())
-			if err != nil || k == nil {
-				t.Fatal(err, k)
-			}
-			if err := h.Desk.Forget(t.Context(), "Odalys Brine", k.Person); err != nil {
-				t.Fatal(err)
-			}
+			forgets(t, h, lena.Key())
 			after := points.MemoryOf(lived(t, h).Rooms)
 			if !reflect.DeepEqual(before.All, after.All) || !reflect.DeepEqual(before.Season, after.Season) {
 				t.Errorf("%+v and %+v; after the forgetting %+v and %+v", before.All, before.Season, after.All, after.Season)

@@ -1,7 +1,6 @@
 package rewarding
 
 import (
-	"crypto/sha256"
 	"fmt"
 	"net/http"
 	"strings"
@@ -35,11 +34,11 @@ func (x *Rewarding) ImportPoints(c *echo.Context) error {
 		out.Refused = append(out.Refused, spec.RefusedRow{Row: r.N, Text: strings.TrimSpace(r.Account + " " + r.Login), Why: why})
 	}
 	ctx := c.Request().Context()
-	given, before, err := x.given(c, rows, no)
+	grants, before, err := x.granted(c, rows, no)
 	if err != nil {
 		return err
 	}
-	for i, g := range given {
+	for i, g := range grants {
 		row := spec.PointsRow{Row: g.N, Account: g.who.Key(), Name: g.who.Shown(), Points: g.Points}
 		if before[i] {
 			out.Before = append(out.Before, row)
@@ -68,20 +67,17 @@ func (x *Rewarding) ImportPoints(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
-// gift is a row that means somebody.
-type gift struct {
+// grant is a row that means somebody.
+type grant struct {
 	pearls.Row
 	who *event.Person
 	id  string // of its event, so that what broke off is brought to its end without giving anybody theirs twice
 }
 
-// given are the rows that mean somebody, and which of them a file gave just as many before, in points that still count.
-func (x *Rewarding) given(c *echo.Context, rows []pearls.Row, no func(pearls.Row, string)) (gifts []gift, before map[int]bool, err error) {
-	epochs := []int{0}
-	if p := x.house.Reckoning().Points; p != nil {
-		epochs = p.All
-	}
-	var ids []string // of each gift, one an epoch
+// granted are the rows that mean somebody, and which of them a file gave just as many before.
+func (x *Rewarding) granted(c *echo.Context, rows []pearls.Row, no func(pearls.Row, string)) (grants []grant, before map[int]bool, err error) {
+	var ids []string
+	var of []int // whose grant each id is
 	times := map[string]int{}
 	for _, r := range rows {
 		who, why, err := x.whose(c, r)
@@ -89,27 +85,25 @@ func (x *Rewarding) given(c *echo.Context, rows []pearls.Row, no func(pearls.Row
 			return nil, nil, err
 		}
 		if why == "" {
-			why = points.Refusal(x.house.Plan(), *who) // before anything has the row's name
+			why = points.Refusal(x.house.Plan(), *who) // before anything has the row's id
 		}
 		if why != "" {
 			no(r, why)
 			continue
 		}
-		what := fmt.Sprintf("%s %d", who.Key(), r.Points)
-		times[what]++ // a file may give twice what is the same
-		id := ""
-		for _, epoch := range epochs {
-			id = fmt.Sprintf("points-%x", sha256.Sum256(fmt.Appendf(nil, "%s %d %d", what, times[what], epoch)))
-			ids = append(ids, id)
+		same := fmt.Sprint(who.Key(), " ", r.Points) // a file may give the same twice
+		times[same]++
+		for _, id := range x.house.Reckoning().Points.GrantIDs(who.Key(), r.Points, times[same]) {
+			ids, of = append(ids, id), append(of, len(grants))
 		}
-		gifts = append(gifts, gift{r, who, id})
+		grants = append(grants, grant{r, who, ids[len(ids)-1]})
 	}
-	done, err := x.house.HandedBefore(c.Request().Context(), ids)
+	handed, err := x.house.HandedBefore(c.Request().Context(), ids)
 	before = map[int]bool{}
-	for i := range done {
-		before[i/len(epochs)] = true
+	for i := range handed {
+		before[of[i]] = true
 	}
-	return gifts, before, err
+	return grants, before, err
 }
 
 // refusedFor is why nothing was given, or "".

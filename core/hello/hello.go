@@ -19,7 +19,7 @@ import (
 	"vividporch/core/spoken"
 )
 
-// Room answers hellos.
+// Room answers whoever says hello.
 var Room = room.Of(room.Spec[words, Memory]{Name: name, Version: 1,
 	Ready: func(f *housefile.Settings, fault func(courtesy.Fault)) (w words) {
 		w.ready(f.Hello, fault)

@@ -2,7 +2,9 @@ package points
 
 import (
 	"cmp"
+	"crypto/sha256"
 	"encoding/json"
+	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -272,6 +274,19 @@ func (m *Memory) Has(raw json.RawMessage) int64 {
 
 // Counting are the epochs that count.
 type Counting struct{ All, Season []int }
+
+// GrantIDs are the ids of the event by which a file gives an account so many, the how-manieth time in it: one for each epoch that counts, so
+// that what a file gave before is known as long as it counts; the last is for now. They are digests: a forgetting leaves the ids of events.
+func (c *Counting) GrantIDs(account string, amount int64, time int) (ids []string) {
+	epochs := []int{0}
+	if c != nil {
+		epochs = c.All
+	}
+	for _, epoch := range epochs {
+		ids = append(ids, fmt.Sprintf("points-%x", sha256.Sum256(fmt.Appendf(nil, "%s %d %d %d", account, amount, time, epoch))))
+	}
+	return ids
+}
 
 // Counting are the epochs that count now; nil where nobody ever had points.
 func (m *Memory) Counting() *Counting {

@@ -79,10 +79,11 @@ func (desk *Desk) PutCrew(ctx context.Context, d *event.BookCrewed) error {
 	desk.crewing.Lock()
 	defer desk.crewing.Unlock()
 	if d.ID == "" {
-		if err := desk.crewFree(ctx, d.Name, ""); err != nil {
+		id, err := desk.freeCrewID(ctx, d.Name, "")
+		if err != nil {
 			return err
 		}
-		d.ID = cmp.Or(people.CrewID(d.Name), "crew") // of a name without a letter
+		d.ID = id
 	}
 	d.Emblem, d.Initials = cmp.Or(d.Emblem, event.Emblems[0]), cmp.Or(d.Initials, people.Initials(d.Name))
 	_, err := desk.house.Hand(ctx, d)
@@ -94,7 +95,7 @@ func (desk *Desk) ChangeCrew(ctx context.Context, d *event.BookCrewed) (*book.Cr
 	desk.crewing.Lock()
 	defer desk.crewing.Unlock()
 	if d.Name != "" {
-		if err := desk.crewFree(ctx, d.Name, d.ID); err != nil {
+		if _, err := desk.freeCrewID(ctx, d.Name, d.ID); err != nil {
 			return nil, err
 		}
 	}
@@ -109,19 +110,16 @@ func (desk *Desk) ChangeCrew(ctx context.Context, d *event.BookCrewed) (*book.Cr
 	return nil, err
 }
 
-// crewFree is a [CrewTakenError] if a crew other than one goes by a name.
-func (desk *Desk) crewFree(ctx context.Context, name, but string) error {
-	id := cmp.Or(people.CrewID(name), "crew")
+// freeCrewID is what a crew of a name goes by; a [CrewTakenError] where another than but does.
+func (desk *Desk) freeCrewID(ctx context.Context, name, but string) (string, error) {
+	id := cmp.Or(people.CrewID(name), "crew") // of a name without a letter
 	crews, err := desk.store.Book.CrewList(ctx, desk.channel)
-	if err != nil {
-		return err
-	}
 	for _, k := range crews {
 		if k.ID != but && (k.ID == id || people.CrewID(k.Name) == id) {
-			return &CrewTakenError{k.Name}
+			return "", &CrewTakenError{k.Name}
 		}
 	}
-	return nil
+	return id, err
 }
 
 // DropCrew takes a crew away and returns the number that takes that back.

@@ -208,8 +208,8 @@ func People(tx pg.Tx, keys []string, b *log.Batch, upTo int64) (now []string, er
 	return now, nil
 }
 
-// signed is the condition that a column has one of the signs in $3, in whatever case: a member may have typed a login in theirs.
-func signed(column string) string {
+// naming is the condition that a column has one of the signs in $3, in whatever case: a member may have typed a login in theirs.
+func naming(column string) string {
 	return `lower(` + column + `::text) LIKE ANY(ARRAY(SELECT lower(sign) FROM unnest($3::text[]) sign))`
 }
 
@@ -217,13 +217,13 @@ func signed(column string) string {
 // That something happened stays.
 func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 	// What senders added to such events is theirs to word, so that no name is sure to be found in it.
-	if err := w.Exec(`UPDATE events SET ext = NULL WHERE channel = $1 AND seq <= $4 AND ext IS NOT NULL AND (person = ANY($2::text[]) OR `+signed("data")+` OR `+signed("ext")+`)`,
+	if err := w.Exec(`UPDATE events SET ext = NULL WHERE channel = $1 AND seq <= $4 AND ext IS NOT NULL AND (person = ANY($2::text[]) OR `+naming("data")+` OR `+naming("ext")+`)`,
 		w.Channel, keys, s.signs(keys), upTo); err != nil {
 		return err
 	}
 	// Their own events, and others that name them: gifts, looks-up, what members did.
 	caused, named := map[int64]bool{}, map[int64]bool{}
-	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND seq <= $4 AND (person = ANY($2::text[]) OR `+signed("data")+`)`,
+	if err := w.rewrite(`SELECT seq, 0, person, type, data FROM events WHERE channel = $1 AND seq <= $4 AND (person = ANY($2::text[]) OR `+naming("data")+`)`,
 		`UPDATE events e SET data = u.data::json, person = u.person FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text) WHERE e.channel = $1 AND e.seq = u.seq`,
 		s, keys, func(r *logRow, data map[string]any) {
 			_, theirs := s.anon[r.Person]
@@ -260,7 +260,7 @@ func (w writer) blankLog(s *scrub, keys []string, upTo int64) error {
 	}
 	// What was decided about them, then or later.
 	lines := map[string]bool{}
-	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND seq <= $5 AND (person = ANY($2::text[]) OR `+signed("body")+` OR seq = ANY($4::bigint[]) OR (body->>'event')::bigint = ANY($4::bigint[]))`,
+	if err := w.rewrite(`SELECT seq, n, person, kind, body FROM decisions WHERE channel = $1 AND seq <= $5 AND (person = ANY($2::text[]) OR `+naming("body")+` OR seq = ANY($4::bigint[]) OR (body->>'event')::bigint = ANY($4::bigint[]))`,
 		`UPDATE decisions d SET body = u.data::json, person = u.person, slot = u.slot FROM json_to_recordset($2) AS u(seq bigint, n int, data text, person text, slot text) WHERE d.channel = $1 AND d.seq = u.seq AND d.n = u.n`,
 		s, keys, func(r *logRow, body map[string]any) {
 			_, about := s.anon[r.Person]

@@ -178,7 +178,7 @@ function BringIn() {
             <p className="m-0">
               {look.before.length === 1 ? "1 row was" : `${look.before.length} rows were`} given from a file before, just as many{again ? "" : ", and left out"}.{" "}
               {look.taken === 0 && (
-                <label className="inline-flex items-center gap-1">
+                <label className="flex items-center gap-1">
                   <input type="checkbox" checked={again} onChange={(e) => send(false, e.target.checked)} />
                   give to them once more
                 </label>
